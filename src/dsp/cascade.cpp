@@ -1,0 +1,97 @@
+#include "dsp/cascade.h"
+#include <algorithm>
+
+namespace loom::dsp {
+namespace {
+
+void runSteady(const Section& c, SectionState& state, double* x, int frames) {
+    SectionState s = state;
+    for (int i = 0; i < frames; ++i)
+        x[i] = s.step(c, x[i]);
+    state = s;
+}
+
+void runGliding(const Section& from, const Section& to, SectionState& state, double* x, int frames) {
+    const double k = 1.0 / frames;
+    const Section d{(to.b0 - from.b0) * k, (to.b1 - from.b1) * k, (to.b2 - from.b2) * k, (to.a1 - from.a1) * k,
+                    (to.a2 - from.a2) * k};
+    Section c = from;
+    for (int i = 0; i < frames; ++i) {
+        c.b0 += d.b0, c.b1 += d.b1, c.b2 += d.b2, c.a1 += d.a1, c.a2 += d.a2;
+        x[i] = state.step(c, x[i]);
+    }
+}
+
+// Below this a state is inaudible for ever; flushing it keeps denormal numbers out of the loops.
+void flush(SectionState& s) {
+    if (std::abs(s.z1) < 1e-25 && std::abs(s.z2) < 1e-25)
+        s = {};
+    if (!std::isfinite(s.z1) || !std::isfinite(s.z2))
+        s = {};
+}
+
+} // namespace
+
+void Cascade::jumpTo(std::span<const Section> sections) {
+    active_.count = static_cast<int>(std::min<std::size_t>(sections.size(), maxSections));
+    std::copy_n(sections.begin(), active_.count, active_.now.begin());
+    active_.state = {};
+    active_.gliding = false;
+    fadeLeft_ = 0;
+}
+
+void Cascade::glideTo(std::span<const Section> sections) {
+    if (static_cast<int>(sections.size()) != active_.count)
+        return switchTo(sections);
+    std::copy(sections.begin(), sections.end(), active_.next.begin());
+    active_.gliding = true;
+}
+
+void Cascade::switchTo(std::span<const Section> sections) {
+    old_ = active_;
+    old_.gliding = false;
+    const int count = static_cast<int>(std::min<std::size_t>(sections.size(), maxSections));
+    bool same = true;
+    for (int i = 0; i < count; ++i) {
+        same = same && i < old_.count && sections[i] == old_.now[i];
+        if (!same)
+            active_.state[i] = {};
+        active_.now[i] = sections[i];
+    }
+    active_.count = count;
+    active_.gliding = false;
+    fadeLeft_ = fadeSamples;
+}
+
+void Cascade::Chain::run(const float* in, double* out, int frames) {
+    std::copy_n(in, frames, out);
+    for (int s = 0; s < count; ++s) {
+        if (gliding && !(next[s] == now[s]))
+            runGliding(now[s], next[s], state[s], out, frames);
+        else
+            runSteady(now[s], state[s], out, frames);
+        flush(state[s]);
+    }
+    if (gliding)
+        now = next;
+    gliding = false;
+}
+
+void Cascade::process(const float* in, float* out, int frames) {
+    double fresh[maxFrame];
+    active_.run(in, fresh, frames);
+    if (fadeLeft_ == 0) {
+        std::copy_n(fresh, frames, out);
+        return;
+    }
+    double stale[maxFrame];
+    old_.run(in, stale, frames);
+    for (int i = 0; i < frames; ++i) {
+        const double t = static_cast<double>(std::max(fadeLeft_ - i, 0)) / fadeSamples;
+        const double keep = 0.5 - 0.5 * std::cos(pi * t);
+        out[i] = static_cast<float>(fresh[i] + keep * (stale[i] - fresh[i]));
+    }
+    fadeLeft_ = std::max(0, fadeLeft_ - frames);
+}
+
+} // namespace loom::dsp

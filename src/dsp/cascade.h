@@ -1,0 +1,36 @@
+// A chain of sections that can be changed while sound runs through it.
+#pragma once
+#include "dsp/section.h"
+#include <array>
+#include <span>
+
+namespace loom::dsp {
+
+inline constexpr int maxFrame = 64; // longest stretch a kernel is asked for at once
+
+// Up to 16 sections on one channel. Coefficients either glide (linearly over the next frame) or, where the kind of
+// filter changes, the old and the new chain run side by side and are cross-faded. Nothing here allocates.
+class Cascade {
+  public:
+    static constexpr int maxSections = 16;
+
+    void jumpTo(std::span<const Section> sections);   // at once, state cleared
+    void glideTo(std::span<const Section> sections);  // same count; reached at the end of the next frame
+    void switchTo(std::span<const Section> sections); // cross-fade; unchanged leading sections keep their state
+    bool switching() const { return fadeLeft_ > 0; }
+    void process(const float* in, float* out, int frames);
+
+  private:
+    struct Chain {
+        std::array<Section, maxSections> now{}, next{};
+        std::array<SectionState, maxSections> state{};
+        int count = 0;
+        bool gliding = false;
+        void run(const float* in, double* out, int frames);
+    };
+    static constexpr int fadeSamples = 2048;
+    Chain active_, old_;
+    int fadeLeft_ = 0;
+};
+
+} // namespace loom::dsp

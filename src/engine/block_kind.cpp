@@ -1,0 +1,92 @@
+#include "engine/block_kind.h"
+#include <algorithm>
+#include <mutex>
+
+namespace loom::engine {
+
+double Values::operator[](const std::string& id) const { return values_.at(table_.indexOf(id)); }
+
+bool BlockKind::channelwise() const {
+    Shape s;
+    for (const auto& spec : shape)
+        s[spec.id] = spec.id == "channels" ? 3 : spec.def;
+    return s.count("channels") && inputs(s) == 3 && outputs(s) == 3;
+}
+
+const BlockKind* findKind(const std::string& id) {
+    for (const auto& k : blockKinds())
+        if (k.id == id)
+            return &k;
+    return nullptr;
+}
+
+Shape fullShape(const BlockKind& kind, const Block& block) {
+    Shape s;
+    for (const auto& spec : kind.shape) {
+        const auto it = block.shape.find(spec.id);
+        s[spec.id] = it == block.shape.end() ? spec.def : std::clamp(it->second, spec.min, spec.max);
+    }
+    return s;
+}
+
+const ParamTable& paramTable(const BlockKind& kind, const Shape& shape) {
+    static std::mutex lock;
+    static std::map<std::pair<std::string, Shape>, std::unique_ptr<ParamTable>> tables;
+    std::lock_guard guard(lock);
+    auto& t = tables[{kind.id, shape}];
+    if (!t)
+        t = std::make_unique<ParamTable>(kind.params(shape));
+    return *t;
+}
+
+std::vector<double> fullValues(const ParamTable& table, const Block& block) {
+    std::vector<double> v;
+    v.reserve(table.size());
+    for (const auto& spec : table.specs())
+        v.push_back(spec.def);
+    for (const auto& [id, value] : block.values) {
+        const int i = table.indexOf(id);
+        if (i >= 0 && value == value) // not a number stays at the default
+            v[i] = std::clamp(value, table.specs()[i].min, table.specs()[i].max);
+    }
+    return v;
+}
+
+BlockView::BlockView(const Block& block)
+    : kind(findKind(block.kind)), shape(fullShape(*kind, block)), table(&paramTable(*kind, shape)),
+      values(fullValues(*table, block)) {}
+
+bool BlockView::on() const {
+    const int i = table->indexOf("on");
+    return i < 0 || values[i] >= 0.5;
+}
+
+dsp::Complex BlockView::response(int in, int out, double hz, double rate) const {
+    if (!on())
+        return in == out ? 1.0 : 0.0;
+    return kind->response ? kind->response(look(), in, out, hz, rate) : 0.0;
+}
+
+namespace {
+int portsSeen(const Program& program, const Block& block, bool arriving) {
+    int n = 0;
+    for (const auto& t : program.threads) {
+        const PortRef& p = arriving ? t.to : t.from;
+        if (p.block == block.id)
+            n = std::max(n, p.port + 1);
+    }
+    return n;
+}
+} // namespace
+
+int inputsOf(const Program& program, const Block& block) {
+    const BlockKind* k = findKind(block.kind);
+    return k ? k->inputs(fullShape(*k, block)) : portsSeen(program, block, true);
+}
+
+int outputsOf(const Program& program, const Block& block) {
+    const BlockKind* k = findKind(block.kind);
+    return k ? k->outputs(fullShape(*k, block)) : portsSeen(program, block, false);
+}
+
+} // namespace loom::engine

@@ -1,0 +1,88 @@
+// The declaration of a kind of block. Each lives in one file of engine/blocks/; catalogue, editors, files, tests and
+// documentation are made from it.
+#pragma once
+#include "dsp/units.h"
+#include "engine/kernel.h"
+#include "engine/program.h"
+
+namespace loom::engine {
+
+// A number that shapes the block itself (channels, bands); changing it makes a new kernel.
+struct ShapeSpec {
+    std::string id, label;
+    int def = 1, min = 1, max = 64;
+};
+
+// Parameter values of one block by name.
+class Values {
+  public:
+    Values(const ParamTable& table, const std::vector<double>& values, const Shape& shape)
+        : table_(table), values_(values), shape_(shape) {}
+    double operator[](const std::string& id) const;
+    int shape(const std::string& id) const { return shape_.at(id); }
+    const ParamTable& table() const { return table_; }
+    const std::vector<double>& all() const { return values_; }
+
+  private:
+    const ParamTable& table_;
+    const std::vector<double>& values_;
+    const Shape& shape_;
+};
+
+// What a block takes from its processor. Work is in nanoseconds per sample on the reference core (docs/measurements.md).
+struct Cost {
+    double work = 0;
+    double memoryBytes = 0;
+};
+
+// How the block draws itself small on its bead.
+enum class Glyph { number, curve, weave, meter, wave, tape, port };
+
+enum class Group { ends, level, filters, delay, routing, sources, eyes };
+
+struct BlockKind {
+    std::string id, label, purpose;
+    Group group = Group::level;
+    std::vector<ShapeSpec> shape{};
+    std::function<std::vector<ParamSpec>(const Shape&)> params{};
+    std::function<int(const Shape&)> inputs{}, outputs{};
+    std::function<Cost(const Shape&, double rate)> cost{};
+    std::function<std::unique_ptr<Kernel>(const KernelSetup&, const ParamTable&, const std::vector<double>&)> kernel{};
+    // Complex gain from input to output at a frequency; empty: the block has none (a generator).
+    std::function<dsp::Complex(const Values&, int in, int out, double hz, double rate)> response{};
+    // Samples by which the sound is later than it came in, beyond what is asked for.
+    std::function<int(const Values&, double rate)> latency{};
+    Glyph glyph = Glyph::number;
+    std::string glyphParam{};                             // Glyph::number: the parameter shown
+    std::function<bool(const Values&)> flat{};            // true: changes nothing even when on
+    bool channelwise() const;                             // as many outputs as inputs, each fed by its own input
+};
+
+const std::vector<BlockKind>& blockKinds();
+const BlockKind* findKind(const std::string& id);
+
+// Shape and parameters of a block with defaults filled in. Tables are made once per kind and shape and kept.
+Shape fullShape(const BlockKind& kind, const Block& block);
+const ParamTable& paramTable(const BlockKind& kind, const Shape& shape);
+std::vector<double> fullValues(const ParamTable& table, const Block& block);
+
+// Everything needed to ask about one block.
+struct BlockView {
+    const BlockKind* kind;
+    Shape shape;
+    const ParamTable* table;
+    std::vector<double> values;
+    explicit BlockView(const Block& block); // kind must be known
+    Values look() const { return {*table, values, shape}; }
+    int inputs() const { return kind->inputs(shape); }
+    int outputs() const { return kind->outputs(shape); }
+    bool on() const;
+    // With the "on" switch and crossed-out ports taken into account.
+    dsp::Complex response(int in, int out, double hz, double rate) const;
+};
+
+// Ports of a block; those of an unknown kind follow from the threads.
+int inputsOf(const Program& program, const Block& block);
+int outputsOf(const Program& program, const Block& block);
+
+} // namespace loom::engine

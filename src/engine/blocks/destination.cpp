@@ -1,0 +1,14 @@
+// Destination: an output of the processor, the end of a lane.
+#include "engine/blocks/ends.h"
+
+namespace loom::engine {
+
+BlockKind declare_destination() {
+    BlockKind k;
+    k.id = "destination", k.label = "Destination";
+    k.purpose = "Hands sound to an output of the processor.";
+    declareEnd(k, false);
+    return k;
+}
+
+} // namespace loom::engine

@@ -1,0 +1,77 @@
+// High-pass and low-pass are one block seen from two sides.
+#pragma once
+#include "dsp/edge.h"
+#include "engine/blocks/common.h"
+
+namespace loom::engine {
+
+inline constexpr int edgeOn = 0, edgeCorner = 1, edgeShape = 2, edgeSlope = 3;
+
+inline dsp::EdgeDesign edgeOf(dsp::EdgeSide side, double shape, double slope, double hz, double rate) {
+    return dsp::designEdge(static_cast<dsp::EdgeShape>(static_cast<int>(shape)), side, static_cast<int>(slope) + 1,
+                           std::min(hz, 0.49 * rate), rate);
+}
+
+class EdgeKernel final : public Kernel {
+  public:
+    EdgeKernel(const ParamTable& t, const std::vector<double>& v, double rate, int channels, dsp::EdgeSide side)
+        : Kernel(t, v, rate), side_(side), shape_(v[edgeShape]), slope_(v[edgeSlope]), cascades_(channels) {
+        const auto d = design();
+        for (auto& c : cascades_)
+            c.jumpTo({d.sections.data(), d.count});
+    }
+
+  private:
+    dsp::EdgeDesign design() const {
+        return edgeOf(side_, params_.target(edgeShape), params_.target(edgeSlope), std::exp(params_.now(edgeCorner)), rate_);
+    }
+    void process(Inputs in, Outputs out, int frames) noexcept override {
+        const bool other = params_.target(edgeShape) != shape_ || params_.target(edgeSlope) != slope_;
+        const bool turned = params_.before(edgeCorner) != params_.now(edgeCorner);
+        if (turned || (other && !cascades_[0].switching()))
+            redesign(other && !cascades_[0].switching());
+        for (std::size_t c = 0; c < cascades_.size(); ++c)
+            cascades_[c].process(in[c], out[c], frames);
+    }
+    void redesign(bool other) {
+        if (!other) { // while a cross-fade runs, the corner still moves on the old kind of edge
+            const auto d = edgeOf(side_, shape_, slope_, std::exp(params_.now(edgeCorner)), rate_);
+            for (auto& c : cascades_)
+                c.glideTo({d.sections.data(), d.count});
+            return;
+        }
+        shape_ = params_.target(edgeShape), slope_ = params_.target(edgeSlope);
+        const auto d = design();
+        for (auto& c : cascades_)
+            c.switchTo({d.sections.data(), d.count});
+    }
+    dsp::EdgeSide side_;
+    double shape_, slope_;
+    std::vector<dsp::Cascade> cascades_;
+};
+
+inline void declareEdge(BlockKind& k, dsp::EdgeSide side, double corner) {
+    k.group = Group::filters;
+    k.shape = {channelsSpec()};
+    k.params = [corner](const Shape&) -> std::vector<ParamSpec> {
+        return {onOffParam("on", "On", true), frequencyParam("corner", "Corner", corner),
+                choiceParam("shape", "Shape", {"Butterworth", "Linkwitz\u2013Riley", "Bessel"}),
+                choiceParam("slope", "Slope",
+                            {"6 dB/oct", "12 dB/oct", "18 dB/oct", "24 dB/oct", "30 dB/oct", "36 dB/oct", "42 dB/oct",
+                             "48 dB/oct"},
+                            1)};
+    };
+    k.inputs = k.outputs = channelsOf;
+    k.cost = [](const Shape& s, double) { return Cost{9.0 * channelsOf(s), 300.0 * channelsOf(s)}; };
+    k.kernel = [side](const KernelSetup& s, const ParamTable& t,
+                      const std::vector<double>& v) -> std::unique_ptr<Kernel> {
+        return std::make_unique<EdgeKernel>(t, v, s.rate, channelsOf(s.shape), side);
+    };
+    k.response = perChannel([side](const Values& v, double hz, double rate) {
+        return dsp::response(edgeOf(side, v["shape"], v["slope"], v["corner"], rate), hz, rate);
+    });
+    k.glyph = Glyph::curve;
+    k.flat = [](const Values&) { return false; };
+}
+
+} // namespace loom::engine

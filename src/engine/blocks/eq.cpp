@@ -1,0 +1,133 @@
+// Equaliser: up to sixteen bands, each a bell, shelf, notch or all-pass.
+#include "engine/blocks/common.h"
+#include <array>
+
+namespace loom::engine {
+namespace {
+
+constexpr int perBand = 5; // on, kind, hz, gain, q: parameters 1 + 5 b ...
+enum { bandOn, bandKind, bandHz, bandGain, bandQ };
+
+class EqKernel final : public Kernel {
+  public:
+    EqKernel(const ParamTable& t, const std::vector<double>& v, double rate, int channels, int bands)
+        : Kernel(t, v, rate), bands_(bands), cascades_(channels) {
+        remember();
+        const int n = design();
+        for (auto& c : cascades_)
+            c.jumpTo({sections_.data(), static_cast<std::size_t>(n)});
+    }
+
+  private:
+    int index(int band, int field) const { return 1 + band * perBand + field; }
+
+    // Bands that are off pass everything, so that the number of sections never changes.
+    int design() {
+        for (int b = 0; b < bands_; ++b) {
+            if (on_[b] < 0.5) {
+                sections_[b] = {};
+                continue;
+            }
+            const double gainDb = 20.0 * std::log10(std::max(params_.now(index(b, bandGain)), 1e-6));
+            sections_[b] = dsp::designBand(static_cast<dsp::BellKind>(static_cast<int>(kind_[b])),
+                                           std::min(std::exp(params_.now(index(b, bandHz))), 0.49 * rate_), gainDb,
+                                           std::exp(params_.now(index(b, bandQ))), rate_);
+        }
+        return bands_;
+    }
+    bool otherKinds() const {
+        for (int b = 0; b < bands_; ++b)
+            if (on_[b] != params_.target(index(b, bandOn)) || kind_[b] != params_.target(index(b, bandKind)))
+                return true;
+        return false;
+    }
+    void remember() {
+        for (int b = 0; b < bands_; ++b)
+            on_[b] = params_.target(index(b, bandOn)), kind_[b] = params_.target(index(b, bandKind));
+    }
+    void process(Inputs in, Outputs out, int frames) noexcept override {
+        const bool moved = params_.moving() || wasMoving_;
+        wasMoving_ = params_.moving();
+        if (params_.changes() != seen_ || moved || pending_) {
+            seen_ = params_.changes();
+            pending_ = otherKinds();
+            const bool change = pending_ && !cascades_[0].switching();
+            if (change)
+                remember(), pending_ = false;
+            const std::size_t n = design();
+            for (auto& c : cascades_)
+                change ? c.switchTo({sections_.data(), n}) : c.glideTo({sections_.data(), n});
+        }
+        for (std::size_t c = 0; c < cascades_.size(); ++c)
+            cascades_[c].process(in[c], out[c], frames);
+    }
+
+    int bands_;
+    int seen_ = 0;
+    bool pending_ = false, wasMoving_ = false;
+    std::array<double, 16> on_{}, kind_{};
+    std::array<dsp::Section, 16> sections_{};
+    std::vector<dsp::Cascade> cascades_;
+};
+
+std::vector<ParamSpec> eqParams(const Shape& s) {
+    // Bands start a little over an octave apart, off and flat.
+    static constexpr double centres[] = {63,   125,  250, 500, 1000, 2000, 4000, 8000,
+                                         16000, 31.5, 90,  180, 350,  700,  1400, 2800};
+    std::vector<ParamSpec> p{onOffParam("on", "On", true)};
+    for (int b = 0; b < countOf(s, "bands"); ++b) {
+        const std::string n = std::to_string(b + 1), say = "Band " + n + " ";
+        p.push_back(onOffParam(n + ".on", say + "on", false));
+        p.push_back(choiceParam(n + ".kind", say + "kind", {"bell", "low shelf", "high shelf", "notch", "all-pass"}));
+        p.push_back(frequencyParam(n + ".hz", say + "frequency", centres[b], 20, 20000));
+        p.push_back(levelParam(n + ".gain", say + "gain", -24, 24, 0));
+        p.push_back({n + ".q", say + "width", Unit::quality, 0.1, 40, 1.41, 0.05, Taper::logarithmic, Glide::logarithmic});
+    }
+    return p;
+}
+
+dsp::Complex eqResponse(const Values& v, double hz, double rate) {
+    dsp::Complex h = 1;
+    const auto& all = v.all();
+    for (int b = 0; b < v.shape("bands"); ++b) {
+        const double* p = all.data() + 1 + static_cast<std::ptrdiff_t>(b) * perBand;
+        if (p[bandOn] >= 0.5)
+            h *= dsp::response(dsp::designBand(static_cast<dsp::BellKind>(static_cast<int>(p[bandKind])),
+                                               std::min(p[bandHz], 0.49 * rate), p[bandGain], p[bandQ], rate),
+                               hz, rate);
+    }
+    return h;
+}
+
+bool eqFlat(const Values& v) {
+    const auto& all = v.all();
+    for (int b = 0; b < v.shape("bands"); ++b) {
+        const double* p = all.data() + 1 + static_cast<std::ptrdiff_t>(b) * perBand;
+        if (p[bandOn] >= 0.5 && (p[bandKind] >= 3 || p[bandGain] != 0))
+            return false;
+    }
+    return true;
+}
+
+} // namespace
+
+BlockKind declare_eq() {
+    BlockKind k;
+    k.id = "eq", k.label = "Equaliser", k.group = Group::filters;
+    k.purpose = "Shapes the tone with up to sixteen bells, shelves, notches and all-passes.";
+    k.shape = {channelsSpec(), {"bands", "Bands", 8, 1, 16}};
+    k.params = eqParams;
+    k.inputs = k.outputs = channelsOf;
+    k.cost = [](const Shape& s, double) {
+        return Cost{2.6 * countOf(s, "bands") * channelsOf(s) + 2.0 * channelsOf(s), 120.0 * countOf(s, "bands")};
+    };
+    k.kernel = [](const KernelSetup& s, const ParamTable& t, const std::vector<double>& v) -> std::unique_ptr<Kernel> {
+        return std::make_unique<EqKernel>(t, v, s.rate, channelsOf(s.shape), countOf(s.shape, "bands"));
+    };
+    k.response = perChannel(eqResponse);
+    k.glyph = Glyph::curve;
+    k.flat = eqFlat;
+    return k;
+}
+
+} // namespace loom::engine

@@ -1,0 +1,50 @@
+// Recorder: gathers what arrives; the host writes it to a file.
+#include "engine/blocks/common.h"
+#include "engine/ring.h"
+
+namespace loom::engine {
+namespace {
+
+class RecorderKernel final : public Kernel {
+  public:
+    RecorderKernel(const ParamTable& t, const std::vector<double>& v, double rate, int channels)
+        : Kernel(t, v, rate), ring_(static_cast<std::size_t>(rate * 4) * channels) {}
+    std::size_t drain(std::span<float> to) noexcept override {
+        std::size_t n = 0;
+        while (n < to.size() && ring_.pop(to[n]))
+            ++n;
+        return n;
+    }
+
+  private:
+    void process(Inputs in, Outputs, int frames) noexcept override {
+        // A host that does not drain loses whole frames, never a channel of one.
+        if (params_.target(0) < 0.5 || ring_.room() < in.size() * static_cast<std::size_t>(frames))
+            return;
+        for (int i = 0; i < frames; ++i)
+            for (const float* channel : in)
+                ring_.push(channel[i]);
+    }
+    Ring<float> ring_;
+};
+
+} // namespace
+
+BlockKind declare_recorder() {
+    BlockKind k;
+    k.id = "recorder", k.label = "File recorder", k.group = Group::eyes;
+    k.purpose = "Records what arrives to a WAV file.";
+    k.shape = {channelsSpec(8)};
+    k.params = [](const Shape&) -> std::vector<ParamSpec> { return {onOffParam("record", "Recording", false)}; };
+    k.inputs = channelsOf;
+    k.outputs = noPorts;
+    k.cost = [](const Shape& s, double rate) { return Cost{2.0 * channelsOf(s), rate * 16 * channelsOf(s)}; };
+    k.kernel = [](const KernelSetup& s, const ParamTable& t, const std::vector<double>& v) -> std::unique_ptr<Kernel> {
+        return std::make_unique<RecorderKernel>(t, v, s.rate, channelsOf(s.shape));
+    };
+    k.glyph = Glyph::tape;
+    k.flat = [](const Values&) { return false; };
+    return k;
+}
+
+} // namespace loom::engine

@@ -1,0 +1,14 @@
+// Source: an input of the processor, the start of a lane.
+#include "engine/blocks/ends.h"
+
+namespace loom::engine {
+
+BlockKind declare_source() {
+    BlockKind k;
+    k.id = "source", k.label = "Source";
+    k.purpose = "Brings in what arrives at an input of the processor.";
+    declareEnd(k, true);
+    return k;
+}
+
+} // namespace loom::engine

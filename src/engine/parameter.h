@@ -1,0 +1,53 @@
+// The declaration of one parameter, and its values as text: what people type and what they read.
+#pragma once
+#include "engine/result.h"
+#include <memory>
+#include <string>
+#include <unordered_map>
+#include <vector>
+
+namespace loom::engine {
+
+enum class Unit { none, decibel, hertz, milliseconds, quality, celsius, choice, onOff };
+enum class Taper { linear, logarithmic };
+// How a change reaches the sound: glide in a domain, or cross-fade by the kernel.
+enum class Glide { none, linear, logarithmic, gain };
+
+struct ParamSpec {
+    std::string id, label;
+    Unit unit = Unit::none;
+    double min = 0, max = 1, def = 0, step = 1;
+    Taper taper = Taper::linear;
+    Glide glide = Glide::none;
+    std::vector<std::string> choices{}; // Unit::choice: value is the index
+    bool minIsOff = false;              // decibel: the minimum means silence
+};
+
+ParamSpec onOffParam(std::string id, std::string label, bool def);
+ParamSpec choiceParam(std::string id, std::string label, std::vector<std::string> choices, int def = 0);
+ParamSpec levelParam(std::string id, std::string label, double min, double max, double def, bool minIsOff = false);
+ParamSpec frequencyParam(std::string id, std::string label, double def, double min = 20, double max = 20000);
+
+// "−6.0 dB", "3.10 kHz", "8.2 ms", "Q 1.41 = 1.00 oct", "on", "Butterworth"; a real minus sign, unit always.
+std::string formatValue(const ParamSpec& spec, double value);
+// The same in as few characters as a bead has room for: "−6.0", "3.1k", "8.2ms".
+std::string formatShort(const ParamSpec& spec, double value);
+
+// Reads what people type: "3k1", "3.1k", "-6", "−6 dB", "1.5m" or "5ft" for a delay (at 20 °C), "1oct", "Q2", "on",
+// a choice by its name or an unambiguous beginning. The trouble says what range or words would do.
+Result<double> parseValue(const ParamSpec& spec, const std::string& text);
+
+// All parameters of a block of one kind and shape.
+class ParamTable {
+  public:
+    explicit ParamTable(std::vector<ParamSpec> specs);
+    const std::vector<ParamSpec>& specs() const { return specs_; }
+    int indexOf(const std::string& id) const; // -1: none
+    std::size_t size() const { return specs_.size(); }
+
+  private:
+    std::vector<ParamSpec> specs_;
+    std::unordered_map<std::string, int> index_;
+};
+
+} // namespace loom::engine

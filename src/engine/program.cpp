@@ -1,0 +1,56 @@
+#include "engine/program.h"
+#include <algorithm>
+#include <cctype>
+
+namespace loom::engine {
+
+const Block* Program::find(const std::string& id) const {
+    for (const auto& b : blocks)
+        if (b.id == id)
+            return &b;
+    return nullptr;
+}
+
+Block* Program::find(const std::string& id) {
+    for (auto& b : blocks)
+        if (b.id == id)
+            return &b;
+    return nullptr;
+}
+
+const Thread* Program::into(const PortRef& port) const {
+    for (const auto& t : threads)
+        if (t.to == port)
+            return &t;
+    return nullptr;
+}
+
+Address resolve(const Program& program, const std::string& dotted) {
+    for (std::size_t dot = dotted.rfind('.'); dot != std::string::npos && dot > 0; dot = dotted.rfind('.', dot - 1))
+        if (const Block* b = program.find(dotted.substr(0, dot)))
+            return {b, dotted.substr(dot + 1)};
+    return {};
+}
+
+std::string slug(const std::string& words) {
+    std::string s;
+    for (const char c : words) {
+        const auto u = static_cast<unsigned char>(c);
+        if (std::isalnum(u) && u < 128)
+            s += static_cast<char>(std::tolower(u));
+        else if (!s.empty() && s.back() != '-')
+            s += '-';
+    }
+    while (!s.empty() && s.back() == '-')
+        s.pop_back();
+    return s.empty() ? "block" : s;
+}
+
+std::string freshId(const Program& program, const std::string& wanted) {
+    std::string id = wanted;
+    for (int n = 2; program.find(id); ++n)
+        id = wanted + "-" + std::to_string(n);
+    return id;
+}
+
+} // namespace loom::engine

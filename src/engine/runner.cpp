@@ -1,0 +1,127 @@
+#include "engine/runner.h"
+#include <algorithm>
+
+namespace loom::engine {
+
+Runner::Runner(double rate, Resources resources) : rate_(rate), resources_(std::move(resources)) {
+    for (int i = 0; i < tapCount; ++i)
+        tapRings_.push_back(std::make_unique<Ring<float>>(1 << 15));
+}
+
+Runner::~Runner() = default;
+
+Result<Done> Runner::load(const Program& program) {
+    tend();
+    auto plan = compile(program, rate_, resources_, current_.get());
+    if (!plan)
+        return plan.trouble();
+    if (current_)
+        retiring_.push_back(std::move(current_));
+    current_ = std::move(*plan);
+    send({Message::Kind::swap, current_.get()});
+    sendChanges(program_, program);
+    program_ = program;
+    for (int i = 0; i < tapCount; ++i)
+        sendTap(i);
+    return Done{};
+}
+
+void Runner::sendChanges(const Program& from, const Program& to) {
+    std::map<std::string, const Block*> before;
+    for (const auto& b : from.blocks)
+        before.emplace(b.id, &b);
+    for (const auto& b : to.blocks) {
+        const auto old = before.find(b.id);
+        if (!findKind(b.kind) || old == before.end() || old->second->kind != b.kind || old->second->values == b.values)
+            continue;
+        const BlockView now(b), was(*old->second);
+        if (now.shape != was.shape)
+            continue;
+        for (std::size_t i = 0; i < now.values.size(); ++i)
+            if (now.values[i] != was.values[i])
+                send({Message::Kind::set, nullptr, current_->kernel(b.id).get(), static_cast<int>(i), now.values[i]});
+    }
+}
+
+Result<Done> Runner::set(const std::string& block, const std::string& param, double value) {
+    Block* b = program_.find(block);
+    const BlockKind* kind = b ? findKind(b->kind) : nullptr;
+    if (!kind || !current_)
+        return Trouble{"no such block runs", block, "Load the program first."};
+    const ParamTable& table = paramTable(*kind, fullShape(*kind, *b));
+    const int i = table.indexOf(param);
+    if (i < 0 || !std::isfinite(value))
+        return Trouble{i < 0 ? "no such parameter" : "not a number", block + "." + param,
+                       "loomctl blocks " + b->kind + " lists its parameters."};
+    const auto& spec = table.specs()[i];
+    value = std::clamp(value, spec.min, spec.max);
+    b->values[param] = value;
+    send({Message::Kind::set, nullptr, current_->kernel(block).get(), i, value});
+    return Done{};
+}
+
+void Runner::send(const Message& m) {
+    waiting_.push_back(m);
+    while (!waiting_.empty() && inbox_.push(waiting_.front()))
+        waiting_.pop_front();
+}
+
+void Runner::tend() {
+    while (!waiting_.empty() && inbox_.push(waiting_.front()))
+        waiting_.pop_front();
+    Plan* done = nullptr;
+    while (outbox_.pop(done))
+        std::erase_if(retiring_, [done](const auto& p) { return p.get() == done; });
+}
+
+MeterReading Runner::meter(const PortRef& port) const {
+    return current_ ? current_->meter(current_->bufferOf(port)) : MeterReading{};
+}
+
+void Runner::tap(int slot, std::optional<PortRef> port) {
+    taps_.at(slot) = std::move(port);
+    sendTap(slot);
+}
+
+void Runner::sendTap(int slot) {
+    if (!current_)
+        return;
+    const int buffer = taps_[slot] ? current_->bufferOf(*taps_[slot]) : 0;
+    send({Message::Kind::tap, nullptr, nullptr, slot, static_cast<double>(std::max(buffer, 0))});
+}
+
+std::size_t Runner::readTap(int slot, std::span<float> to) {
+    std::size_t n = 0;
+    while (n < to.size() && tapRings_.at(slot)->pop(to[n]))
+        ++n;
+    return n;
+}
+
+bool Runner::process(const PortIo& io, int frames) noexcept {
+    Message m;
+    while (inbox_.pop(m)) {
+        switch (m.kind) {
+        case Message::Kind::swap:
+            if (running_)
+                outbox_.push(running_); // cannot be full: a swap is sent once per plan, tend() empties it before
+            running_ = m.plan;
+            tapped_.fill(0); // buffers lie elsewhere now; the taps follow as messages
+            break;
+        case Message::Kind::set: m.kernel->set(m.index, m.value); break;
+        case Message::Kind::tap: tapped_[m.index] = static_cast<int>(m.value); break;
+        }
+    }
+    if (!running_)
+        return false;
+    running_->process(io, frames);
+    for (int t = 0; t < tapCount; ++t) {
+        if (tapped_[t] <= 0)
+            continue;
+        const float* x = running_->buffer(tapped_[t]);
+        for (int i = 0; i < frames; ++i)
+            tapRings_[t]->push(x[i]);
+    }
+    return true;
+}
+
+} // namespace loom::engine

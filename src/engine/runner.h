@@ -1,0 +1,66 @@
+// A program at work: one thread runs the sound, another changes it.
+#pragma once
+#include "engine/plan.h"
+#include "engine/ring.h"
+#include <array>
+#include <deque>
+
+namespace loom::engine {
+
+inline constexpr int tapCount = 8;
+
+// Control functions belong to one thread, process() to another; between them are wait-free queues only.
+class Runner {
+  public:
+    Runner(double rate, Resources resources);
+    ~Runner();
+
+    // -- control thread --
+    // Runs `program` from the next frame on. Blocks that stay keep their sound and state; those with other values
+    // glide. Trouble (a loop ...): what ran goes on.
+    Result<Done> load(const Program& program);
+    // Sets one parameter of what runs. Trouble names the block or parameter that is not there.
+    Result<Done> set(const std::string& block, const std::string& param, double value);
+    const Program& program() const { return program_; }
+    const Plan* plan() const { return current_.get(); }
+    MeterReading meter(const PortRef& port) const;
+    // Copies what passes a port into a ring; replaced or ended by another call. slot 0..7.
+    void tap(int slot, std::optional<PortRef> port);
+    std::size_t readTap(int slot, std::span<float> to);
+    // Sends what did not fit the queue and frees what no longer runs. Call now and then.
+    void tend();
+    double rate() const { return rate_; }
+
+    // -- audio thread --
+    // Up to 64 samples; returns false if nothing is loaded yet. No allocation, lock or system call.
+    bool process(const PortIo& io, int frames) noexcept;
+
+  private:
+    struct Message {
+        enum class Kind { swap, set, tap } kind = Kind::set;
+        Plan* plan = nullptr;
+        Kernel* kernel = nullptr;
+        int index = 0;
+        double value = 0;
+    };
+    void send(const Message& m);
+    void sendTap(int slot);
+    void sendChanges(const Program& from, const Program& to);
+
+    double rate_;
+    Resources resources_;
+    Program program_;
+    std::unique_ptr<Plan> current_;
+    std::vector<std::unique_ptr<Plan>> retiring_;
+    std::deque<Message> waiting_;
+    std::array<std::optional<PortRef>, tapCount> taps_;
+    Ring<Message> inbox_{1 << 14};
+    Ring<Plan*> outbox_{256};
+
+    // audio thread's own
+    Plan* running_ = nullptr;
+    std::array<int, tapCount> tapped_{};
+    std::vector<std::unique_ptr<Ring<float>>> tapRings_;
+};
+
+} // namespace loom::engine

@@ -1,0 +1,354 @@
+#include "project/json.h"
+#include "project/migrate.h"
+#include <cmath>
+#include <set>
+
+namespace loom::project {
+namespace {
+
+using nlohmann::json;
+using engine::Block;
+using engine::Program;
+
+constexpr std::size_t maxItems = 50000, maxTextLength = 4096;
+
+// Reads fields of one object, remembers which, and keeps the rest as extra.
+class Reader {
+  public:
+    Reader(const json& j, std::string place) : json_(j), place_(std::move(place)) {
+        if (!j.is_object())
+            fail("", "must be an object");
+    }
+
+    std::string text(const char* key, bool needed = false) {
+        const json* j = find(key, needed);
+        if (!j)
+            return {};
+        if (!j->is_string() || j->get_ref<const std::string&>().size() > maxTextLength)
+            return fail(key, "must be a text of at most 4096 letters"), std::string();
+        return j->get<std::string>();
+    }
+    std::string id(const char* key = "id") {
+        const std::string t = text(key, true);
+        if (!failed() && (t.empty() || t.size() > 200 || t.find('/') != std::string::npos))
+            fail(key, "must have 1 to 200 letters and no \"/\"");
+        return t;
+    }
+    double number(const char* key, double def, double min, double max) {
+        const json* j = find(key, false);
+        if (!j)
+            return def;
+        if (!j->is_number() || !(j->get<double>() >= min && j->get<double>() <= max))
+            return fail(key, "must be a number from " + std::to_string(min) + " to " + std::to_string(max)), def;
+        return j->get<double>();
+    }
+    bool flag(const char* key, bool def) {
+        const json* j = find(key, false);
+        if (j && !j->is_boolean())
+            fail(key, "must be true or false");
+        return j && j->is_boolean() ? j->get<bool>() : def;
+    }
+    template <class F> void each(const char* key, F f) {
+        const json* j = find(key, false);
+        if (!j)
+            return;
+        if (!j->is_array() || j->size() > maxItems)
+            return fail(key, "must be a list of at most 50000 items");
+        for (std::size_t i = 0; i < j->size() && !failed(); ++i)
+            f((*j)[i], place_ + "/" + key + "/" + std::to_string(i));
+    }
+    template <class F> void fields(const char* key, F f) {
+        const json* j = find(key, false);
+        if (!j)
+            return;
+        if (!j->is_object() || j->size() > maxItems)
+            return fail(key, "must be an object");
+        for (auto it = j->begin(); it != j->end() && !failed(); ++it)
+            f(it.key(), it.value());
+    }
+    const json* find(const char* key, bool needed) {
+        used_.insert(key);
+        const auto it = json_.is_object() ? json_.find(key) : json_.end();
+        if (json_.is_object() && it != json_.end())
+            return &*it;
+        if (needed)
+            fail("", std::string("needs the field \"") + key + "\"");
+        return nullptr;
+    }
+    Extra rest() const {
+        Extra e;
+        if (json_.is_object())
+            for (auto it = json_.begin(); it != json_.end(); ++it)
+                if (!used_.count(it.key()))
+                    e[it.key()] = it.value().dump(-1, ' ', false, json::error_handler_t::replace);
+        return e;
+    }
+    void fail(const std::string& key, const std::string& message) {
+        if (!trouble_)
+            trouble_ = Trouble{message, key.empty() ? place_ : place_ + "/" + key, ""};
+    }
+    void take(const Trouble& t) {
+        if (!trouble_)
+            trouble_ = t;
+    }
+    bool failed() const { return trouble_.has_value(); }
+    const Trouble& trouble() const { return *trouble_; }
+    const std::string& place() const { return place_; }
+
+  private:
+    const json& json_;
+    std::string place_;
+    std::set<std::string> used_;
+    std::optional<Trouble> trouble_;
+};
+
+void addExtra(json& j, const Extra& extra) {
+    for (const auto& [key, text] : extra)
+        j[key] = json::parse(text, nullptr, false);
+}
+
+template <class Map> void addMap(json& j, const char* key, const Map& map) {
+    if (!map.empty())
+        j[key] = map;
+}
+
+void addText(json& j, const char* key, const std::string& text) {
+    if (!text.empty())
+        j[key] = text;
+}
+
+json toJson(const Block& b) {
+    json j = {{"id", b.id}, {"kind", b.kind}};
+    addText(j, "label", b.label);
+    addMap(j, "shape", b.shape);
+    addMap(j, "values", b.values);
+    addMap(j, "texts", b.texts);
+    addExtra(j, b.extra);
+    return j;
+}
+
+json endJson(const engine::PortRef& p) { return json::array({p.block, p.port}); }
+
+Block readBlock(Reader& r) {
+    Block b;
+    b.id = r.id(), b.kind = r.id("kind"), b.label = r.text("label");
+    r.fields("shape", [&](const std::string& key, const json& v) {
+        if (!v.is_number_integer() || v.get<double>() < 0 || v.get<double>() > 4096)
+            r.fail("shape/" + key, "must be a whole number from 0 to 4096");
+        else
+            b.shape[key] = v.get<int>();
+    });
+    r.fields("values", [&](const std::string& key, const json& v) {
+        if (!v.is_number() || !std::isfinite(v.get<double>()))
+            r.fail("values/" + key, "must be a number");
+        else
+            b.values[key] = v.get<double>();
+    });
+    r.fields("texts", [&](const std::string& key, const json& v) {
+        if (!v.is_string() || v.get_ref<const std::string&>().size() > maxTextLength)
+            r.fail("texts/" + key, "must be a text of at most 4096 letters");
+        else
+            b.texts[key] = v.get<std::string>();
+    });
+    b.extra = r.rest();
+    return b;
+}
+
+bool readEnd(const json& j, engine::PortRef& port) {
+    if (!j.is_array() || j.size() != 2 || !j[0].is_string() || !j[1].is_number_integer())
+        return false;
+    const double n = j[1].get<double>();
+    if (n < 0 || n > 4096)
+        return false;
+    port = {j[0].get<std::string>(), static_cast<int>(n)};
+    return true;
+}
+
+Program readProgram(Reader& r) {
+    Program p;
+    p.revision = static_cast<int>(r.number("revision", 1, 0, 1e9));
+    r.each("blocks", [&](const json& j, const std::string& place) {
+        Reader b(j, place);
+        p.blocks.push_back(readBlock(b));
+        if (b.failed())
+            r.take(b.trouble());
+    });
+    r.each("threads", [&](const json& j, const std::string& place) {
+        engine::Thread t;
+        if (!j.is_array() || j.size() != 2 || !readEnd(j[0], t.from) || !readEnd(j[1], t.to))
+            r.take({"must be a thread such as [[\"chair\", 0], [\"eq\", 0]]", place, ""});
+        else
+            p.threads.push_back(t);
+    });
+    p.extra = r.rest();
+    return p;
+}
+
+Room readRoom(Reader& r) {
+    Room room{r.id(), r.text("name"), r.text("colour"), {}};
+    room.extra = r.rest();
+    return room;
+}
+
+Building readBuilding(Reader& r) {
+    Building b{r.id(), r.text("name"), {}, {}};
+    r.each("rooms", [&](const json& j, const std::string& place) {
+        Reader inner(j, place);
+        b.rooms.push_back(readRoom(inner));
+        if (inner.failed())
+            r.take(inner.trouble());
+    });
+    b.extra = r.rest();
+    return b;
+}
+
+std::optional<Program> readProgramField(Reader& r, const char* key) {
+    const json* j = r.find(key, false);
+    if (!j)
+        return {};
+    Reader inner(*j, r.place() + "/" + key);
+    Program p = readProgram(inner);
+    if (inner.failed())
+        r.take(inner.trouble());
+    return p;
+}
+
+Device readDevice(Reader& r) {
+    Device d;
+    d.id = r.id(), d.name = r.text("name"), d.model = r.text("model"), d.room = r.text("room");
+    d.address = r.text("address"), d.serial = r.text("serial");
+    d.rate = r.number("rate", 48000, 8000, 192000);
+    d.program = readProgramField(r, "program");
+    d.lastSent = readProgramField(r, "lastSent");
+    r.each("stands", [&](const json& j, const std::string& place) {
+        Reader s(j, place);
+        d.stands.push_back({s.text("port", true), s.text("asset", true), s.number("gainDb", 0, -120, 40),
+                            s.flag("loop", true)});
+        if (s.failed())
+            r.take(s.trouble());
+    });
+    d.extra = r.rest();
+    return d;
+}
+
+json toJson(const Device& d) {
+    json j = {{"id", d.id}, {"name", d.name}, {"model", d.model}, {"rate", d.rate}};
+    addText(j, "room", d.room);
+    addText(j, "address", d.address);
+    addText(j, "serial", d.serial);
+    if (d.program)
+        j["program"] = toJson(*d.program);
+    if (d.lastSent)
+        j["lastSent"] = toJson(*d.lastSent);
+    for (const auto& s : d.stands)
+        j["stands"].push_back({{"port", s.port}, {"asset", s.asset}, {"gainDb", s.gainDb}, {"loop", s.loop}});
+    addExtra(j, d.extra);
+    return j;
+}
+
+} // namespace
+
+json toJson(const Program& p) {
+    json j = {{"revision", p.revision}, {"blocks", json::array()}, {"threads", json::array()}};
+    for (const auto& b : p.blocks)
+        j["blocks"].push_back(toJson(b));
+    for (const auto& t : p.threads)
+        j["threads"].push_back(json::array({endJson(t.from), endJson(t.to)}));
+    addExtra(j, p.extra);
+    return j;
+}
+
+json toJson(const Project& p) {
+    json j = {{"format", "nimble-loom-project"}, {"version", formatVersion}, {"name", p.name}};
+    j["buildings"] = json::array();
+    for (const auto& b : p.buildings) {
+        json rooms = json::array();
+        for (const auto& r : b.rooms) {
+            json room = {{"id", r.id}, {"name", r.name}};
+            addText(room, "colour", r.colour);
+            addExtra(room, r.extra);
+            rooms.push_back(room);
+        }
+        json building = {{"id", b.id}, {"name", b.name}, {"rooms", rooms}};
+        addExtra(building, b.extra);
+        j["buildings"].push_back(building);
+    }
+    j["devices"] = json::array();
+    for (const auto& d : p.devices)
+        j["devices"].push_back(toJson(d));
+    addExtra(j, p.extra);
+    return j;
+}
+
+Result<Program> programFromJson(const json& j, const std::string& place) {
+    Reader r(j, place);
+    Program p = readProgram(r);
+    if (r.failed())
+        return r.trouble();
+    return p;
+}
+
+Result<Project> projectFromJson(json j) {
+    if (!j.is_object() || j.value("format", json()) != "nimble-loom-project")
+        return Trouble{"this is not a Nimble Loom project", "/format", "Open a .loom file or a folder made from one."};
+    const json version = j.value("version", json());
+    if (!version.is_number_integer() || version.get<double>() < 1)
+        return Trouble{"the version is missing or not a whole number", "/version", "Use the file as it was saved."};
+    if (version.get<double>() > formatVersion)
+        return Trouble{"the project was made by a later version of Nimble Loom (format " + version.dump() +
+                           "; this one reads up to " + std::to_string(formatVersion) + ")",
+                       "/version", "Open it with a newer Nimble Loom."};
+    try {
+        if (version == 1)
+            j = migrateFrom1(std::move(j));
+    } catch (const json::exception&) {
+        return Trouble{"the project does not hold what its version says", "/", "Open an earlier copy of it."};
+    }
+    Reader r(j, "");
+    Project p;
+    r.find("format", true), r.find("version", true);
+    p.name = r.text("name");
+    r.each("buildings", [&](const json& b, const std::string& place) {
+        Reader inner(b, place);
+        p.buildings.push_back(readBuilding(inner));
+        if (inner.failed())
+            r.take(inner.trouble());
+    });
+    std::set<std::string> ids;
+    r.each("devices", [&](const json& d, const std::string& place) {
+        Reader inner(d, place);
+        p.devices.push_back(readDevice(inner));
+        if (!inner.failed() && !ids.insert(p.devices.back().id).second)
+            inner.fail("id", "is used by two devices");
+        if (inner.failed())
+            r.take(inner.trouble());
+    });
+    p.extra = r.rest();
+    if (r.failed())
+        return r.trouble();
+    return p;
+}
+
+Result<json> parseJson(const std::string& text, const std::string& name) {
+    if (text.size() > (64u << 20))
+        return Trouble{"is larger than 64 MiB", name, "Keep sound and pictures in assets/."};
+    int depth = 0;
+    bool deep = false;
+    const auto watch = [&](int d, json::parse_event_t, json&) {
+        depth = d;
+        deep = deep || d > 64;
+        return !deep;
+    };
+    try {
+        json j = json::parse(text, watch);
+        if (deep)
+            return Trouble{"is nested more than 64 deep", name, "Use the file as it was saved."};
+        return j;
+    } catch (const json::parse_error& e) {
+        return Trouble{"is not JSON (at byte " + std::to_string(e.byte) + ")", name, "Open an earlier copy of it."};
+    } catch (const json::exception&) {
+        return Trouble{"is not JSON that can be read", name, "Open an earlier copy of it."};
+    }
+}
+
+} // namespace loom::project

@@ -1,0 +1,68 @@
+// The project as it is in memory: plain values, no behaviour.
+#pragma once
+#include "engine/program.h"
+#include <cstdint>
+#include <map>
+#include <optional>
+#include <string>
+#include <vector>
+
+namespace loom::project {
+
+using Extra = std::map<std::string, std::string>; // fields of a later version, as JSON text; they survive a round trip
+
+struct Room {
+    std::string id, name;
+    std::string colour{}; // a thread's name: madder, weld, lichen, teal, woad, plum, rose, walnut
+    Extra extra{};
+    bool operator==(const Room&) const = default;
+};
+
+struct Building {
+    std::string id, name;
+    std::vector<Room> rooms{};
+    Extra extra{};
+    bool operator==(const Building&) const = default;
+};
+
+// Sound that stands in for what a port will hear on site.
+struct Stand {
+    std::string port;  // "in 4"
+    std::string asset; // "chair.flac" in assets/
+    double gainDb = 0;
+    bool loop = true;
+    bool operator==(const Stand&) const = default;
+};
+
+struct Device {
+    std::string id, name, model, room; // room: an id, or empty (equipment rack)
+    std::string address{};             // planned network address
+    std::string serial{};              // of the found device it is paired with; empty: not paired
+    double rate = 48000;
+    std::optional<engine::Program> program{};
+    std::optional<engine::Program> lastSent{}; // what was last tried on the paired device
+    std::vector<Stand> stands{};
+    Extra extra{};
+    bool operator==(const Device&) const = default;
+};
+
+struct Project {
+    std::string name = "New project";
+    std::vector<Building> buildings{};
+    std::vector<Device> devices{};
+    std::map<std::string, std::vector<char>> assets{}; // by name below assets/
+    Extra extra{};
+    const Device* device(const std::string& id) const;
+    Device* device(const std::string& id);
+    const Room* room(const std::string& id) const;
+};
+
+// A place in the project: "heddle/delegate-3.eq.2.gain".
+struct Place {
+    const Device* device = nullptr;
+    const engine::Block* block = nullptr;
+    std::string param;
+};
+std::optional<Place> findPlace(const Project& project, const std::string& path);
+
+} // namespace loom::project
