@@ -79,6 +79,25 @@ int portsSeen(const Program& program, const Block& block, bool arriving) {
 }
 } // namespace
 
+void enterValue(Block& b, const std::string& param, double value) {
+    const BlockKind& kind = *findKind(b.kind);
+    const ParamTable& table = paramTable(kind, fullShape(kind, b));
+    const auto put = [&](const std::string& id, double v) {
+        const int i = table.indexOf(id);
+        if (i >= 0 && table.specs()[i].def == v)
+            b.values.erase(id);
+        else if (i >= 0)
+            b.values[id] = v;
+    };
+    put(param, value);
+    const auto dot = param.find('.');
+    const std::string ownSwitch = dot == std::string::npos ? "" : param.substr(0, dot) + ".on";
+    if (param == "on" || param == ownSwitch)
+        return;
+    put(ownSwitch, 1);
+    put("on", 1);
+}
+
 int inputsOf(const Program& program, const Block& block) {
     const BlockKind* k = findKind(block.kind);
     return k ? k->inputs(fullShape(*k, block)) : portsSeen(program, block, true);

@@ -81,6 +81,10 @@ struct BlockView {
     dsp::Complex response(int in, int out, double hz, double rate) const;
 };
 
+// Puts a value into a block as people mean it: a default is forgotten rather than stored, and a value entered into a
+// section or band that is off switches it on. The parameter must exist.
+void enterValue(Block& block, const std::string& param, double value);
+
 // Ports of a block; those of an unknown kind follow from the threads.
 int inputsOf(const Program& program, const Block& block);
 int outputsOf(const Program& program, const Block& block);

@@ -117,7 +117,7 @@ void addText(json& j, const char* key, const std::string& text) {
         j[key] = text;
 }
 
-json toJson(const Block& b) {
+json blockJson(const Block& b) {
     json j = {{"id", b.id}, {"kind", b.kind}};
     addText(j, "label", b.label);
     addMap(j, "shape", b.shape);
@@ -231,15 +231,15 @@ Device readDevice(Reader& r) {
     return d;
 }
 
-json toJson(const Device& d) {
+json deviceJson(const Device& d) {
     json j = {{"id", d.id}, {"name", d.name}, {"model", d.model}, {"rate", d.rate}};
     addText(j, "room", d.room);
     addText(j, "address", d.address);
     addText(j, "serial", d.serial);
     if (d.program)
-        j["program"] = toJson(*d.program);
+        j["program"] = loom::project::toJson(*d.program);
     if (d.lastSent)
-        j["lastSent"] = toJson(*d.lastSent);
+        j["lastSent"] = loom::project::toJson(*d.lastSent);
     for (const auto& s : d.stands)
         j["stands"].push_back({{"port", s.port}, {"asset", s.asset}, {"gainDb", s.gainDb}, {"loop", s.loop}});
     addExtra(j, d.extra);
@@ -251,7 +251,7 @@ json toJson(const Device& d) {
 json toJson(const Program& p) {
     json j = {{"revision", p.revision}, {"blocks", json::array()}, {"threads", json::array()}};
     for (const auto& b : p.blocks)
-        j["blocks"].push_back(toJson(b));
+        j["blocks"].push_back(blockJson(b));
     for (const auto& t : p.threads)
         j["threads"].push_back(json::array({endJson(t.from), endJson(t.to)}));
     addExtra(j, p.extra);
@@ -275,7 +275,7 @@ json toJson(const Project& p) {
     }
     j["devices"] = json::array();
     for (const auto& d : p.devices)
-        j["devices"].push_back(toJson(d));
+        j["devices"].push_back(deviceJson(d));
     addExtra(j, p.extra);
     return j;
 }

@@ -1,0 +1,441 @@
+#include "cli/verbs.h"
+#include "engine/path_response.h"
+#include "engine/plan.h"
+#include "project/catalogue.h"
+#include "project/edit.h"
+#include "project/findings.h"
+#include "project/json.h"
+#include "project/render.h"
+#include "project/store.h"
+#include <CLI/CLI.hpp>
+#include <filesystem>
+#include <iostream>
+
+namespace loom::cli {
+namespace {
+
+using nlohmann::json;
+using namespace loom::project;
+using engine::BlockView;
+
+int fail(const Trouble& t) {
+    std::cerr << "loomctl: " << t.text() << "\n";
+    return 2;
+}
+
+int say(const json& j) {
+    std::cout << j.dump(2) << "\n";
+    return 0;
+}
+
+json paramJson(const engine::ParamSpec& s) {
+    static const char* units[] = {"", "dB", "Hz", "ms", "Q", "\u00b0C", "choice", "on/off"};
+    json j = {{"id", s.id}, {"label", s.label}, {"unit", units[static_cast<int>(s.unit)]}, {"min", s.min}, {"max", s.max},
+              {"step", s.step}, {"default", s.def}, {"taper", s.taper == engine::Taper::linear ? "linear" : "logarithmic"}};
+    if (!s.choices.empty())
+        j["choices"] = s.choices;
+    return j;
+}
+
+json kindJson(const engine::BlockKind& k) {
+    const BlockView view(engine::Block{"x", k.id, ""});
+    const auto cost = k.cost(view.shape, 48000);
+    json j = {{"kind", k.id}, {"label", k.label}, {"purpose", k.purpose}, {"inputs", view.inputs()}, {"outputs", view.outputs()},
+              {"cost", {{"workNsPerSample", cost.work}, {"memoryBytes", cost.memoryBytes}}}};
+    j["shape"] = json::array(), j["parameters"] = json::array();
+    for (const auto& s : k.shape)
+        j["shape"].push_back({{"id", s.id}, {"label", s.label}, {"default", s.def}, {"min", s.min}, {"max", s.max}});
+    for (const auto& s : view.table->specs())
+        j["parameters"].push_back(paramJson(s));
+    return j;
+}
+
+int blocks(const std::string& kind, bool asJson) {
+    if (!kind.empty() && !engine::findKind(kind))
+        return fail({"there is no block kind \"" + kind + "\"", "", "loomctl blocks lists them all."});
+    json all = json::array();
+    for (const auto& k : engine::blockKinds())
+        if (kind.empty() || k.id == kind)
+            all.push_back(kindJson(k));
+    if (asJson)
+        return say(all);
+    for (const auto& k : all) {
+        std::cout << k["kind"].get<std::string>() << "  " << k["purpose"].get<std::string>() << "\n";
+        if (!kind.empty())
+            for (const auto& p : k["parameters"])
+                std::cout << "  " << p["id"].get<std::string>() << "  " << p["label"].get<std::string>() << "  " << p["min"]
+                          << " to " << p["max"] << " " << p["unit"].get<std::string>() << ", " << p["default"] << "\n";
+    }
+    return 0;
+}
+
+Result<std::vector<double>> frequencies(const std::string& text) {
+    std::vector<double> hz;
+    std::stringstream in(text);
+    const auto spec = engine::frequencyParam("hz", "a frequency", 1000, 0.001, 96000);
+    for (std::string one; std::getline(in, one, ',');) {
+        auto v = engine::parseValue(spec, one);
+        if (!v)
+            return v.trouble();
+        hz.push_back(*v);
+    }
+    if (hz.empty() || hz.size() > 100000)
+        return Trouble{"no frequencies (or more than 100,000)", "--hz", "Give some, such as --hz 100,1k,10k."};
+    return hz;
+}
+
+int sayResponse(const std::vector<double>& hz, const std::vector<dsp::Complex>& h) {
+    const auto t = engine::tabulate(hz, h);
+    return say({{"hz", t.hz}, {"db", t.db}, {"deg", t.deg}});
+}
+
+struct BlockCall {
+    std::string kind, hz, in, out;
+    std::vector<std::string> settings;
+    double rate = 48000;
+};
+
+Result<engine::Block> blockFromSettings(const BlockCall& c) {
+    const auto* kind = engine::findKind(c.kind);
+    if (!kind)
+        return Trouble{"there is no block kind \"" + c.kind + "\"", "", "loomctl blocks lists them all."};
+    engine::Block b{"block", c.kind, ""};
+    for (const auto& s : c.settings) {
+        const auto equals = s.find('=');
+        const std::string id = s.substr(0, equals), text = equals == std::string::npos ? "" : s.substr(equals + 1);
+        const auto isShape = [&](const auto& spec) { return spec.id == id; };
+        if (std::any_of(kind->shape.begin(), kind->shape.end(), isShape)) {
+            b.shape[id] = std::clamp(std::atoi(text.c_str()), 0, 4096);
+            continue;
+        }
+        const auto& table = engine::paramTable(*kind, engine::fullShape(*kind, b));
+        const int i = table.indexOf(id);
+        if (i < 0)
+            return Trouble{"has no parameter \"" + id + "\"", c.kind, "loomctl blocks " + c.kind + " lists them."};
+        auto v = engine::parseValue(table.specs()[i], text);
+        if (!v)
+            return v.trouble();
+        engine::enterValue(b, id, *v);
+    }
+    return b;
+}
+
+int blockThroughWav(const BlockCall& c, const engine::Block& b) {
+    dsp::AudioClip in, out;
+    std::string error;
+    if (c.in.empty() || c.out.empty())
+        return fail({"audio needs both --in WAV and --out WAV", "", ""});
+    if (!dsp::readClip(c.in, c.rate, in, error))
+        return fail({error, "", ""});
+    const auto* kind = engine::findKind(b.kind);
+    const BlockView view(b);
+    auto kernel = kind->kernel({c.rate, view.shape, b.texts, nullptr}, *view.table, view.values);
+    std::vector<std::vector<float>> ins(view.inputs(), std::vector<float>(engine::maxFrame)),
+        outs(view.outputs(), std::vector<float>(engine::maxFrame));
+    std::vector<const float*> inPointers;
+    std::vector<float*> outPointers;
+    for (auto& v : ins)
+        inPointers.push_back(v.data());
+    for (auto& v : outs)
+        outPointers.push_back(v.data());
+    out.rate = c.rate;
+    out.channels.resize(view.outputs());
+    for (std::size_t at = 0; at < in.frames(); at += engine::maxFrame) {
+        const auto n = std::min<std::size_t>(engine::maxFrame, in.frames() - at);
+        for (std::size_t i = 0; i < ins.size() && i < in.channels.size(); ++i)
+            std::copy_n(in.channels[i].begin() + static_cast<std::ptrdiff_t>(at), n, ins[i].begin());
+        kernel->run(inPointers, outPointers, static_cast<int>(n));
+        for (std::size_t o = 0; o < outs.size(); ++o)
+            out.channels[o].insert(out.channels[o].end(), outs[o].begin(), outs[o].begin() + static_cast<std::ptrdiff_t>(n));
+    }
+    return dsp::writeWav(c.out, out, error) ? 0 : fail({error, "", ""});
+}
+
+int block(const BlockCall& c) {
+    auto b = blockFromSettings(c);
+    if (!b)
+        return fail(b.trouble());
+    if (!(c.rate >= 8000 && c.rate <= 192000))
+        return fail({"a rate must lie between 8000 and 192000 Hz", "--rate", ""});
+    if (c.hz.empty())
+        return blockThroughWav(c, *b);
+    auto hz = frequencies(c.hz);
+    if (!hz)
+        return fail(hz.trouble());
+    const BlockView view(*b);
+    if (!view.kind->response)
+        return fail({"makes sound itself; it has no response", c.kind, ""});
+    std::vector<dsp::Complex> h;
+    for (const double f : *hz)
+        h.push_back(view.response(0, 0, f, c.rate));
+    return sayResponse(*hz, h);
+}
+
+int info(const std::string& file, bool asJson) {
+    auto p = loadProject(file);
+    if (!p)
+        return fail(p.trouble());
+    json j = {{"name", p->name}, {"rooms", json::array()}, {"devices", json::array()}, {"assets", json::array()}};
+    for (const auto& b : p->buildings)
+        for (const auto& r : b.rooms)
+            j["rooms"].push_back({{"id", r.id}, {"name", r.name}, {"building", b.name}});
+    for (const auto& d : p->devices) {
+        json device = {{"id", d.id}, {"name", d.name}, {"model", d.model}, {"room", d.room}, {"address", d.address}};
+        if (d.program) {
+            const Load load = loadOf(d);
+            device["rate"] = d.rate, device["revision"] = d.program->revision;
+            device["workPercent"] = load.workBudget > 0 ? 100 * load.work / load.workBudget : 0;
+            device["threads"] = d.program->threads.size();
+            for (const auto& b : d.program->blocks)
+                device["blocks"].push_back({{"id", b.id}, {"kind", b.kind}, {"name", blockName(*d.program, b)}, {"port", b.texts.count("port") ? b.texts.at("port") : ""}});
+        }
+        j["devices"].push_back(device);
+    }
+    for (const auto& [name, bytes] : p->assets)
+        j["assets"].push_back({{"name", name}, {"bytes", bytes.size()}});
+    if (asJson)
+        return say(j);
+    std::cout << p->name << "\n";
+    for (const auto& r : j["rooms"])
+        std::cout << "room    " << r["id"].get<std::string>() << "  " << r["name"].get<std::string>() << "\n";
+    for (const auto& d : j["devices"]) {
+        std::cout << "device  " << d["id"].get<std::string>() << "  " << d["name"].get<std::string>() << "\n";
+        for (const auto& b : d.value("blocks", json::array()))
+            std::cout << "  block " << b["id"].get<std::string>() << "  " << b["name"].get<std::string>() << "  " << b["port"].get<std::string>() << "\n";
+    }
+    return 0;
+}
+
+int checkFile(const std::string& file, bool asJson) {
+    auto p = loadProject(file);
+    if (!p)
+        return fail(p.trouble());
+    json all = json::array();
+    bool fix = false;
+    for (const auto& f : check(*p)) {
+        const bool must = f.severity == Severity::fix;
+        fix = fix || must;
+        all.push_back({{"code", f.code}, {"severity", must ? "fix" : "note"}, {"device", f.device}, {"block", f.block}, {"place", f.place}, {"reason", f.reason}, {"remedy", f.remedy}});
+        if (!asJson)
+            std::cout << (must ? "fix   " : "note  ") << f.place << ": " << f.reason << " " << f.remedy << "\n";
+    }
+    if (asJson)
+        say(all);
+    else if (all.empty())
+        std::cout << "no findings\n";
+    return fix ? 1 : 0;
+}
+
+int getOrSet(const std::string& file, const std::string& path, const std::string& value, bool set, bool asJson) {
+    auto p = loadProject(file);
+    if (!p)
+        return fail(p.trouble());
+    const auto place = findPlace(*p, path);
+    if (!place)
+        return fail({"there is no such parameter", path, "A path is DEVICE/BLOCK.PARAMETER; loomctl info lists devices and blocks."});
+    const BlockView view(*place->block);
+    const auto& spec = view.table->specs()[view.table->indexOf(place->param)];
+    double now = view.look()[place->param];
+    if (set) {
+        auto v = engine::parseValue(spec, value);
+        if (!v)
+            return fail({v.trouble().message, path, v.trouble().remedy});
+        History history(*p);
+        if (auto done = history.run(setValue(*p, path, *v)); !done)
+            return fail(done.trouble());
+        if (auto saved = saveProject(*p, file); !saved)
+            return fail(saved.trouble());
+        now = *v;
+    }
+    if (asJson)
+        return say({{"path", path}, {"value", now}, {"text", engine::formatValue(spec, now)}});
+    std::cout << engine::formatValue(spec, now) << "\n";
+    return 0;
+}
+
+// "usb 1" or a block id, with an optional ":port" from 0.
+std::optional<engine::PortRef> findPort(const engine::Program& p, std::string text) {
+    int port = 0;
+    if (const auto colon = text.rfind(':'); colon != std::string::npos) {
+        port = std::atoi(text.c_str() + colon + 1);
+        text.resize(colon);
+    }
+    for (const auto& b : p.blocks)
+        if (b.id == text)
+            return engine::PortRef{b.id, port};
+    return {};
+}
+
+std::optional<engine::PortRef> findEnd(const engine::Program& p, const std::string& text, const char* kind) {
+    for (const auto& b : p.blocks)
+        if (b.kind == kind && b.texts.count("port") && b.texts.at("port") == text)
+            return engine::PortRef{b.id, 0};
+    return findPort(p, text);
+}
+
+struct DeviceCall {
+    std::string file, device, from, to, hz;
+    std::vector<std::string> ins, outs;
+    double seconds = 0;
+};
+
+int response(const DeviceCall& c) {
+    auto p = loadProject(c.file);
+    if (!p)
+        return fail(p.trouble());
+    const Device* d = p->device(c.device);
+    if (!d || !d->program)
+        return fail({"there is no processor of this id", c.device, "loomctl info lists devices."});
+    const auto from = findEnd(*d->program, c.from, "source"), to = findEnd(*d->program, c.to, "destination");
+    if (!from || !to)
+        return fail({"there is no such port or block", from ? c.to : c.from, "Use a port such as \"in 1\" or a block id such as \"chair.eq\"."});
+    auto hz = frequencies(c.hz);
+    if (!hz)
+        return fail(hz.trouble());
+    auto h = engine::pathResponse(*d->program, *from, *to, *hz, d->rate);
+    return h ? sayResponse(*hz, *h) : fail(h.trouble());
+}
+
+int renderFile(const DeviceCall& c) {
+    auto p = loadProject(c.file);
+    if (!p)
+        return fail(p.trouble());
+    const Device* d = p->device(c.device);
+    if (!d || !d->program)
+        return fail({"there is no processor of this id", c.device, "loomctl info lists devices."});
+    std::vector<RenderInput> inputs;
+    double seconds = c.seconds;
+    for (const auto& text : c.ins) {
+        const auto equals = text.find('=');
+        if (equals == std::string::npos)
+            return fail({"must be PORT=WAV or PORT=WAV:channel", "--in " + text, ""});
+        std::string file = text.substr(equals + 1);
+        std::size_t channel = 0;
+        if (const auto colon = file.rfind(':'); colon != std::string::npos && colon + 1 < file.size() && file.find_first_not_of("0123456789", colon + 1) == std::string::npos) {
+            channel = static_cast<std::size_t>(std::atoi(file.c_str() + colon + 1)) - 1;
+            file.resize(colon);
+        }
+        auto clip = std::make_shared<dsp::AudioClip>();
+        std::string error;
+        if (!dsp::readClip(file, d->rate, *clip, error))
+            return fail({error, "", ""});
+        if (channel >= clip->channels.size())
+            return fail({"has no channel " + std::to_string(channel + 1), file, "Channels count from 1."});
+        clip->channels = {clip->channels[channel]};
+        if (c.seconds == 0)
+            seconds = std::max(seconds, static_cast<double>(clip->frames()) / d->rate);
+        inputs.push_back({text.substr(0, equals), clip});
+    }
+    if (!(seconds > 0 && seconds <= 3600))
+        return fail({"the length must lie between 0 and 3600 s", "--seconds", "Give --seconds, or an --in."});
+    std::vector<std::string> ports, files;
+    for (const auto& text : c.outs) {
+        const auto equals = text.find('=');
+        if (equals == std::string::npos)
+            return fail({"must be PORT=WAV", "--out " + text, ""});
+        ports.push_back(text.substr(0, equals)), files.push_back(text.substr(equals + 1));
+    }
+    auto sound = render(*p, *d, inputs, ports, seconds);
+    if (!sound)
+        return fail(sound.trouble());
+    for (std::size_t i = 0; i < files.size(); ++i) {
+        std::string error;
+        if (!dsp::writeWav(files[i], {d->rate, {(*sound)[i]}}, error))
+            return fail({error, "", ""});
+    }
+    return 0;
+}
+
+int copyProject(const std::string& from, std::string to, bool toFolder) {
+    auto p = loadProject(from);
+    if (!p)
+        return fail(p.trouble());
+    if (toFolder && !to.ends_with('/'))
+        to += '/';
+    auto saved = saveProject(*p, to);
+    return saved ? 0 : fail(saved.trouble());
+}
+
+} // namespace
+
+void addVerbs(CLI::App& app, std::function<int()>& action) {
+    // The options live as long as the program; each verb fills its own.
+    static std::string file, kind, path, value, target;
+    static bool asJson = false;
+    static BlockCall one;
+    static DeviceCall call;
+    const auto verb = [&](const char* name, const char* does, const char* example) {
+        auto* v = app.add_subcommand(name, does);
+        v->footer(std::string("Example: ") + example);
+        return v;
+    };
+    const auto projectVerb = [&](const char* name, const char* does, const char* example) {
+        auto* v = verb(name, does, example);
+        v->add_option("FILE", file, "Project file or folder")->required();
+        return v;
+    };
+    const auto withJson = [&](CLI::App* v) { v->add_flag("--json", asJson, "Answer as JSON"); };
+
+    auto* v = projectVerb("info", "What is in the project", "loomctl info demo/marram-point --json");
+    withJson(v);
+    v->callback([&] { action = [] { return info(file, asJson); }; });
+
+    v = projectVerb("check", "Findings; exit 1 if any must be fixed", "loomctl check demo/marram-point");
+    withJson(v);
+    v->callback([&] { action = [] { return checkFile(file, asJson); }; });
+
+    v = verb("blocks", "Block kinds with ports, parameters and cost", "loomctl blocks eq --json");
+    v->add_option("KIND", kind, "One kind only");
+    withJson(v);
+    v->callback([&] { action = [] { return blocks(kind, asJson); }; });
+
+    v = verb("block", "One block alone: response, or audio through it", "loomctl block eq 1.gain=6 1.on=on --rate 48000 --hz 100,1k,10k");
+    v->add_option("KIND", one.kind, "Block kind")->required();
+    v->add_option("settings", one.settings, "param=value or shape=number");
+    v->add_option("--rate", one.rate, "Sample rate in Hz");
+    v->add_option("--hz", one.hz, "Frequencies, with commas");
+    v->add_option("--in", one.in, "Sound file in");
+    v->add_option("--out", one.out, "WAV file out");
+    withJson(v);
+    v->callback([&] { action = [] { return block(one); }; });
+
+    v = verb("response", "Response of a path as it is set", "loomctl response demo/marram-point --device heddle --from \"in 1\" --to \"out 1\" --hz 100,1k");
+    v->add_option("FILE", call.file, "Project file or folder")->required();
+    v->add_option("--device", call.device, "Device id")->required();
+    v->add_option("--from", call.from, "Input port, or block[:port]")->required();
+    v->add_option("--to", call.to, "Output port, or block[:port]")->required();
+    v->add_option("--hz", call.hz, "Frequencies, with commas")->required();
+    withJson(v);
+    v->callback([&] { action = [] { return response(call); }; });
+
+    v = verb("render", "Audio through a program", "loomctl render demo/marram-point --device heddle --in \"in 1=talk.wav\" --out \"out 1=zone.wav\"");
+    v->add_option("FILE", call.file, "Project file or folder")->required();
+    v->add_option("--device", call.device, "Device id")->required();
+    v->add_option("--in", call.ins, "PORT=WAV[:channel]");
+    v->add_option("--out", call.outs, "PORT=WAV")->required();
+    v->add_option("--seconds", call.seconds, "Length; as long as the longest input if not given");
+    v->callback([&] { action = [] { return renderFile(call); }; });
+
+    v = projectVerb("get", "One parameter", "loomctl get demo/marram-point heddle/delegate-3.eq.2.gain");
+    v->add_option("PATH", path, "DEVICE/BLOCK.PARAMETER")->required();
+    withJson(v);
+    v->callback([&] { action = [] { return getOrSet(file, path, "", false, asJson); }; });
+
+    v = projectVerb("set", "Sets one parameter and saves", "loomctl set hall.loom heddle/delegate-3.eq.2.gain \"-3 dB\"");
+    v->add_option("PATH", path, "DEVICE/BLOCK.PARAMETER")->required();
+    v->add_option("VALUE", value, "As people type it: 3k1, -6, 1oct, on")->required();
+    withJson(v);
+    v->callback([&] { action = [] { return getOrSet(file, path, value, true, asJson); }; });
+
+    v = verb("pack", "Makes a .loom file of a folder", "loomctl pack demo/marram-point hall.loom");
+    v->add_option("FOLDER", file)->required();
+    v->add_option("FILE", target)->required();
+    v->callback([&] { action = [] { return copyProject(file, target, false); }; });
+
+    v = verb("unpack", "Makes a folder of a .loom file", "loomctl unpack hall.loom hall/");
+    v->add_option("FILE", file)->required();
+    v->add_option("FOLDER", target)->required();
+    v->callback([&] { action = [] { return copyProject(file, target, true); }; });
+}
+
+} // namespace loom::cli

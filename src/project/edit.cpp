@@ -1,0 +1,166 @@
+#include "project/edit.h"
+#include "engine/block_kind.h"
+#include "project/findings.h"
+
+namespace loom::project {
+namespace {
+
+using engine::Block;
+
+class SetValue final : public Edit {
+  public:
+    SetValue(const Project& p, std::string path, double value, bool merge)
+        : path_(std::move(path)), value_(value), merge_(merge) {
+        if (const auto place = findPlace(p, path_)) {
+            device_ = place->device->id, block_ = place->block->id, param_ = place->param;
+            const engine::BlockView view(*place->block);
+            text_ = "Set " + blockName(*place->device->program, *place->block) + " \u00b7 " +
+                    view.table->specs()[view.table->indexOf(param_)].label;
+        }
+    }
+    std::string text() const override { return text_; }
+
+    Result<Change> apply(Project& p) override {
+        const auto place = findPlace(p, path_);
+        if (!place)
+            return Trouble{"there is no such parameter", path_, "loomctl info FILE lists blocks, loomctl blocks their parameters."};
+        Block& b = *p.device(device_)->program->find(block_);
+        const engine::BlockView view(b);
+        const auto& spec = view.table->specs()[view.table->indexOf(param_)];
+        if (!(value_ >= spec.min && value_ <= spec.max))
+            return Trouble{std::to_string(value_) + " is outside the range", path_,
+                           "Use " + engine::formatValue(spec, spec.min) + " to " + engine::formatValue(spec, spec.max) + "."};
+        before_ = b.values;
+        engine::enterValue(b, param_, value_);
+        return Change{Change::Kind::value, device_, block_, param_};
+    }
+    Change revert(Project& p) override {
+        p.device(device_)->program->find(block_)->values = before_;
+        return {Change::Kind::value, device_, block_, param_};
+    }
+    bool absorb(const Edit& next) override {
+        const auto* n = dynamic_cast<const SetValue*>(&next);
+        if (!n || !n->merge_ || n->path_ != path_)
+            return false;
+        value_ = n->value_;
+        return true;
+    }
+
+  private:
+    std::string path_, device_, block_, param_, text_;
+    double value_;
+    bool merge_;
+    std::map<std::string, double> before_;
+};
+
+class SetProgram final : public Edit {
+  public:
+    SetProgram(std::string device, engine::Program program, std::string text)
+        : device_(std::move(device)), text_(std::move(text)), other_(std::move(program)) {}
+    std::string text() const override { return text_; }
+    Result<Change> apply(Project& p) override {
+        if (!p.device(device_))
+            return Trouble{"there is no such device", device_, ""};
+        return swap(p);
+    }
+    Change revert(Project& p) override { return swap(p); }
+
+  private:
+    Change swap(Project& p) {
+        std::swap(p.device(device_)->program, other_);
+        return {Change::Kind::program, device_};
+    }
+    std::string device_, text_;
+    std::optional<engine::Program> other_;
+};
+
+class ChangeDevice final : public Edit {
+  public:
+    ChangeDevice(std::string device, std::string text, std::function<void(Device&)> how)
+        : device_(std::move(device)), text_(std::move(text)), how_(std::move(how)) {}
+    std::string text() const override { return text_; }
+    Result<Change> apply(Project& p) override {
+        Device* d = p.device(device_);
+        if (!d)
+            return Trouble{"there is no such device", device_, ""};
+        before_ = *d;
+        how_(*d);
+        return Change{Change::Kind::device, device_};
+    }
+    Change revert(Project& p) override {
+        *p.device(device_) = before_;
+        return {Change::Kind::device, device_};
+    }
+
+  private:
+    std::string device_, text_;
+    std::function<void(Device&)> how_;
+    Device before_;
+};
+
+class RenameProject final : public Edit {
+  public:
+    explicit RenameProject(std::string name) : other_(std::move(name)) {}
+    std::string text() const override { return "Rename project"; }
+    Result<Change> apply(Project& p) override {
+        std::swap(p.name, other_);
+        return Change{};
+    }
+    Change revert(Project& p) override {
+        std::swap(p.name, other_);
+        return {};
+    }
+
+  private:
+    std::string other_;
+};
+
+} // namespace
+
+std::unique_ptr<Edit> setValue(const Project& p, const std::string& path, double value, bool merge) {
+    return std::make_unique<SetValue>(p, path, value, merge);
+}
+
+std::unique_ptr<Edit> setProgram(const std::string& device, engine::Program program, std::string text) {
+    return std::make_unique<SetProgram>(device, std::move(program), std::move(text));
+}
+
+std::unique_ptr<Edit> changeDevice(const std::string& device, std::string text, std::function<void(Device&)> how) {
+    return std::make_unique<ChangeDevice>(device, std::move(text), std::move(how));
+}
+
+std::unique_ptr<Edit> renameProject(std::string name) { return std::make_unique<RenameProject>(std::move(name)); }
+
+Result<Change> History::run(std::unique_ptr<Edit> edit) {
+    auto change = edit->apply(project_);
+    if (!change)
+        return change;
+    edits_.resize(at_);
+    if (saved_ > at_)
+        saved_ = SIZE_MAX; // what was saved can no longer be reached by undo or redo
+    if (mayMerge_ && at_ > 0 && saved_ != at_ && edits_.back()->absorb(*edit))
+        return change;
+    edits_.push_back(std::move(edit));
+    ++at_;
+    mayMerge_ = true;
+    return change;
+}
+
+Change History::undo() {
+    mayMerge_ = false;
+    return edits_.at(--at_)->revert(project_);
+}
+
+Change History::redo() {
+    mayMerge_ = false;
+    auto change = edits_.at(at_++)->apply(project_);
+    return change ? *change : Change{};
+}
+
+void History::clear() {
+    edits_.clear();
+    at_ = saved_ = 0;
+    mayMerge_ = false;
+}
+
+} // namespace loom::project

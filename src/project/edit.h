@@ -1,0 +1,57 @@
+// Named edits: the only way a project changes. They hold ids and values, never pointers.
+#pragma once
+#include "engine/result.h"
+#include "project/model.h"
+#include <functional>
+#include <memory>
+
+namespace loom::project {
+
+// What an edit touched, so that views redraw and the running sound follows.
+struct Change {
+    enum class Kind { value, program, device, project } kind = Kind::project;
+    std::string device{}, block{}, param{}; // as far as they apply
+};
+
+class Edit {
+  public:
+    virtual ~Edit() = default;
+    virtual std::string text() const = 0; // "Set Delegate 3 · Equaliser · Band 2 gain"
+    virtual Result<Change> apply(Project& project) = 0; // trouble: nothing was changed
+    virtual Change revert(Project& project) = 0;
+    virtual bool absorb(const Edit& next) { return (void)next, false; } // one step for one drag
+};
+
+// Sets a parameter by path, e.g. "heddle/delegate-3.eq.2.gain". Entering a band's value switches the band on, and the
+// block with it. merge: joins with the step before if that set the same parameter (dragging, wheel).
+std::unique_ptr<Edit> setValue(const Project& project, const std::string& path, double value, bool merge = false);
+// Puts another program in place of the one a device has; the piece most edits of structure are made of.
+std::unique_ptr<Edit> setProgram(const std::string& device, engine::Program program, std::string text);
+// Any other change of a device or of the project's own fields.
+std::unique_ptr<Edit> changeDevice(const std::string& device, std::string text, std::function<void(Device&)> how);
+std::unique_ptr<Edit> renameProject(std::string name);
+
+// What was done, and can be undone. Edits that failed leave nothing behind.
+class History {
+  public:
+    explicit History(Project& project) : project_(project) {}
+    Result<Change> run(std::unique_ptr<Edit> edit);
+    bool canUndo() const { return at_ > 0; }
+    bool canRedo() const { return at_ < edits_.size(); }
+    std::string undoText() const { return canUndo() ? edits_[at_ - 1]->text() : ""; }
+    std::string redoText() const { return canRedo() ? edits_[at_]->text() : ""; }
+    Change undo();
+    Change redo();
+    void markSaved() { saved_ = at_, mayMerge_ = false; }
+    bool isSaved() const { return saved_ == at_; }
+    void endMerge() { mayMerge_ = false; } // the drag is over
+    void clear();
+
+  private:
+    Project& project_;
+    std::vector<std::unique_ptr<Edit>> edits_;
+    std::size_t at_ = 0, saved_ = 0;
+    bool mayMerge_ = false;
+};
+
+} // namespace loom::project

@@ -1,0 +1,191 @@
+#include "project/findings.h"
+#include "engine/block_kind.h"
+#include "engine/plan.h"
+#include "project/catalogue.h"
+#include <algorithm>
+#include <set>
+
+namespace loom::project {
+namespace {
+
+using engine::Block;
+using engine::Program;
+
+class Checker {
+  public:
+    explicit Checker(const Device& d) : device_(d), program_(*d.program) {
+        for (const auto& t : program_.threads)
+            left_.insert(t.from);
+    }
+    std::vector<Finding> run() {
+        for (const auto& b : program_.blocks)
+            checkBlock(b);
+        checkPorts();
+        if (auto order = engine::runningOrder(program_); !order)
+            add("loop", Severity::fix, nullptr, order.trouble().message, order.trouble().remedy);
+        checkBudget();
+        return std::move(found_);
+    }
+
+  private:
+    void add(std::string code, Severity severity, const Block* b, std::string reason, std::string remedy) {
+        found_.push_back({std::move(code), severity, device_.id, b ? b->id : "",
+                          device_.name + (b ? " \u00b7 " + blockName(program_, *b) : ""), std::move(reason),
+                          std::move(remedy)});
+    }
+
+    void checkBlock(const Block& b) {
+        const auto* kind = engine::findKind(b.kind);
+        if (!kind)
+            return add("unknown-block", Severity::fix, &b, "This block is of a kind (" + b.kind + ") that is not known here; it stays silent.",
+                       "Open the project with the version that made it, or remove the block.");
+        if (b.kind == "destination" && !reachesSource(b.id))
+            add("no-arrival", Severity::fix, &b, "Nothing arrives at this destination.",
+                "Route a source to it, or remove it.");
+        if (b.kind == "source" && !left_.count({b.id, 0}))
+            add("goes-nowhere", Severity::note, &b, "This source goes nowhere.", "Route it to a destination, or remove it.");
+        checkOff(b);
+    }
+
+    // Follows the sound backwards port by port; through a matrix only where a crossing is open.
+    bool reachesSource(const std::string& destination) const {
+        std::set<engine::PortRef> seen;
+        std::vector<engine::PortRef> todo; // outputs of blocks
+        if (const auto* t = program_.into({destination, 0}))
+            todo.push_back(t->from);
+        while (!todo.empty()) {
+            const engine::PortRef at = todo.back();
+            todo.pop_back();
+            const Block* b = program_.find(at.block);
+            const auto* kind = b ? engine::findKind(b->kind) : nullptr;
+            if (!kind || !seen.insert(at).second)
+                continue;
+            const engine::BlockView view(*b);
+            if (view.inputs() == 0)
+                return true;
+            for (int i = 0; i < view.inputs(); ++i)
+                if (passes(view, i, at.port))
+                    if (const auto* t = program_.into({b->id, i}))
+                        todo.push_back(t->from);
+        }
+        return false;
+    }
+
+    static bool passes(const engine::BlockView& view, int in, int out) {
+        return view.kind->id == "matrix" ? std::abs(view.response(in, out, 1000, 48000)) > 0
+                                         : !view.kind->channelwise() || in == out;
+    }
+
+    void checkOff(const Block& b) {
+        const engine::BlockView view(b);
+        if (!view.on() && !view.kind->flat(view.look()))
+            add("off-not-flat", Severity::note, &b, "This section is off, but it is not flat: its settings do nothing.",
+                "Switch it on, or restore its defaults.");
+        if (b.kind != "eq")
+            return;
+        for (int n = 1; n <= view.shape.at("bands"); ++n) {
+            const std::string band = std::to_string(n);
+            if (view.look()[band + ".on"] < 0.5 && view.look()[band + ".gain"] != 0)
+                add("off-not-flat", Severity::note, &b, "Band " + band + " is off, but it is not flat: its settings do nothing.",
+                    "Switch the band on, or set its gain to 0 dB.");
+        }
+    }
+
+    void checkPorts() {
+        const DeviceModel* model = findModel(device_.model);
+        std::set<std::pair<bool, std::string>> taken;
+        for (const auto& b : program_.blocks) {
+            if (b.kind != "source" && b.kind != "destination")
+                continue;
+            const bool source = b.kind == "source";
+            const auto it = b.texts.find("port");
+            const std::string port = it == b.texts.end() ? "" : it->second;
+            if (port.empty()) {
+                add("no-port", Severity::note, &b, "No port of the device is chosen.", "Choose one in the deck.");
+                continue;
+            }
+            if (!taken.insert({source, port}).second)
+                add("port-twice", Severity::fix, &b, "The port \"" + port + "\" is used twice.", "Choose another port.");
+            const auto ports = model ? model->ports(source) : std::vector<std::string>{port};
+            if (std::find(ports.begin(), ports.end(), port) == ports.end())
+                add("no-such-port", Severity::fix, &b, "The " + model->name + " has no port \"" + port + "\".", "Choose another port.");
+        }
+    }
+
+    void checkBudget() {
+        const Load load = loadOf(device_);
+        const auto over = [&](double used, double budget, const char* what) {
+            if (budget > 0 && used > budget)
+                add("over-budget", Severity::fix, nullptr,
+                    "The program takes " + std::to_string(static_cast<int>(std::lround(100 * used / budget))) + " % of the processor's " + what + ".",
+                    "Remove blocks or take a larger processor.");
+        };
+        over(load.work, load.workBudget, "work");
+        over(load.memory, load.memoryBudget, "memory");
+    }
+
+    const Device& device_;
+    const Program& program_;
+    std::set<engine::PortRef> left_;
+    std::vector<Finding> found_;
+};
+
+} // namespace
+
+std::string blockName(const Program& program, const Block& block) {
+    if (!block.label.empty())
+        return block.label;
+    const auto* kind = engine::findKind(block.kind);
+    const std::string name = kind ? kind->label : block.kind;
+    // The lane is the source (walking up) or destination (walking down) reached through blocks of one thread.
+    for (const bool up : {true, false}) {
+        std::string at = block.id;
+        for (std::size_t steps = 0; steps <= program.blocks.size(); ++steps) {
+            std::string next;
+            int count = 0;
+            for (const auto& t : program.threads)
+                if ((up ? t.to.block : t.from.block) == at)
+                    next = up ? t.from.block : t.to.block, ++count;
+            if (count != 1)
+                break;
+            const Block* b = program.find(next);
+            if (!b)
+                break;
+            if (b->kind == (up ? "source" : "destination"))
+                return b->label + " \u00b7 " + name;
+            at = next;
+        }
+    }
+    return name;
+}
+
+Load loadOf(const Device& device) {
+    Load load;
+    if (const auto* model = findModel(device.model))
+        load.workBudget = model->workBudget, load.memoryBudget = model->memoryBudget;
+    if (!device.program)
+        return load;
+    for (const auto& b : device.program->blocks)
+        if (const auto* kind = engine::findKind(b.kind)) {
+            const auto cost = kind->cost(engine::fullShape(*kind, b), device.rate);
+            load.work += cost.work, load.memory += cost.memoryBytes;
+        }
+    return load;
+}
+
+std::vector<Finding> check(const Device& device) {
+    if (!device.program)
+        return {};
+    return Checker(device).run();
+}
+
+std::vector<Finding> check(const Project& project) {
+    std::vector<Finding> all;
+    for (const auto& d : project.devices) {
+        auto found = check(d);
+        all.insert(all.end(), found.begin(), found.end());
+    }
+    return all;
+}
+
+} // namespace loom::project

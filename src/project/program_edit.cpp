@@ -1,0 +1,153 @@
+#include "project/program_edit.h"
+#include "engine/block_kind.h"
+#include "engine/plan.h"
+#include <algorithm>
+
+namespace loom::project {
+namespace {
+
+using engine::PortRef;
+using engine::Program;
+using engine::Thread;
+
+void redirectLeaving(Program& p, const PortRef& old, const PortRef& now) {
+    for (auto& t : p.threads)
+        if (t.from == old)
+            t.from = now;
+}
+
+// The only thread that leaves or reaches a one-channel block; null if there is none or more than one.
+const Thread* onlyFrom(const Program& p, const std::string& block) {
+    const Thread* found = nullptr;
+    for (const auto& t : p.threads)
+        if (t.from.block == block) {
+            if (found)
+                return nullptr;
+            found = &t;
+        }
+    return found;
+}
+
+bool oneChannel(const Program& p, const std::string& id) {
+    const auto* b = p.find(id);
+    return b && engine::inputsOf(p, *b) == 1 && engine::outputsOf(p, *b) == 1;
+}
+
+// The lane's name that new ids begin with: "delegate-3" of "delegate-3.eq".
+std::string laneOf(const std::string& id) { return id.substr(0, id.find('.')); }
+
+Result<Program> checked(Program p) {
+    if (auto order = engine::runningOrder(p); !order)
+        return order.trouble();
+    return p;
+}
+
+} // namespace
+
+Result<NewBlock> insertBlock(const Program& p, const std::string& kindId, const PortRef& after) {
+    const auto* kind = engine::findKind(kindId);
+    if (!kind)
+        return Trouble{"there is no block kind \"" + kindId + "\"", "", "loomctl blocks lists them."};
+    if (!kind->channelwise())
+        return Trouble{"a " + kind->label + " cannot lie on a lane", "", "Choose a block with one way in and one way out."};
+    const auto* at = p.find(after.block);
+    if (!at)
+        return Trouble{"there is no block " + after.block, "", ""};
+    NewBlock n{p, engine::freshId(p, laneOf(after.block) + "." + kindId)};
+    n.program.blocks.push_back({n.block, kindId, ""});
+    const PortRef in{n.block, 0}, out{n.block, 0};
+    if (engine::outputsOf(p, *at) == 0) { // before a destination
+        for (auto& t : n.program.threads)
+            if (t.to == after)
+                t.to = in;
+        n.program.threads.push_back({out, after});
+    } else {
+        redirectLeaving(n.program, after, out);
+        n.program.threads.push_back({after, in});
+    }
+    return n;
+}
+
+Result<Program> removeBlock(const Program& p, const std::string& id) {
+    if (!p.find(id))
+        return Trouble{"there is no block " + id, "", ""};
+    Program n = p;
+    if (oneChannel(p, id)) {
+        if (const auto* t = p.into({id, 0}))
+            redirectLeaving(n, {id, 0}, t->from);
+    }
+    std::erase_if(n.threads, [&](const Thread& t) { return t.from.block == id || t.to.block == id; });
+    std::erase_if(n.blocks, [&](const auto& b) { return b.id == id; });
+    return n;
+}
+
+Result<Program> moveBlock(const Program& p, const std::string& id, int by) {
+    const Trouble stuck{"this block cannot go further along its lane", id, ""};
+    if (!oneChannel(p, id))
+        return stuck;
+    std::string first = id; // the earlier one of the two that change places
+    if (by < 0) {
+        const auto* t = p.into({id, 0});
+        if (!t)
+            return stuck;
+        first = t->from.block;
+    }
+    const auto* between = onlyFrom(p, first);
+    const auto* before = p.into({first, 0});
+    if (!between || !before || !oneChannel(p, first) || !oneChannel(p, between->to.block))
+        return stuck;
+    const std::string second = between->to.block;
+    const PortRef from = before->from;
+    Program n = p;
+    redirectLeaving(n, {second, 0}, {first, 0});
+    for (auto& t : n.threads) {
+        if (t.to == PortRef{first, 0})
+            t = {from, {second, 0}};
+        else if (t.to == PortRef{second, 0})
+            t = {{second, 0}, {first, 0}};
+    }
+    return n;
+}
+
+Result<Program> connect(const Program& p, const PortRef& from, const PortRef& to) {
+    const auto *a = p.find(from.block), *b = p.find(to.block);
+    if (!a || !b || from.port < 0 || to.port < 0 || from.port >= engine::outputsOf(p, *a) ||
+        to.port >= engine::inputsOf(p, *b))
+        return Trouble{"there is no such port", from.block + " \u2192 " + to.block, ""};
+    Program n = p;
+    std::erase_if(n.threads, [&](const Thread& t) { return t.to == to; });
+    n.threads.push_back({from, to});
+    return checked(std::move(n));
+}
+
+Result<Program> disconnect(const Program& p, const PortRef& to) {
+    Program n = p;
+    if (std::erase_if(n.threads, [&](const Thread& t) { return t.to == to; }) == 0)
+        return Trouble{"no thread arrives there", to.block, ""};
+    return n;
+}
+
+Result<Program> route(const Program& p, const std::string& source, const std::string& destination) {
+    PortRef from{source, 0}, arrives, to{destination, 0};
+    for (const Thread* next = onlyFrom(p, source); next; next = onlyFrom(p, from.block)) {
+        if (!oneChannel(p, next->to.block)) {
+            arrives = next->to;
+            break;
+        }
+        from = {next->to.block, 0};
+    }
+    const Thread* t = p.into(to);
+    while (t && oneChannel(p, t->from.block)) {
+        to = {t->from.block, 0};
+        t = p.into(to);
+    }
+    const auto* hub = p.find(arrives.block);
+    if (hub && hub->kind == "matrix" && t && t->from.block == hub->id) {
+        Program n = p;
+        n.find(hub->id)->values[std::to_string(arrives.port + 1) + "." + std::to_string(t->from.port + 1)] = 0;
+        return n;
+    }
+    return connect(p, from, to);
+}
+
+} // namespace loom::project

@@ -1,0 +1,28 @@
+// Changes of a program's structure in the words of the people who make them. Each returns the new program or says why
+// it cannot be; the old one is never touched.
+#pragma once
+#include "engine/program.h"
+#include "engine/result.h"
+
+namespace loom::project {
+
+struct NewBlock {
+    engine::Program program;
+    std::string block; // id of what was made
+};
+
+// Puts a one-channel block behind `after` on its lane: every thread that left `after`'s port leaves the new block. On
+// a destination lane, `after` may be the destination: then it goes before it.
+Result<NewBlock> insertBlock(const engine::Program& p, const std::string& kind, const engine::PortRef& after);
+// Takes a block out; where it had one thread through it, the lane is closed again.
+Result<engine::Program> removeBlock(const engine::Program& p, const std::string& block);
+// Moves a bead one place along its lane: back (-1, towards the source) or on (+1).
+Result<engine::Program> moveBlock(const engine::Program& p, const std::string& block, int by);
+// Draws a thread; one that arrived there before is replaced. A loop is refused with its path.
+Result<engine::Program> connect(const engine::Program& p, const engine::PortRef& from, const engine::PortRef& to);
+Result<engine::Program> disconnect(const engine::Program& p, const engine::PortRef& to);
+// Routes a source lane's end to a destination lane's begin through the matrix mixer both are on: opens the crossing at
+// 0 dB. Without a common matrix it draws a thread.
+Result<engine::Program> route(const engine::Program& p, const std::string& source, const std::string& destination);
+
+} // namespace loom::project

@@ -1,0 +1,86 @@
+#include "project/render.h"
+#include "engine/runner.h"
+#include <algorithm>
+#include <mutex>
+
+namespace loom::project {
+namespace {
+
+// Decoded assets by name and rate. Looked up when programs are compiled, possibly from several threads.
+class ClipShelf {
+  public:
+    explicit ClipShelf(const std::map<std::string, std::vector<char>>& assets) : assets_(assets) {}
+    std::shared_ptr<const dsp::AudioClip> get(const std::string& name, double rate) {
+        std::lock_guard guard(lock_);
+        auto& clip = clips_[{name, rate}];
+        const auto asset = assets_.find(name);
+        if (!clip && asset != assets_.end()) {
+            auto read = std::make_shared<dsp::AudioClip>();
+            std::string error;
+            if (dsp::readClip(asset->second, name, rate, *read, error))
+                clip = read;
+        }
+        return clip;
+    }
+
+  private:
+    std::mutex lock_;
+    std::map<std::string, std::vector<char>> assets_;
+    std::map<std::pair<std::string, double>, std::shared_ptr<const dsp::AudioClip>> clips_;
+};
+
+} // namespace
+
+engine::Resources resourcesOf(const Project& project, const Device& device, bool withStands) {
+    auto shelf = std::make_shared<ClipShelf>(project.assets);
+    engine::Resources r;
+    r.clip = [shelf](const std::string& file, double rate) { return shelf->get(file, rate); };
+    if (withStands)
+        r.feed = [shelf, stands = device.stands](const std::string& port, double rate) {
+            for (const auto& s : stands)
+                if (s.port == port)
+                    return engine::Feed{shelf->get(s.asset, rate), dsp::gainFromDb(s.gainDb), s.loop};
+            return engine::Feed{};
+        };
+    return r;
+}
+
+Result<std::vector<std::vector<float>>> render(const Project& project, const Device& device,
+                                               const std::vector<RenderInput>& inputs,
+                                               const std::vector<std::string>& ports, double seconds) {
+    if (!device.program)
+        return Trouble{"has no program", device.id, "Choose a processor."};
+    auto resources = resourcesOf(project, device, false);
+    resources.feed = [&inputs](const std::string& port, double) {
+        for (const auto& in : inputs)
+            if (in.port == port)
+                return engine::Feed{in.clip, 1.0, false};
+        return engine::Feed{};
+    };
+    auto plan = engine::compile(*device.program, device.rate, resources);
+    if (!plan)
+        return plan.trouble();
+    std::vector<int> buffers;
+    for (const auto& port : ports) {
+        int buffer = -1;
+        for (const auto& b : device.program->blocks)
+            if (b.kind == "destination" && b.texts.count("port") && b.texts.at("port") == port)
+                buffer = (*plan)->bufferOf({b.id, 0});
+        if (buffer < 0)
+            return Trouble{"the program has no destination at this port", port, "loomctl info FILE lists the ports in use."};
+        buffers.push_back(buffer);
+    }
+    const auto total = static_cast<std::size_t>(std::llround(seconds * device.rate));
+    std::vector<std::vector<float>> out(ports.size());
+    for (auto& o : out)
+        o.reserve(total);
+    for (std::size_t done = 0; done < total; done += engine::maxFrame) {
+        const int frames = static_cast<int>(std::min<std::size_t>(engine::maxFrame, total - done));
+        (*plan)->process({}, frames);
+        for (std::size_t i = 0; i < buffers.size(); ++i)
+            out[i].insert(out[i].end(), (*plan)->buffer(buffers[i]), (*plan)->buffer(buffers[i]) + frames);
+    }
+    return out;
+}
+
+} // namespace loom::project

@@ -1,0 +1,22 @@
+// What a device's program needs to run on this computer, and running it faster than real time.
+#pragma once
+#include "engine/kernel.h"
+#include "project/model.h"
+
+namespace loom::project {
+
+// Clips from the project's assets; where `stands` is set, stand-in sound for the device's inputs. Decoded once, kept.
+// `device` and the assets are copied: the result outlives the project.
+engine::Resources resourcesOf(const Project& project, const Device& device, bool stands);
+
+struct RenderInput {
+    std::string port;
+    std::shared_ptr<const dsp::AudioClip> clip; // one channel, at the device's rate
+};
+
+// Runs the program for `seconds` with the inputs, and gives what leaves each destination of `ports`.
+Result<std::vector<std::vector<float>>> render(const Project& project, const Device& device,
+                                               const std::vector<RenderInput>& inputs,
+                                               const std::vector<std::string>& ports, double seconds);
+
+} // namespace loom::project
