@@ -30,8 +30,14 @@ int say(const json& j) {
 
 json paramJson(const engine::ParamSpec& s) {
     static const char* units[] = {"", "dB", "Hz", "ms", "Q", "\u00b0C", "choice", "on/off"};
-    json j = {{"id", s.id}, {"label", s.label}, {"unit", units[static_cast<int>(s.unit)]}, {"min", s.min}, {"max", s.max},
-              {"step", s.step}, {"default", s.def}, {"taper", s.taper == engine::Taper::linear ? "linear" : "logarithmic"}};
+    json j = {{"id", s.id},
+              {"label", s.label},
+              {"unit", units[static_cast<int>(s.unit)]},
+              {"min", s.min},
+              {"max", s.max},
+              {"step", s.step},
+              {"default", s.def},
+              {"taper", s.taper == engine::Taper::linear ? "linear" : "logarithmic"}};
     if (!s.choices.empty())
         j["choices"] = s.choices;
     return j;
@@ -40,7 +46,11 @@ json paramJson(const engine::ParamSpec& s) {
 json kindJson(const engine::BlockKind& k) {
     const BlockView view(engine::Block{"x", k.id, ""});
     const auto cost = k.cost(view.shape, 48000);
-    json j = {{"kind", k.id}, {"label", k.label}, {"purpose", k.purpose}, {"inputs", view.inputs()}, {"outputs", view.outputs()},
+    json j = {{"kind", k.id},
+              {"label", k.label},
+              {"purpose", k.purpose},
+              {"inputs", view.inputs()},
+              {"outputs", view.outputs()},
               {"cost", {{"workNsPerSample", cost.work}, {"memoryBytes", cost.memoryBytes}}}};
     j["shape"] = json::array(), j["parameters"] = json::array();
     for (const auto& s : k.shape)
@@ -63,8 +73,9 @@ int blocks(const std::string& kind, bool asJson) {
         std::cout << k["kind"].get<std::string>() << "  " << k["purpose"].get<std::string>() << "\n";
         if (!kind.empty())
             for (const auto& p : k["parameters"])
-                std::cout << "  " << p["id"].get<std::string>() << "  " << p["label"].get<std::string>() << "  " << p["min"]
-                          << " to " << p["max"] << " " << p["unit"].get<std::string>() << ", " << p["default"] << "\n";
+                std::cout << "  " << p["id"].get<std::string>() << "  " << p["label"].get<std::string>() << "  "
+                          << p["min"] << " to " << p["max"] << " " << p["unit"].get<std::string>() << ", "
+                          << p["default"] << "\n";
     }
     return 0;
 }
@@ -146,7 +157,8 @@ int blockThroughWav(const BlockCall& c, const engine::Block& b) {
             std::copy_n(in.channels[i].begin() + static_cast<std::ptrdiff_t>(at), n, ins[i].begin());
         kernel->run(inPointers, outPointers, static_cast<int>(n));
         for (std::size_t o = 0; o < outs.size(); ++o)
-            out.channels[o].insert(out.channels[o].end(), outs[o].begin(), outs[o].begin() + static_cast<std::ptrdiff_t>(n));
+            out.channels[o].insert(out.channels[o].end(), outs[o].begin(),
+                                   outs[o].begin() + static_cast<std::ptrdiff_t>(n));
     }
     return dsp::writeWav(c.out, out, error) ? 0 : fail({error, "", ""});
 }
@@ -187,7 +199,10 @@ int info(const std::string& file, bool asJson) {
             device["workPercent"] = load.workBudget > 0 ? 100 * load.work / load.workBudget : 0;
             device["threads"] = d.program->threads.size();
             for (const auto& b : d.program->blocks)
-                device["blocks"].push_back({{"id", b.id}, {"kind", b.kind}, {"name", blockName(*d.program, b)}, {"port", b.texts.count("port") ? b.texts.at("port") : ""}});
+                device["blocks"].push_back({{"id", b.id},
+                                            {"kind", b.kind},
+                                            {"name", blockName(*d.program, b)},
+                                            {"port", b.texts.count("port") ? b.texts.at("port") : ""}});
         }
         j["devices"].push_back(device);
     }
@@ -201,7 +216,8 @@ int info(const std::string& file, bool asJson) {
     for (const auto& d : j["devices"]) {
         std::cout << "device  " << d["id"].get<std::string>() << "  " << d["name"].get<std::string>() << "\n";
         for (const auto& b : d.value("blocks", json::array()))
-            std::cout << "  block " << b["id"].get<std::string>() << "  " << b["name"].get<std::string>() << "  " << b["port"].get<std::string>() << "\n";
+            std::cout << "  block " << b["id"].get<std::string>() << "  " << b["name"].get<std::string>() << "  "
+                      << b["port"].get<std::string>() << "\n";
     }
     return 0;
 }
@@ -215,7 +231,13 @@ int checkFile(const std::string& file, bool asJson) {
     for (const auto& f : check(*p)) {
         const bool must = f.severity == Severity::fix;
         fix = fix || must;
-        all.push_back({{"code", f.code}, {"severity", must ? "fix" : "note"}, {"device", f.device}, {"block", f.block}, {"place", f.place}, {"reason", f.reason}, {"remedy", f.remedy}});
+        all.push_back({{"code", f.code},
+                       {"severity", must ? "fix" : "note"},
+                       {"device", f.device},
+                       {"block", f.block},
+                       {"place", f.place},
+                       {"reason", f.reason},
+                       {"remedy", f.remedy}});
         if (!asJson)
             std::cout << (must ? "fix   " : "note  ") << f.place << ": " << f.reason << " " << f.remedy << "\n";
     }
@@ -232,7 +254,8 @@ int getOrSet(const std::string& file, const std::string& path, const std::string
         return fail(p.trouble());
     const auto place = findPlace(*p, path);
     if (!place)
-        return fail({"there is no such parameter", path, "A path is DEVICE/BLOCK.PARAMETER; loomctl info lists devices and blocks."});
+        return fail({"there is no such parameter", path,
+                     "A path is DEVICE/BLOCK.PARAMETER; loomctl info lists devices and blocks."});
     const BlockView view(*place->block);
     const auto& spec = view.table->specs()[view.table->indexOf(place->param)];
     double now = view.look()[place->param];
@@ -288,7 +311,8 @@ int response(const DeviceCall& c) {
         return fail({"there is no processor of this id", c.device, "loomctl info lists devices."});
     const auto from = findEnd(*d->program, c.from, "source"), to = findEnd(*d->program, c.to, "destination");
     if (!from || !to)
-        return fail({"there is no such port or block", from ? c.to : c.from, "Use a port such as \"in 1\" or a block id such as \"chair.eq\"."});
+        return fail({"there is no such port or block", from ? c.to : c.from,
+                     "Use a port such as \"in 1\" or a block id such as \"chair.eq\"."});
     auto hz = frequencies(c.hz);
     if (!hz)
         return fail(hz.trouble());
@@ -311,7 +335,8 @@ int renderFile(const DeviceCall& c) {
             return fail({"must be PORT=WAV or PORT=WAV:channel", "--in " + text, ""});
         std::string file = text.substr(equals + 1);
         std::size_t channel = 0;
-        if (const auto colon = file.rfind(':'); colon != std::string::npos && colon + 1 < file.size() && file.find_first_not_of("0123456789", colon + 1) == std::string::npos) {
+        if (const auto colon = file.rfind(':'); colon != std::string::npos && colon + 1 < file.size() &&
+                                                file.find_first_not_of("0123456789", colon + 1) == std::string::npos) {
             channel = static_cast<std::size_t>(std::atoi(file.c_str() + colon + 1)) - 1;
             file.resize(colon);
         }
@@ -389,7 +414,8 @@ void addVerbs(CLI::App& app, std::function<int()>& action) {
     withJson(v);
     v->callback([&] { action = [] { return blocks(kind, asJson); }; });
 
-    v = verb("block", "One block alone: response, or audio through it", "loomctl block eq 1.gain=6 1.on=on --rate 48000 --hz 100,1k,10k");
+    v = verb("block", "One block alone: response, or audio through it",
+             "loomctl block eq 1.gain=6 1.on=on --rate 48000 --hz 100,1k,10k");
     v->add_option("KIND", one.kind, "Block kind")->required();
     v->add_option("settings", one.settings, "param=value or shape=number");
     v->add_option("--rate", one.rate, "Sample rate in Hz");
@@ -399,7 +425,8 @@ void addVerbs(CLI::App& app, std::function<int()>& action) {
     withJson(v);
     v->callback([&] { action = [] { return block(one); }; });
 
-    v = verb("response", "Response of a path as it is set", "loomctl response demo/marram-point --device heddle --from \"in 1\" --to \"out 1\" --hz 100,1k");
+    v = verb("response", "Response of a path as it is set",
+             "loomctl response demo/marram-point --device heddle --from \"in 1\" --to \"out 1\" --hz 100,1k");
     v->add_option("FILE", call.file, "Project file or folder")->required();
     v->add_option("--device", call.device, "Device id")->required();
     v->add_option("--from", call.from, "Input port, or block[:port]")->required();
@@ -408,7 +435,8 @@ void addVerbs(CLI::App& app, std::function<int()>& action) {
     withJson(v);
     v->callback([&] { action = [] { return response(call); }; });
 
-    v = verb("render", "Audio through a program", "loomctl render demo/marram-point --device heddle --in \"in 1=talk.wav\" --out \"out 1=zone.wav\"");
+    v = verb("render", "Audio through a program",
+             "loomctl render demo/marram-point --device heddle --in \"in 1=talk.wav\" --out \"out 1=zone.wav\"");
     v->add_option("FILE", call.file, "Project file or folder")->required();
     v->add_option("--device", call.device, "Device id")->required();
     v->add_option("--in", call.ins, "PORT=WAV[:channel]");
@@ -421,7 +449,8 @@ void addVerbs(CLI::App& app, std::function<int()>& action) {
     withJson(v);
     v->callback([&] { action = [] { return getOrSet(file, path, "", false, asJson); }; });
 
-    v = projectVerb("set", "Sets one parameter and saves", "loomctl set hall.loom heddle/delegate-3.eq.2.gain \"-3 dB\"");
+    v = projectVerb("set", "Sets one parameter and saves",
+                    "loomctl set hall.loom heddle/delegate-3.eq.2.gain \"-3 dB\"");
     v->add_option("PATH", path, "DEVICE/BLOCK.PARAMETER")->required();
     v->add_option("VALUE", value, "As people type it: 3k1, -6, 1oct, on")->required();
     withJson(v);

@@ -4,11 +4,22 @@
 namespace loom::dsp {
 namespace {
 
-void runSteady(const Section& c, SectionState& state, double* x, int frames) {
-    SectionState s = state;
-    for (int i = 0; i < frames; ++i)
-        x[i] = s.step(c, x[i]);
-    state = s;
+// K sections in one pass: while one waits for its own feedback the others go on.
+template <int K>
+void runSteady(const std::array<const Section*, 4>& c, const std::array<SectionState*, 4>& state, double* x,
+               int frames) {
+    SectionState s[K];
+    Section k[K];
+    for (int j = 0; j < K; ++j)
+        s[j] = *state[j], k[j] = *c[j];
+    for (int i = 0; i < frames; ++i) {
+        double v = x[i];
+        for (int j = 0; j < K; ++j)
+            v = s[j].step(k[j], v);
+        x[i] = v;
+    }
+    for (int j = 0; j < K; ++j)
+        *state[j] = s[j];
 }
 
 void runGliding(const Section& from, const Section& to, SectionState& state, double* x, int frames) {
@@ -65,13 +76,42 @@ void Cascade::switchTo(std::span<const Section> sections) {
 
 void Cascade::Chain::run(const float* in, double* out, int frames) {
     std::copy_n(in, frames, out);
+    std::array<const Section*, 4> steady{};
+    std::array<SectionState*, 4> states{};
+    int waiting = 0;
+    const auto runWaiting = [&] {
+        switch (waiting) {
+        case 1:
+            runSteady<1>(steady, states, out, frames);
+            break;
+        case 2:
+            runSteady<2>(steady, states, out, frames);
+            break;
+        case 3:
+            runSteady<3>(steady, states, out, frames);
+            break;
+        case 4:
+            runSteady<4>(steady, states, out, frames);
+            break;
+        default:
+            break;
+        }
+        for (int i = 0; i < waiting; ++i)
+            flush(*states[i]);
+        waiting = 0;
+    };
     for (int s = 0; s < count; ++s) {
-        if (gliding && !(next[s] == now[s]))
+        if (gliding && !(next[s] == now[s])) {
+            runWaiting();
             runGliding(now[s], next[s], state[s], out, frames);
-        else
-            runSteady(now[s], state[s], out, frames);
-        flush(state[s]);
+            flush(state[s]);
+        } else if (!(now[s] == Section{}) || state[s].z1 != 0 || state[s].z2 != 0) { // a band that is off costs nothing
+            steady[waiting] = &now[s], states[waiting] = &state[s];
+            if (++waiting == 4)
+                runWaiting();
+        }
     }
+    runWaiting();
     if (gliding)
         now = next;
     gliding = false;

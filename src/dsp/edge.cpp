@@ -83,8 +83,7 @@ Prototype computeBessel(int order) {
         else if (r.imag() > 0)
             p.pairs[p.pairCount++] = r;
     }
-    std::sort(p.pairs.begin(), p.pairs.begin() + p.pairCount,
-              [](Complex a, Complex b) { return a.imag() < b.imag(); });
+    std::sort(p.pairs.begin(), p.pairs.begin() + p.pairCount, [](Complex a, Complex b) { return a.imag() < b.imag(); });
     return p;
 }
 

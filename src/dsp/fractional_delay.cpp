@@ -1,6 +1,5 @@
 #include "dsp/fractional_delay.h"
 #include <algorithm>
-#include <bit>
 
 namespace loom::dsp {
 namespace {
@@ -32,7 +31,7 @@ DelayDesign designDelay(double samples) {
         const double x = i - centre, r = x / half;
         const double window = std::abs(r) < 1 ? bessel0(beta * std::sqrt(1 - r * r)) / bessel0(beta) : 0.0;
         const double tap = std::sin(pi * x) / (pi * x) * window;
-        d.taps[i] = static_cast<float>(tap);
+        d.taps[delayTaps - 1 - i] = static_cast<float>(tap);
         sum += tap;
     }
     for (float& t : d.taps)
@@ -46,25 +45,32 @@ Complex response(const DelayDesign& d, double hz, double rate) {
         return std::polar(1.0, -w * d.whole);
     Complex h = 0;
     for (int i = 0; i < delayTaps; ++i)
-        h += static_cast<double>(d.taps[i]) * std::polar(1.0, -w * (d.whole + i));
+        h += static_cast<double>(d.taps[delayTaps - 1 - i]) * std::polar(1.0, -w * (d.whole + i));
     return h;
 }
 
 void DelayLine::prepare(int maxSamples) {
-    ring_.assign(std::bit_ceil(static_cast<unsigned>(std::max(maxSamples, 1) + delayTaps + 1)), 0.0f);
-    mask_ = static_cast<unsigned>(ring_.size()) - 1;
+    length_ = std::max(maxSamples, 1) + delayTaps + 1;
+    ring_.assign(2 * static_cast<std::size_t>(length_), 0.0f);
     head_ = 0;
 }
 
-void DelayLine::clear() { std::fill(ring_.begin(), ring_.end(), 0.0f); }
+void DelayLine::clear() {
+    std::fill(ring_.begin(), ring_.end(), 0.0f);
+}
 
 float DelayLine::read(const DelayDesign& d) const {
-    const unsigned start = head_ - static_cast<unsigned>(d.whole);
+    const float* newest = ring_.data() + head_ + length_ - d.whole;
     if (!d.fractional)
-        return ring_[start & mask_];
+        return *newest;
+    const float* x = newest - (delayTaps - 1);
+    float sums[8] = {};
+    for (int i = 0; i < delayTaps; i += 8)
+        for (int k = 0; k < 8; ++k)
+            sums[k] += d.taps[i + k] * x[i + k];
     float sum = 0;
-    for (unsigned i = 0; i < delayTaps; ++i)
-        sum += d.taps[i] * ring_[(start - i) & mask_];
+    for (const float s : sums)
+        sum += s;
     return sum;
 }
 

@@ -14,7 +14,7 @@ inline constexpr double firstFractionalDelay = delayTaps / 2; // shorter delays 
 struct DelayDesign {
     int whole = 0;
     bool fractional = false;
-    std::array<float, delayTaps> taps{};
+    std::array<float, delayTaps> taps{}; // oldest sample first
 };
 
 // Designs a delay of `samples` (>= 0). Below 32 samples it is rounded to a whole number; from there on a 64-tap
@@ -27,12 +27,15 @@ class DelayLine {
   public:
     void prepare(int maxSamples);
     void clear();
-    void push(float x) { ring_[++head_ & mask_] = x; }
+    void push(float x) { // written twice, so that the newest `length` samples always lie in one piece
+        head_ = head_ + 1 == length_ ? 0 : head_ + 1;
+        ring_[head_] = ring_[head_ + length_] = x;
+    }
     float read(const DelayDesign& d) const;
 
   private:
     std::vector<float> ring_{0.0f, 0.0f};
-    unsigned mask_ = 1, head_ = 0;
+    int length_ = 1, head_ = 0;
 };
 
 } // namespace loom::dsp

@@ -43,7 +43,9 @@ struct ThirdOctaveSpectrum::Plan {
 
 ThirdOctaveSpectrum::ThirdOctaveSpectrum(double rate, int size) : plan_(std::make_unique<Plan>(rate, size)) {}
 ThirdOctaveSpectrum::~ThirdOctaveSpectrum() = default;
-int ThirdOctaveSpectrum::size() const { return plan_->size; }
+int ThirdOctaveSpectrum::size() const {
+    return plan_->size;
+}
 
 std::vector<double> ThirdOctaveSpectrum::measure(std::span<const float> samples) {
     const int n = plan_->size;

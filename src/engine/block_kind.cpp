@@ -4,7 +4,9 @@
 
 namespace loom::engine {
 
-double Values::operator[](const std::string& id) const { return values_.at(table_.indexOf(id)); }
+double Values::operator[](const std::string& id) const {
+    return values_.at(table_.indexOf(id));
+}
 
 bool BlockKind::channelwise() const {
     Shape s;

@@ -29,7 +29,8 @@ class Values {
     const Shape& shape_;
 };
 
-// What a block takes from its processor. Work is in nanoseconds per sample on the reference core (docs/measurements.md).
+// What a block takes from its processor. Work is in nanoseconds per sample on the reference core
+// (docs/measurements.md).
 struct Cost {
     double work = 0;
     double memoryBytes = 0;
@@ -53,9 +54,9 @@ struct BlockKind {
     // Samples by which the sound is later than it came in, beyond what is asked for.
     std::function<int(const Values&, double rate)> latency{};
     Glyph glyph = Glyph::number;
-    std::string glyphParam{};                             // Glyph::number: the parameter shown
-    std::function<bool(const Values&)> flat{};            // true: changes nothing even when on
-    bool channelwise() const;                             // as many outputs as inputs, each fed by its own input
+    std::string glyphParam{};                  // Glyph::number: the parameter shown
+    std::function<bool(const Values&)> flat{}; // true: changes nothing even when on
+    bool channelwise() const;                  // as many outputs as inputs, each fed by its own input
 };
 
 const std::vector<BlockKind>& blockKinds();

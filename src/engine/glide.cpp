@@ -7,7 +7,7 @@ namespace loom::engine {
 
 GlideBank::GlideBank(const ParamTable& table, const std::vector<double>& values, double frameSeconds)
     : target_(values), goal_(values.size()), mid_(values.size()), now_(values.size()), before_(values.size()),
-      active_(values.size(), 0), pull_(1.0 - std::exp(-frameSeconds / 0.012)) {
+      active_(values.size(), 0), pull_(1.0 - std::exp(-frameSeconds / 0.018)) {
     rules_.reserve(values.size());
     for (const auto& spec : table.specs())
         rules_.push_back({spec.glide, spec.min, spec.minIsOff});
@@ -18,9 +18,12 @@ GlideBank::GlideBank(const ParamTable& table, const std::vector<double>& values,
 double GlideBank::domain(int i, double value) const {
     const Rule& r = rules_[i];
     switch (r.glide) {
-    case Glide::gain: return r.minIsOff && value <= r.min ? 0.0 : dsp::gainFromDb(value);
-    case Glide::logarithmic: return std::log(std::max(value, 1e-6));
-    default: return value;
+    case Glide::gain:
+        return r.minIsOff && value <= r.min ? 0.0 : dsp::gainFromDb(value);
+    case Glide::logarithmic:
+        return std::log(std::max(value, 1e-6));
+    default:
+        return value;
     }
 }
 

@@ -6,7 +6,7 @@
 namespace loom::engine {
 
 // The values of one kernel. The audio thread alone touches it once it runs; nothing here allocates after the
-// constructor. Values glide through two equal one-pole filters a frame at a time (time constant 12 ms each), so
+// constructor. Values glide through two equal one-pole filters a frame at a time (time constant 18 ms each), so
 // that the slope of a change starts and ends at zero.
 class GlideBank {
   public:
@@ -21,7 +21,7 @@ class GlideBank {
     double before(int i) const { return before_[i]; } // the same one frame ago
     double target(int i) const { return target_[i]; } // the parameter's own unit
     bool movingAt(int i) const { return active_[i]; }
-    int changes() const { return changes_; }          // counts every set(), for kernels that cross-fade
+    int changes() const { return changes_; } // counts every set(), for kernels that cross-fade
 
   private:
     double domain(int i, double value) const;

@@ -19,7 +19,9 @@ std::string withSign(double v, int digits) {
     return v > 0 && t.find_first_not_of("0.") != std::string::npos ? "+" + t : t;
 }
 
-int digitsFor(double v) { return std::abs(v) >= 100 ? 0 : std::abs(v) >= 10 ? 1 : 2; }
+int digitsFor(double v) {
+    return std::abs(v) >= 100 ? 0 : std::abs(v) >= 10 ? 1 : 2;
+}
 
 std::string lowered(const std::string& text) {
     std::string t;
@@ -94,8 +96,10 @@ double unitFactor(const ParamSpec& s, const std::string& u) {
     if (u.empty())
         return 1;
     switch (s.unit) {
-    case Unit::decibel: return u == "db" ? 1 : 0;
-    case Unit::hertz: return u == "hz" ? 1 : u == "k" || u == "khz" ? 1000 : 0;
+    case Unit::decibel:
+        return u == "db" ? 1 : 0;
+    case Unit::hertz:
+        return u == "hz" ? 1 : u == "k" || u == "khz" ? 1000 : 0;
     case Unit::milliseconds: {
         const double perMetre = 1000.0 / dsp::speedOfSound(20.0);
         if (u == "ms")
@@ -106,8 +110,10 @@ double unitFactor(const ParamSpec& s, const std::string& u) {
             return 0.001;
         return u == "m" ? perMetre : u == "ft" ? perMetre * dsp::metresPerFoot : 0;
     }
-    case Unit::celsius: return u == "c" || u == "\u00b0c" ? 1 : 0;
-    default: return 0;
+    case Unit::celsius:
+        return u == "c" || u == "\u00b0c" ? 1 : 0;
+    default:
+        return 0;
     }
 }
 
@@ -119,42 +125,56 @@ ParamSpec onOffParam(std::string id, std::string label, bool def) {
 
 ParamSpec choiceParam(std::string id, std::string label, std::vector<std::string> choices, int def) {
     const double last = static_cast<double>(choices.size()) - 1;
-    return {std::move(id), std::move(label), Unit::choice,         0, last, static_cast<double>(def), 1, Taper::linear,
-            Glide::none,   std::move(choices)};
+    return {std::move(id), std::move(label), Unit::choice,      0, last, static_cast<double>(def), 1,
+            Taper::linear, Glide::none,      std::move(choices)};
 }
 
 ParamSpec levelParam(std::string id, std::string label, double min, double max, double def, bool minIsOff) {
-    return {std::move(id), std::move(label), Unit::decibel, min, max, def, 0.5, Taper::linear, Glide::gain, {}, minIsOff};
+    return {std::move(id), std::move(label), Unit::decibel, min, max,     def,
+            0.5,           Taper::linear,    Glide::gain,   {},  minIsOff};
 }
 
 ParamSpec frequencyParam(std::string id, std::string label, double def, double min, double max) {
-    return {std::move(id), std::move(label), Unit::hertz, min, max, def, 1.0 / 12, Taper::logarithmic, Glide::logarithmic};
+    return {std::move(id), std::move(label),   Unit::hertz,       min, max, def,
+            1.0 / 12,      Taper::logarithmic, Glide::logarithmic};
 }
 
 std::string formatValue(const ParamSpec& s, double v) {
     switch (s.unit) {
-    case Unit::decibel: return s.minIsOff && v <= s.min ? "off" : withSign(v, 1) + " dB";
-    case Unit::hertz: return v >= 1000 ? fixed(v / 1000, v >= 10000 ? 1 : 2) + " kHz" : fixed(v, v >= 100 ? 0 : 1) + " Hz";
-    case Unit::milliseconds: return fixed(v, 2) + " ms";
-    case Unit::quality: return "Q " + fixed(v, 2) + " = " + fixed(dsp::octavesFromQ(v), 2) + " oct";
-    case Unit::celsius: return fixed(v, 1) + " \u00b0C";
+    case Unit::decibel:
+        return s.minIsOff && v <= s.min ? "off" : withSign(v, 1) + " dB";
+    case Unit::hertz:
+        return v >= 1000 ? fixed(v / 1000, v >= 10000 ? 1 : 2) + " kHz" : fixed(v, v >= 100 ? 0 : 1) + " Hz";
+    case Unit::milliseconds:
+        return fixed(v, 2) + " ms";
+    case Unit::quality:
+        return "Q " + fixed(v, 2) + " = " + fixed(dsp::octavesFromQ(v), 2) + " oct";
+    case Unit::celsius:
+        return fixed(v, 1) + " \u00b0C";
     case Unit::choice: {
         const auto i = static_cast<std::size_t>(std::clamp(v, 0.0, s.max));
         return i < s.choices.size() ? s.choices[i] : "?";
     }
-    case Unit::onOff: return v >= 0.5 ? "on" : "off";
-    case Unit::none: break;
+    case Unit::onOff:
+        return v >= 0.5 ? "on" : "off";
+    case Unit::none:
+        break;
     }
     return fixed(v, s.step >= 1 ? 0 : digitsFor(v));
 }
 
 std::string formatShort(const ParamSpec& s, double v) {
     switch (s.unit) {
-    case Unit::decibel: return s.minIsOff && v <= s.min ? "off" : withSign(v, std::abs(v) < 10 && v != std::round(v) ? 1 : 0);
-    case Unit::hertz: return v >= 1000 ? fixed(v / 1000, 1) + "k" : fixed(v, 0);
-    case Unit::milliseconds: return fixed(v, v >= 10 || v == std::round(v) ? (v == std::round(v) ? 0 : 1) : 1) + "ms";
-    case Unit::quality: return fixed(v, 1);
-    default: return formatValue(s, v);
+    case Unit::decibel:
+        return s.minIsOff && v <= s.min ? "off" : withSign(v, std::abs(v) < 10 && v != std::round(v) ? 1 : 0);
+    case Unit::hertz:
+        return v >= 1000 ? fixed(v / 1000, 1) + "k" : fixed(v, 0);
+    case Unit::milliseconds:
+        return fixed(v, v >= 10 || v == std::round(v) ? (v == std::round(v) ? 0 : 1) : 1) + "ms";
+    case Unit::quality:
+        return fixed(v, 1);
+    default:
+        return formatValue(s, v);
     }
 }
 

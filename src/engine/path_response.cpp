@@ -7,7 +7,8 @@ namespace {
 
 using Row = std::vector<dsp::Complex>;
 
-void addScaled(Row& sum, const Row& x, const BlockView& view, int in, int out, const std::vector<double>& hz, double rate) {
+void addScaled(Row& sum, const Row& x, const BlockView& view, int in, int out, const std::vector<double>& hz,
+               double rate) {
     for (std::size_t f = 0; f < hz.size(); ++f)
         sum[f] += x[f] * view.response(in, out, hz[f], rate);
 }

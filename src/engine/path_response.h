@@ -1,8 +1,8 @@
 // Complex response from any place of a program to any other, as it is set now.
 #pragma once
+#include "dsp/units.h"
 #include "engine/program.h"
 #include "engine/result.h"
-#include "dsp/units.h"
 
 namespace loom::engine {
 

@@ -10,12 +10,35 @@ namespace {
 
 constexpr std::size_t maxBlocks = 20000;
 
+// Peak and sum of squares. Eight sums side by side, which is what lets the compiler use the wide registers.
+void levelOf(const float* x, int frames, float& peak, float& power) {
+    constexpr int wide = 8;
+    float peaks[wide] = {}, powers[wide] = {};
+    int i = 0;
+    for (; i + wide <= frames; i += wide)
+        for (int k = 0; k < wide; ++k) {
+            const float a = std::abs(x[i + k]);
+            peaks[k] = a > peaks[k] ? a : peaks[k];
+            powers[k] += a * a;
+        }
+    for (; i < frames; ++i) {
+        peaks[0] = std::max(peaks[0], std::abs(x[i]));
+        powers[0] += x[i] * x[i];
+    }
+    for (int k = 0; k < wide; ++k)
+        peak = std::max(peak, peaks[k]), power += powers[k];
+}
+
 // Denormal numbers cost a hundredfold; a fading tail must not.
 class FlushDenormals {
 #if defined(__SSE2__)
   public:
-    FlushDenormals() : before_(_mm_getcsr()) { _mm_setcsr(before_ | 0x8040); }
-    ~FlushDenormals() { _mm_setcsr(before_); }
+    FlushDenormals() : before_(_mm_getcsr()) {
+        _mm_setcsr(before_ | 0x8040);
+    }
+    ~FlushDenormals() {
+        _mm_setcsr(before_);
+    }
 
   private:
     unsigned before_;
@@ -137,8 +160,12 @@ class Compiler {
 
     void layOutBlock(const Block& b) {
         const int ins = inputsOf(program_, b), outs = outputsOf(program_, b);
-        Plan::Step step{kernelFor(b), inputs_.size(), static_cast<std::size_t>(ins), outs_.size(),
-                        static_cast<std::size_t>(outs), b.kind == "source" || b.kind == "destination"};
+        Plan::Step step{kernelFor(b),
+                        inputs_.size(),
+                        static_cast<std::size_t>(ins),
+                        outs_.size(),
+                        static_cast<std::size_t>(outs),
+                        b.kind == "source" || b.kind == "destination"};
         for (int i = 0; i < ins; ++i) {
             const auto it = into_.find({b.id, i});
             const int buffer = it == into_.end() ? 0 : plan_->buffers_.at(it->second);
@@ -266,10 +293,7 @@ void Plan::measure(int frames) noexcept {
     for (std::size_t b = 1; b < bufferCount_; ++b) {
         const float* x = samples_.data() + b * maxFrame;
         float peak = 0, power = 0;
-        for (int i = 0; i < frames; ++i) {
-            peak = std::max(peak, std::abs(x[i]));
-            power += x[i] * x[i];
-        }
+        levelOf(x, frames, peak, power);
         Meter& m = meters_[b];
         const float held = m.peak.load(std::memory_order_relaxed) * peakDecay_;
         m.peak.store(std::max(peak, held), std::memory_order_relaxed);

@@ -65,8 +65,8 @@ class Plan {
 
 // Makes a plan at 8 to 192 kHz. Blocks of unknown kind are silent. Kernels of `previous` are taken over where block id,
 // kind, shape, texts and rate are the same; their parameters are not touched (see Runner::swap). New blocks with an
-// "on" switch fade in if there is a previous plan. Trouble: a loop (its path), a thread to a port that is not there, two
-// threads into one port, two blocks of one name, more than 20,000 blocks.
+// "on" switch fade in if there is a previous plan. Trouble: a loop (its path), a thread to a port that is not there,
+// two threads into one port, two blocks of one name, more than 20,000 blocks.
 Result<std::unique_ptr<Plan>> compile(const Program& program, double rate, const Resources& resources,
                                       const Plan* previous = nullptr);
 

@@ -8,13 +8,13 @@
 namespace loom::engine {
 
 struct Block {
-    std::string id;    // unique in its program, stays for ever: letters, digits, '-', '_' and '.'
-    std::string kind;  // a BlockKind's id; an unknown one is kept and stays silent
-    std::string label; // what people read; empty: the kind's label
-    std::map<std::string, int> shape{};          // channels, bands, inputs, outputs: only what differs from default
-    std::map<std::string, double> values{};      // parameters: only what differs from default
-    std::map<std::string, std::string> texts{};  // port ("in 4"), file ("assets/chair.flac"), colour
-    std::map<std::string, std::string> extra{};  // fields of a later version, as JSON text
+    std::string id;                         // unique in its program, stays for ever: letters, digits, '-', '_' and '.'
+    std::string kind;                       // a BlockKind's id; an unknown one is kept and stays silent
+    std::string label;                      // what people read; empty: the kind's label
+    std::map<std::string, int> shape{};     // channels, bands, inputs, outputs: only what differs from default
+    std::map<std::string, double> values{}; // parameters: only what differs from default
+    std::map<std::string, std::string> texts{}; // port ("in 4"), file ("assets/chair.flac"), colour
+    std::map<std::string, std::string> extra{}; // fields of a later version, as JSON text
     bool operator==(const Block&) const = default;
 };
 

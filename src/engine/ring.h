@@ -1,7 +1,6 @@
 // A wait-free queue between exactly one writing and one reading thread.
 #pragma once
 #include <atomic>
-#include <bit>
 #include <cstddef>
 #include <span>
 #include <vector>
@@ -11,7 +10,7 @@ namespace loom::engine {
 // Memory is taken by the constructor only. T is copied by assignment.
 template <class T> class Ring {
   public:
-    explicit Ring(std::size_t capacity) : items_(std::bit_ceil(capacity)), mask_(items_.size() - 1) {}
+    explicit Ring(std::size_t capacity) : items_(powerOfTwo(capacity)), mask_(items_.size() - 1) {}
     bool push(const T& item) noexcept {
         const auto head = head_.load(std::memory_order_relaxed);
         if (head - tail_.load(std::memory_order_acquire) > mask_)
@@ -36,6 +35,12 @@ template <class T> class Ring {
     }
 
   private:
+    static std::size_t powerOfTwo(std::size_t n) { // <bit> would do, but moc of Qt 6.4 stumbles over it
+        std::size_t p = 1;
+        while (p < n)
+            p *= 2;
+        return p;
+    }
     std::vector<T> items_;
     std::size_t mask_;
     alignas(64) std::atomic<std::size_t> head_{0};

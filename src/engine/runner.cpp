@@ -107,8 +107,12 @@ bool Runner::process(const PortIo& io, int frames) noexcept {
             running_ = m.plan;
             tapped_.fill(0); // buffers lie elsewhere now; the taps follow as messages
             break;
-        case Message::Kind::set: m.kernel->set(m.index, m.value); break;
-        case Message::Kind::tap: tapped_[m.index] = static_cast<int>(m.value); break;
+        case Message::Kind::set:
+            m.kernel->set(m.index, m.value);
+            break;
+        case Message::Kind::tap:
+            tapped_[m.index] = static_cast<int>(m.value);
+            break;
         }
     }
     if (!running_)

@@ -12,7 +12,8 @@ namespace {
 std::vector<PortGroup> readPorts(const nlohmann::json& list) {
     std::vector<PortGroup> groups;
     for (const auto& j : list)
-        groups.push_back({j.at("name").get<std::string>(), j.value("label", ""), std::clamp(j.at("count").get<int>(), 0, 512)});
+        groups.push_back(
+            {j.at("name").get<std::string>(), j.value("label", ""), std::clamp(j.at("count").get<int>(), 0, 512)});
     return groups;
 }
 

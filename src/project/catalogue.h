@@ -14,8 +14,8 @@ struct PortGroup {
 struct DeviceModel {
     std::string id, name, maker, purpose;
     std::vector<PortGroup> inputs, outputs;
-    double workBudget = 0;        // ns per sample; 0: does not process
-    double memoryBudget = 0;      // bytes
+    double workBudget = 0;                            // ns per sample; 0: does not process
+    double memoryBudget = 0;                          // bytes
     std::vector<std::string> ports(bool input) const; // "in 1", "in 2" ... "usb 1"
 };
 

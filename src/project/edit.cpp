@@ -23,13 +23,15 @@ class SetValue final : public Edit {
     Result<Change> apply(Project& p) override {
         const auto place = findPlace(p, path_);
         if (!place)
-            return Trouble{"there is no such parameter", path_, "loomctl info FILE lists blocks, loomctl blocks their parameters."};
+            return Trouble{"there is no such parameter", path_,
+                           "loomctl info FILE lists blocks, loomctl blocks their parameters."};
         Block& b = *p.device(device_)->program->find(block_);
         const engine::BlockView view(b);
         const auto& spec = view.table->specs()[view.table->indexOf(param_)];
         if (!(value_ >= spec.min && value_ <= spec.max))
             return Trouble{std::to_string(value_) + " is outside the range", path_,
-                           "Use " + engine::formatValue(spec, spec.min) + " to " + engine::formatValue(spec, spec.max) + "."};
+                           "Use " + engine::formatValue(spec, spec.min) + " to " + engine::formatValue(spec, spec.max) +
+                               "."};
         before_ = b.values;
         engine::enterValue(b, param_, value_);
         return Change{Change::Kind::value, device_, block_, param_};
@@ -129,7 +131,9 @@ std::unique_ptr<Edit> changeDevice(const std::string& device, std::string text, 
     return std::make_unique<ChangeDevice>(device, std::move(text), std::move(how));
 }
 
-std::unique_ptr<Edit> renameProject(std::string name) { return std::make_unique<RenameProject>(std::move(name)); }
+std::unique_ptr<Edit> renameProject(std::string name) {
+    return std::make_unique<RenameProject>(std::move(name));
+}
 
 Result<Change> History::run(std::unique_ptr<Edit> edit) {
     auto change = edit->apply(project_);

@@ -16,7 +16,7 @@ struct Change {
 class Edit {
   public:
     virtual ~Edit() = default;
-    virtual std::string text() const = 0; // "Set Delegate 3 · Equaliser · Band 2 gain"
+    virtual std::string text() const = 0;               // "Set Delegate 3 · Equaliser · Band 2 gain"
     virtual Result<Change> apply(Project& project) = 0; // trouble: nothing was changed
     virtual Change revert(Project& project) = 0;
     virtual bool absorb(const Edit& next) { return (void)next, false; } // one step for one drag

@@ -37,13 +37,15 @@ class Checker {
     void checkBlock(const Block& b) {
         const auto* kind = engine::findKind(b.kind);
         if (!kind)
-            return add("unknown-block", Severity::fix, &b, "This block is of a kind (" + b.kind + ") that is not known here; it stays silent.",
+            return add("unknown-block", Severity::fix, &b,
+                       "This block is of a kind (" + b.kind + ") that is not known here; it stays silent.",
                        "Open the project with the version that made it, or remove the block.");
         if (b.kind == "destination" && !reachesSource(b.id))
             add("no-arrival", Severity::fix, &b, "Nothing arrives at this destination.",
                 "Route a source to it, or remove it.");
         if (b.kind == "source" && !left_.count({b.id, 0}))
-            add("goes-nowhere", Severity::note, &b, "This source goes nowhere.", "Route it to a destination, or remove it.");
+            add("goes-nowhere", Severity::note, &b, "This source goes nowhere.",
+                "Route it to a destination, or remove it.");
         checkOff(b);
     }
 
@@ -86,7 +88,8 @@ class Checker {
         for (int n = 1; n <= view.shape.at("bands"); ++n) {
             const std::string band = std::to_string(n);
             if (view.look()[band + ".on"] < 0.5 && view.look()[band + ".gain"] != 0)
-                add("off-not-flat", Severity::note, &b, "Band " + band + " is off, but it is not flat: its settings do nothing.",
+                add("off-not-flat", Severity::note, &b,
+                    "Band " + band + " is off, but it is not flat: its settings do nothing.",
                     "Switch the band on, or set its gain to 0 dB.");
         }
     }
@@ -105,10 +108,12 @@ class Checker {
                 continue;
             }
             if (!taken.insert({source, port}).second)
-                add("port-twice", Severity::fix, &b, "The port \"" + port + "\" is used twice.", "Choose another port.");
+                add("port-twice", Severity::fix, &b, "The port \"" + port + "\" is used twice.",
+                    "Choose another port.");
             const auto ports = model ? model->ports(source) : std::vector<std::string>{port};
             if (std::find(ports.begin(), ports.end(), port) == ports.end())
-                add("no-such-port", Severity::fix, &b, "The " + model->name + " has no port \"" + port + "\".", "Choose another port.");
+                add("no-such-port", Severity::fix, &b, "The " + model->name + " has no port \"" + port + "\".",
+                    "Choose another port.");
         }
     }
 
@@ -117,7 +122,8 @@ class Checker {
         const auto over = [&](double used, double budget, const char* what) {
             if (budget > 0 && used > budget)
                 add("over-budget", Severity::fix, nullptr,
-                    "The program takes " + std::to_string(static_cast<int>(std::lround(100 * used / budget))) + " % of the processor's " + what + ".",
+                    "The program takes " + std::to_string(static_cast<int>(std::lround(100 * used / budget))) +
+                        " % of the processor's " + what + ".",
                     "Remove blocks or take a larger processor.");
         };
         over(load.work, load.workBudget, "work");

@@ -7,7 +7,8 @@ namespace loom::project {
 enum class Severity { note, fix };
 
 struct Finding {
-    std::string code;   // stable: "no-arrival", "goes-nowhere", "off-not-flat", "over-budget", "loop", "unknown-block", ...
+    std::string
+        code; // stable: "no-arrival", "goes-nowhere", "off-not-flat", "over-budget", "loop", "unknown-block", ...
     Severity severity = Severity::note;
     std::string device, block; // ids; block may be empty
     std::string place;         // for people: "Heddle 16 · Delegate 3 · Equaliser"

@@ -6,9 +6,9 @@
 namespace loom::project {
 namespace {
 
-using nlohmann::json;
 using engine::Block;
 using engine::Program;
+using nlohmann::json;
 
 constexpr std::size_t maxItems = 50000, maxTextLength = 4096;
 
@@ -127,7 +127,9 @@ json blockJson(const Block& b) {
     return j;
 }
 
-json endJson(const engine::PortRef& p) { return json::array({p.block, p.port}); }
+json endJson(const engine::PortRef& p) {
+    return json::array({p.block, p.port});
+}
 
 Block readBlock(Reader& r) {
     Block b;
@@ -222,8 +224,8 @@ Device readDevice(Reader& r) {
     d.lastSent = readProgramField(r, "lastSent");
     r.each("stands", [&](const json& j, const std::string& place) {
         Reader s(j, place);
-        d.stands.push_back({s.text("port", true), s.text("asset", true), s.number("gainDb", 0, -120, 40),
-                            s.flag("loop", true)});
+        d.stands.push_back(
+            {s.text("port", true), s.text("asset", true), s.number("gainDb", 0, -120, 40), s.flag("loop", true)});
         if (s.failed())
             r.take(s.trouble());
     });

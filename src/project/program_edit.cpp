@@ -34,7 +34,9 @@ bool oneChannel(const Program& p, const std::string& id) {
 }
 
 // The lane's name that new ids begin with: "delegate-3" of "delegate-3.eq".
-std::string laneOf(const std::string& id) { return id.substr(0, id.find('.')); }
+std::string laneOf(const std::string& id) {
+    return id.substr(0, id.find('.'));
+}
 
 Result<Program> checked(Program p) {
     if (auto order = engine::runningOrder(p); !order)
@@ -49,7 +51,8 @@ Result<NewBlock> insertBlock(const Program& p, const std::string& kindId, const 
     if (!kind)
         return Trouble{"there is no block kind \"" + kindId + "\"", "", "loomctl blocks lists them."};
     if (!kind->channelwise())
-        return Trouble{"a " + kind->label + " cannot lie on a lane", "", "Choose a block with one way in and one way out."};
+        return Trouble{"a " + kind->label + " cannot lie on a lane", "",
+                       "Choose a block with one way in and one way out."};
     const auto* at = p.find(after.block);
     if (!at)
         return Trouble{"there is no block " + after.block, "", ""};
@@ -109,7 +112,7 @@ Result<Program> moveBlock(const Program& p, const std::string& id, int by) {
     return n;
 }
 
-Result<Program> connect(const Program& p, const PortRef& from, const PortRef& to) {
+Result<Program> drawThread(const Program& p, const PortRef& from, const PortRef& to) {
     const auto *a = p.find(from.block), *b = p.find(to.block);
     if (!a || !b || from.port < 0 || to.port < 0 || from.port >= engine::outputsOf(p, *a) ||
         to.port >= engine::inputsOf(p, *b))
@@ -120,7 +123,7 @@ Result<Program> connect(const Program& p, const PortRef& from, const PortRef& to
     return checked(std::move(n));
 }
 
-Result<Program> disconnect(const Program& p, const PortRef& to) {
+Result<Program> cutThread(const Program& p, const PortRef& to) {
     Program n = p;
     if (std::erase_if(n.threads, [&](const Thread& t) { return t.to == to; }) == 0)
         return Trouble{"no thread arrives there", to.block, ""};
@@ -147,7 +150,7 @@ Result<Program> route(const Program& p, const std::string& source, const std::st
         n.find(hub->id)->values[std::to_string(arrives.port + 1) + "." + std::to_string(t->from.port + 1)] = 0;
         return n;
     }
-    return connect(p, from, to);
+    return drawThread(p, from, to);
 }
 
 } // namespace loom::project

@@ -19,8 +19,8 @@ Result<engine::Program> removeBlock(const engine::Program& p, const std::string&
 // Moves a bead one place along its lane: back (-1, towards the source) or on (+1).
 Result<engine::Program> moveBlock(const engine::Program& p, const std::string& block, int by);
 // Draws a thread; one that arrived there before is replaced. A loop is refused with its path.
-Result<engine::Program> connect(const engine::Program& p, const engine::PortRef& from, const engine::PortRef& to);
-Result<engine::Program> disconnect(const engine::Program& p, const engine::PortRef& to);
+Result<engine::Program> drawThread(const engine::Program& p, const engine::PortRef& from, const engine::PortRef& to);
+Result<engine::Program> cutThread(const engine::Program& p, const engine::PortRef& to);
 // Routes a source lane's end to a destination lane's begin through the matrix mixer both are on: opens the crossing at
 // 0 dB. Without a common matrix it draws a thread.
 Result<engine::Program> route(const engine::Program& p, const std::string& source, const std::string& destination);

@@ -67,7 +67,8 @@ Result<std::vector<std::vector<float>>> render(const Project& project, const Dev
             if (b.kind == "destination" && b.texts.count("port") && b.texts.at("port") == port)
                 buffer = (*plan)->bufferOf({b.id, 0});
         if (buffer < 0)
-            return Trouble{"the program has no destination at this port", port, "loomctl info FILE lists the ports in use."};
+            return Trouble{"the program has no destination at this port", port,
+                           "loomctl info FILE lists the ports in use."};
         buffers.push_back(buffer);
     }
     const auto total = static_cast<std::size_t>(std::llround(seconds * device.rate));

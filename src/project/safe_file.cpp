@@ -63,7 +63,7 @@ Result<Done> writeWhole(const std::string& path, const std::string& bytes, bool 
 }
 
 Result<std::string> readWhole(const std::string& path, std::size_t limit) {
-    struct stat info{};
+    struct stat info {};
     if (::stat(path.c_str(), &info) != 0)
         return Trouble{"cannot be opened (" + std::string(std::strerror(errno)) + ")", path, "Check the name."};
     if (!S_ISREG(info.st_mode))

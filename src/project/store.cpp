@@ -25,7 +25,8 @@ Result<std::string> readEntry(zip_t* archive, zip_uint64_t index, std::size_t li
     if (zip_stat_index(archive, index, 0, &info) != 0 || !(info.valid & ZIP_STAT_SIZE))
         return Trouble{"is damaged", place, "Open the copy named .previous."};
     if (info.size > limit)
-        return Trouble{"unpacks to more than " + std::to_string(limit >> 20) + " MiB", place, "Remove it from the file."};
+        return Trouble{"unpacks to more than " + std::to_string(limit >> 20) + " MiB", place,
+                       "Remove it from the file."};
     zip_file_t* file = zip_fopen_index(archive, index, 0);
     std::string bytes(info.size, '\0');
     // One byte more than announced is asked for: an entry that lies about its size, or fails its checksum, shows here.
@@ -213,7 +214,9 @@ Result<Done> saveProject(const Project& project, const std::string& path) {
     return writeWhole(path, *bytes, true);
 }
 
-std::string journalPath(const std::string& projectPath) { return projectPath + ".autosave"; }
+std::string journalPath(const std::string& projectPath) {
+    return projectPath + ".autosave";
+}
 
 Result<Done> writeJournal(const Project& project, const std::string& projectPath) {
     const nlohmann::json j = {{"of", stamp(projectPath)}, {"project", toJson(project)}};
@@ -226,7 +229,8 @@ std::optional<Project> recoverJournal(const Project& saved, const std::string& p
     if (!text)
         return {};
     auto json = parseJson(*text, "");
-    if (!json || !json->is_object() || !json->contains("project") || json->value("of", nlohmann::json()) != stamp(projectPath))
+    if (!json || !json->is_object() || !json->contains("project") ||
+        json->value("of", nlohmann::json()) != stamp(projectPath))
         return {};
     auto project = projectFromJson(json->at("project"));
     if (!project || toJson(*project) == toJson(saved))

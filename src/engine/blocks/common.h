@@ -4,10 +4,18 @@
 
 namespace loom::engine {
 
-inline ShapeSpec channelsSpec(int max = 64) { return {"channels", "Channels", 1, 1, max}; }
-inline int channelsOf(const Shape& s) { return s.at("channels"); }
-inline int noPorts(const Shape&) { return 0; }
-inline int countOf(const Shape& s, const char* id) { return s.at(id); }
+inline ShapeSpec channelsSpec(int max = 64) {
+    return {"channels", "Channels", 1, 1, max};
+}
+inline int channelsOf(const Shape& s) {
+    return s.at("channels");
+}
+inline int noPorts(const Shape&) {
+    return 0;
+}
+inline int countOf(const Shape& s, const char* id) {
+    return s.at(id);
+}
 
 // The same response on every channel, nothing across.
 template <class F> auto perChannel(F f) {

@@ -23,7 +23,8 @@ class EdgeKernel final : public Kernel {
 
   private:
     dsp::EdgeDesign design() const {
-        return edgeOf(side_, params_.target(edgeShape), params_.target(edgeSlope), std::exp(params_.now(edgeCorner)), rate_);
+        return edgeOf(side_, params_.target(edgeShape), params_.target(edgeSlope), std::exp(params_.now(edgeCorner)),
+                      rate_);
     }
     void process(Inputs in, Outputs out, int frames) noexcept override {
         const bool other = params_.target(edgeShape) != shape_ || params_.target(edgeSlope) != slope_;

@@ -72,7 +72,7 @@ class EqKernel final : public Kernel {
 
 std::vector<ParamSpec> eqParams(const Shape& s) {
     // Bands start a little over an octave apart, off and flat.
-    static constexpr double centres[] = {63,   125,  250, 500, 1000, 2000, 4000, 8000,
+    static constexpr double centres[] = {63,    125,  250, 500, 1000, 2000, 4000, 8000,
                                          16000, 31.5, 90,  180, 350,  700,  1400, 2800};
     std::vector<ParamSpec> p{onOffParam("on", "On", true)};
     for (int b = 0; b < countOf(s, "bands"); ++b) {
@@ -81,7 +81,8 @@ std::vector<ParamSpec> eqParams(const Shape& s) {
         p.push_back(choiceParam(n + ".kind", say + "kind", {"bell", "low shelf", "high shelf", "notch", "all-pass"}));
         p.push_back(frequencyParam(n + ".hz", say + "frequency", centres[b], 20, 20000));
         p.push_back(levelParam(n + ".gain", say + "gain", -24, 24, 0));
-        p.push_back({n + ".q", say + "width", Unit::quality, 0.1, 40, 1.41, 0.05, Taper::logarithmic, Glide::logarithmic});
+        p.push_back(
+            {n + ".q", say + "width", Unit::quality, 0.1, 40, 1.41, 0.05, Taper::logarithmic, Glide::logarithmic});
     }
     return p;
 }

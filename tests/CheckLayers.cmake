@@ -1,0 +1,10 @@
+# Fails if a core library refers to any Qt symbol.
+foreach(library ${LIBRARIES})
+  execute_process(COMMAND ${NM} -C --undefined-only ${library} OUTPUT_VARIABLE symbols RESULT_VARIABLE bad ERROR_QUIET)
+  if(bad OR symbols STREQUAL "")
+    message(FATAL_ERROR "${library}: no symbols could be read")
+  endif()
+  if(symbols MATCHES "[^A-Za-z_](Q[A-Z][A-Za-z]+::[^\n]*|qt_[^\n]*)")
+    message(FATAL_ERROR "${library} refers to Qt: ${CMAKE_MATCH_1}")
+  endif()
+endforeach()

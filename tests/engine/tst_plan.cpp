@@ -1,0 +1,145 @@
+// Compiling, running and exchanging plans.
+#ifndef Q_MOC_RUN // moc of Qt 6.4 stumbles over the concepts of newer standard headers
+#include "engine/demo_program.h"
+#include "engine/path_response.h"
+#include "engine/runner.h"
+#include <thread>
+#endif
+#include <QTest>
+
+using namespace loom::engine;
+
+class TestPlan : public QObject {
+    Q_OBJECT
+    static std::vector<float> run(Runner& r, const PortRef& at, int frames) {
+        std::vector<float> all;
+        for (int f = 0; f < frames; ++f) {
+            r.process({}, maxFrame);
+            const float* x = r.plan()->buffer(r.plan()->bufferOf(at));
+            all.insert(all.end(), x, x + maxFrame);
+        }
+        return all;
+    }
+  private slots:
+    void loopIsNamed() {
+        Program p = test::twoLanes();
+        p.threads[0] = {{"mix", 0}, {"a.highpass", 0}};
+        const auto plan = compile(p, 48000, {});
+        QVERIFY(!plan);
+        const auto text = QString::fromStdString(plan.trouble().message);
+        QVERIFY2(text.contains("a.highpass → a.eq → mix → a.highpass") ||
+                     text.contains("mix → a.highpass → a.eq → mix") || text.contains("a.eq → mix → a.highpass → a.eq"),
+                 qPrintable(text));
+    }
+    void badThreadsAreNamed() {
+        Program p = test::twoLanes();
+        p.threads.push_back({{"a", 0}, {"mix", 0}});
+        QVERIFY(QString::fromStdString(compile(p, 48000, {}).trouble().message).contains("two threads"));
+        p = test::twoLanes();
+        p.threads.push_back({{"a", 3}, {"mix", 1}});
+        QVERIFY(!compile(p, 48000, {}));
+        p = test::twoLanes();
+        p.threads.push_back({{"ghost", 0}, {"mix", 1}});
+        QVERIFY(QString::fromStdString(compile(p, 48000, {}).trouble().message).contains("ghost"));
+        p = test::twoLanes();
+        p.blocks.push_back(p.blocks[0]);
+        QVERIFY(!compile(p, 48000, {}));
+        QVERIFY(!compile(test::twoLanes(), -1, {}));
+    }
+    void unknownBlocksAreSilent() {
+        Program p = test::twoLanes();
+        p.find("a.eq")->kind = "of-tomorrow";
+        Runner r(48000, {});
+        QVERIFY(bool(r.load(p)));
+        const auto x = run(r, {"mix", 0}, 20);
+        QVERIFY(std::all_of(x.begin(), x.end(), [](float v) { return v == 0; }));
+    }
+    void untouchedLaneIsBitIdentical() {
+        Runner one(48000, {}), two(48000, {});
+        Program p = test::twoLanes();
+        QVERIFY(one.load(p) && two.load(p));
+        auto steady = run(one, {"b.level", 0}, 60);
+        auto swapped = run(two, {"b.level", 0}, 20);
+        Program q = p; // another equaliser on lane a, in the middle of the sound
+        q.blocks.push_back({"a.new", "eq", ""});
+        q.find("a.new")->values = {{"1.on", 1}, {"1.gain", 6}};
+        q.threads[2] = {{"a.eq", 0}, {"a.new", 0}};
+        q.threads.push_back({{"a.new", 0}, {"mix", 0}});
+        QVERIFY(bool(two.load(q)));
+        const auto rest = run(two, {"b.level", 0}, 40);
+        swapped.insert(swapped.end(), rest.begin(), rest.end());
+        QVERIFY(steady == swapped);
+    }
+    void failedLoadLeavesTheSound() {
+        Runner r(48000, {});
+        Program p = test::twoLanes();
+        QVERIFY(bool(r.load(p)));
+        p.threads[0] = {{"mix", 0}, {"a.highpass", 0}};
+        QVERIFY(!r.load(p));
+        QVERIFY(r.process({}, 64));
+        QVERIFY(r.meter({"b", 0}).peakDb > -10);
+    }
+    void metersReadLevels() {
+        Runner r(48000, {});
+        QVERIFY(bool(r.load(test::twoLanes())));
+        run(r, {"a", 0}, 2000);
+        QVERIFY(std::abs(r.meter({"a", 0}).peakDb - 0) < 0.1);
+        QVERIFY(std::abs(r.meter({"a", 0}).rmsDb + 3.01) < 0.1);
+        QVERIFY(std::abs(r.meter({"out-2", 0}).rmsDb + 9.01) < 0.1);
+        QCOMPARE(r.meter({"nobody", 0}).peakDb, loom::dsp::silenceDb);
+    }
+    void tapHearsAThread() {
+        Runner r(48000, {});
+        QVERIFY(bool(r.load(test::twoLanes())));
+        r.tap(2, PortRef{"b", 0});
+        const auto x = run(r, {"b", 0}, 30);
+        std::vector<float> heard(x.size());
+        QCOMPARE(r.readTap(2, heard), heard.size());
+        QVERIFY(heard == x);
+    }
+    void setNamesWhatIsNotThere() {
+        Runner r(48000, {});
+        QVERIFY(bool(r.load(test::twoLanes())));
+        QVERIFY(!r.set("nobody", "gain", 0));
+        QVERIFY(!r.set("b.level", "nothing", 0));
+        QVERIFY(!r.set("b.level", "gain", NAN));
+        QVERIFY(bool(r.set("b.level", "gain", 1e9))); // clamped to its range
+    }
+    void pathResponseSumsPaths() {
+        Program p = test::twoLanes();
+        p.find("mix")->values["1.1"] = -6;
+        const auto h = pathResponse(p, {"a", 0}, {"out-1", 0}, {1000, 5000}, 48000);
+        QVERIFY(bool(h));
+        QVERIFY(std::abs(20 * std::log10(std::abs((*h)[1])) + 6) < 0.01);
+        const auto none = pathResponse(p, {"a", 0}, {"out-2", 0}, {1000}, 48000);
+        QVERIFY(none && std::abs((*none)[0]) == 0);
+        QVERIFY(!pathResponse(p, {"a", 0}, {"ghost", 0}, {1000}, 48000));
+    }
+    void twoThreads() { // under TSan: edits, swaps, meters and taps while the sound runs
+        Runner r(48000, {});
+        Program p = test::twoLanes();
+        QVERIFY(bool(r.load(p)));
+        std::atomic<bool> stop{false};
+        std::thread audio([&] {
+            while (!stop)
+                r.process({}, maxFrame);
+        });
+        std::vector<float> heard(4096);
+        for (int i = 0; i < 300; ++i) {
+            QVERIFY(bool(r.set("a.highpass", "corner", 50 + i)));
+            r.meter({"mix", 0});
+            r.tap(i % tapCount, PortRef{"mix", i % 2});
+            r.readTap(i % tapCount, heard);
+            if (i % 10 == 0) {
+                p.find("mix")->values["2.1"] = -(i % 40);
+                p.find("a.eq")->shape["bands"] = 4 + i % 8;
+                QVERIFY(bool(r.load(p)));
+            }
+            r.tend();
+        }
+        stop = true;
+        audio.join();
+    }
+};
+QTEST_APPLESS_MAIN(TestPlan)
+#include "tst_plan.moc"

@@ -1,0 +1,87 @@
+// What people type and what they read.
+#include "engine/block_kind.h"
+#include <QTest>
+
+using namespace loom::engine;
+
+namespace {
+ParamSpec spec(const char* kind, const char* param) {
+    static Block b;
+    b = {"b", kind, ""};
+    const BlockView v(b);
+    return v.table->specs()[v.table->indexOf(param)];
+}
+} // namespace
+
+class TestValues : public QObject {
+    Q_OBJECT
+  private slots:
+    void typed_data() {
+        QTest::addColumn<QString>("kind");
+        QTest::addColumn<QString>("param");
+        QTest::addColumn<QString>("text");
+        QTest::addColumn<double>("value");
+        const auto row = [](const char* k, const char* p, const char* t, double v) {
+            QTest::newRow(t) << k << p << t << v;
+        };
+        row("eq", "1.hz", "3k1", 3100);
+        row("eq", "1.hz", "3.1k", 3100);
+        row("eq", "1.hz", "3,1 kHz", 3100);
+        row("eq", "1.hz", "440", 440);
+        row("eq", "1.gain", "-6", -6);
+        row("eq", "1.gain", "\u22126.0 dB", -6);
+        row("eq", "1.gain", "+3", 3);
+        row("eq", "1.q", "Q1.4", 1.4);
+        row("eq", "1.q", "1oct", 1.41421356);
+        row("eq", "1.q", "Q 1.41 = 1.00 oct", 1.41);
+        row("eq", "1.q", "0.7oct", 2.04);
+        row("delay", "time", "1.5m", 1500 / 343.2);
+        row("delay", "time", "10 ft", 3048 / 343.2);
+        row("delay", "time", "0.1s", 100);
+        row("highpass", "shape", "bess", 2);
+        row("highpass", "on", "off", 0);
+        row("level", "gain", "off", -80);
+    }
+    void typed() {
+        QFETCH(QString, kind);
+        QFETCH(QString, param);
+        QFETCH(QString, text);
+        QFETCH(double, value);
+        const auto v = parseValue(spec(qPrintable(kind), qPrintable(param)), text.toStdString());
+        QVERIFY2(bool(v), v ? "" : v.trouble().text().c_str());
+        QVERIFY2(std::abs(*v - value) < 0.006 * std::abs(value) + 1e-9, qPrintable(QString::number(*v)));
+    }
+    void nonsense() {
+        for (const char* text :
+             {"", "abc", "3k1k", "--3", "1e9", "nan", "inf", "6 apples", ".", "999999999999999999999999999"})
+            QVERIFY2(!parseValue(spec("eq", "1.hz"), text), text);
+        QVERIFY(!parseValue(spec("eq", "1.gain"), std::string(5000, '1')));
+    }
+    void troubleSaysTheRange() {
+        const auto v = parseValue(spec("eq", "1.gain"), "99");
+        QVERIFY(!v);
+        QVERIFY(QString::fromStdString(v.trouble().text()).contains("−24.0 dB to +24.0 dB"));
+        QVERIFY(QString::fromStdString(parseValue(spec("highpass", "shape"), "x").trouble().remedy).contains("Bessel"));
+    }
+    void readBackIsTypable() { // whatever is shown can be typed in again
+        for (const auto& k : blockKinds()) {
+            const BlockView v(Block{"b", k.id, ""});
+            for (const auto& s : v.table->specs())
+                for (const double x : {s.min, s.def, s.max, 0.5 * (s.min + s.max)}) {
+                    const double value = s.unit == Unit::choice || s.unit == Unit::onOff ? std::floor(x) : x;
+                    const auto back = parseValue(s, formatValue(s, value));
+                    QVERIFY2(bool(back), (k.id + "." + s.id + " " + formatValue(s, value)).c_str());
+                    QVERIFY2(std::abs(*back - value) <= 0.006 * std::abs(value) + 0.06, (k.id + "." + s.id).c_str());
+                }
+        }
+    }
+    void formats() {
+        QCOMPARE(QString::fromStdString(formatValue(spec("eq", "1.gain"), -6)), QString("−6.0 dB"));
+        QCOMPARE(QString::fromStdString(formatValue(spec("eq", "1.hz"), 3100)), QString("3.10 kHz"));
+        QCOMPARE(QString::fromStdString(formatValue(spec("eq", "1.q"), 1.4142)), QString("Q 1.41 = 1.00 oct"));
+        QCOMPARE(QString::fromStdString(formatShort(spec("delay", "time"), 14.6)), QString("14.6ms"));
+        QCOMPARE(QString::fromStdString(formatValue(spec("eq", "1.gain"), -0.01)), QString("0.0 dB"));
+    }
+};
+QTEST_APPLESS_MAIN(TestValues)
+#include "tst_values.moc"

@@ -1,0 +1,144 @@
+// Edits, undo, findings, and changes of structure.
+#ifndef Q_MOC_RUN // moc of Qt 6.4 stumbles over the concepts of newer standard headers
+#include "engine/path_response.h"
+#include "project/edit.h"
+#include "project/findings.h"
+#include "project/json.h"
+#include "project/program_edit.h"
+#include "project/store.h"
+#endif
+#include <QTest>
+
+using namespace loom::project;
+using loom::engine::Program;
+
+class TestEdits : public QObject {
+    Q_OBJECT
+    Project p_;
+    const Program& program() { return *p_.device("heddle")->program; }
+    bool has(const char* code, const char* block = "") {
+        for (const auto& f : check(p_))
+            if (f.code == code && (!*block || f.block == block))
+                return !f.reason.empty() && !f.remedy.empty();
+        return false;
+    }
+  private slots:
+    void init() { p_ = *loadProject(LOOM_SOURCE_DIR "/demo/marram-point"); }
+
+    void valueAndUndo() {
+        History h(p_);
+        const auto before = toJson(p_);
+        const std::string path = "heddle/delegate-3.eq.2.gain";
+        QVERIFY(bool(h.run(setValue(p_, path, -3))));
+        QCOMPARE(program().find("delegate-3.eq")->values.at("2.gain"), -3.0);
+        QCOMPARE(QString::fromStdString(h.undoText()), QString("Set Delegate 3 · Equaliser · Band 2 gain"));
+        h.undo();
+        QVERIFY(toJson(p_) == before);
+        h.redo();
+        QCOMPARE(program().find("delegate-3.eq")->values.at("2.gain"), -3.0);
+        QVERIFY(!h.run(setValue(p_, path, 99)));
+        QVERIFY(!h.run(setValue(p_, "heddle/nobody.gain", 0)));
+        QVERIFY(!h.canRedo());
+    }
+    void dragIsOneStep() {
+        History h(p_);
+        for (int i = 0; i < 20; ++i)
+            QVERIFY(bool(h.run(setValue(p_, "heddle/chair.eq.2.gain", -i * 0.1, i > 0))));
+        h.undo();
+        QVERIFY(!h.canUndo());
+        QCOMPARE(program().find("chair.eq")->values.at("2.gain"), -4.5);
+    }
+    void enteringSwitchesOn() {
+        History h(p_);
+        QVERIFY(bool(h.run(setValue(p_, "heddle/chair.eq.3.gain", 2))));
+        QCOMPARE(program().find("chair.eq")->values.at("3.on"), 1.0);
+        h.undo();
+        QVERIFY(!program().find("chair.eq")->values.count("3.on"));
+    }
+    void savedMark() {
+        History h(p_);
+        QVERIFY(h.isSaved());
+        QVERIFY(bool(h.run(renameProject("x"))));
+        QVERIFY(!h.isSaved());
+        h.undo();
+        QVERIFY(h.isSaved());
+        h.redo();
+        h.markSaved();
+        h.undo();
+        QVERIFY(bool(h.run(renameProject("y"))));
+        QVERIFY(!h.isSaved());
+    }
+    void insertMoveRemove() {
+        const auto n = insertBlock(program(), "eq", {"delegate-3.highpass", 0});
+        QVERIFY(bool(n));
+        QCOMPARE(QString::fromStdString(n->program.into({n->block, 0})->from.block), QString("delegate-3.highpass"));
+        QCOMPARE(QString::fromStdString(n->program.into({"delegate-3.eq", 0})->from.block),
+                 QString::fromStdString(n->block));
+        const auto moved = moveBlock(n->program, n->block, 1);
+        QVERIFY(bool(moved));
+        QCOMPARE(QString::fromStdString(moved->into({n->block, 0})->from.block), QString("delegate-3.eq"));
+        QCOMPARE(QString::fromStdString(moved->into({"hall", 3})->from.block), QString::fromStdString(n->block));
+        const auto back = moveBlock(*moved, n->block, -1);
+        QVERIFY(bool(back));
+        QCOMPARE(QString::fromStdString(back->into({"hall", 3})->from.block), QString("delegate-3.eq"));
+        QVERIFY(!moveBlock(*moved, n->block, 1));
+        const auto gone = removeBlock(*moved, n->block);
+        QVERIFY(gone && gone->threads.size() == program().threads.size());
+        QCOMPARE(QString::fromStdString(gone->into({"hall", 3})->from.block), QString("delegate-3.eq"));
+        QVERIFY(!insertBlock(program(), "matrix", {"chair", 0}));
+        const auto out = insertBlock(program(), "delay", {"recorder", 0});
+        QVERIFY(bool(out));
+        QCOMPARE(QString::fromStdString(out->program.into({"recorder", 0})->from.block),
+                 QString::fromStdString(out->block));
+    }
+    void routing() {
+        const auto before = loom::engine::pathResponse(program(), {"chair", 0}, {"loop", 0}, {1000}, 48000);
+        QVERIFY(before && std::abs((*before)[0]) == 0);
+        const auto n = route(program(), "chair", "loop");
+        QVERIFY(bool(n));
+        const auto after = loom::engine::pathResponse(*n, {"chair", 0}, {"loop", 0}, {1000}, 48000);
+        QVERIFY(std::abs((*after)[0]) > 1);
+        const auto loop = drawThread(program(), {"hall", 0}, {"chair.eq", 0});
+        QVERIFY(!loop);
+        QVERIFY2(loop.trouble().message.find("hall \u2192 chair.eq \u2192 hall") != std::string::npos ||
+                     loop.trouble().message.find("chair.eq \u2192 hall \u2192 chair.eq") != std::string::npos,
+                 loop.trouble().message.c_str());
+    }
+    void findings() {
+        QVERIFY(check(p_).empty());
+        Program q = program();
+        q.find("chair.eq")->values["on"] = 0;
+        q.find("delegate-1.eq")->values["3.gain"] = 4;
+        std::erase_if(q.threads, [](const auto& t) { return t.from.block == "delegate-2"; });
+        for (auto& [id, v] : q.find("hall")->values)
+            if (id.ends_with(".6"))
+                v = -80;
+        q.find("column-l")->texts["port"] = "out 1";
+        q.find("column-r")->texts["port"] = "out 99";
+        q.blocks.push_back({"x", "of-tomorrow", ""});
+        p_.device("heddle")->program = q;
+        QVERIFY(has("off-not-flat", "chair.eq"));
+        QVERIFY(has("off-not-flat", "delegate-1.eq"));
+        QVERIFY(has("goes-nowhere", "delegate-2"));
+        QVERIFY(has("no-arrival", "loop"));
+        QVERIFY(!has("no-arrival", "ceiling-1"));
+        QVERIFY(has("port-twice"));
+        QVERIFY(has("no-such-port", "column-r"));
+        QVERIFY(has("unknown-block", "x"));
+        q.threads.push_back({{"hall", 0}, {"delegate-2.preamp", 0}});
+        for (int i = 0; i < 100; ++i)
+            q.blocks.push_back({"e" + std::to_string(i), "eq", "", {{"bands", 16}}});
+        p_.device("heddle")->program = q;
+        QVERIFY(has("loop"));
+        QVERIFY(has("over-budget"));
+    }
+    void longestBlockIdWins() {
+        const auto place = findPlace(p_, "heddle/chair.eq.2.gain");
+        QVERIFY(place && place->block->id == "chair.eq" && place->param == "2.gain");
+        QVERIFY(!findPlace(p_, "heddle/chair.eq.99.gain"));
+        QVERIFY(!findPlace(p_, "nobody/chair.eq.2.gain"));
+        QVERIFY(!findPlace(p_, "...."));
+    }
+};
+QTEST_APPLESS_MAIN(TestEdits)
+#include "tst_edits.moc"

@@ -1,0 +1,106 @@
+// loomctl as a user calls it: answers, errors, exit codes.
+#include "dsp/audio_file.h"
+#include "dsp/units.h"
+#include <QJsonArray>
+#include <QJsonDocument>
+#include <QJsonObject>
+#include <QProcess>
+#include <QTemporaryDir>
+#include <QTest>
+
+class TestLoomctl : public QObject {
+    Q_OBJECT
+    QTemporaryDir folder_;
+    QString demo_ = LOOM_SOURCE_DIR "/demo/marram-point", out_, err_;
+    int call(const QStringList& args) {
+        QProcess p;
+        p.start(LOOMCTL, args);
+        p.waitForFinished(60000);
+        out_ = p.readAllStandardOutput(), err_ = p.readAllStandardError();
+        return p.exitStatus() == QProcess::NormalExit ? p.exitCode() : -1;
+    }
+    QJsonDocument json() const { return QJsonDocument::fromJson(out_.toUtf8()); }
+  private slots:
+    void infoAndCheck() {
+        QCOMPARE(call({"info", demo_, "--json"}), 0);
+        QCOMPARE(json()["devices"][0]["blocks"].toArray().size(), 67);
+        QCOMPARE(call({"check", demo_}), 0);
+        QCOMPARE(out_.trimmed(), QString("no findings"));
+    }
+    void blocks() {
+        QCOMPARE(call({"blocks", "--json"}), 0);
+        QVERIFY(json().array().size() >= 13);
+        QCOMPARE(call({"blocks", "eq", "--json"}), 0);
+        QCOMPARE(json()[0]["parameters"].toArray().size(), 41);
+        QCOMPARE(call({"blocks", "nonsense"}), 2);
+    }
+    void blockResponse() {
+        QCOMPARE(call({"block", "eq", "2.hz=1k", "2.gain=6", "--hz", "1k,20"}), 0);
+        QVERIFY(std::abs(json()["db"][0].toDouble() - 6) < 1e-6);
+        QVERIFY(std::abs(json()["db"][1].toDouble()) < 0.01);
+        QCOMPARE(call({"block", "eq", "2.gain=77", "--hz", "1k"}), 2);
+        QVERIFY(err_.contains("outside the range"));
+        QCOMPARE(call({"block", "eq", "frob=1", "--hz", "1k"}), 2);
+    }
+    void blockAudioAndBrokenWav() {
+        loom::dsp::AudioClip clip{44100, {std::vector<float>(44100)}};
+        for (std::size_t i = 0; i < 44100; ++i)
+            clip.channels[0][i] =
+                0.25f * static_cast<float>(std::sin(2 * loom::dsp::pi * 1000 * static_cast<double>(i) / 44100));
+        std::string error;
+        QVERIFY(loom::dsp::writeWav(folder_.filePath("in.wav").toStdString(), clip, error));
+        QCOMPARE(call({"block", "level", "gain=6", "--in", folder_.filePath("in.wav"), "--out",
+                       folder_.filePath("out.wav")}),
+                 0);
+        loom::dsp::AudioClip back;
+        QVERIFY(loom::dsp::readClip(folder_.filePath("out.wav").toStdString(), 0, back, error));
+        QCOMPARE(back.rate, 48000.0); // the input's 44.1 kHz was converted
+        float peak = 0;
+        for (std::size_t i = 20000; i < 30000; ++i)
+            peak = std::max(peak, std::abs(back.channels[0][i]));
+        QVERIFY(std::abs(peak - 0.25 * 1.9953) < 0.002);
+        QFile bad(folder_.filePath("bad.wav"));
+        QVERIFY(bad.open(QIODevice::WriteOnly));
+        bad.write("RIFF....WAVE");
+        bad.close();
+        QCOMPARE(call({"block", "level", "--in", bad.fileName(), "--out", folder_.filePath("x.wav")}), 2);
+        QVERIFY(err_.contains("bad.wav"));
+    }
+    void responseAndRender() {
+        QCOMPARE(call({"response", demo_, "--device", "heddle", "--from", "in 1", "--to", "out 1", "--hz", "1k"}), 0);
+        QVERIFY(json()["db"][0].toDouble() > 20);
+        QCOMPARE(call({"response", demo_, "--device", "heddle", "--from", "usb 1", "--to", "usb 1", "--hz", "1k"}), 0);
+        QCOMPARE(json()["db"][0].toDouble(), -200.0); // the far end never hears itself
+        QCOMPARE(call({"render", demo_, "--device", "heddle", "--in", "in 1=" + demo_ + "/assets/chair.flac", "--out",
+                       "out 1=" + folder_.filePath("z.wav"), "--seconds", "5"}),
+                 0);
+        loom::dsp::AudioClip z;
+        std::string error;
+        QVERIFY(loom::dsp::readClip(folder_.filePath("z.wav").toStdString(), 0, z, error));
+        QCOMPARE(z.frames(), std::size_t(240000));
+        QCOMPARE(call({"render", demo_, "--device", "heddle", "--out", "out 77=x.wav", "--seconds", "1"}), 2);
+    }
+    void getAndSet() {
+        const QString file = folder_.filePath("p.loom");
+        QCOMPARE(call({"pack", demo_, file}), 0);
+        const QString path = "heddle/delegate-3.eq.2.gain";
+        QCOMPARE(call({"set", file, path, "-3"}), 0);
+        QCOMPARE(call({"get", file, path, "--json"}), 0);
+        QCOMPARE(json()["value"].toDouble(), -3.0);
+        QCOMPARE(call({"set", file, path, "plenty"}), 2);
+        QVERIFY(err_.contains(path));
+        QCOMPARE(call({"get", file, "heddle/ghost.gain"}), 2);
+        QCOMPARE(call({"unpack", file, folder_.filePath("u")}), 0);
+        QVERIFY(QFile::exists(folder_.filePath("u/assets/chair.flac")));
+    }
+    void wrongWords() {
+        QCOMPARE(call({}), 2);
+        QCOMPARE(call({"frob"}), 2);
+        QCOMPARE(call({"info", "/nowhere.loom"}), 2);
+        QVERIFY(err_.contains("/nowhere.loom"));
+        QCOMPARE(call({"render", "--help"}), 0);
+        QVERIFY(out_.contains("Example:"));
+    }
+};
+QTEST_APPLESS_MAIN(TestLoomctl)
+#include "tst_loomctl.moc"
