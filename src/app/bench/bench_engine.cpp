@@ -1,0 +1,180 @@
+#include "app/bench/bench_engine.h"
+#include "dsp/spectrum.h"
+#include "project/render.h"
+#include <QAudioFormat>
+#include <QAudioSink>
+#include <QMediaDevices>
+#include <chrono>
+#include <thread>
+
+namespace loom::app {
+namespace {
+
+constexpr int earTap = 0, eyeTap = 1, tapeTap = 2;
+constexpr std::size_t maxRecording = 48000u * 60 * 10;
+
+} // namespace
+
+struct BenchEngine::Audio {
+    Audio(engine::Runner& runner, std::atomic<int>& missed)
+        : thread([this, &runner, &missed] { run(runner, missed); }) {}
+    ~Audio() {
+        stop = true;
+        thread.join();
+    }
+    void run(engine::Runner& runner, std::atomic<int>& missed) {
+        using Clock = std::chrono::steady_clock;
+        const auto frame = std::chrono::duration_cast<Clock::duration>(
+            std::chrono::duration<double>(engine::maxFrame / runner.rate()));
+        auto due = Clock::now();
+        while (!stop) {
+            for (int i = 0; i < 4; ++i) // 5 ms at a time: sleeping more often costs more than it gives
+                runner.process({}, engine::maxFrame);
+            due += 4 * frame;
+            const auto now = Clock::now();
+            if (now > due + 8 * frame) {
+                missed.fetch_add(1);
+                due = now;
+            }
+            std::this_thread::sleep_until(due);
+        }
+    }
+    std::atomic<bool> stop{false};
+    std::thread thread;
+};
+
+struct BenchEngine::Ear {
+    std::unique_ptr<QAudioSink> sink;
+    QIODevice* out = nullptr;
+};
+
+BenchEngine::BenchEngine() = default;
+BenchEngine::~BenchEngine() {
+    stop();
+}
+
+Result<Done> BenchEngine::start(const project::Project& project, const project::Device& device) {
+    stop();
+    if (!device.program)
+        return Trouble{"has no program", device.name, "Choose a processor."};
+    auto runner = std::make_unique<engine::Runner>(device.rate, project::resourcesOf(project, device, true));
+    if (auto done = runner->load(*device.program); !done)
+        return done;
+    runner_ = std::move(runner);
+    missed_ = 0;
+    audio_ = std::make_unique<Audio>(*runner_, missed_);
+    return Done{};
+}
+
+void BenchEngine::stop() {
+    ear_.reset();
+    audio_.reset();
+    runner_.reset();
+    listening_.reset(), watched_.reset(), recordPort_.reset();
+    seen_.clear(), recorded_.clear();
+}
+
+void BenchEngine::follow(const engine::Program& program, const project::Change& change) {
+    if (!runner_)
+        return;
+    const auto* block = change.kind == project::Change::Kind::value ? program.find(change.block) : nullptr;
+    if (block && runner_->program().find(change.block)) {
+        // One value may switch its section on as well: every value of the block that differs goes.
+        const engine::BlockView now(*block), was(*runner_->program().find(change.block));
+        for (std::size_t i = 0; i < now.values.size(); ++i)
+            if (now.values[i] != was.values[i])
+                (void)bool(runner_->set(block->id, now.table->specs()[i].id, now.values[i]));
+        return;
+    }
+    (void)bool(runner_->load(program)); // a program with a loop keeps the last good sound; it is a finding
+}
+
+engine::MeterReading BenchEngine::meter(const engine::PortRef& port) const {
+    return runner_ ? runner_->meter(port) : engine::MeterReading{};
+}
+
+std::vector<double> BenchEngine::spectrum(const engine::PortRef& port) {
+    if (!runner_)
+        return {};
+    if (watched_ != port) {
+        watched_ = port;
+        seen_.clear();
+        runner_->tap(eyeTap, port);
+    }
+    std::vector<float> part(8192);
+    for (std::size_t n; (n = runner_->readTap(eyeTap, part)) > 0;)
+        seen_.insert(seen_.end(), part.begin(), part.begin() + static_cast<std::ptrdiff_t>(n));
+    dsp::ThirdOctaveSpectrum spectrum(runner_->rate(), 8192);
+    if (seen_.size() > 8192)
+        seen_.erase(seen_.begin(), seen_.end() - 8192);
+    return seen_.size() < 4096 ? std::vector<double>{} : spectrum.measure(seen_);
+}
+
+QString BenchEngine::listen(std::optional<engine::PortRef> port) {
+    if (!runner_)
+        return "The bench does not run. F5 starts it.";
+    listening_ = port;
+    runner_->tap(earTap, port);
+    if (!port) {
+        ear_.reset();
+        return {};
+    }
+    if (!ear_) {
+        const auto device = QMediaDevices::defaultAudioOutput();
+        if (device.isNull())
+            return "This computer has no audio output: meters and recordings go on without it.";
+        QAudioFormat format;
+        format.setSampleRate(static_cast<int>(runner_->rate()));
+        format.setChannelCount(1);
+        format.setSampleFormat(QAudioFormat::Float);
+        ear_ = std::make_unique<Ear>();
+        ear_->sink = std::make_unique<QAudioSink>(device, format);
+        ear_->sink->setBufferSize(static_cast<qsizetype>(runner_->rate() * 0.12) *
+                                  static_cast<qsizetype>(sizeof(float)));
+        ear_->out = ear_->sink->start();
+    }
+    return {};
+}
+
+void BenchEngine::record(const engine::PortRef& port) {
+    if (!runner_)
+        return;
+    recorded_.clear();
+    recordPort_ = port;
+    runner_->tap(tapeTap, port);
+}
+
+Result<double> BenchEngine::endRecording(const QString& path) {
+    tend();
+    const double rate = runner_ ? runner_->rate() : 48000;
+    if (runner_)
+        runner_->tap(tapeTap, {});
+    recordPort_.reset();
+    std::string error;
+    const double seconds = static_cast<double>(recorded_.size()) / rate;
+    if (!dsp::writeWav(path.toStdString(), {rate, {std::move(recorded_)}}, error))
+        return Trouble{error, "", ""};
+    recorded_ = {};
+    return seconds;
+}
+
+void BenchEngine::tend() {
+    if (!runner_)
+        return;
+    runner_->tend();
+    std::vector<float> part(8192);
+    for (std::size_t n; recordPort_ && recorded_.size() < maxRecording && (n = runner_->readTap(tapeTap, part)) > 0;)
+        recorded_.insert(recorded_.end(), part.begin(), part.begin() + static_cast<std::ptrdiff_t>(n));
+    if (!ear_ || !ear_->out)
+        return;
+    for (auto room = ear_->sink->bytesFree() / static_cast<qsizetype>(sizeof(float)); room > 0;) {
+        const auto n =
+            runner_->readTap(earTap, {part.data(), std::min<std::size_t>(part.size(), static_cast<std::size_t>(room))});
+        if (n == 0)
+            break;
+        ear_->out->write(reinterpret_cast<const char*>(part.data()), static_cast<qint64>(n * sizeof(float)));
+        room -= static_cast<qsizetype>(n);
+    }
+}
+
+} // namespace loom::app

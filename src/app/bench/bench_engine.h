@@ -1,0 +1,52 @@
+// The running simulation on this computer: the program in real time on its own thread, and the ear.
+#pragma once
+#include "engine/runner.h"
+#include "project/edit.h"
+#include <QString>
+#include <atomic>
+#include <memory>
+
+class QAudioSink;
+class QIODevice;
+
+namespace loom::app {
+
+// All functions belong to the GUI thread. The sound runs in a thread of its own, paced by the clock.
+class BenchEngine {
+  public:
+    BenchEngine();
+    ~BenchEngine();
+
+    Result<Done> start(const project::Project& project, const project::Device& device);
+    void stop();
+    bool running() const { return runner_ != nullptr; }
+    // Hands an edit on to what runs: a value glides, another structure is swapped in.
+    void follow(const engine::Program& program, const project::Change& change);
+    void tend(); // call a few times a second: queues, the ear, the recording
+
+    engine::MeterReading meter(const engine::PortRef& port) const;
+    // Third-octave levels of a thread; empty until enough was heard.
+    std::vector<double> spectrum(const engine::PortRef& port);
+    int missed() const { return missed_.load(); } // frames that came too late
+
+    // The ear: what is listened to goes to the computer's audio device. Returns what stands in the way, if anything.
+    QString listen(std::optional<engine::PortRef> port);
+    std::optional<engine::PortRef> listening() const { return listening_; }
+    // Records a thread until stopped; the file is written at the end.
+    void record(const engine::PortRef& port);
+    bool recording() const { return recordPort_.has_value(); }
+    std::optional<engine::PortRef> recordPort() const { return recordPort_; }
+    Result<double> endRecording(const QString& path); // seconds written
+
+  private:
+    struct Audio; // the thread
+    struct Ear;
+    std::unique_ptr<engine::Runner> runner_;
+    std::unique_ptr<Audio> audio_;
+    std::unique_ptr<Ear> ear_;
+    std::atomic<int> missed_{0};
+    std::optional<engine::PortRef> listening_, watched_, recordPort_;
+    std::vector<float> seen_, recorded_;
+};
+
+} // namespace loom::app

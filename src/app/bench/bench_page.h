@@ -1,0 +1,61 @@
+// The Bench stage: every source and destination with its level, and the spectrum of the chosen thread.
+#pragma once
+#include "app/session.h"
+#ifndef Q_MOC_RUN
+#include "engine/layout.h"
+#endif
+#include <QWidget>
+
+class QLabel;
+class QPushButton;
+
+namespace loom::app {
+
+// The painted part: levels at the left, spectrum at the right.
+class LevelBoard : public QWidget {
+    Q_OBJECT
+  public:
+    explicit LevelBoard(Session& session, QWidget* parent = nullptr);
+    QRectF rowRect(int row) const;
+    int rows() const { return static_cast<int>(ends_.size()); }
+
+  protected:
+    void paintEvent(QPaintEvent*) override;
+    void mousePressEvent(QMouseEvent*) override;
+    void mouseMoveEvent(QMouseEvent*) override;
+    void leaveEvent(QEvent*) override;
+    void keyPressEvent(QKeyEvent*) override;
+
+  private:
+    struct End {
+        QString id, name, port;
+        engine::PortRef at;
+        bool source;
+    };
+    void gather();
+    int rowAt(QPointF p) const;
+    void paintSpectrum(QPainter& p, QRectF r);
+    Session& session_;
+    std::vector<End> ends_;
+    int hover_ = -1;
+};
+
+class BenchPage : public QWidget {
+    Q_OBJECT
+  public:
+    explicit BenchPage(Session& session, QWidget* parent = nullptr);
+    void refresh();
+
+  signals:
+    void wantsRun();
+    void wantsListen();
+    void wantsRecord();
+
+  private:
+    Session& session_;
+    LevelBoard* board_;
+    QPushButton *run_, *listen_, *record_;
+    QLabel* state_;
+};
+
+} // namespace loom::app

@@ -1,0 +1,221 @@
+#include "app/deck/card.h"
+#include "app/deck/curve_view.h"
+#include "app/deck/value_field.h"
+#include "app/theme/theme.h"
+#include "project/findings.h"
+#include <QGridLayout>
+#include <QKeyEvent>
+#include <QLabel>
+#include <QPainter>
+#include <QScrollArea>
+#include <QVBoxLayout>
+
+namespace loom::app {
+namespace {
+QString q(const std::string& s) {
+    return QString::fromStdString(s);
+}
+} // namespace
+
+Toggle::Toggle(Session& session, const QString& block, const QString& param, QWidget* parent)
+    : QWidget(parent), session_(session), block_(block), param_(param) {
+    setObjectName(block + "." + param);
+    setFixedSize(Theme::get().ipx(30), Theme::get().ipx(18));
+    setFocusPolicy(Qt::StrongFocus);
+    setAccessibleName("On");
+    setToolTip("On or off");
+}
+
+bool Toggle::on() const {
+    const auto* b = session_.program()->find(block_.toStdString());
+    return b && engine::BlockView(*b).look()[param_.toStdString()] >= 0.5;
+}
+
+void Toggle::flip() {
+    session_.set(block_, param_, on() ? 0 : 1);
+}
+
+void Toggle::keyPressEvent(QKeyEvent* e) {
+    if (e->key() == Qt::Key_Space || e->key() == Qt::Key_Return)
+        return flip();
+    QWidget::keyPressEvent(e);
+}
+
+void Toggle::paintEvent(QPaintEvent*) {
+    QPainter p(this);
+    p.setRenderHint(QPainter::Antialiasing);
+    const QRectF r = QRectF(rect()).adjusted(2, 2, -2, -2);
+    p.setPen(QPen(hasFocus() ? tokens().saffron : tokens().ink2, hasFocus() ? px(2) : 1,
+                  on() ? Qt::SolidLine : Qt::DashLine));
+    p.setBrush(on() ? tokens().ok : tokens().card);
+    p.drawRoundedRect(r, r.height() / 2, r.height() / 2);
+    p.setPen(Qt::NoPen);
+    p.setBrush(on() ? QColor("#FFFDF8") : tokens().ink2);
+    const double d = r.height() - px(5);
+    p.drawEllipse(QRectF(on() ? r.right() - d - px(2.5) : r.left() + px(2.5), r.center().y() - d / 2, d, d));
+}
+
+Card::Card(Session& session, const QString& block, QWidget* parent) : QFrame(parent), session_(session), block_(block) {
+    setObjectName("card");
+    const auto& b = *session.program()->find(block.toStdString());
+    const auto* kind = engine::findKind(b.kind);
+    auto* box = new QVBoxLayout(this);
+    box->setContentsMargins(12, 10, 12, 10);
+    box->setSpacing(Theme::get().ipx(4));
+    auto* head = new QHBoxLayout;
+    auto* title = new QLabel(kind ? (b.label.empty() ? q(kind->label) : q(b.label)) : "Unknown: " + q(b.kind));
+    title->setFont(Theme::get().text(12, true));
+    title->setStyleSheet("font-weight: bold");
+    head->addWidget(title, 1);
+    box->addLayout(head);
+    if (!kind) {
+        box->addWidget(new QLabel("Made by a later version.\nIt is kept and stays silent."));
+    } else {
+        setToolTip(q(kind->purpose));
+        const engine::BlockView view(b);
+        if (view.table->indexOf("on") >= 0)
+            head->addWidget(new Toggle(session, block, "on"));
+        if (kind->glyph == engine::Glyph::curve)
+            box->addWidget(curve_ = new CurveView(session, block), 1);
+        if (b.kind == "eq")
+            buildBands(box);
+        else if (b.kind == "matrix")
+            buildCrossings(box);
+        else
+            buildParameters(box);
+    }
+    if (!curve_)
+        box->addStretch(1);
+    setChosen(false);
+}
+
+void Card::addRow(QGridLayout* grid, int row, const QString& label, const QString& param) {
+    auto* l = new QLabel(label);
+    l->setStyleSheet("color: " + tokens().ink2.name());
+    auto* field = new ValueField(session_, block_, param);
+    field->setFixedWidth(Theme::get().ipx(108));
+    grid->addWidget(l, row, 0);
+    grid->addWidget(field, row, 1, Qt::AlignRight);
+}
+
+void Card::buildParameters(QVBoxLayout* box) {
+    auto* grid = new QGridLayout;
+    grid->setVerticalSpacing(Theme::get().ipx(4));
+    const engine::BlockView view(*session_.program()->find(block_.toStdString()));
+    int row = 0;
+    for (const auto& s : view.table->specs())
+        if (s.id != "on")
+            addRow(grid, row++, q(s.label).toLower().replace("48 v", "48 V"), q(s.id));
+    if (row == 0) {
+        const auto& b = *session_.program()->find(block_.toStdString());
+        const auto port = b.texts.find("port");
+        grid->addWidget(new QLabel(port == b.texts.end() ? q(view.kind->purpose) : "port  " + q(port->second)), 0, 0);
+    }
+    box->addLayout(grid);
+}
+
+void Card::buildBands(QVBoxLayout* box) {
+    bandRow_ = new QWidget;
+    new QHBoxLayout(bandRow_);
+    bandRow_->layout()->setContentsMargins(0, 0, 0, 0);
+    box->addWidget(bandRow_);
+    connect(curve_, &CurveView::bandChosen, this, &Card::showBand);
+    showBand(curve_->band());
+}
+
+void Card::showBand(int band) {
+    band_ = band;
+    auto* row = static_cast<QHBoxLayout*>(bandRow_->layout());
+    while (auto* item = row->takeAt(0)) {
+        if (item->widget())
+            item->widget()->deleteLater();
+        delete item;
+    }
+    if (!band) {
+        row->addWidget(new QLabel("Double click in the picture puts a band there."));
+        return;
+    }
+    const QString n = QString::number(band);
+    auto* number = new QLabel(n);
+    number->setStyleSheet("font-weight: bold");
+    row->addWidget(number);
+    row->addWidget(new Toggle(session_, block_, n + ".on"));
+    const std::pair<const char*, int> fields[] = {{".kind", 84}, {".hz", 76}, {".gain", 72}, {".q", 132}};
+    for (const auto& [field, width] : fields) {
+        auto* f = new ValueField(session_, block_, n + field);
+        f->setMinimumWidth(Theme::get().ipx(width));
+        row->addWidget(f, 1);
+    }
+}
+
+void Card::buildCrossings(QVBoxLayout* box) {
+    // All crossings as fields, a row a source, a column a destination.
+    const auto* program = session_.program();
+    const engine::BlockView view(*program->find(block_.toStdString()));
+    auto* inner = new QWidget;
+    auto* grid = new QGridLayout(inner);
+    grid->setContentsMargins(0, 0, 0, 0);
+    grid->setSpacing(Theme::get().ipx(3));
+    const int ins = std::min(view.inputs(), 32), outs = std::min(view.outputs(), 16);
+    const auto name = [&](const std::string& id) {
+        const auto* b = program->find(id);
+        return b ? q(project::blockName(*program, *b)).section(QString::fromUtf8(" \u00b7 "), 0, 0) : QString();
+    };
+    for (int o = 0; o < outs; ++o)
+        for (const auto& t : program->threads)
+            if (t.from == engine::PortRef{block_.toStdString(), o}) {
+                auto* l = new QLabel(name(t.to.block));
+                l->setStyleSheet("color: " + tokens().ink2.name());
+                grid->addWidget(l, 0, o + 1, Qt::AlignRight);
+            }
+    for (int i = 0; i < ins; ++i) {
+        const auto* t = program->into({block_.toStdString(), i});
+        grid->addWidget(new QLabel(t ? name(t->from.block) : QString::number(i + 1)), i + 1, 0);
+        for (int o = 0; o < outs; ++o) {
+            auto* f = new ValueField(session_, block_, QString("%1.%2").arg(i + 1).arg(o + 1));
+            f->setMinimumWidth(Theme::get().ipx(74));
+            grid->addWidget(f, i + 1, o + 1);
+        }
+    }
+    auto* scroll = new QScrollArea;
+    scroll->setWidget(inner);
+    scroll->setWidgetResizable(true);
+    scroll->setMinimumWidth(Theme::get().ipx(760));
+    box->addWidget(scroll, 1);
+}
+
+void Card::refresh() {
+    for (auto* f : findChildren<ValueField*>())
+        f->refresh();
+    for (auto* t : findChildren<Toggle*>())
+        t->update();
+    if (curve_)
+        curve_->update();
+}
+
+void Card::refreshMeters() {
+    if (curve_ && bandRow_)
+        curve_->setSpectrum(session_.block() == block_ ? session_.bench().spectrum({block_.toStdString(), 0})
+                                                       : std::vector<double>{});
+}
+
+void Card::setChosen(bool chosen) {
+    setStyleSheet(QString("#card { background: %1; border: %2px solid %3; border-radius: 8px; } #card QLabel { "
+                          "background: transparent; }")
+                      .arg(tokens().card.name())
+                      .arg(chosen ? 2 : 1)
+                      .arg((chosen ? tokens().ink : tokens().hair).name()));
+}
+
+void Card::takeFocus() {
+    if (bandRow_)
+        return curve_->setFocus();
+    if (auto* f = findChild<ValueField*>())
+        f->setFocus(), f->selectAll();
+}
+
+void Card::mousePressEvent(QMouseEvent*) {
+    session_.choose(session_.lane(), session_.lane() == block_ ? QString() : block_);
+}
+
+} // namespace loom::app

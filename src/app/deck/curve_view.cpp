@@ -1,0 +1,209 @@
+#include "app/deck/curve_view.h"
+#include "app/theme/theme.h"
+#include "app/weave/weave_view.h"
+#include <QMouseEvent>
+#include <QPainter>
+#include <QPainterPath>
+#include <cmath>
+
+namespace loom::app {
+namespace {
+constexpr double range = 18; // dB up and down
+}
+
+CurveView::CurveView(Session& session, const QString& block, QWidget* parent)
+    : QWidget(parent), session_(session), block_(block) {
+    setObjectName("curve." + block);
+    setAccessibleName("Response");
+    setMinimumSize(Theme::get().ipx(bands() ? 300 : 120), Theme::get().ipx(72));
+    if (bands())
+        setFocusPolicy(Qt::StrongFocus);
+    for (int b = bands(); b >= 1; --b)
+        if (read(b, "on") >= 0.5)
+            band_ = b;
+}
+
+const engine::Block* CurveView::block() const {
+    return session_.program() ? session_.program()->find(block_.toStdString()) : nullptr;
+}
+
+int CurveView::bands() const {
+    const auto* b = block();
+    return b && b->kind == "eq" ? engine::BlockView(*b).shape.at("bands") : 0;
+}
+
+double CurveView::read(int band, const char* field) const {
+    return engine::BlockView(*block()).look()[std::to_string(band) + "." + field];
+}
+
+QRectF CurveView::plot() const {
+    return QRectF(rect()).adjusted(1, 1, -1, -px(14));
+}
+double CurveView::xOf(double hz) const {
+    return plot().left() + plot().width() * std::log(hz / 20) / std::log(1000.0);
+}
+double CurveView::hzAt(double x) const {
+    return 20 * std::pow(1000.0, (x - plot().left()) / plot().width());
+}
+
+QPointF CurveView::handle(int band) const {
+    const double gain = read(band, "kind") >= 3 ? 0 : read(band, "gain");
+    return {xOf(read(band, "hz")), plot().center().y() - qBound(-range, gain, range) / range * plot().height() / 2};
+}
+
+void CurveView::chooseBand(int band) {
+    band_ = band;
+    emit bandChosen(band);
+    update();
+}
+
+void CurveView::setSpectrum(std::vector<double> bands) {
+    spectrum_ = std::move(bands);
+    update();
+}
+
+void CurveView::paintEvent(QPaintEvent*) {
+    const auto* b = block();
+    if (!b)
+        return;
+    const engine::BlockView view(*b);
+    QPainter p(this);
+    p.setRenderHint(QPainter::Antialiasing);
+    const QRectF r = plot();
+    p.setPen(QPen(tokens().hair, 1));
+    p.setBrush(tokens().sheet);
+    p.drawRoundedRect(r, px(4), px(4));
+    p.setClipRect(r);
+    const double w = r.width() / 30;
+    for (std::size_t i = 0; i < spectrum_.size(); ++i) { // what is heard there now, behind the curve
+        const double part = qBound(0.0, (spectrum_[i] + 90) / 90, 1.0);
+        QColor c = tokens().saffron;
+        c.setAlphaF(0.35f);
+        p.fillRect(QRectF(xOf(25 * std::pow(10, static_cast<double>(i) / 10)) - w / 2, r.bottom() - r.height() * part,
+                          w * 0.85, r.height() * part),
+                   c);
+    }
+    p.setPen(QPen(tokens().hair, 1));
+    for (const double hz : {31.5, 63.0, 125.0, 250.0, 500.0, 1000.0, 2000.0, 4000.0, 8000.0, 16000.0})
+        p.drawLine(QPointF(xOf(hz), r.top()), QPointF(xOf(hz), r.bottom()));
+    p.drawLine(QPointF(r.left(), r.center().y()), QPointF(r.right(), r.center().y()));
+    const QPainterPath curve = responseCurve(view, session_.device()->rate, r, range);
+    QPainterPath area = curve;
+    area.lineTo(r.right(), r.center().y());
+    area.lineTo(r.left(), r.center().y());
+    QColor tint = tokens().saffron;
+    tint.setAlphaF(0.16f);
+    if (bands())
+        p.fillPath(area, tint);
+    p.setBrush(Qt::NoBrush);
+    p.setPen(QPen(view.on() ? tokens().ink : tokens().ink2, px(1.8), view.on() ? Qt::SolidLine : Qt::DashLine));
+    p.drawPath(curve);
+    p.setClipping(false);
+    p.setFont(Theme::get().number(9));
+    p.setPen(tokens().ink2);
+    const bool wide = r.width() > px(260);
+    for (const auto& [hz, text] :
+         {std::pair{63.0, "63"}, {250.0, "250"}, {1000.0, "1k"}, {4000.0, "4k"}, {16000.0, "16k"}})
+        if (wide || hz == 63 || hz == 1000 || hz == 16000)
+            p.drawText(QRectF(xOf(hz) - px(20), r.bottom() + px(1), px(40), px(13)), Qt::AlignCenter, text);
+    p.setFont(Theme::get().number(9, true));
+    for (int n = 1; n <= bands(); ++n) {
+        const bool on = read(n, "on") >= 0.5;
+        if (!on && n != band_)
+            continue;
+        p.setPen(QPen(tokens().threads[0], px(1.6), on ? Qt::SolidLine : Qt::DashLine));
+        p.setBrush(n == band_ ? tokens().threads[0] : tokens().card);
+        p.drawEllipse(handle(n), px(8), px(8));
+        p.setPen(n == band_ ? tokens().card : tokens().ink);
+        p.drawText(QRectF(handle(n).x() - px(8), handle(n).y() - px(8), px(16), px(16)), Qt::AlignCenter,
+                   QString::number(n));
+    }
+    if (hasFocus()) {
+        p.setPen(QPen(tokens().saffron, px(2)));
+        p.setBrush(Qt::NoBrush);
+        p.drawRoundedRect(r, px(4), px(4));
+    }
+}
+
+int CurveView::bandAt(QPointF at) const {
+    int best = 0;
+    double nearest = px(14);
+    for (int n = 1; n <= bands(); ++n) {
+        const double d = QLineF(handle(n), at).length();
+        if ((read(n, "on") >= 0.5 || n == band_) && d < nearest)
+            nearest = d, best = n;
+    }
+    return best;
+}
+
+void CurveView::mousePressEvent(QMouseEvent* e) {
+    dragging_ = bandAt(e->position());
+    moved_ = false;
+    if (dragging_)
+        chooseBand(dragging_);
+}
+
+void CurveView::mouseMoveEvent(QMouseEvent* e) {
+    if (!dragging_ || !(e->buttons() & Qt::LeftButton))
+        return;
+    const QString band = QString::number(dragging_);
+    const double gain = (plot().center().y() - e->position().y()) / (plot().height() / 2) * range;
+    session_.set(block_, band + ".hz", qBound(20.0, hzAt(e->position().x()), 20000.0), moved_);
+    moved_ = true;
+    if (read(dragging_, "kind") < 3)
+        session_.set(block_, band + ".gain", std::round(qBound(-range, gain, range) * 10) / 10, true);
+}
+
+void CurveView::mouseReleaseEvent(QMouseEvent*) {
+    dragging_ = 0;
+    session_.endDrag();
+}
+
+void CurveView::mouseDoubleClickEvent(QMouseEvent* e) {
+    if (bandAt(e->position()))
+        return;
+    for (int n = 1; n <= bands(); ++n)
+        if (read(n, "on") < 0.5) { // the first free band goes where it was asked for
+            const QString band = QString::number(n);
+            const double gain = (plot().center().y() - e->position().y()) / (plot().height() / 2) * range;
+            session_.set(block_, band + ".hz", qBound(20.0, hzAt(e->position().x()), 20000.0));
+            session_.set(block_, band + ".gain", std::round(gain * 2) / 2);
+            return chooseBand(n);
+        }
+    session_.report("All bands of this equaliser are in use.");
+}
+
+void CurveView::wheelEvent(QWheelEvent* e) {
+    if (!band_)
+        return e->ignore();
+    const double q = read(band_, "q") * std::pow(2.0, e->angleDelta().y() > 0 ? 0.1 : -0.1);
+    session_.set(block_, QString("%1.q").arg(band_), qBound(0.1, q, 40.0), true);
+    e->accept();
+}
+
+void CurveView::keyPressEvent(QKeyEvent* e) {
+    const double fine = e->modifiers() & Qt::ShiftModifier ? 0.2 : 1;
+    const QString band = QString::number(band_);
+    if (e->key() >= Qt::Key_1 && e->key() <= Qt::Key_9 && e->key() - Qt::Key_0 <= bands())
+        return chooseBand(e->key() - Qt::Key_0);
+    if (!band_)
+        return QWidget::keyPressEvent(e);
+    switch (e->key()) {
+    case Qt::Key_Up:
+        session_.set(block_, band + ".gain", qMin(24.0, read(band_, "gain") + 0.5 * fine), true);
+        break;
+    case Qt::Key_Down:
+        session_.set(block_, band + ".gain", qMax(-24.0, read(band_, "gain") - 0.5 * fine), true);
+        break;
+    case Qt::Key_Right:
+        session_.set(block_, band + ".hz", qMin(20000.0, read(band_, "hz") * std::pow(2, fine / 12)), true);
+        break;
+    case Qt::Key_Left:
+        session_.set(block_, band + ".hz", qMax(20.0, read(band_, "hz") / std::pow(2, fine / 12)), true);
+        break;
+    default:
+        QWidget::keyPressEvent(e);
+    }
+}
+
+} // namespace loom::app

@@ -1,0 +1,44 @@
+// The response of a block, true to the sound; an equaliser's bands as handles to drag.
+#pragma once
+#include "app/session.h"
+#include <QWidget>
+
+namespace loom::app {
+
+class CurveView : public QWidget {
+    Q_OBJECT
+  public:
+    CurveView(Session& session, const QString& block, QWidget* parent = nullptr);
+    int band() const { return band_; } // the chosen one, from 1; 0: none
+    void chooseBand(int band);
+    QPointF handle(int band) const;
+    void setSpectrum(std::vector<double> bands);
+
+  signals:
+    void bandChosen(int band);
+
+  protected:
+    void paintEvent(QPaintEvent*) override;
+    void mousePressEvent(QMouseEvent*) override;
+    void mouseMoveEvent(QMouseEvent*) override;
+    void mouseReleaseEvent(QMouseEvent*) override;
+    void mouseDoubleClickEvent(QMouseEvent*) override;
+    void wheelEvent(QWheelEvent*) override;
+    void keyPressEvent(QKeyEvent*) override;
+
+  private:
+    const engine::Block* block() const;
+    double read(int band, const char* field) const;
+    int bands() const;
+    QRectF plot() const;
+    double xOf(double hz) const;
+    double hzAt(double x) const;
+    int bandAt(QPointF p) const;
+    Session& session_;
+    QString block_;
+    int band_ = 0, dragging_ = 0;
+    bool moved_ = false;
+    std::vector<double> spectrum_;
+};
+
+} // namespace loom::app

@@ -1,0 +1,119 @@
+#include "app/deck/deck.h"
+#include "app/deck/card.h"
+#include "app/theme/theme.h"
+#include "engine/layout.h"
+#include "project/findings.h"
+#include <QHBoxLayout>
+#include <QKeyEvent>
+#include <QLabel>
+#include <QScrollArea>
+#include <QTimer>
+
+namespace loom::app {
+namespace {
+QString q(const std::string& s) {
+    return QString::fromStdString(s);
+}
+} // namespace
+
+Deck::Deck(Session& session, QWidget* parent)
+    : QWidget(parent), session_(session), title_(new QLabel), path_(new QLabel), scroll_(new QScrollArea) {
+    setObjectName("deck");
+    setAccessibleName("Deck: editors for what is chosen");
+    setAutoFillBackground(true);
+    auto* box = new QVBoxLayout(this);
+    box->setContentsMargins(12, 6, 12, 8);
+    auto* head = new QHBoxLayout;
+    head->addWidget(title_);
+    head->addWidget(path_, 1);
+    box->addLayout(head);
+    box->addWidget(scroll_, 1);
+    scroll_->setWidgetResizable(true);
+    scroll_->setFocusPolicy(Qt::NoFocus);
+    connect(&session, &Session::chosen, this, &Deck::rebuild);
+    connect(&session, &Session::changed, this,
+            [this](const project::Change& c) { c.kind == project::Change::Kind::value ? refresh() : rebuild(); });
+    connect(&Theme::get(), &Theme::changed, this, [this] {
+        shown_.clear();
+        rebuild();
+    });
+    rebuild();
+}
+
+void Deck::rebuild() {
+    QPalette pal = palette();
+    pal.setColor(QPalette::Window, tokens().linen);
+    setPalette(pal);
+    QStringList blocks;
+    QString title = "Deck", path = "Choose a lane above: its blocks open here, side by side.";
+    const auto* program = session_.program();
+    if (program && !session_.lane().isEmpty()) {
+        const auto layout = engine::layOut(*program);
+        const auto* lane = layout.laneOf(session_.lane().toStdString());
+        const auto& end = *program->find(session_.lane().toStdString());
+        title = q(project::blockName(*program, end));
+        path = "/ adds a block \u00b7 Ctrl+\u2190 \u2192 moves it \u00b7 Del removes it \u00b7 Space listens";
+        if (lane)
+            for (const auto& b : lane->beads)
+                blocks << q(b);
+        else
+            path = "levels from each source (rows) into each destination (columns)";
+        blocks << session_.lane();
+        if (lane && lane->source)
+            blocks.move(blocks.size() - 1, 0);
+    }
+    title_->setText(title);
+    title_->setStyleSheet(QString("font-weight: bold; font-size: %1px; padding-right: 8px").arg(Theme::get().ipx(13)));
+    path_->setText(path);
+    path_->setStyleSheet("color: " + tokens().ink2.name());
+    const QString key =
+        blocks.join('\n') + (program && blocks.size() == 1 ? QString::number(program->threads.size()) : QString());
+    if (key != shown_) {
+        shown_ = key;
+        auto* row = new QWidget;
+        auto* line = new QHBoxLayout(row);
+        line->setContentsMargins(0, 0, 0, 0);
+        cards_.clear();
+        for (const auto& b : blocks) {
+            cards_.push_back(new Card(session_, b));
+            line->addWidget(cards_.back());
+        }
+        line->addStretch(1);
+        scroll_->setWidget(row);
+    }
+    refresh();
+    markChosen();
+}
+
+void Deck::refresh() {
+    for (auto* c : cards_)
+        c->refresh();
+}
+
+void Deck::markChosen() {
+    for (auto* c : cards_) {
+        c->setChosen(c->block() == session_.block());
+        if (c->block() == session_.block()) // after the layout has settled
+            QTimer::singleShot(0, c, [this, c] { scroll_->ensureWidgetVisible(c, 20, 0); });
+    }
+}
+
+void Deck::refreshMeters() {
+    for (auto* c : cards_)
+        c->refreshMeters();
+}
+
+void Deck::takeFocus() {
+    for (auto* c : cards_)
+        if (c->block() == session_.block() || (session_.block().isEmpty() && c == cards_.front()))
+            return c->takeFocus();
+}
+
+void Deck::keyPressEvent(QKeyEvent* e) {
+    if (e->key() == Qt::Key_Escape)
+        emit wantsBack();
+    else
+        QWidget::keyPressEvent(e);
+}
+
+} // namespace loom::app

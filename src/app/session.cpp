@@ -1,0 +1,122 @@
+#include "app/session.h"
+#include "app/bench/bench_engine.h"
+#include "project/store.h"
+
+namespace loom::app {
+
+using project::Change;
+
+Session::Session(QObject* parent) : QObject(parent), bench_(std::make_unique<BenchEngine>()) {
+    autosave_.setSingleShot(true);
+    autosave_.setInterval(1500);
+    connect(&autosave_, &QTimer::timeout, this, [this] {
+        if (dirty() && !path_.isEmpty())
+            if (auto done = project::writeJournal(project_, path_.toStdString()); !done)
+                report(QString::fromStdString(done.trouble().text()));
+    });
+}
+
+Session::~Session() = default;
+
+const engine::Program* Session::program() const {
+    const auto* d = device();
+    return d && d->program ? &*d->program : nullptr;
+}
+
+bool Session::open(const QString& path) {
+    auto loaded = project::loadProject(path.toStdString());
+    if (!loaded) {
+        report(QString::fromStdString(loaded.trouble().text()));
+        return false;
+    }
+    bench_->stop();
+    auto recovered = project::recoverJournal(*loaded, path.toStdString());
+    project_ = std::move(*loaded);
+    history_.clear();
+    path_ = path, lane_.clear(), block_.clear(), device_.clear();
+    for (const auto& d : project_.devices)
+        if (d.program && device_.empty())
+            device_ = d.id;
+    emit fileChanged();
+    emit changed({});
+    emit chosen();
+    if (recovered) { // as edits, so that undo leads back to what was saved
+        for (const auto& d : recovered->devices)
+            if (d.program && project_.device(d.id) && project_.device(d.id)->program != d.program)
+                edit(project::setProgram(d.id, *d.program, "Recover unsaved work"));
+        report("Unsaved work was recovered. Undo leads back to what was saved.", false);
+    }
+    return true;
+}
+
+bool Session::save() {
+    return saveAs(path_);
+}
+
+bool Session::saveAs(const QString& path) {
+    auto done = project::saveProject(project_, path.toStdString());
+    if (!done) {
+        report(QString::fromStdString(done.trouble().text()));
+        return false;
+    }
+    project::dropJournal(path_.toStdString());
+    path_ = path;
+    history_.markSaved();
+    emit fileChanged();
+    report("Saved.", false);
+    return true;
+}
+
+bool Session::edit(std::unique_ptr<project::Edit> edit) {
+    auto change = history_.run(std::move(edit));
+    if (!change) {
+        report(QString::fromStdString(change.trouble().text()));
+        return false;
+    }
+    after(*change);
+    return true;
+}
+
+bool Session::set(const QString& block, const QString& param, double value, bool merge) {
+    return edit(project::setValue(project_, device_ + "/" + (block + "." + param).toStdString(), value, merge));
+}
+
+bool Session::setProgram(const Result<engine::Program>& program, const QString& text) {
+    if (!program) {
+        report(QString::fromStdString(program.trouble().text()));
+        return false;
+    }
+    return edit(project::setProgram(device_, *program, text.toStdString()));
+}
+
+void Session::after(const Change& change) {
+    if (const auto* p = program()) {
+        if (!block_.isEmpty() && !p->find(block_.toStdString()))
+            block_.clear();
+        if (!lane_.isEmpty() && !p->find(lane_.toStdString()))
+            lane_.clear();
+        bench_->follow(*p, change);
+    }
+    autosave_.start();
+    emit changed(change);
+    emit fileChanged();
+}
+
+void Session::undo() {
+    if (history_.canUndo())
+        after(history_.undo());
+}
+
+void Session::redo() {
+    if (history_.canRedo())
+        after(history_.redo());
+}
+
+void Session::choose(const QString& lane, const QString& block) {
+    if (lane == lane_ && block == block_)
+        return;
+    lane_ = lane, block_ = block;
+    emit chosen();
+}
+
+} // namespace loom::app

@@ -1,0 +1,66 @@
+// The one open project and everything that works on it: edits, the choice, the bench, files.
+#pragma once
+#include "project/edit.h"
+#ifndef Q_MOC_RUN
+#include "app/bench/bench_engine.h"
+#endif
+#include <QObject>
+#include <QTimer>
+
+namespace loom::app {
+
+class BenchEngine;
+
+class Session : public QObject {
+    Q_OBJECT
+  public:
+    explicit Session(QObject* parent = nullptr);
+    ~Session() override;
+
+    // -- files: false and a report() when it cannot be --
+    bool open(const QString& path);
+    bool save();
+    bool saveAs(const QString& path);
+    QString path() const { return path_; }
+    bool dirty() const { return !history_.isSaved(); }
+
+    // -- the project; views read it and never write --
+    const project::Project& project() const { return project_; }
+    const project::Device* device() const { return project_.device(device_); } // the processor being worked on
+    const engine::Program* program() const;
+
+    // -- changes --
+    bool edit(std::unique_ptr<project::Edit> edit);
+    bool set(const QString& block, const QString& param, double value, bool merge = false);
+    bool setProgram(const Result<engine::Program>& program, const QString& text);
+    void endDrag() { history_.endMerge(); }
+    void undo();
+    void redo();
+    const project::History& history() const { return history_; }
+
+    // -- the choice --
+    QString lane() const { return lane_; }   // a source, destination or hub block
+    QString block() const { return block_; } // a bead on it, or empty
+    void choose(const QString& lane, const QString& block = {});
+
+    BenchEngine& bench() { return *bench_; }
+    // What is wrong, for the line at the foot of the window.
+    void report(const QString& text, bool bad = true) { emit said(text, bad); }
+
+  signals:
+    void changed(const loom::project::Change& change);
+    void chosen();
+    void said(const QString& text, bool bad);
+    void fileChanged();
+
+  private:
+    void after(const project::Change& change);
+    project::Project project_;
+    project::History history_{project_};
+    QString path_, lane_, block_;
+    std::string device_;
+    std::unique_ptr<BenchEngine> bench_;
+    QTimer autosave_;
+};
+
+} // namespace loom::app

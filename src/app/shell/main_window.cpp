@@ -1,0 +1,389 @@
+#include "app/shell/main_window.h"
+#include "app/bench/bench_page.h"
+#include "app/deck/deck.h"
+#include "app/shell/finder.h"
+#include "app/shell/rail.h"
+#include "app/theme/theme.h"
+#include "app/weave/weave_view.h"
+#include "project/findings.h"
+#include <QCloseEvent>
+#include <QDir>
+#include <QFileDialog>
+#include <QFileInfo>
+#include <QHBoxLayout>
+#include <QLabel>
+#include <QMenu>
+#include <QMessageBox>
+#include <QPushButton>
+#include <QScrollArea>
+#include <QSettings>
+#include <QShortcut>
+#include <QSplitter>
+#include <QStackedWidget>
+#include <QStandardPaths>
+
+namespace loom::app {
+namespace {
+QString q(const std::string& s) {
+    return QString::fromStdString(s);
+}
+} // namespace
+
+MainWindow::MainWindow() {
+    setObjectName("main");
+    setWindowTitle("Nimble Loom");
+    weave_ = new WeaveView(session_);
+    bench_ = new BenchPage(session_);
+    deck_ = new Deck(session_);
+    rail_ = new Rail;
+    stages_ = new QStackedWidget;
+    said_ = new QLabel;
+    said_->setWordWrap(true);
+    said_->hide();
+
+    auto* weavePage = new QWidget;
+    auto* weaveBox = new QVBoxLayout(weavePage);
+    weaveBox->setContentsMargins(0, 0, 0, 0);
+    auto* weaveHead = new QHBoxLayout;
+    weaveHead->setContentsMargins(16, 8, 16, 0);
+    weaveHead->addWidget(device_ = new QLabel, 1);
+    weaveHead->addWidget(load_ = new QLabel);
+    weaveHead->addWidget(run_ = new QPushButton);
+    weaveBox->addLayout(weaveHead);
+    auto* scroll = new QScrollArea;
+    scroll->setWidgetResizable(true);
+    scroll->setFocusPolicy(Qt::NoFocus);
+    scroll->setWidget(weave_);
+    weaveBox->addWidget(scroll, 1);
+    stages_->addWidget(weavePage);
+    stages_->addWidget(bench_);
+
+    split_ = new QSplitter(Qt::Vertical);
+    split_->addWidget(stages_);
+    split_->addWidget(deck_);
+    split_->setStretchFactor(0, 1);
+    split_->setChildrenCollapsible(false);
+    split_->setHandleWidth(2);
+    auto* middle = new QHBoxLayout;
+    middle->setContentsMargins(0, 0, 0, 0);
+    middle->setSpacing(0);
+    middle->addWidget(rail_);
+    middle->addWidget(split_, 1);
+    buildTopBar();
+    auto* centre = new QWidget;
+    auto* all = new QVBoxLayout(centre);
+    all->setContentsMargins(0, 0, 0, 0);
+    all->setSpacing(0);
+    all->addWidget(top_);
+    all->addLayout(middle, 1);
+    all->addWidget(said_);
+    setCentralWidget(centre);
+    finder_ = new Finder(this);
+
+    connect(rail_, &Rail::chosen, this, qOverload<int>(&MainWindow::showStage));
+    connect(run_, &QPushButton::clicked, this, &MainWindow::toggleBench);
+    connect(bench_, &BenchPage::wantsRun, this, &MainWindow::toggleBench);
+    connect(bench_, &BenchPage::wantsListen, this, &MainWindow::listen);
+    connect(bench_, &BenchPage::wantsRecord, this, &MainWindow::record);
+    connect(weave_, &WeaveView::wantsListen, this, &MainWindow::listen);
+    connect(weave_, &WeaveView::wantsDeck, deck_, &Deck::takeFocus);
+    connect(deck_, &Deck::wantsBack, this, [this] { weave_->setFocus(); });
+    connect(&session_, &Session::changed, this, [this] { findingsSoon_.start(); });
+    connect(&session_, &Session::fileChanged, this, &MainWindow::refreshState);
+    connect(&session_, &Session::said, this, [this](const QString& text, bool bad) {
+        said_->setText(text);
+        said_->setStyleSheet(QString("background: %1; color: %2; padding: 6px 16px; font-weight: bold")
+                                 .arg((bad ? tokens().faultTint : tokens().saffronTint).name(),
+                                      (bad ? tokens().fault : tokens().ink).name()));
+        said_->show();
+        saidGone_.start(bad ? 9000 : 4000);
+    });
+    saidGone_.setSingleShot(true);
+    connect(&saidGone_, &QTimer::timeout, said_, &QWidget::hide);
+    findingsSoon_.setSingleShot(true);
+    findingsSoon_.setInterval(150);
+    connect(&findingsSoon_, &QTimer::timeout, this, &MainWindow::refreshFindings);
+    connect(&ticks_, &QTimer::timeout, this, &MainWindow::tick);
+    ticks_.start(40);
+    connect(&Theme::get(), &Theme::changed, this, &MainWindow::applyTheme);
+    buildCommands();
+    applyTheme();
+    refreshState();
+    resize(1280, 800);
+    split_->setSizes({530, 230});
+    weave_->setFocus();
+}
+
+void MainWindow::buildTopBar() {
+    top_ = new QWidget;
+    auto* row = new QHBoxLayout(top_);
+    row->setContentsMargins(16, 2, 12, 2);
+    auto* names = new QVBoxLayout;
+    names->setSpacing(0);
+    names->addWidget(name_ = new QLabel);
+    names->addWidget(file_ = new QLabel);
+    row->addLayout(names);
+    row->addSpacing(16);
+    row->addWidget(room_ = new QPushButton);
+    row->addStretch(1);
+    row->addWidget(find_ = new QPushButton("Find or do\u2026   Ctrl+K"));
+    row->addWidget(state_ = new QLabel);
+    row->addWidget(findings_ = new QPushButton);
+    room_->setFocusPolicy(Qt::NoFocus);
+    room_->setAccessibleName("Room");
+    find_->setObjectName("find");
+    connect(find_, &QPushButton::clicked, this, &MainWindow::find);
+    connect(findings_, &QPushButton::clicked, this, &MainWindow::showFindings);
+    connect(room_, &QPushButton::clicked, this, [this] { showStage(0); });
+}
+
+void MainWindow::addCommand(const QString& text, const QString& key, std::function<void()> go) {
+    if (!key.isEmpty()) {
+        auto* shortcut = new QShortcut(QKeySequence(key), this);
+        connect(shortcut, &QShortcut::activated, this, go);
+    }
+    commands_.push_back({text, key, std::move(go)});
+}
+
+void MainWindow::buildCommands() {
+    addCommand("Run or stop the bench", "F5", [this] { toggleBench(); });
+    addCommand("Undo", "Ctrl+Z", [this] { session_.undo(); });
+    addCommand("Redo", "Ctrl+Shift+Z", [this] { session_.redo(); });
+    addCommand("Open a project", "Ctrl+O", [this] { openFile(); });
+    addCommand("Save", "Ctrl+S", [this] { session_.path().isEmpty() ? saveFileAs() : void(session_.save()); });
+    addCommand("Save as another file", "Ctrl+Shift+S", [this] { saveFileAs(); });
+    addCommand("Find or do", "Ctrl+K", [this] { find(); });
+    addCommand("Show findings", "Ctrl+J", [this] { showFindings(); });
+    addCommand("Go to Weave", "Ctrl+1", [this] { showStage(0); });
+    addCommand("Go to Bench", "Ctrl+2", [this] { showStage(1); });
+    addCommand("Insert a block on the chosen lane", "", [this] { weave_->insertBlock(); });
+    addCommand("Remove what is chosen", "", [this] { weave_->removeChosen(); });
+    addCommand("Move the block towards the source", "", [this] { weave_->moveChosen(-1); });
+    addCommand("Move the block towards the destination", "", [this] { weave_->moveChosen(1); });
+    addCommand("Rename what is chosen", "", [this] { weave_->renameLane(); });
+    addCommand("Listen to the chosen thread", "", [this] { listen(); });
+    addCommand("Record the chosen thread to WAV", "F8", [this] { record(); });
+    addCommand("Linen or Night", "Ctrl+T", [this] { Theme::get().setNight(!Theme::get().night()); });
+    addCommand("Larger text", "Ctrl++", [] { Theme::get().setPercent(Theme::get().percent() + 10); });
+    addCommand("Smaller text", "Ctrl+-", [] { Theme::get().setPercent(Theme::get().percent() - 10); });
+    addCommand("Text at 100 %", "Ctrl+0", [] { Theme::get().setPercent(100); });
+    auto* equals = new QShortcut(QKeySequence("Ctrl+="), this); // where + needs Shift
+    connect(equals, &QShortcut::activated, this, [] { Theme::get().setPercent(Theme::get().percent() + 10); });
+}
+
+void MainWindow::applyTheme() {
+    setStyleSheet(Theme::get().sheet());
+    top_->setStyleSheet(QString("background: %1").arg(tokens().card.name()));
+    top_->setMinimumHeight(Theme::get().ipx(44));
+    name_->setStyleSheet(QString("font-weight: bold; font-size: %1px").arg(Theme::get().ipx(13)));
+    file_->setStyleSheet(QString("color: %1; font-size: %2px").arg(tokens().ink2.name()).arg(Theme::get().ipx(11)));
+    load_->setStyleSheet(
+        QString("font-family: 'JetBrains Mono'; color: %1; padding-right: 12px").arg(tokens().ink2.name()));
+    refreshState();
+    refreshFindings();
+}
+
+void MainWindow::refreshState() {
+    const auto& p = session_.project();
+    name_->setText(q(p.name));
+    const QString file = session_.path().isEmpty() ? "not saved yet" : QFileInfo(session_.path()).fileName();
+    file_->setText(file + (session_.path().isEmpty() ? "" : session_.dirty() ? " \u00b7 changed" : " \u00b7 saved"));
+    const bool running = session_.bench().running();
+    state_->setText(
+        QString("<span style='color:%1'>\u25cf</span> %2")
+            .arg((running ? tokens().saffron : tokens().ink3).name(), running ? "Bench running" : "Drafting"));
+    run_->setText(running ? "Stop  F5" : "Run the bench  F5");
+    run_->setProperty("main", !running);
+    run_->style()->unpolish(run_);
+    run_->style()->polish(run_);
+    const auto* d = session_.device();
+    room_->setVisible(d != nullptr);
+    if (!d) {
+        device_->clear(), load_->clear();
+        return;
+    }
+    const auto* room = p.room(d->room);
+    room_->setText(room ? q(room->name) : QString("Equipment rack"));
+    room_->setStyleSheet(QString("border: 1px solid %1; border-left: 6px solid %2; border-radius: 10px")
+                             .arg(tokens().hair.name(), Theme::get().thread(room ? q(room->colour) : "walnut").name()));
+    int ins = 0, outs = 0;
+    for (const auto& b : d->program->blocks)
+        ins += b.kind == "source", outs += b.kind == "destination";
+    device_->setText(QString("<b>%1</b> &nbsp; <span style='color:%2'>%3 kHz \u00b7 %4 in \u00b7 %5 out</span>")
+                         .arg(q(d->name), tokens().ink2.name())
+                         .arg(d->rate / 1000)
+                         .arg(ins)
+                         .arg(outs));
+    const auto load = project::loadOf(*d);
+    if (load.workBudget > 0)
+        load_->setText(QString("work %1 %   memory %2 %")
+                           .arg(qRound(100 * load.work / load.workBudget))
+                           .arg(qRound(100 * load.memory / load.memoryBudget)));
+}
+
+void MainWindow::refreshFindings() {
+    int fix = 0, note = 0;
+    for (const auto& f : project::check(session_.project()))
+        (f.severity == project::Severity::fix ? fix : note)++;
+    findings_->setText(fix + note == 0 ? QString("no findings")
+                                       : QString("%1 to fix \u00b7 %2 to note").arg(fix).arg(note));
+    findings_->setStyleSheet(
+        fix ? QString("background: %1; color: %2; border: 0").arg(tokens().faultTint.name(), tokens().fault.name())
+            : QString("border: 0; background: transparent"));
+    rail_->setFindings(0, fix + note);
+}
+
+void MainWindow::tick() {
+    if (!session_.bench().running())
+        return;
+    session_.bench().tend();
+    stages_->currentIndex() == 0 ? weave_->refresh() : bench_->refresh();
+    deck_->refreshMeters();
+}
+
+void MainWindow::showStage(int stage) {
+    stages_->setCurrentIndex(stage);
+    rail_->setCurrent(stage);
+    bench_->refresh();
+    (stage == 0 ? static_cast<QWidget*>(weave_) : bench_->findChild<LevelBoard*>())->setFocus();
+}
+
+void MainWindow::showStage(const QString& name) {
+    for (int s = 0; s < Rail::stages().size(); ++s)
+        if (Rail::stages()[s].compare(name, Qt::CaseInsensitive) == 0)
+            showStage(s);
+}
+
+void MainWindow::toggleBench() {
+    if (session_.bench().running()) {
+        session_.bench().stop();
+    } else if (const auto* d = session_.device()) {
+        if (auto done = session_.bench().start(session_.project(), *d); !done)
+            session_.report(q(done.trouble().text()));
+    } else {
+        session_.report("There is no processor to run. Open a project first.");
+    }
+    refreshState();
+    bench_->refresh();
+    weave_->update();
+}
+
+void MainWindow::listen() {
+    auto& bench = session_.bench();
+    const auto port = bench.listening() ? std::nullopt : weave_->chosenPort();
+    if (!bench.listening() && !port)
+        return session_.report("Choose a lane or a block first; Space listens there.");
+    const QString trouble = bench.listen(port);
+    if (!trouble.isEmpty())
+        session_.report(trouble);
+    bench_->refresh();
+}
+
+void MainWindow::record() {
+    auto& bench = session_.bench();
+    if (!bench.recording()) {
+        const auto port = weave_->chosenPort();
+        if (!bench.running() || !port)
+            return session_.report("Start the bench (F5) and choose a lane; then F8 records it.");
+        bench.record(*port);
+        session_.report("Recording. F8 stops and saves.", false);
+        return bench_->refresh();
+    }
+    const QString folder = QStandardPaths::writableLocation(QStandardPaths::MusicLocation);
+    const QString file =
+        QFileDialog::getSaveFileName(this, "Save the recording", folder + "/recording.wav", "WAV (*.wav)");
+    if (file.isEmpty())
+        return;
+    auto done = bench.endRecording(file);
+    session_.report(done ? QString("%1 s saved in %2").arg(*done, 0, 'f', 1).arg(file) : q(done.trouble().text()),
+                    !done);
+    bench_->refresh();
+}
+
+void MainWindow::find() {
+    std::vector<Findable> all;
+    for (const auto& c : commands_)
+        all.push_back({"do", c.text, c.key, c.go});
+    if (const auto* p = session_.program()) {
+        const auto layout = engine::layOut(*p);
+        std::vector<Findable> values;
+        for (const auto& b : p->blocks) {
+            const QString id = q(b.id), name = q(project::blockName(*p, b));
+            const auto* lane = layout.laneOf(b.id);
+            const QString laneId = lane ? q(lane->end) : id;
+            const bool end = laneId == id;
+            const auto go = [this, laneId, id, end] {
+                showStage(0);
+                session_.choose(laneId, end ? QString() : id);
+                weave_->setFocus();
+            };
+            all.push_back({end ? "lane" : "block", name, "", go});
+            if (!engine::findKind(b.kind) || b.kind == "matrix")
+                continue;
+            const engine::BlockView view(b);
+            for (const auto& s : view.table->specs())
+                values.push_back({"value", name + " \u00b7 " + q(s.label), "", go, [this, id, s](const QString& text) {
+                                      const auto v = engine::parseValue(s, text.toStdString());
+                                      v ? void(session_.set(id, q(s.id), *v)) : session_.report(q(v.trouble().text()));
+                                  }});
+        }
+        all.insert(all.end(), values.begin(), values.end());
+        for (const auto& f : project::check(session_.project()))
+            all.push_back({"finding", q(f.place + ": " + f.reason), "", [this, f] { session_.choose(q(f.block)); }});
+    }
+    finder_->open(std::move(all));
+}
+
+void MainWindow::showFindings() {
+    QMenu menu(this);
+    const auto found = project::check(session_.project());
+    for (const auto& f : found)
+        connect(menu.addAction((f.severity == project::Severity::fix ? "Fix: " : "Note: ") + q(f.place) + "\n" +
+                               q(f.reason) + " " + q(f.remedy)),
+                &QAction::triggered, this, [this, f] {
+                    const auto layout = engine::layOut(*session_.program());
+                    const auto* lane = layout.laneOf(f.block);
+                    showStage(0);
+                    session_.choose(lane ? q(lane->end) : q(f.block),
+                                    lane && lane->end == f.block ? QString() : q(f.block));
+                });
+    if (found.empty())
+        menu.addAction("Nothing to fix and nothing to note")->setEnabled(false);
+    menu.exec(findings_->mapToGlobal(QPoint(0, findings_->height())));
+}
+
+bool MainWindow::mayLeave() {
+    if (!session_.dirty())
+        return true;
+    const auto answer = QMessageBox::question(this, "Unsaved changes", "The project was changed since it was saved.",
+                                              QMessageBox::Save | QMessageBox::Discard | QMessageBox::Cancel);
+    if (answer == QMessageBox::Save)
+        return session_.save();
+    return answer == QMessageBox::Discard;
+}
+
+void MainWindow::openFile() {
+    if (!mayLeave())
+        return;
+    const QString file = QFileDialog::getOpenFileName(this, "Open a project", {}, "Nimble Loom (*.loom project.json)");
+    if (!file.isEmpty())
+        session_.open(file.endsWith("project.json") ? QFileInfo(file).path() : file);
+}
+
+void MainWindow::saveFileAs() {
+    const QString file = QFileDialog::getSaveFileName(this, "Save the project", {}, "Nimble Loom (*.loom)");
+    if (!file.isEmpty())
+        session_.saveAs(file.endsWith(".loom") ? file : file + ".loom");
+}
+
+void MainWindow::closeEvent(QCloseEvent* e) {
+    if (!mayLeave())
+        return e->ignore();
+    session_.bench().stop();
+    QSettings settings;
+    settings.setValue("textScale", Theme::get().percent());
+    settings.setValue("night", Theme::get().night());
+    settings.setValue("deck", split_->saveState());
+}
+
+} // namespace loom::app

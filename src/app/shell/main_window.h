@@ -1,0 +1,72 @@
+// The frame: top bar, rail, stage, deck, and the commands. It holds no knowledge of what a stage shows.
+#pragma once
+#include "app/session.h"
+#include <QMainWindow>
+#include <functional>
+
+class QLabel;
+class QPushButton;
+class QScrollArea;
+class QSplitter;
+class QStackedWidget;
+
+namespace loom::app {
+
+class BenchPage;
+class Deck;
+class Finder;
+class Rail;
+class WeaveView;
+
+class MainWindow : public QMainWindow {
+    Q_OBJECT
+  public:
+    MainWindow();
+    Session& session() { return session_; }
+    WeaveView* weave() { return weave_; }
+    void showStage(int stage);
+    void showStage(const QString& name);
+    void toggleBench();
+    void find();
+    // Ready-made for pictures: a lane and a bead chosen.
+    void refreshNow() { tick(); }
+
+  protected:
+    void closeEvent(QCloseEvent*) override;
+
+  private:
+    struct Command {
+        QString text;
+        QString key;
+        std::function<void()> go;
+    };
+    void buildTopBar();
+    void buildCommands();
+    void addCommand(const QString& text, const QString& key, std::function<void()> go);
+    void applyTheme();
+    void refreshState();
+    void refreshFindings();
+    void tick();
+    void openFile();
+    void saveFileAs();
+    void listen();
+    void record();
+    void showFindings();
+    bool mayLeave();
+
+    Session session_;
+    Rail* rail_;
+    QStackedWidget* stages_;
+    WeaveView* weave_;
+    BenchPage* bench_;
+    Deck* deck_;
+    Finder* finder_;
+    QSplitter* split_;
+    QWidget* top_;
+    QLabel *name_, *file_, *state_, *device_, *load_, *said_;
+    QPushButton *find_, *findings_, *room_, *run_;
+    QTimer ticks_, findingsSoon_, saidGone_;
+    std::vector<Command> commands_;
+};
+
+} // namespace loom::app

@@ -1,0 +1,92 @@
+// The signal flow of one processor as lanes, beads and weaves. Painted; laid out by the core.
+#pragma once
+#include "app/session.h"
+#ifndef Q_MOC_RUN
+#include "engine/layout.h"
+#endif
+#include <QWidget>
+
+namespace loom::app {
+
+class WeaveView : public QWidget {
+    Q_OBJECT
+  public:
+    explicit WeaveView(Session& session, QWidget* parent = nullptr);
+    QSize sizeHint() const override;
+
+    // Where things lie, for tests and for the insert field. Empty if not there.
+    QRectF beadRect(const QString& block) const;
+    QRectF laneRect(const QString& end) const;
+    QPointF endPoint(const QString& end) const; // the ring or square at a lane's end
+    QPointF crossing(const QString& matrix, int in, int out) const;
+    void refresh(); // meters
+
+    void renameLane();
+    void insertBlock();
+    void removeChosen();
+    void moveChosen(int by);
+    // The port that is listened to or watched for the present choice.
+    std::optional<engine::PortRef> chosenPort() const;
+    std::optional<engine::PortRef> hovered() const { return hover_; }
+
+  signals:
+    void wantsDeck();
+    void wantsListen();
+
+  protected:
+    void paintEvent(QPaintEvent*) override;
+    void mousePressEvent(QMouseEvent*) override;
+    void mouseMoveEvent(QMouseEvent*) override;
+    void mouseReleaseEvent(QMouseEvent*) override;
+    void mouseDoubleClickEvent(QMouseEvent*) override;
+    void leaveEvent(QEvent*) override;
+    void keyPressEvent(QKeyEvent*) override;
+    bool event(QEvent*) override;
+    void resizeEvent(QResizeEvent*) override { relayOut(); }
+
+  private:
+    struct Hit {
+        enum class Kind { none, lane, bead, end, knot, thread } kind = Kind::none;
+        QString lane, block;
+        int in = 0, out = 0;
+        std::optional<engine::PortRef> port{};
+    };
+    Hit hit(QPointF p) const;
+    void relayOut();
+    void announce();
+    double rowY(double row) const;
+    double beadX(const engine::Layout::Lane& lane, int slot) const;
+    double hubX(const engine::Layout::Hub& hub) const;
+    double hubWidth(const engine::Layout::Hub& hub) const;
+    const engine::Layout::Hub* hub(const QString& block) const;
+    QPointF outPoint(const engine::PortRef& port) const;
+    QPointF inPoint(const engine::PortRef& port) const;
+    QColor colourOf(const QString& end) const;
+    QString portText(const engine::Block& b) const;
+    double crossingLevel(const engine::Block& matrix, int in, int out) const;
+
+    void paintLane(QPainter& p, const engine::Layout::Lane& lane);
+    void paintBead(QPainter& p, const engine::Block& block, QRectF r, QColor colour);
+    void paintMeter(QPainter& p, QRectF r, double db) const;
+    void paintHub(QPainter& p, const engine::Layout::Hub& hub);
+    void paintKnots(QPainter& p, const engine::Layout::Hub& hub, const engine::Block& matrix);
+    void paintThreads(QPainter& p);
+    void paintFlag(QPainter& p);
+    void stepLane(int by);
+    void stepBead(int by);
+
+    Session& session_;
+    engine::Layout layout_;
+    Hit press_;
+    QPointF pressAt_, dragAt_;
+    double pressLevel_ = 0;
+    bool dragging_ = false;
+    std::optional<engine::PortRef> hover_;
+    QPointF hoverAt_;
+    double rowHeight_ = 31, sourceX_ = 0, weaveX_ = 0, weaveWidth_ = 0, destinationX_ = 0;
+};
+
+// The small true curve of a block, within -18..18 dB and 20 Hz..20 kHz.
+QPainterPath responseCurve(const engine::BlockView& view, double rate, QRectF r, double range);
+
+} // namespace loom::app
