@@ -36,8 +36,9 @@ int shoot(MainWindow& window, const QString& stage, const QString& file, QSize s
     }
     window.resize(size);
     window.show();
+    emit Theme::get().changed(); // sizes follow the window
     window.showStage(stage);
-    window.session().choose("delegate-3", "delegate-3.eq");
+    window.session().choose("chair", "chair.eq");
     window.toggleBench();
     QElapsedTimer clock;
     clock.start();

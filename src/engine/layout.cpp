@@ -143,19 +143,15 @@ class LayOut {
             return port < h->second->outRows.size() ? h->second->outRows[port] : 1e6;
         };
         std::vector<std::pair<double, Layout::Lane*>> order;
-        double sources = 0;
         for (auto& l : layout_.lanes)
-            if (l.source)
-                ++sources;
-            else
+            if (!l.source)
                 order.emplace_back(wish(l), &l);
         std::stable_sort(order.begin(), order.end(), [](const auto& a, const auto& b) { return a.first < b.first; });
-        // Spread over the height of the sources, so that a short list does not huddle at the top.
-        const double gap = order.empty() ? 1 : std::clamp((sources - 1) / static_cast<double>(order.size()), 1.0, 1.6);
+        // In the row of the warp that feeds them, so that threads run straight; else below what is there.
         double row = 0.5;
-        for (auto& [_, lane] : order) {
-            lane->row = row;
-            row += gap;
+        for (auto& [wished, lane] : order) {
+            lane->row = wished < 1e6 ? std::max(row, wished) : row;
+            row = lane->row + 1;
         }
     }
 

@@ -68,7 +68,7 @@ void LevelBoard::paintEvent(QPaintEvent*) {
         return;
     p.setFont(Theme::get().text(12, true));
     p.setPen(tokens().ink);
-    p.drawText(QPointF(px(16), px(20)), "Sources, at the end of their lane");
+    p.drawText(QPointF(px(16), px(20)), "Sources");
     bool second = false;
     const QRectF scale(px(190), 0, px(300), 0);
     for (int r = 0; r < rows(); ++r) {

@@ -60,7 +60,7 @@ Card::Card(Session& session, const QString& block, QWidget* parent) : QFrame(par
     const auto& b = *session.program()->find(block.toStdString());
     const auto* kind = engine::findKind(b.kind);
     auto* box = new QVBoxLayout(this);
-    box->setContentsMargins(12, 10, 12, 10);
+    box->setContentsMargins(12, 6, 12, 8);
     box->setSpacing(Theme::get().ipx(4));
     auto* head = new QHBoxLayout;
     auto* title = new QLabel(kind ? (b.label.empty() ? q(kind->label) : q(b.label)) : "Unknown: " + q(b.kind));

@@ -22,13 +22,15 @@ Deck::Deck(Session& session, QWidget* parent)
     setAccessibleName("Deck: editors for what is chosen");
     setAutoFillBackground(true);
     auto* box = new QVBoxLayout(this);
-    box->setContentsMargins(12, 6, 12, 8);
+    box->setContentsMargins(12, 4, 12, 4);
+    box->setSpacing(4);
     auto* head = new QHBoxLayout;
     head->addWidget(title_);
     head->addWidget(path_, 1);
     box->addLayout(head);
     box->addWidget(scroll_, 1);
     scroll_->setWidgetResizable(true);
+    scroll_->viewport()->setAutoFillBackground(false);
     scroll_->setFocusPolicy(Qt::NoFocus);
     connect(&session, &Session::chosen, this, &Deck::rebuild);
     connect(&session, &Session::changed, this,
@@ -71,6 +73,8 @@ void Deck::rebuild() {
     if (key != shown_) {
         shown_ = key;
         auto* row = new QWidget;
+        row->setObjectName("row");
+        row->setStyleSheet("#row { background: transparent; }");
         auto* line = new QHBoxLayout(row);
         line->setContentsMargins(0, 0, 0, 0);
         cards_.clear();

@@ -14,6 +14,7 @@
 #include <QLabel>
 #include <QMenu>
 #include <QMessageBox>
+#include <QPainter>
 #include <QPushButton>
 #include <QScrollArea>
 #include <QSettings>
@@ -105,12 +106,15 @@ MainWindow::MainWindow() {
     connect(&findingsSoon_, &QTimer::timeout, this, &MainWindow::refreshFindings);
     connect(&ticks_, &QTimer::timeout, this, &MainWindow::tick);
     ticks_.start(40);
-    connect(&Theme::get(), &Theme::changed, this, &MainWindow::applyTheme);
+    connect(&Theme::get(), &Theme::changed, this, [this] {
+        applyTheme();
+        sizeDeck();
+    });
     buildCommands();
     applyTheme();
     refreshState();
     resize(1280, 800);
-    split_->setSizes({530, 230});
+    sizeDeck();
     weave_->setFocus();
 }
 
@@ -183,6 +187,12 @@ void MainWindow::applyTheme() {
     refreshFindings();
 }
 
+// The deck grows with the text, but the stage keeps the larger half.
+void MainWindow::sizeDeck() {
+    const int deck = qMin(Theme::get().ipx(240), height() * 46 / 100);
+    split_->setSizes({height() - top_->height() - deck, deck});
+}
+
 void MainWindow::refreshState() {
     const auto& p = session_.project();
     name_->setText(q(p.name));
@@ -204,8 +214,15 @@ void MainWindow::refreshState() {
     }
     const auto* room = p.room(d->room);
     room_->setText(room ? q(room->name) : QString("Equipment rack"));
-    room_->setStyleSheet(QString("border: 1px solid %1; border-left: 6px solid %2; border-radius: 10px")
-                             .arg(tokens().hair.name(), Theme::get().thread(room ? q(room->colour) : "walnut").name()));
+    QPixmap dot(Theme::get().ipx(10), Theme::get().ipx(10));
+    dot.fill(Qt::transparent);
+    QPainter paint(&dot);
+    paint.setRenderHint(QPainter::Antialiasing);
+    paint.setPen(Qt::NoPen);
+    paint.setBrush(Theme::get().thread(room ? q(room->colour) : "walnut"));
+    paint.drawEllipse(dot.rect());
+    paint.end();
+    room_->setIcon(dot);
     int ins = 0, outs = 0;
     for (const auto& b : d->program->blocks)
         ins += b.kind == "source", outs += b.kind == "destination";

@@ -44,6 +44,7 @@ class MainWindow : public QMainWindow {
     void buildCommands();
     void addCommand(const QString& text, const QString& key, std::function<void()> go);
     void applyTheme();
+    void sizeDeck();
     void refreshState();
     void refreshFindings();
     void tick();

@@ -222,7 +222,7 @@ void WeaveView::paintEvent(QPaintEvent*) {
     }
     const QRectF chosen = laneRect(session_.lane());
     if (!chosen.isNull())
-        p.fillRect(QRectF(0, chosen.top(), width(), chosen.height()), tokens().saffronTint);
+        p.fillRect(chosen, tokens().saffronTint);
     paintThreads(p);
     for (const auto& h : layout_.hubs)
         paintHub(p, h);
