@@ -42,6 +42,9 @@ int shoot(MainWindow& window, const QString& stage, const QString& file, QSize s
     window.toggleBench();
     QElapsedTimer clock;
     clock.start();
+    while (!window.session().bench().running() && clock.elapsed() < 30000)
+        QApplication::processEvents(QEventLoop::AllEvents, 20);
+    clock.restart();
     while (clock.elapsed() < 2400)
         QApplication::processEvents(QEventLoop::AllEvents, 20);
     window.refreshNow();

@@ -53,20 +53,34 @@ BenchEngine::~BenchEngine() {
     stop();
 }
 
-Result<Done> BenchEngine::start(const project::Project& project, const project::Device& device) {
+void BenchEngine::start(const project::Project& project, const project::Device& device) {
     stop();
-    if (!device.program)
-        return Trouble{"has no program", device.name, "Choose a processor."};
-    auto runner = std::make_unique<engine::Runner>(device.rate, project::resourcesOf(project, device, true));
-    if (auto done = runner->load(*device.program); !done)
-        return done;
+    auto work = [resources = project::resourcesOf(project, device, true), program = *device.program,
+                 rate = device.rate]() -> Prepared {
+        auto runner = std::make_unique<engine::Runner>(rate, resources);
+        if (auto done = runner->load(program); !done)
+            return {nullptr, done.trouble()};
+        return {std::move(runner), std::nullopt};
+    };
+    preparing_ = std::async(std::launch::async, std::move(work));
+}
+
+bool BenchEngine::poll(std::optional<Trouble>& trouble) {
+    if (!preparing_.valid() || preparing_.wait_for(std::chrono::seconds(0)) != std::future_status::ready)
+        return false;
+    auto [runner, why] = preparing_.get();
+    trouble = why;
+    if (!runner)
+        return true;
     runner_ = std::move(runner);
     missed_ = 0;
     audio_ = std::make_unique<Audio>(*runner_, missed_);
-    return Done{};
+    return true;
 }
 
 void BenchEngine::stop() {
+    if (preparing_.valid())
+        preparing_.get();
     ear_.reset();
     audio_.reset();
     runner_.reset();

@@ -4,6 +4,7 @@
 #include "project/edit.h"
 #include <QString>
 #include <atomic>
+#include <future>
 #include <memory>
 
 class QAudioSink;
@@ -17,7 +18,11 @@ class BenchEngine {
     BenchEngine();
     ~BenchEngine();
 
-    Result<Done> start(const project::Project& project, const project::Device& device);
+    // Decodes the stand-in sound and compiles on a worker; poll() tells when it runs, or why it cannot.
+    void start(const project::Project& project, const project::Device& device);
+    bool preparing() const { return preparing_.valid(); }
+    // True once, when preparing ended; `trouble` is set if the program cannot run.
+    bool poll(std::optional<Trouble>& trouble);
     void stop();
     bool running() const { return runner_ != nullptr; }
     // Hands an edit on to what runs: a value glides, another structure is swapped in.
@@ -41,6 +46,8 @@ class BenchEngine {
   private:
     struct Audio; // the thread
     struct Ear;
+    using Prepared = std::pair<std::unique_ptr<engine::Runner>, std::optional<Trouble>>;
+    std::future<Prepared> preparing_;
     std::unique_ptr<engine::Runner> runner_;
     std::unique_ptr<Audio> audio_;
     std::unique_ptr<Ear> ear_;

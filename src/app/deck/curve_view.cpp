@@ -105,7 +105,8 @@ void CurveView::paintEvent(QPaintEvent*) {
     for (const auto& [hz, text] :
          {std::pair{63.0, "63"}, {250.0, "250"}, {1000.0, "1k"}, {4000.0, "4k"}, {16000.0, "16k"}})
         if (wide || hz == 63 || hz == 1000 || hz == 16000)
-            p.drawText(QRectF(std::min(xOf(hz) - px(20), r.right() - px(32)), r.bottom() + px(1), px(40), px(13)), Qt::AlignCenter, text);
+            p.drawText(QRectF(std::min(xOf(hz) - px(20), r.right() - px(32)), r.bottom() + px(1), px(40), px(13)),
+                       Qt::AlignCenter, text);
     p.setFont(Theme::get().number(9, true));
     for (int n = 1; n <= bands(); ++n) {
         const bool on = read(n, "on") >= 0.5;

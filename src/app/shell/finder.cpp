@@ -41,17 +41,23 @@ void Finder::open(std::vector<Findable> all) {
 void Finder::fill() {
     list_->clear();
     const QStringList words = words_->text().section('=', 0, 0).split(' ', Qt::SkipEmptyParts);
-    for (std::size_t i = 0; i < all_.size() && list_->count() < 60; ++i) {
-        const Findable& f = all_[i];
-        bool all = true;
-        for (const auto& w : words)
-            all = all && (f.text.contains(w, Qt::CaseInsensitive) || f.kind.contains(w, Qt::CaseInsensitive));
-        if (!all)
-            continue;
-        auto* item =
-            new QListWidgetItem(f.kind + "   " + f.text + (f.key.isEmpty() ? QString() : "   " + f.key), list_);
-        item->setData(Qt::UserRole, static_cast<int>(i));
-    }
+    // What has the words in the order they were typed comes first: "delegate 3 band 2" is not "Delegate 2, band 3".
+    for (const bool inOrder : {true, false})
+        for (std::size_t i = 0; i < all_.size() && list_->count() < 60; ++i) {
+            const QString text = all_[i].kind + "   " + all_[i].text;
+            bool every = true, ordered = true;
+            qsizetype at = 0;
+            for (const auto& w : words) {
+                every = every && text.contains(w, Qt::CaseInsensitive);
+                at = text.indexOf(w, at, Qt::CaseInsensitive);
+                ordered = ordered && at >= 0;
+                at += w.size();
+            }
+            if (!every || ordered != inOrder)
+                continue;
+            auto* item = new QListWidgetItem(text + (all_[i].key.isEmpty() ? QString() : "   " + all_[i].key), list_);
+            item->setData(Qt::UserRole, static_cast<int>(i));
+        }
     list_->setCurrentRow(0);
 }
 

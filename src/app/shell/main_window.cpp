@@ -202,7 +202,8 @@ void MainWindow::refreshState() {
     state_->setText(
         QString("<span style='color:%1'>\u25cf</span> %2")
             .arg((running ? tokens().saffron : tokens().ink3).name(), running ? "Bench running" : "Drafting"));
-    run_->setText(running ? "Stop  F5" : "Run the bench  F5");
+    const bool preparing = session_.bench().preparing();
+    run_->setText(preparing ? "Getting ready\u2026" : running ? "Stop  F5" : "Run the bench  F5");
     run_->setProperty("main", !running);
     run_->style()->unpolish(run_);
     run_->style()->polish(run_);
@@ -251,6 +252,8 @@ void MainWindow::refreshFindings() {
 }
 
 void MainWindow::tick() {
+    if (std::optional<Trouble> trouble; session_.bench().poll(trouble))
+        benchIsReady(trouble);
     if (!session_.bench().running())
         return;
     session_.bench().tend();
@@ -272,17 +275,28 @@ void MainWindow::showStage(const QString& name) {
 }
 
 void MainWindow::toggleBench() {
-    if (session_.bench().running()) {
+    const auto* d = session_.device();
+    if (session_.bench().preparing())
+        return;
+    if (session_.bench().running())
         session_.bench().stop();
-    } else if (const auto* d = session_.device()) {
-        if (auto done = session_.bench().start(session_.project(), *d); !done)
-            session_.report(q(done.trouble().text()));
-    } else {
+    else if (d)
+        session_.bench().start(session_.project(), *d);
+    else
         session_.report("There is no processor to run. Open a project first.");
-    }
     refreshState();
     bench_->refresh();
     weave_->update();
+}
+
+// The bench got ready on its worker: what was changed meanwhile goes in now.
+void MainWindow::benchIsReady(const std::optional<Trouble>& trouble) {
+    if (trouble)
+        session_.report(q(trouble->text()));
+    else if (session_.program())
+        session_.bench().follow(*session_.program(), {project::Change::Kind::program});
+    refreshState();
+    bench_->refresh();
 }
 
 void MainWindow::listen() {

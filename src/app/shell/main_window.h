@@ -48,6 +48,7 @@ class MainWindow : public QMainWindow {
     void refreshState();
     void refreshFindings();
     void tick();
+    void benchIsReady(const std::optional<Trouble>& trouble);
     void openFile();
     void saveFileAs();
     void listen();

@@ -1,0 +1,246 @@
+// The real window, driven by keys and mouse.
+#include "app/deck/curve_view.h"
+#include "app/deck/value_field.h"
+#include "app/shell/finder.h"
+#include "app/shell/main_window.h"
+#include "app/theme/theme.h"
+#include "app/weave/insert_field.h"
+#include "app/weave/weave_view.h"
+#ifndef Q_MOC_RUN
+#include "engine/path_response.h"
+#include "project/json.h"
+#include "project/store.h"
+#endif
+#include <QElapsedTimer>
+#include <QLineEdit>
+#include <QSettings>
+#include <QTemporaryDir>
+#include <QTest>
+
+using namespace loom;
+using namespace loom::app;
+
+class TestWindow : public QObject {
+    Q_OBJECT
+    QTemporaryDir folder_;
+    std::unique_ptr<MainWindow> w_;
+    QString file_;
+
+    Session& session() { return w_->session(); }
+    WeaveView* weave() { return w_->weave(); }
+    const engine::Program& program() { return *session().program(); }
+    void click(const QString& lane) {
+        QTest::mouseClick(weave(), Qt::LeftButton, {}, weave()->laneRect(lane).topLeft().toPoint() + QPoint(30, 14));
+    }
+    // A drag as a hand makes it: several moves between press and release.
+    void drag(QWidget* on, QPointF from, QPointF to) {
+        QTest::mousePress(on, Qt::LeftButton, {}, from.toPoint());
+        for (int i = 1; i <= 8; ++i) {
+            QMouseEvent move(QEvent::MouseMove, from + (to - from) * i / 8, on->mapToGlobal(from + (to - from) * i / 8),
+                             Qt::NoButton, Qt::LeftButton, {});
+            QApplication::sendEvent(on, &move);
+        }
+        QTest::mouseRelease(on, Qt::LeftButton, {}, to.toPoint());
+    }
+    double gainAt(const char* from, const char* to, double hz) {
+        const auto h = engine::pathResponse(program(), {from, 0}, {to, 0}, {hz}, 48000);
+        return h ? 20 * std::log10(std::abs((*h)[0]) + 1e-12) : 999;
+    }
+    CurveView* curve(const QString& block) { return w_->findChild<CurveView*>("curve." + block); }
+    ValueField* field(const QString& name) { return w_->findChild<ValueField*>(name); }
+    void runBench() {
+        QTest::keyClick(weave(), Qt::Key_F5);
+        QTRY_VERIFY_WITH_TIMEOUT(session().bench().running(), 20000);
+    }
+
+  private slots:
+    void initTestCase() {
+        QSettings::setPath(QSettings::NativeFormat, QSettings::UserScope, folder_.path());
+        Theme::loadFonts();
+    }
+    void init() {
+        file_ = folder_.filePath("hall.loom");
+        QFile::remove(file_);
+        QFile::remove(file_ + ".autosave");
+        const auto demo = project::loadProject(LOOM_SOURCE_DIR "/demo/marram-point");
+        QVERIFY(demo && project::saveProject(*demo, file_.toStdString()));
+        w_ = std::make_unique<MainWindow>();
+        w_->resize(1280, 800);
+        w_->show();
+        QVERIFY(session().open(file_));
+        QVERIFY(QTest::qWaitForWindowExposed(w_.get()));
+    }
+    void cleanup() { w_.reset(); }
+
+    void insertDragUndo() { // "/" eq on Delegate 3, drag a band, hear and see the change, undo all of it
+        const auto before = project::toJson(session().project());
+        runBench();
+        click("delegate-3");
+        QCOMPARE(session().lane(), QString("delegate-3"));
+        QTest::keyClick(weave(), Qt::Key_Slash);
+        auto* words = w_->findChild<InsertField*>()->findChild<QLineEdit*>();
+        QTest::keyClicks(words, "eq");
+        QTest::keyClick(words, Qt::Key_Return);
+        QCOMPARE(session().block(), QString("delegate-3.eq-2"));
+        QVERIFY(!weave()->beadRect("delegate-3.eq-2").isNull());
+        QTRY_VERIFY(curve("delegate-3.eq-2"));
+        auto* c = curve("delegate-3.eq-2");
+        QTRY_VERIFY(c->width() > 200);
+        const double was = gainAt("delegate-3", "ceiling-1", 1000);
+        QTest::mouseDClick(c, Qt::LeftButton, {}, QPoint(c->width() * 57 / 100, c->height() / 3)); // a band about 1 kHz
+        QCOMPARE(c->band(), 1);
+        QVERIFY(gainAt("delegate-3", "ceiling-1", 1000) > was + 1);
+        drag(c, c->handle(1), QPointF(c->width() * 57 / 100.0, c->height() * 0.75));
+        QVERIFY(gainAt("delegate-3", "ceiling-1", 1000) < was - 4);
+        QCOMPARE(session().bench().running(), true);
+        while (session().history().canUndo())
+            QTest::keyClick(w_.get(), Qt::Key_Z, Qt::ControlModifier);
+        QVERIFY(project::toJson(session().project()) == before);
+        QVERIFY(weave()->beadRect("delegate-3.eq-2").isNull());
+        QTest::keyClick(w_.get(), Qt::Key_Z, Qt::ControlModifier | Qt::ShiftModifier);
+        QVERIFY(program().find("delegate-3.eq-2"));
+    }
+    void speechIsSeenAndChangesAreHeard() { // the chair talks from 0.3 s on
+        runBench();
+        QTRY_VERIFY_WITH_TIMEOUT(session().bench().meter({"chair.eq", 0}).peakDb > -30, 5000);
+        click("chair");
+        QTRY_VERIFY_WITH_TIMEOUT(session().bench().spectrum({"chair.eq", 0}).size() == 30, 5000);
+        QVERIFY(session().set("chair.preamp", "mute", 1));
+        QTRY_VERIFY_WITH_TIMEOUT(session().bench().meter({"chair.eq", 0}).peakDb < -60, 8000);
+    }
+    void routeByCrossingAndByDrag() {
+        QVERIFY(gainAt("chair", "loop", 1000) < -150);
+        QTest::mouseClick(weave(), Qt::LeftButton, {}, weave()->crossing("hall", 0, 5).toPoint());
+        QVERIFY(gainAt("chair", "loop", 1000) > 0);
+        QTest::keyClick(w_.get(), Qt::Key_Z, Qt::ControlModifier);
+        QVERIFY(gainAt("chair", "loop", 1000) < -150);
+        drag(weave(), weave()->endPoint("chair"), weave()->endPoint("loop"));
+        QVERIFY(gainAt("chair", "loop", 1000) > 0);
+        QCOMPARE(QString::fromStdString(session().history().undoText()), QString("Route Chair to Hearing loop"));
+        const QPointF knot = weave()->crossing("hall", 0, 5);
+        drag(weave(), knot, knot + QPointF(0, 40)); // down: quieter
+        const double level = program().find("hall")->values.at("1.6");
+        QVERIFY2(level < -8 && level > -12, qPrintable(QString::number(level)));
+        QTest::keyClick(w_.get(), Qt::Key_Z, Qt::ControlModifier); // the whole drag is one step
+        QCOMPARE(program().find("hall")->values.at("1.6"), 0.0);
+    }
+    void keyboardAlone() {
+        weave()->setFocus();
+        QTest::keyClick(weave(), Qt::Key_Tab);
+        QCOMPARE(session().lane(), QString("chair"));
+        QTest::keyClick(weave(), Qt::Key_Down);
+        QCOMPARE(session().lane(), QString("delegate-1"));
+        for (int i = 0; i < 3; ++i)
+            QTest::keyClick(weave(), Qt::Key_Right);
+        QCOMPARE(session().block(), QString("delegate-1.eq"));
+        QTest::keyClick(weave(), Qt::Key_Left, Qt::ControlModifier); // before the high-pass
+        QCOMPARE(QString::fromStdString(program().into({"delegate-1.eq", 0})->from.block),
+                 QString("delegate-1.preamp"));
+        QTest::keyClick(weave(), Qt::Key_Delete);
+        QVERIFY(!program().find("delegate-1.eq"));
+        QCOMPARE(QString::fromStdString(program().into({"delegate-1.highpass", 0})->from.block),
+                 QString("delegate-1.preamp"));
+    }
+    void fieldsTakeWhatPeopleType() {
+        click("delegate-3");
+        QTRY_VERIFY(field("delegate-3.highpass.corner"));
+        auto* f = field("delegate-3.highpass.corner");
+        f->setFocus();
+        f->selectAll();
+        QTest::keyClicks(f, "1k2");
+        QTest::keyClick(f, Qt::Key_Return);
+        QCOMPARE(program().find("delegate-3.highpass")->values.at("corner"), 1200.0);
+        QCOMPARE(f->text(), QString("1.20 kHz"));
+        f->selectAll();
+        QTest::keyClicks(f, "nonsense");
+        QTest::keyClick(f, Qt::Key_Return); // said, and the old value is back
+        QCOMPARE(f->text(), QString("1.20 kHz"));
+        f->selectAll();
+        QTest::keyClicks(f, "77");
+        QTest::keyClick(f, Qt::Key_Escape);
+        QCOMPARE(f->text(), QString("1.20 kHz"));
+        QTest::keyClick(f, Qt::Key_Up);
+        QVERIFY(program().find("delegate-3.highpass")->values.at("corner") > 1200);
+        QTest::mouseDClick(f, Qt::LeftButton);
+        QCOMPARE(f->text(), QString("100 Hz"));
+    }
+    void findOrDo() {
+        QTest::keyClick(w_.get(), Qt::Key_K, Qt::ControlModifier);
+        auto* words = w_->findChild<Finder*>()->findChild<QLineEdit*>();
+        QVERIFY(words->isVisible());
+        QTest::keyClicks(words, "delegate 3 band 2 gain = -3");
+        QTest::keyClick(words, Qt::Key_Return);
+        QCOMPARE(program().find("delegate-3.eq")->values.at("2.gain"), -3.0);
+        QTest::keyClick(w_.get(), Qt::Key_K, Qt::ControlModifier);
+        QTest::keyClicks(words, "hearing loop");
+        QTest::keyClick(words, Qt::Key_Return);
+        QCOMPARE(session().lane(), QString("loop"));
+    }
+    void saveAndReopen() {
+        QVERIFY(session().set("chair.preamp", "gain", 40));
+        QVERIFY(session().dirty());
+        QTest::keyClick(w_.get(), Qt::Key_S, Qt::ControlModifier);
+        QVERIFY(!session().dirty());
+        const auto now = project::toJson(session().project());
+        QVERIFY(session().open(file_));
+        QVERIFY(project::toJson(session().project()) == now);
+    }
+    void crashRecovery() {
+        QVERIFY(session().set("chair.preamp", "gain", 41));
+        QTRY_VERIFY_WITH_TIMEOUT(QFile::exists(file_ + ".autosave"), 5000);
+        w_ = std::make_unique<MainWindow>(); // the first one never saved
+        QVERIFY(session().open(file_));
+        QCOMPARE(program().find("chair.preamp")->values.at("gain"), 41.0);
+        QVERIFY(session().dirty());
+        session().undo();
+        QCOMPARE(program().find("chair.preamp")->values.at("gain"), 38.0);
+    }
+    void badFileIsSaid() {
+        QFile bad(folder_.filePath("bad.loom"));
+        QVERIFY(bad.open(QIODevice::WriteOnly));
+        bad.write("not a project");
+        bad.close();
+        QString text;
+        connect(&session(), &Session::said, this, [&](const QString& t) { text = t; });
+        QVERIFY(!session().open(bad.fileName()));
+        QVERIFY(text.contains("bad.loom"));
+        QVERIFY(session().program()); // what was open stays
+    }
+    void loopIsRefused() {
+        QString text;
+        connect(&session(), &Session::said, this, [&](const QString& t) { text = t; });
+        QVERIFY(!session().setProgram(Result<engine::Program>(Trouble{"x", "", ""}), "y"));
+        QVERIFY(!text.isEmpty());
+    }
+    void themesHaveContrast() { // text at least 4.5:1 on what it stands on (WCAG 2 relative luminance)
+        const auto light = [](const QColor& c) {
+            const auto part = [](double v) { return v <= 0.03928 ? v / 12.92 : std::pow((v + 0.055) / 1.055, 2.4); };
+            return 0.2126 * part(c.redF()) + 0.7152 * part(c.greenF()) + 0.0722 * part(c.blueF());
+        };
+        const auto ratio = [&](const QColor& a, const QColor& b) {
+            const double x = light(a), y = light(b);
+            return (std::max(x, y) + 0.05) / (std::min(x, y) + 0.05);
+        };
+        for (const bool night : {false, true}) {
+            Theme::get().setNight(night);
+            const auto& t = tokens();
+            for (const auto& ground : {t.linen, t.sheet, t.card, t.saffronTint})
+                for (const auto& text : {t.ink, t.ink2})
+                    QVERIFY2(ratio(text, ground) >= 4.5, qPrintable(text.name() + " on " + ground.name()));
+            QVERIFY(ratio(t.fault, t.faultTint) >= 4.5);
+            QVERIFY(ratio(t.railText, t.rail) >= 4.5);
+        }
+        Theme::get().setNight(false);
+    }
+    void textScale() {
+        const double before = weave()->beadRect("chair.eq").width();
+        for (int i = 0; i < 10; ++i)
+            QTest::keyClick(w_.get(), Qt::Key_Plus, Qt::ControlModifier);
+        QCOMPARE(Theme::get().percent(), 200);
+        QCOMPARE(weave()->beadRect("chair.eq").width(), 2 * before);
+        QTest::keyClick(w_.get(), Qt::Key_0, Qt::ControlModifier);
+        QCOMPARE(Theme::get().percent(), 100);
+    }
+};
+QTEST_MAIN(TestWindow)
+#include "tst_window.moc"

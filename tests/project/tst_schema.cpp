@@ -1,0 +1,54 @@
+// What is written fits the schema in docs/, and what the schema refuses the reader refuses.
+#ifndef Q_MOC_RUN
+#include "project/json.h"
+#include "project/store.h"
+#include <fstream>
+#include <valijson/adapters/nlohmann_json_adapter.hpp>
+#include <valijson/schema.hpp>
+#include <valijson/schema_parser.hpp>
+#include <valijson/validator.hpp>
+#endif
+#include <QTest>
+
+using nlohmann::json;
+using namespace loom::project;
+
+class TestSchema : public QObject {
+    Q_OBJECT
+    bool fits(const json& j) {
+        std::ifstream file(LOOM_SOURCE_DIR "/docs/schema/project.schema.json");
+        const json text = json::parse(file);
+        valijson::Schema schema;
+        valijson::SchemaParser parser;
+        parser.populateSchema(valijson::adapters::NlohmannJsonAdapter(text), schema);
+        valijson::Validator validator;
+        return validator.validate(schema, valijson::adapters::NlohmannJsonAdapter(j), nullptr);
+    }
+  private slots:
+    void demoFits() {
+        const auto demo = loadProject(LOOM_SOURCE_DIR "/demo/marram-point");
+        QVERIFY(bool(demo));
+        QVERIFY(fits(toJson(*demo)));
+        QVERIFY(fits(toJson(Project{})));
+        QVERIFY(fits(toJson(*loadProject(LOOM_SOURCE_DIR "/tests/samples/version-1"))));
+    }
+    void bothRefuse() {
+        const json good = toJson(*loadProject(LOOM_SOURCE_DIR "/demo/marram-point"));
+        const char* patches[] = {
+            R"([{"op":"replace","path":"/devices/0/id","value":""}])",
+            R"([{"op":"replace","path":"/devices/0/id","value":"a/b"}])",
+            R"([{"op":"replace","path":"/devices/0/rate","value":1}])",
+            R"([{"op":"replace","path":"/devices/0/program/threads/0","value":[["a",-1],["b",0]]}])",
+            R"([{"op":"replace","path":"/devices/0/program/blocks/1/values","value":{"gain":"loud"}}])",
+            R"([{"op":"add","path":"/devices/0/program/blocks/1/shape","value":{"channels":-2}}])",
+            R"([{"op":"remove","path":"/devices/0/program/blocks/0/kind"}])",
+            R"([{"op":"replace","path":"/format","value":"other"}])"};
+        for (const char* patch : patches) {
+            const json bad = good.patch(json::parse(patch));
+            QVERIFY2(!fits(bad), patch);
+            QVERIFY2(!projectFromJson(bad), patch);
+        }
+    }
+};
+QTEST_APPLESS_MAIN(TestSchema)
+#include "tst_schema.moc"
