@@ -1,5 +1,6 @@
 #include "dsp/fractional_delay.h"
 #include <algorithm>
+#include <cstring>
 
 namespace loom::dsp {
 namespace {
@@ -64,13 +65,17 @@ float DelayLine::read(const DelayDesign& d) const {
     if (!d.fractional)
         return *newest;
     const float* x = newest - (delayTaps - 1);
-    float sums[8] = {};
-    for (int i = 0; i < delayTaps; i += 8)
-        for (int k = 0; k < 8; ++k)
-            sums[k] += d.taps[i + k] * x[i + k];
+    typedef float Wide __attribute__((vector_size(32)));
+    Wide sums{};
+    for (int i = 0; i < delayTaps; i += 8) {
+        Wide taps, samples;
+        std::memcpy(&taps, d.taps.data() + i, sizeof taps);
+        std::memcpy(&samples, x + i, sizeof samples);
+        sums += taps * samples;
+    }
     float sum = 0;
-    for (const float s : sums)
-        sum += s;
+    for (int k = 0; k < 8; ++k)
+        sum += sums[k];
     return sum;
 }
 

@@ -1,5 +1,6 @@
 #include "engine/plan.h"
 #include <algorithm>
+#include <cstring>
 #include <unordered_map>
 #if defined(__SSE2__)
 #include <xmmintrin.h>
@@ -10,20 +11,22 @@ namespace {
 
 constexpr std::size_t maxBlocks = 20000;
 
-// Peak and sum of squares. Eight sums side by side, which is what lets the compiler use the wide registers.
+// Peak and sum of squares, eight samples side by side (the compiler's portable vectors: any machine runs them).
 void levelOf(const float* x, int frames, float& peak, float& power) {
+    typedef float Wide __attribute__((vector_size(32)));
     constexpr int wide = 8;
-    float peaks[wide] = {}, powers[wide] = {};
+    Wide peaks{}, powers{};
     int i = 0;
-    for (; i + wide <= frames; i += wide)
-        for (int k = 0; k < wide; ++k) {
-            const float a = std::abs(x[i + k]);
-            peaks[k] = a > peaks[k] ? a : peaks[k];
-            powers[k] += a * a;
-        }
+    for (; i + wide <= frames; i += wide) {
+        Wide v;
+        std::memcpy(&v, x + i, sizeof v);
+        const Wide size = v > -v ? v : -v;
+        peaks = size > peaks ? size : peaks;
+        powers += v * v;
+    }
     for (; i < frames; ++i) {
-        peaks[0] = std::max(peaks[0], std::abs(x[i]));
-        powers[0] += x[i] * x[i];
+        peak = std::max(peak, std::abs(x[i]));
+        power += x[i] * x[i];
     }
     for (int k = 0; k < wide; ++k)
         peak = std::max(peak, peaks[k]), power += powers[k];
