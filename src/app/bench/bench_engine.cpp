@@ -5,7 +5,6 @@
 #include <QAudioSink>
 #include <QMediaDevices>
 #include <chrono>
-#include <thread>
 
 namespace loom::app {
 namespace {
@@ -14,34 +13,6 @@ constexpr int earTap = 0, eyeTap = 1, tapeTap = 2;
 constexpr std::size_t maxRecording = 48000u * 60 * 10;
 
 } // namespace
-
-struct BenchEngine::Audio {
-    Audio(engine::Runner& runner, std::atomic<int>& missed)
-        : thread([this, &runner, &missed] { run(runner, missed); }) {}
-    ~Audio() {
-        stop = true;
-        thread.join();
-    }
-    void run(engine::Runner& runner, std::atomic<int>& missed) {
-        using Clock = std::chrono::steady_clock;
-        const auto frame = std::chrono::duration_cast<Clock::duration>(
-            std::chrono::duration<double>(engine::maxFrame / runner.rate()));
-        auto due = Clock::now();
-        while (!stop) {
-            for (int i = 0; i < 4; ++i) // 5 ms at a time: sleeping more often costs more than it gives
-                runner.process({}, engine::maxFrame);
-            due += 4 * frame;
-            const auto now = Clock::now();
-            if (now > due + 8 * frame) {
-                missed.fetch_add(1);
-                due = now;
-            }
-            std::this_thread::sleep_until(due);
-        }
-    }
-    std::atomic<bool> stop{false};
-    std::thread thread;
-};
 
 struct BenchEngine::Ear {
     std::unique_ptr<QAudioSink> sink;
@@ -73,8 +44,7 @@ bool BenchEngine::poll(std::optional<Trouble>& trouble) {
     if (!runner)
         return true;
     runner_ = std::move(runner);
-    missed_ = 0;
-    audio_ = std::make_unique<Audio>(*runner_, missed_);
+    audio_ = std::make_unique<engine::RealtimeThread>(*runner_);
     return true;
 }
 

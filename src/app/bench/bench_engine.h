@@ -1,9 +1,8 @@
 // The running simulation on this computer: the program in real time on its own thread, and the ear.
 #pragma once
-#include "engine/runner.h"
+#include "engine/realtime.h"
 #include "project/edit.h"
 #include <QString>
-#include <atomic>
 #include <future>
 #include <memory>
 
@@ -32,7 +31,7 @@ class BenchEngine {
     engine::MeterReading meter(const engine::PortRef& port) const;
     // Third-octave levels of a thread; empty until enough was heard.
     std::vector<double> spectrum(const engine::PortRef& port);
-    int missed() const { return missed_.load(); } // frames that came too late
+    int missed() const { return audio_ ? audio_->missed() : 0; } // frames that came too late
 
     // The ear: what is listened to goes to the computer's audio device. Returns what stands in the way, if anything.
     QString listen(std::optional<engine::PortRef> port);
@@ -44,14 +43,12 @@ class BenchEngine {
     Result<double> endRecording(const QString& path); // seconds written
 
   private:
-    struct Audio; // the thread
     struct Ear;
     using Prepared = std::pair<std::unique_ptr<engine::Runner>, std::optional<Trouble>>;
     std::future<Prepared> preparing_;
     std::unique_ptr<engine::Runner> runner_;
-    std::unique_ptr<Audio> audio_;
+    std::unique_ptr<engine::RealtimeThread> audio_;
     std::unique_ptr<Ear> ear_;
-    std::atomic<int> missed_{0};
     std::optional<engine::PortRef> listening_, watched_, recordPort_;
     std::vector<float> seen_, recorded_;
 };
