@@ -1,13 +1,19 @@
 // nimble-loom: the application.
 #include "app/shell/main_window.h"
+#include "app/site/embedded_rig.h"
+#include "app/site/site_page.h"
 #include "app/theme/theme.h"
 #include "project/catalogue.h"
+#include "project/render.h"
+#include "project/store.h"
 #include <QApplication>
 #include <QCommandLineParser>
 #include <QDir>
 #include <QElapsedTimer>
+#include <QPushButton>
 #include <QSettings>
 #include <QStandardPaths>
+#include <QTemporaryDir>
 #include <cstdio>
 
 using namespace loom::app;
@@ -27,11 +33,32 @@ QString demoCopy() {
     return to;
 }
 
+// The demo's processor, simulated in this process; it hears the demo's speech.
+std::unique_ptr<EmbeddedRig> demoRig(const QString& folder) {
+    const auto demo = loom::project::loadProject(loom::project::dataFolder() + "/demo/marram-point");
+    if (!demo || demo->devices.empty())
+        return nullptr;
+    loom::rig::DeviceSetup setup;
+    setup.folder = folder.toStdString();
+    setup.resources = loom::project::resourcesOf(*demo, demo->devices[0], true);
+    return std::make_unique<EmbeddedRig>(setup, QString::fromStdString(demo->devices[0].address));
+}
+
+void runFor(int ms) {
+    QElapsedTimer clock;
+    clock.start();
+    while (clock.elapsed() < ms)
+        QApplication::processEvents(QEventLoop::AllEvents, 20);
+}
+
 // Draws one view from the demo, with speech running for a moment so that meters show something true.
 int shoot(MainWindow& window, const QString& stage, const QString& file, QSize size) {
-    const QString demo = QString::fromStdString(loom::project::dataFolder()) + "/demo/marram-point";
-    if (!window.session().open(demo)) {
-        std::fprintf(stderr, "nimble-loom: %s cannot be opened\n", qPrintable(demo));
+    // A copy: nothing that a picture needs to be changed for may touch the shipped project.
+    QTemporaryDir folder;
+    const QString demo = folder.filePath("marram-point.loom");
+    const auto shipped = loom::project::loadProject(loom::project::dataFolder() + "/demo/marram-point");
+    if (!shipped || !loom::project::saveProject(*shipped, demo.toStdString()) || !window.session().open(demo)) {
+        std::fprintf(stderr, "nimble-loom: the demo cannot be opened; is NIMBLE_LOOM_DATA right?\n");
         return 2;
     }
     window.resize(size);
@@ -39,6 +66,25 @@ int shoot(MainWindow& window, const QString& stage, const QString& file, QSize s
     emit Theme::get().changed(); // sizes follow the window
     window.showStage(stage);
     window.session().choose("chair", "chair.eq");
+    QTemporaryDir store;
+    std::unique_ptr<EmbeddedRig> rig;
+    if (stage == "site") { // found, paired, tried and kept; then two values changed here
+        rig = demoRig(store.path());
+        runFor(300);
+        window.site()->look();
+        runFor(1500);
+        if (auto* pair = window.site()->findChild<QPushButton*>("Pair"))
+            pair->click();
+        runFor(800);
+        window.site()->tryProgram();
+        runFor(3000);
+        window.site()->keep();
+        runFor(500);
+        window.session().set("delegate-3.eq", "5.gain", 3.2);
+        window.session().set("ceiling-2.delay", "time", 16.1);
+        runFor(5500); // until the last message has gone
+        return window.grab().save(file) ? 0 : 2;
+    }
     window.toggleBench();
     QElapsedTimer clock;
     clock.start();
@@ -68,7 +114,7 @@ int main(int argc, char** argv) {
     words.addHelpOption();
     words.addPositionalArgument("project", "A .loom file or a folder made from one");
     words.addOptions({{"demo", "Opens the demo library (a copy of your own)"},
-                      {"shot", "Draws one stage of the demo: weave, bench", "stage"},
+                      {"shot", "Draws one stage of the demo: weave, bench, site", "stage"},
                       {"out", "The picture's file", "file"},
                       {"size", "The picture's size", "WxH", "1280x800"},
                       {"text-scale", "80 to 200", "percent"},
@@ -88,9 +134,12 @@ int main(int argc, char** argv) {
                      size.size() == 2 ? QSize(size[0].toInt(), size[1].toInt()) : QSize(1280, 800));
     }
     window.show();
-    if (words.isSet("demo"))
+    std::unique_ptr<EmbeddedRig> rig;
+    if (words.isSet("demo")) {
+        rig = demoRig(QStandardPaths::writableLocation(QStandardPaths::AppLocalDataLocation) + "/rig");
         window.session().open(demoCopy());
-    else if (!words.positionalArguments().isEmpty())
+    }
+    if (!words.isSet("demo") && !words.positionalArguments().isEmpty())
         window.session().open(words.positionalArguments().first());
     return QApplication::exec();
 }

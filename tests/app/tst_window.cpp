@@ -3,6 +3,8 @@
 #include "app/deck/value_field.h"
 #include "app/shell/finder.h"
 #include "app/shell/main_window.h"
+#include "app/site/embedded_rig.h"
+#include "app/site/site_page.h"
 #include "app/theme/theme.h"
 #include "app/weave/insert_field.h"
 #include "app/weave/weave_view.h"
@@ -13,6 +15,7 @@
 #endif
 #include <QElapsedTimer>
 #include <QLineEdit>
+#include <QPushButton>
 #include <QSettings>
 #include <QTemporaryDir>
 #include <QTest>
@@ -194,6 +197,58 @@ class TestWindow : public QObject {
         QVERIFY(session().dirty());
         session().undo();
         QCOMPARE(program().find("chair.preamp")->values.at("gain"), 38.0);
+    }
+    void
+    tryKeepPowerCycle() { // find, pair, try, power-cycle (gone), try and keep, power-cycle (there), loss and return
+        QTemporaryDir store;
+        rig::DeviceSetup setup;
+        setup.folder = store.path().toStdString();
+        auto rig = std::make_unique<EmbeddedRig>(setup, "127.20.4.10");
+        auto* site = w_->site();
+        const auto press = [&](const char* name) {
+            auto* b = site->findChild<QPushButton*>(name);
+            QTest::mouseClick(b, Qt::LeftButton);
+        };
+        const auto powerCycle = [&] {
+            press("Power-cycle");
+            QTRY_VERIFY_WITH_TIMEOUT(!site->link().up(), 5000);
+            QCOMPARE(site->stateWord(), QString("Connection lost"));
+            QTRY_VERIFY_WITH_TIMEOUT(site->link().up() && site->deviceState().is_object(), 8000);
+        };
+        QTest::keyClick(w_.get(), Qt::Key_3, Qt::ControlModifier);
+        QTest::qWait(200);
+        press("Look again");
+        QTRY_VERIFY_WITH_TIMEOUT(site->findChild<QPushButton*>("Pair")->isVisible(), 8000);
+        press("Pair");
+        QTRY_VERIFY_WITH_TIMEOUT(site->link().up() && site->deviceState().is_object(), 5000);
+        QVERIFY(site->deviceState()["running"].is_null());
+        press("Try it");
+        QTRY_VERIFY_WITH_TIMEOUT(site->deviceState()["running"].is_object() && site->deviceState()["kept"].is_null(),
+                                 8000);
+        QVERIFY(session().device()->lastSent);
+        powerCycle();
+        QTRY_VERIFY_WITH_TIMEOUT(site->deviceState().is_object() && site->deviceState()["running"].is_null(), 5000);
+        press("Try it");
+        QTRY_VERIFY_WITH_TIMEOUT(site->deviceState()["running"].is_object(), 8000);
+        QTRY_VERIFY_WITH_TIMEOUT(site->findChild<QPushButton*>("Keep through power-off")->isEnabled(), 5000);
+        press("Keep through power-off");
+        QTRY_VERIFY_WITH_TIMEOUT(site->deviceState()["kept"].is_object(), 5000);
+        powerCycle();
+        QTRY_VERIFY_WITH_TIMEOUT(site->deviceState().is_object() && site->deviceState()["running"].is_object(), 5000);
+        QTRY_COMPARE_WITH_TIMEOUT(site->differing(), 0, 5000);
+        QVERIFY(session().set("chair.eq", "2.gain", 1)); // not live: it stays here
+        QTRY_COMPARE_WITH_TIMEOUT(site->differing(), 1, 5000);
+        press("live");
+        QVERIFY(site->live());
+        QVERIFY(session().set("chair.eq", "2.gain", 2)); // live: it reaches the device
+        QTRY_COMPARE_WITH_TIMEOUT(site->differing(), 0, 5000);
+        rig.reset(); // the device vanishes; an edit meanwhile is not lost and shows when it is back
+        QTRY_VERIFY_WITH_TIMEOUT(!site->link().up(), 8000);
+        QVERIFY(session().set("chair.eq", "2.gain", 3));
+        rig = std::make_unique<EmbeddedRig>(setup, "127.20.4.10");
+        QTRY_VERIFY_WITH_TIMEOUT(site->link().up(), 8000);
+        QTRY_COMPARE_WITH_TIMEOUT(site->differing(), 1, 8000); // it booted with what it kept
+        QCOMPARE(program().find("chair.eq")->values.at("2.gain"), 3.0);
     }
     void badFileIsSaid() {
         QFile bad(folder_.filePath("bad.loom"));

@@ -3,6 +3,7 @@
 #include "app/deck/deck.h"
 #include "app/shell/finder.h"
 #include "app/shell/rail.h"
+#include "app/site/site_page.h"
 #include "app/theme/theme.h"
 #include "app/weave/weave_view.h"
 #include "project/findings.h"
@@ -35,6 +36,7 @@ MainWindow::MainWindow() {
     setWindowTitle("Nimble Loom");
     weave_ = new WeaveView(session_);
     bench_ = new BenchPage(session_);
+    site_ = new SitePage(session_);
     deck_ = new Deck(session_);
     rail_ = new Rail;
     stages_ = new QStackedWidget;
@@ -58,6 +60,7 @@ MainWindow::MainWindow() {
     weaveBox->addWidget(scroll, 1);
     stages_->addWidget(weavePage);
     stages_->addWidget(bench_);
+    stages_->addWidget(site_);
 
     split_ = new QSplitter(Qt::Vertical);
     split_->addWidget(stages_);
@@ -86,6 +89,7 @@ MainWindow::MainWindow() {
     connect(bench_, &BenchPage::wantsRun, this, &MainWindow::toggleBench);
     connect(bench_, &BenchPage::wantsListen, this, &MainWindow::listen);
     connect(bench_, &BenchPage::wantsRecord, this, &MainWindow::record);
+    connect(site_, &SitePage::stateChanged, this, &MainWindow::refreshState);
     connect(weave_, &WeaveView::wantsListen, this, &MainWindow::listen);
     connect(weave_, &WeaveView::wantsDeck, deck_, &Deck::takeFocus);
     connect(deck_, &Deck::wantsBack, this, [this] { weave_->setFocus(); });
@@ -160,6 +164,15 @@ void MainWindow::buildCommands() {
     addCommand("Show findings", "Ctrl+J", [this] { showFindings(); });
     addCommand("Go to Weave", "Ctrl+1", [this] { showStage(0); });
     addCommand("Go to Bench", "Ctrl+2", [this] { showStage(1); });
+    addCommand("Go to Site", "Ctrl+3", [this] { showStage(2); });
+    addCommand("Look for devices", "F6", [this] {
+        showStage(2);
+        site_->look();
+    });
+    addCommand("Try the program on the device", "Ctrl+Return", [this] { site_->tryProgram(); });
+    addCommand("Keep the program through power-off", "Ctrl+Shift+Return", [this] { site_->keep(); });
+    addCommand("Power-cycle the device", "", [this] { site_->powerCycle(); });
+    addCommand("Go live, or leave live", "Ctrl+L", [this] { site_->setLive(!site_->live()); });
     addCommand("Insert a block on the chosen lane", "", [this] { weave_->insertBlock(); });
     addCommand("Remove what is chosen", "", [this] { weave_->removeChosen(); });
     addCommand("Move the block towards the source", "", [this] { weave_->moveChosen(-1); });
@@ -199,9 +212,11 @@ void MainWindow::refreshState() {
     const QString file = session_.path().isEmpty() ? "not saved yet" : QFileInfo(session_.path()).fileName();
     file_->setText(file + (session_.path().isEmpty() ? "" : session_.dirty() ? " \u00b7 changed" : " \u00b7 saved"));
     const bool running = session_.bench().running();
-    state_->setText(
-        QString("<span style='color:%1'>\u25cf</span> %2")
-            .arg((running ? tokens().saffron : tokens().ink3).name(), running ? "Bench running" : "Drafting"));
+    QString word = site_->stateWord();
+    if (word.isEmpty())
+        word = running ? "Bench running" : "Drafting";
+    state_->setText(QString("<span style='color:%1'>\u25cf</span> %2")
+                        .arg((running ? tokens().saffron : tokens().ink3).name(), word));
     const bool preparing = session_.bench().preparing();
     run_->setText(preparing ? "Getting ready\u2026" : running ? "Stop  F5" : "Run the bench  F5");
     run_->setProperty("main", !running);
@@ -257,7 +272,10 @@ void MainWindow::tick() {
     if (!session_.bench().running())
         return;
     session_.bench().tend();
-    stages_->currentIndex() == 0 ? weave_->refresh() : bench_->refresh();
+    if (stages_->currentIndex() == 0)
+        weave_->refresh();
+    else if (stages_->currentIndex() == 1)
+        bench_->refresh();
     deck_->refreshMeters();
 }
 
@@ -265,7 +283,9 @@ void MainWindow::showStage(int stage) {
     stages_->setCurrentIndex(stage);
     rail_->setCurrent(stage);
     bench_->refresh();
-    (stage == 0 ? static_cast<QWidget*>(weave_) : bench_->findChild<LevelBoard*>())->setFocus();
+    deck_->setVisible(stage != 2); // Site has its own lower part
+    QWidget* first[] = {weave_, bench_->findChild<LevelBoard*>(), site_->findChild<QPushButton*>("Look again")};
+    first[stage]->setFocus();
 }
 
 void MainWindow::showStage(const QString& name) {

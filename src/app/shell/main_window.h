@@ -16,6 +16,7 @@ class BenchPage;
 class Deck;
 class Finder;
 class Rail;
+class SitePage;
 class WeaveView;
 
 class MainWindow : public QMainWindow {
@@ -24,6 +25,7 @@ class MainWindow : public QMainWindow {
     MainWindow();
     Session& session() { return session_; }
     WeaveView* weave() { return weave_; }
+    SitePage* site() { return site_; }
     void showStage(int stage);
     void showStage(const QString& name);
     void toggleBench();
@@ -61,6 +63,7 @@ class MainWindow : public QMainWindow {
     QStackedWidget* stages_;
     WeaveView* weave_;
     BenchPage* bench_;
+    SitePage* site_;
     Deck* deck_;
     Finder* finder_;
     QSplitter* split_;

@@ -8,7 +8,7 @@
 namespace loom::app {
 
 const QStringList& Rail::stages() {
-    static const QStringList names{"Weave", "Bench"};
+    static const QStringList names{"Weave", "Bench", "Site"};
     return names;
 }
 
@@ -54,7 +54,12 @@ void Rail::paintEvent(QPaintEvent*) {
                 p.drawLine(m + QPointF(px(-10), px(d)), m + QPointF(px(10), px(d)));
                 p.drawLine(m + QPointF(px(d), px(-10)), m + QPointF(px(d), px(10)));
             }
-        else { // a pulse of sound
+        else if (s == 2) { // a pin on its ground
+            p.setBrush(Qt::NoBrush);
+            p.drawEllipse(m + QPointF(0, px(-4)), px(7), px(7));
+            p.drawLine(m + QPointF(0, px(3)), m + QPointF(0, px(11)));
+            p.drawLine(m + QPointF(px(-6), px(11)), m + QPointF(px(6), px(11)));
+        } else { // a pulse of sound
             QPainterPath pulse(m + QPointF(px(-11), 0));
             for (const auto& [x, y] : {std::pair{-5, 0}, {-2, -9}, {3, 8}, {5, 0}, {11, 0}})
                 pulse.lineTo(m + QPointF(px(x), px(y)));

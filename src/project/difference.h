@@ -1,0 +1,18 @@
+// Where two programs differ, value by value: the design, what a device runs, and what was last sent to it.
+#pragma once
+#include "project/model.h"
+
+namespace loom::project {
+
+struct Difference {
+    std::string block, param;         // param empty: the block, or the threads, differ as a whole
+    std::string what;                 // "Delegate 3 · Equaliser · Band 2 gain"
+    std::string last, design, device; // as people read them; "—" where there is none
+    std::string why;                  // "changed here", "changed at the device", "changed on both sides"
+};
+
+// `last` may be null. Empty: both are the same but for the revision.
+std::vector<Difference> differences(const engine::Program& design, const engine::Program& device,
+                                    const engine::Program* last);
+
+} // namespace loom::project
