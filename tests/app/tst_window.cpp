@@ -72,6 +72,8 @@ class TestWindow : public QObject {
         w_->show();
         QVERIFY(session().open(file_));
         QVERIFY(QTest::qWaitForWindowExposed(w_.get()));
+        w_->activateWindow(); // no window manager under Xvfb does it for us, and shortcuts need it
+        QVERIFY(QTest::qWaitForWindowActive(w_.get()));
     }
     void cleanup() { w_.reset(); }
 

@@ -1,0 +1,36 @@
+// A program as JSON: compiled, run for some frames, laid out, edited.
+#include "engine/layout.h"
+#include "engine/runner.h"
+#include "project/json.h"
+#include "project/program_edit.h"
+#include <cmath>
+#include <cstdlib>
+
+using namespace loom;
+
+extern "C" int LLVMFuzzerTestOneInput(const unsigned char* data, std::size_t size) {
+    auto json = project::parseJson(std::string(reinterpret_cast<const char*>(data), size), "fuzz");
+    if (!json)
+        return 0;
+    auto program = project::programFromJson(*json);
+    if (!program || program->blocks.size() > 40)
+        return 0;
+    (void)engine::layOut(*program);
+    engine::Runner runner(48000, {});
+    if (!runner.load(*program))
+        return 0;
+    for (int i = 0; i < 4; ++i)
+        runner.process({}, engine::maxFrame);
+    for (const auto& b : program->blocks) {
+        for (const char* param : {"gain", "corner", "1.gain", "time", "1.1", "on"})
+            (void)bool(runner.set(b.id, param, static_cast<double>(size) - 20));
+        (void)bool(project::insertBlock(*program, "eq", {b.id, 0}));
+        (void)bool(project::moveBlock(*program, b.id, 1));
+        if (auto less = project::removeBlock(*program, b.id))
+            (void)bool(runner.load(*less));
+        runner.process({}, 17);
+        if (!std::isfinite(runner.meter({b.id, 0}).peakDb))
+            std::abort();
+    }
+    return 0;
+}

@@ -1,0 +1,23 @@
+// A project file as bytes: as a ZIP, and its project.json as text.
+#include "project/findings.h"
+#include "project/json.h"
+#include "project/store.h"
+#include <cstdlib>
+
+using namespace loom::project;
+
+extern "C" int LLVMFuzzerTestOneInput(const unsigned char* data, std::size_t size) {
+    const std::string bytes(reinterpret_cast<const char*>(data), size);
+    (void)bool(unpackProject(bytes, "fuzz.loom"));
+    auto json = parseJson(bytes, "fuzz.json");
+    if (!json)
+        return 0;
+    auto project = projectFromJson(*json);
+    if (!project)
+        return project.trouble().message.empty() ? std::abort(), 0 : 0;
+    (void)check(*project);
+    auto again = projectFromJson(toJson(*project)); // what was read can be written and read again
+    if (!again || toJson(*again) != toJson(*project))
+        std::abort();
+    return 0;
+}
