@@ -114,6 +114,7 @@ int main(int argc, char** argv) {
     words.addHelpOption();
     words.addPositionalArgument("project", "A .loom file or a folder made from one");
     words.addOptions({{"demo", "Opens the demo library (a copy of your own)"},
+                      {"leave-after-first-picture", "Ends once the window is drawn (to time the start)"},
                       {"shot", "Draws one stage of the demo: weave, bench, site", "stage"},
                       {"out", "The picture's file", "file"},
                       {"size", "The picture's size", "WxH", "1280x800"},
@@ -141,5 +142,10 @@ int main(int argc, char** argv) {
     }
     if (!words.isSet("demo") && !words.positionalArguments().isEmpty())
         window.session().open(words.positionalArguments().first());
+    if (words.isSet("leave-after-first-picture"))
+        QTimer::singleShot(0, &window, [&window] {
+            window.grab(); // every widget has painted when this returns
+            QApplication::quit();
+        });
     return QApplication::exec();
 }

@@ -1,13 +1,16 @@
 #include "dsp/cascade.h"
+#include "dsp/dispatch.h"
 #include <algorithm>
 
 namespace loom::dsp {
 namespace {
 
 // K sections in one pass: while one waits for its own feedback the others go on.
+using Sections = std::array<const Section*, 4>;
+using States = std::array<SectionState*, 4>;
+
 template <int K>
-void runSteady(const std::array<const Section*, 4>& c, const std::array<SectionState*, 4>& state, double* x,
-               int frames) {
+[[gnu::always_inline]] inline void runTogether(const Sections& c, const States& state, double* x, int frames) {
     SectionState s[K];
     Section k[K];
     for (int j = 0; j < K; ++j)
@@ -20,6 +23,21 @@ void runSteady(const std::array<const Section*, 4>& c, const std::array<SectionS
     }
     for (int j = 0; j < K; ++j)
         *state[j] = s[j];
+}
+
+LOOM_HOT void runSteady(int count, const Sections& c, const States& state, double* x, int frames) {
+    switch (count) {
+    case 1:
+        return runTogether<1>(c, state, x, frames);
+    case 2:
+        return runTogether<2>(c, state, x, frames);
+    case 3:
+        return runTogether<3>(c, state, x, frames);
+    case 4:
+        return runTogether<4>(c, state, x, frames);
+    default:
+        break;
+    }
 }
 
 void runGliding(const Section& from, const Section& to, SectionState& state, double* x, int frames) {
@@ -76,26 +94,11 @@ void Cascade::switchTo(std::span<const Section> sections) {
 
 void Cascade::Chain::run(const float* in, double* out, int frames) {
     std::copy_n(in, frames, out);
-    std::array<const Section*, 4> steady{};
-    std::array<SectionState*, 4> states{};
+    Sections steady{};
+    States states{};
     int waiting = 0;
     const auto runWaiting = [&] {
-        switch (waiting) {
-        case 1:
-            runSteady<1>(steady, states, out, frames);
-            break;
-        case 2:
-            runSteady<2>(steady, states, out, frames);
-            break;
-        case 3:
-            runSteady<3>(steady, states, out, frames);
-            break;
-        case 4:
-            runSteady<4>(steady, states, out, frames);
-            break;
-        default:
-            break;
-        }
+        runSteady(waiting, steady, states, out, frames);
         for (int i = 0; i < waiting; ++i)
             flush(*states[i]);
         waiting = 0;

@@ -1,4 +1,5 @@
 #include "dsp/fractional_delay.h"
+#include "dsp/dispatch.h"
 #include <algorithm>
 #include <cstring>
 
@@ -60,21 +61,21 @@ void DelayLine::clear() {
     std::fill(ring_.begin(), ring_.end(), 0.0f);
 }
 
-float DelayLine::read(const DelayDesign& d) const {
+LOOM_HOT float DelayLine::read(const DelayDesign& d) const {
     const float* newest = ring_.data() + head_ + length_ - d.whole;
     if (!d.fractional)
         return *newest;
     const float* x = newest - (delayTaps - 1);
-    typedef float Wide __attribute__((vector_size(32)));
+    typedef float Wide __attribute__((vector_size(16)));
     Wide sums{};
-    for (int i = 0; i < delayTaps; i += 8) {
+    for (int i = 0; i < delayTaps; i += 4) {
         Wide taps, samples;
         std::memcpy(&taps, d.taps.data() + i, sizeof taps);
         std::memcpy(&samples, x + i, sizeof samples);
         sums += taps * samples;
     }
     float sum = 0;
-    for (int k = 0; k < 8; ++k)
+    for (int k = 0; k < 4; ++k)
         sum += sums[k];
     return sum;
 }
