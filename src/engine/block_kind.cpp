@@ -69,6 +69,18 @@ dsp::Complex BlockView::response(int in, int out, double hz, double rate) const 
     return kind->response ? kind->response(look(), in, out, hz, rate) : 0.0;
 }
 
+Address findParameter(const Program& program, const std::string& dotted) {
+    for (auto dot = dotted.rfind('.'); dot != std::string::npos && dot > 0; dot = dotted.rfind('.', dot - 1)) {
+        const Block* block = program.find(dotted.substr(0, dot));
+        const BlockKind* kind = block ? findKind(block->kind) : nullptr;
+        const std::string param = dotted.substr(dot + 1);
+        const int index = kind ? paramTable(*kind, fullShape(*kind, *block)).indexOf(param) : -1;
+        if (index >= 0)
+            return {block, param, index};
+    }
+    return {};
+}
+
 namespace {
 int portsSeen(const Program& program, const Block& block, bool arriving) {
     int n = 0;

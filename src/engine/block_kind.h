@@ -86,6 +86,15 @@ struct BlockView {
 // section or band that is off switches it on. The parameter must exist.
 void enterValue(Block& block, const std::string& param, double value);
 
+// The block and parameter a dotted address means: "chair.eq.2.gain" is parameter "2.gain" of block "chair.eq". The
+// longest block id that leaves a known parameter wins; block is null if there is none.
+struct Address {
+    const Block* block = nullptr;
+    std::string param{};
+    int index = -1; // in the block's parameter table
+};
+Address findParameter(const Program& program, const std::string& dotted);
+
 // Ports of a block; those of an unknown kind follow from the threads.
 int inputsOf(const Program& program, const Block& block);
 int outputsOf(const Program& program, const Block& block);

@@ -25,13 +25,6 @@ const Thread* Program::into(const PortRef& port) const {
     return nullptr;
 }
 
-Address resolve(const Program& program, const std::string& dotted) {
-    for (std::size_t dot = dotted.rfind('.'); dot != std::string::npos && dot > 0; dot = dotted.rfind('.', dot - 1))
-        if (const Block* b = program.find(dotted.substr(0, dot)))
-            return {b, dotted.substr(dot + 1)};
-    return {};
-}
-
 std::string slug(const std::string& words) {
     std::string s;
     for (const char c : words) {

@@ -41,14 +41,6 @@ struct Program {
     bool operator==(const Program&) const = default;
 };
 
-// The block and parameter a dotted address means: "dais.eq.2.gain" is block "dais.eq", parameter "2.gain" if there is
-// such a block, else block "dais" ... The longest block id wins. Block is null if none matches.
-struct Address {
-    const Block* block = nullptr;
-    std::string param;
-};
-Address resolve(const Program& program, const std::string& dotted);
-
 // An id made from words: "Delegate 3" -> "delegate-3", made unique in the program by a number.
 std::string slug(const std::string& words);
 std::string freshId(const Program& program, const std::string& wanted);

@@ -30,16 +30,8 @@ std::optional<Place> findPlace(const Project& project, const std::string& path) 
     const Device* d = slash == std::string::npos ? nullptr : project.device(path.substr(0, slash));
     if (!d || !d->program)
         return {};
-    const std::string dotted = path.substr(slash + 1);
-    // The longest block id that leaves a known parameter wins, so that "eq.2.gain" is parameter "2.gain" of "eq".
-    for (auto dot = dotted.rfind('.'); dot != std::string::npos && dot > 0; dot = dotted.rfind('.', dot - 1)) {
-        const auto* block = d->program->find(dotted.substr(0, dot));
-        const auto* kind = block ? engine::findKind(block->kind) : nullptr;
-        const std::string param = dotted.substr(dot + 1);
-        if (kind && engine::paramTable(*kind, engine::fullShape(*kind, *block)).indexOf(param) >= 0)
-            return Place{d, block, param};
-    }
-    return {};
+    const auto found = engine::findParameter(*d->program, path.substr(slash + 1));
+    return found.block ? std::optional<Place>({d, found.block, found.param}) : std::nullopt;
 }
 
 } // namespace loom::project

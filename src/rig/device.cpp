@@ -120,47 +120,29 @@ void Device::powerOn() {
 }
 
 Result<double> Device::get(const std::string& path) const {
-    const Trouble none{"there is no such parameter", path, "describe and program tell what there is."};
-    if (!running_)
-        return none;
-    for (auto dot = path.rfind('.'); dot != std::string::npos && dot > 0; dot = path.rfind('.', dot - 1)) {
-        const auto* b = running_->find(path.substr(0, dot));
-        if (!b || !engine::findKind(b->kind))
-            continue;
-        const engine::BlockView view(*b);
-        const int i = view.table->indexOf(path.substr(dot + 1));
-        if (i >= 0)
-            return view.values[static_cast<std::size_t>(i)];
-    }
-    return none;
+    const auto at = running_ ? engine::findParameter(*running_, path) : engine::Address{};
+    if (!at.block)
+        return Trouble{"there is no such parameter", path, "describe and program tell what there is."};
+    return engine::BlockView(*at.block).values[static_cast<std::size_t>(at.index)];
 }
 
 Result<double> Device::set(const std::string& path, double value) {
     if (auto now = get(path); !now)
         return now;
-    for (auto dot = path.rfind('.'); dot != std::string::npos && dot > 0; dot = path.rfind('.', dot - 1)) {
-        auto* b = running_->find(path.substr(0, dot));
-        const std::string param = path.substr(dot + 1);
-        const auto* kind = b ? engine::findKind(b->kind) : nullptr;
-        if (!kind)
-            continue;
-        const auto& table = engine::paramTable(*kind, engine::fullShape(*kind, *b));
-        const int i = table.indexOf(param);
-        if (i < 0)
-            continue;
-        const auto& spec = table.specs()[static_cast<std::size_t>(i)];
-        if (!(value >= spec.min && value <= spec.max))
-            return Trouble{"the value is outside the range", path,
-                           "Use " + formatValue(spec, spec.min) + " to " + formatValue(spec, spec.max) + "."};
-        if (value == spec.def)
-            b->values.erase(param);
-        else
-            b->values[param] = value;
-        if (auto done = runner_->set(b->id, param, value); !done)
-            return done.trouble();
-        return value;
-    }
-    return Trouble{"there is no such parameter", path, ""};
+    const auto at = engine::findParameter(*running_, path);
+    const engine::BlockView view(*at.block);
+    const auto& spec = view.table->specs()[static_cast<std::size_t>(at.index)];
+    if (!(value >= spec.min && value <= spec.max))
+        return Trouble{"the value is outside the range", path,
+                       "Use " + formatValue(spec, spec.min) + " to " + formatValue(spec, spec.max) + "."};
+    engine::Block& block = *running_->find(at.block->id);
+    if (value == spec.def)
+        block.values.erase(at.param);
+    else
+        block.values[at.param] = value;
+    if (auto done = runner_->set(block.id, at.param, value); !done)
+        return done.trouble();
+    return value;
 }
 
 json Device::describe() const {
