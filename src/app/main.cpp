@@ -1,4 +1,5 @@
 // nimble-loom: the application.
+#include "app/shell/accessible.h"
 #include "app/shell/main_window.h"
 #include "app/site/embedded_rig.h"
 #include "app/site/site_page.h"
@@ -109,6 +110,7 @@ int main(int argc, char** argv) {
     QApplication::setOrganizationName("nimble-loom");
     QApplication::setStyle("Fusion");
     Theme::loadFonts();
+    installAccessibility();
     QCommandLineParser words;
     words.setApplicationDescription("Nimble Loom: design, program and commission the sound of rooms");
     words.addHelpOption();

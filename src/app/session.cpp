@@ -1,10 +1,17 @@
 #include "app/session.h"
 #include "app/bench/bench_engine.h"
+#include "dsp/audio_file.h"
 #include "project/store.h"
+#include <QFile>
+#include <QFileInfo>
 
 namespace loom::app {
 
 using project::Change;
+
+namespace {
+constexpr qint64 maxSoundFile = 256 << 20;
+}
 
 Session::Session(QObject* parent) : QObject(parent), bench_(std::make_unique<BenchEngine>()) {
     autosave_.setSingleShot(true);
@@ -89,13 +96,32 @@ bool Session::setProgram(const Result<engine::Program>& program, const QString& 
     return edit(project::setProgram(device_, *program, text.toStdString()));
 }
 
+bool Session::setFile(const QString& block, const QString& path) {
+    QFile file(path);
+    dsp::AudioClip clip;
+    std::string error;
+    if (!file.open(QIODevice::ReadOnly))
+        error = path.toStdString() + ": cannot be read.";
+    else if (file.size() > maxSoundFile)
+        error = path.toStdString() + ": is larger than 256 MB.";
+    const QByteArray bytes = error.empty() ? file.readAll() : QByteArray();
+    const std::vector<char> kept(bytes.begin(), bytes.end());
+    if (error.empty())
+        (void)dsp::readClip(kept, path.toStdString(), 0, clip, error);
+    if (!error.empty()) {
+        report(QString::fromStdString(error));
+        return false;
+    }
+    return edit(project::setFile(device_, block.toStdString(), QFileInfo(path).fileName().toStdString(), kept));
+}
+
 void Session::after(const Change& change) {
     if (const auto* p = program()) {
         if (!block_.isEmpty() && !p->find(block_.toStdString()))
             block_.clear();
         if (!lane_.isEmpty() && !p->find(lane_.toStdString()))
             lane_.clear();
-        bench_->follow(*p, change);
+        bench_->follow(project_, *device(), change);
     }
     autosave_.start();
     emit changed(change);

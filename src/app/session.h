@@ -33,6 +33,7 @@ class Session : public QObject {
     bool edit(std::unique_ptr<project::Edit> edit);
     bool set(const QString& block, const QString& param, double value, bool merge = false);
     bool setProgram(const Result<engine::Program>& program, const QString& text);
+    bool setFile(const QString& block, const QString& path); // the sound file of a player, taken into the project
     void endDrag() { history_.endMerge(); }
     void undo();
     void redo();

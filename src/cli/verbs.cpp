@@ -298,17 +298,25 @@ std::optional<engine::PortRef> findEnd(const engine::Program& p, const std::stri
 
 struct DeviceCall {
     std::string file, device, from, to, hz;
-    std::vector<std::string> ins, outs;
+    std::vector<std::string> ins, outs, records;
     double seconds = 0;
 };
 
+Result<const Device*> processorOf(const Result<Project>& project, const std::string& id) {
+    if (!project)
+        return project.trouble();
+    const Device* d = project->device(id);
+    if (!d || !d->program)
+        return Trouble{"there is no processor of this id", id, "loomctl info lists devices."};
+    return d;
+}
+
 int response(const DeviceCall& c) {
     auto p = loadProject(c.file);
-    if (!p)
-        return fail(p.trouble());
-    const Device* d = p->device(c.device);
-    if (!d || !d->program)
-        return fail({"there is no processor of this id", c.device, "loomctl info lists devices."});
+    auto found = processorOf(p, c.device);
+    if (!found)
+        return fail(found.trouble());
+    const Device* d = *found;
     const auto from = findEnd(*d->program, c.from, "source"), to = findEnd(*d->program, c.to, "destination");
     if (!from || !to)
         return fail({"there is no such port or block", from ? c.to : c.from,
@@ -322,11 +330,10 @@ int response(const DeviceCall& c) {
 
 int renderFile(const DeviceCall& c) {
     auto p = loadProject(c.file);
-    if (!p)
-        return fail(p.trouble());
-    const Device* d = p->device(c.device);
-    if (!d || !d->program)
-        return fail({"there is no processor of this id", c.device, "loomctl info lists devices."});
+    auto found = processorOf(p, c.device);
+    if (!found)
+        return fail(found.trouble());
+    const Device* d = *found;
     std::vector<RenderInput> inputs;
     double seconds = c.seconds;
     for (const auto& text : c.ins) {
@@ -360,9 +367,28 @@ int renderFile(const DeviceCall& c) {
             return fail({"must be PORT=WAV", "--out " + text, ""});
         ports.push_back(text.substr(0, equals)), files.push_back(text.substr(equals + 1));
     }
-    auto sound = render(*p, *d, inputs, ports, seconds);
+    Device run = *d;
+    std::map<std::string, std::string> tapeFiles;
+    for (const auto& text : c.records) {
+        const auto equals = text.find('=');
+        const std::string id = text.substr(0, equals);
+        auto* b = run.program->find(id);
+        if (equals == std::string::npos || !b || b->kind != "recorder")
+            return fail({"must be BLOCK=WAV, where BLOCK is a File recorder", "--record " + text,
+                         "loomctl info FILE lists blocks."});
+        tapeFiles[id] = text.substr(equals + 1);
+        b->values["record"] = 1;
+    }
+    for (auto& b : run.program->blocks) // only what was asked for writes a file
+        if (b.kind == "recorder" && !tapeFiles.count(b.id))
+            b.values.erase("record");
+    Tapes tapes([&](const engine::Block& b) { return tapeFiles.at(b.id); });
+    auto sound = render(*p, run, inputs, ports, seconds, &tapes);
     if (!sound)
         return fail(sound.trouble());
+    for (const auto& tape : tapes.finish())
+        if (!tape)
+            return fail(tape.trouble());
     for (std::size_t i = 0; i < files.size(); ++i) {
         std::string error;
         if (!dsp::writeWav(files[i], {d->rate, {(*sound)[i]}}, error))
@@ -440,7 +466,8 @@ void addVerbs(CLI::App& app, std::function<int()>& action) {
     v->add_option("FILE", call.file, "Project file or folder")->required();
     v->add_option("--device", call.device, "Device id")->required();
     v->add_option("--in", call.ins, "PORT=WAV[:channel]");
-    v->add_option("--out", call.outs, "PORT=WAV")->required();
+    v->add_option("--out", call.outs, "PORT=WAV");
+    v->add_option("--record", call.records, "BLOCK=WAV: what a File recorder block gathers");
     v->add_option("--seconds", call.seconds, "Length; as long as the longest input if not given");
     v->callback([&] { action = [] { return renderFile(call); }; });
 

@@ -82,6 +82,21 @@ const std::vector<DeviceModel>& catalogue() {
     return models;
 }
 
+std::vector<std::string> freePorts(const Device& device, bool input) {
+    const DeviceModel* model = findModel(device.model);
+    auto ports = model ? model->ports(input) : std::vector<std::string>{};
+    if (device.program)
+        for (const auto& b : device.program->blocks)
+            if (b.kind == (input ? "source" : "destination") && b.texts.count("port"))
+                std::erase(ports, b.texts.at("port"));
+    return ports;
+}
+
+std::string freePort(const Device& device, bool input) {
+    const auto ports = freePorts(device, input);
+    return ports.empty() ? "" : ports.front();
+}
+
 const DeviceModel* findModel(const std::string& id) {
     for (const auto& m : catalogue())
         if (m.id == id)

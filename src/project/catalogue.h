@@ -1,6 +1,7 @@
 // Device models: data files in catalogue/, made-up makers.
 #pragma once
 #include "engine/result.h"
+#include "project/model.h"
 #include <string>
 #include <vector>
 
@@ -24,6 +25,9 @@ Result<std::vector<DeviceModel>> readCatalogue(const std::string& folder);
 // The catalogue that belongs to this build: $NIMBLE_LOOM_DATA, else the installed one, else the source tree's.
 const std::vector<DeviceModel>& catalogue();
 const DeviceModel* findModel(const std::string& id);
+// Ports of a device's model that its program does not use yet; the first of them, or "" if there is none.
+std::vector<std::string> freePorts(const Device& device, bool input);
+std::string freePort(const Device& device, bool input);
 std::string dataFolder(); // where catalogue/ and demo/ lie
 
 } // namespace loom::project

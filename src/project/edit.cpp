@@ -76,6 +76,41 @@ class SetProgram final : public Edit {
     std::optional<engine::Program> other_;
 };
 
+class SetFile final : public Edit {
+  public:
+    SetFile(std::string device, std::string block, std::string name, std::vector<char> bytes)
+        : device_(std::move(device)), block_(std::move(block)), name_(std::move(name)), bytes_(std::move(bytes)) {}
+    std::string text() const override { return "Play " + name_; }
+    Result<Change> apply(Project& p) override {
+        Device* d = p.device(device_);
+        Block* b = d && d->program ? d->program->find(block_) : nullptr;
+        if (!b)
+            return Trouble{"there is no such block", device_ + "/" + block_, ""};
+        before_ = b->texts;
+        const auto dot = std::min(name_.rfind('.'), name_.size());
+        std::string name = name_;
+        for (int n = 2; p.assets.count(name) && p.assets.at(name) != bytes_; ++n)
+            name = name_.substr(0, dot) + "-" + std::to_string(n) + name_.substr(dot);
+        if (p.assets.emplace(name, bytes_).second)
+            added_ = name;
+        b->texts["file"] = name;
+        return Change{Change::Kind::program, device_};
+    }
+    Change revert(Project& p) override {
+        p.device(device_)->program->find(block_)->texts = before_;
+        if (added_)
+            p.assets.erase(*added_);
+        added_.reset();
+        return {Change::Kind::program, device_};
+    }
+
+  private:
+    std::string device_, block_, name_;
+    std::vector<char> bytes_;
+    std::map<std::string, std::string> before_;
+    std::optional<std::string> added_;
+};
+
 class ChangeDevice final : public Edit {
   public:
     ChangeDevice(std::string device, std::string text, std::function<void(Device&)> how)
@@ -125,6 +160,11 @@ std::unique_ptr<Edit> setValue(const Project& p, const std::string& path, double
 
 std::unique_ptr<Edit> setProgram(const std::string& device, engine::Program program, std::string text) {
     return std::make_unique<SetProgram>(device, std::move(program), std::move(text));
+}
+
+std::unique_ptr<Edit> setFile(const std::string& device, const std::string& block, const std::string& name,
+                              std::vector<char> bytes) {
+    return std::make_unique<SetFile>(device, block, name, std::move(bytes));
 }
 
 std::unique_ptr<Edit> changeDevice(const std::string& device, std::string text, std::function<void(Device&)> how) {

@@ -13,7 +13,8 @@ using engine::Program;
 
 class Checker {
   public:
-    explicit Checker(const Device& d) : device_(d), program_(*d.program) {
+    Checker(const Device& d, const std::map<std::string, std::vector<char>>* assets)
+        : device_(d), program_(*d.program), assets_(assets) {
         for (const auto& t : program_.threads)
             left_.insert(t.from);
     }
@@ -46,7 +47,18 @@ class Checker {
         if (b.kind == "source" && !left_.count({b.id, 0}))
             add("goes-nowhere", Severity::note, &b, "This source goes nowhere.",
                 "Route it to a destination, or remove it.");
+        if (b.kind == "player")
+            checkFile(b);
         checkOff(b);
+    }
+
+    void checkFile(const Block& b) {
+        const auto file = b.texts.find("file");
+        if (file == b.texts.end() || file->second.empty())
+            add("no-file", Severity::note, &b, "This player has no sound file.", "Choose one in the deck.");
+        else if (assets_ && !assets_->count(file->second))
+            add("file-missing", Severity::fix, &b, "The sound file \"" + file->second + "\" is not in the project.",
+                "Choose it again in the deck.");
     }
 
     // Follows the sound backwards port by port; through a matrix only where a crossing is open.
@@ -132,6 +144,7 @@ class Checker {
 
     const Device& device_;
     const Program& program_;
+    const std::map<std::string, std::vector<char>>* assets_; // null: not known here
     std::set<engine::PortRef> left_;
     std::vector<Finding> found_;
 };
@@ -182,13 +195,15 @@ Load loadOf(const Device& device) {
 std::vector<Finding> check(const Device& device) {
     if (!device.program)
         return {};
-    return Checker(device).run();
+    return Checker(device, nullptr).run();
 }
 
 std::vector<Finding> check(const Project& project) {
     std::vector<Finding> all;
     for (const auto& d : project.devices) {
-        auto found = check(d);
+        if (!d.program)
+            continue;
+        auto found = Checker(d, &project.assets).run();
         all.insert(all.end(), found.begin(), found.end());
     }
     return all;

@@ -44,12 +44,16 @@ Result<Program> checked(Program p) {
     return p;
 }
 
+Trouble noSuchKind(const std::string& kind) {
+    return {"there is no block kind \"" + kind + "\"", "", "loomctl blocks lists them."};
+}
+
 } // namespace
 
 Result<NewBlock> insertBlock(const Program& p, const std::string& kindId, const PortRef& after) {
     const auto* kind = engine::findKind(kindId);
     if (!kind)
-        return Trouble{"there is no block kind \"" + kindId + "\"", "", "loomctl blocks lists them."};
+        return noSuchKind(kindId);
     if (!kind->channelwise())
         return Trouble{"a " + kind->label + " cannot lie on a lane", "",
                        "Choose a block with one way in and one way out."};
@@ -68,6 +72,15 @@ Result<NewBlock> insertBlock(const Program& p, const std::string& kindId, const 
         redirectLeaving(n.program, after, out);
         n.program.threads.push_back({after, in});
     }
+    return n;
+}
+
+Result<NewBlock> addBlock(const Program& p, const std::string& kindId, const std::string& label,
+                          const std::map<std::string, std::string>& texts) {
+    if (!engine::findKind(kindId))
+        return noSuchKind(kindId);
+    NewBlock n{p, engine::freshId(p, engine::slug(label.empty() ? kindId : label))};
+    n.program.blocks.push_back({n.block, kindId, label, {}, {}, texts});
     return n;
 }
 

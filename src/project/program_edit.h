@@ -14,6 +14,10 @@ struct NewBlock {
 // Puts a one-channel block behind `after` on its lane: every thread that left `after`'s port leaves the new block. On
 // a destination lane, `after` may be the destination: then it goes before it.
 Result<NewBlock> insertBlock(const engine::Program& p, const std::string& kind, const engine::PortRef& after);
+// Adds a block on its own: a source or player starts a lane, a destination or recorder ends one, a matrix mixer is a
+// weave.
+Result<NewBlock> addBlock(const engine::Program& p, const std::string& kind, const std::string& label,
+                          const std::map<std::string, std::string>& texts = {});
 // Takes a block out; where it had one thread through it, the lane is closed again.
 Result<engine::Program> removeBlock(const engine::Program& p, const std::string& block);
 // Moves a bead one place along its lane: back (-1, towards the source) or on (+1).

@@ -47,7 +47,7 @@ engine::Resources resourcesOf(const Project& project, const Device& device, bool
 
 Result<std::vector<std::vector<float>>> render(const Project& project, const Device& device,
                                                const std::vector<RenderInput>& inputs,
-                                               const std::vector<std::string>& ports, double seconds) {
+                                               const std::vector<std::string>& ports, double seconds, Tapes* tapes) {
     if (!device.program)
         return Trouble{"has no program", device.id, "Choose a processor."};
     auto resources = resourcesOf(project, device, false);
@@ -78,6 +78,8 @@ Result<std::vector<std::vector<float>>> render(const Project& project, const Dev
     for (std::size_t done = 0; done < total; done += engine::maxFrame) {
         const int frames = static_cast<int>(std::min<std::size_t>(engine::maxFrame, total - done));
         (*plan)->process({}, frames);
+        if (tapes)
+            (void)tapes->tend(*device.program, **plan);
         for (std::size_t i = 0; i < buffers.size(); ++i)
             out[i].insert(out[i].end(), (*plan)->buffer(buffers[i]), (*plan)->buffer(buffers[i]) + frames);
     }

@@ -2,6 +2,7 @@
 #pragma once
 #include "engine/kernel.h"
 #include "project/model.h"
+#include "project/tapes.h"
 
 namespace loom::project {
 
@@ -14,9 +15,11 @@ struct RenderInput {
     std::shared_ptr<const dsp::AudioClip> clip; // one channel, at the device's rate
 };
 
-// Runs the program for `seconds` with the inputs, and gives what leaves each destination of `ports`.
+// Runs the program from its start for `seconds` with the inputs, and gives what leaves each destination of `ports`.
+// What its recorder blocks gather goes to `tapes`, if there are any.
 Result<std::vector<std::vector<float>>> render(const Project& project, const Device& device,
                                                const std::vector<RenderInput>& inputs,
-                                               const std::vector<std::string>& ports, double seconds);
+                                               const std::vector<std::string>& ports, double seconds,
+                                               Tapes* tapes = nullptr);
 
 } // namespace loom::project

@@ -1,6 +1,8 @@
 // The real window, driven by keys and mouse.
+#include "app/bench/bench_page.h"
 #include "app/deck/curve_view.h"
 #include "app/deck/value_field.h"
+#include "app/shell/accessible.h"
 #include "app/shell/finder.h"
 #include "app/shell/main_window.h"
 #include "app/site/embedded_rig.h"
@@ -11,12 +13,17 @@
 #ifndef Q_MOC_RUN
 #include "engine/path_response.h"
 #include "project/json.h"
+#include "project/program_edit.h"
 #include "project/store.h"
 #endif
+#include <QAccessible>
+#include <QAccessibleActionInterface>
+#include <QComboBox>
 #include <QElapsedTimer>
 #include <QLineEdit>
 #include <QPushButton>
 #include <QSettings>
+#include <QStandardPaths>
 #include <QTemporaryDir>
 #include <QTest>
 
@@ -60,6 +67,8 @@ class TestWindow : public QObject {
     void initTestCase() {
         QSettings::setPath(QSettings::NativeFormat, QSettings::UserScope, folder_.path());
         Theme::loadFonts();
+        installAccessibility();
+        QStandardPaths::setTestModeEnabled(true);
     }
     void init() {
         file_ = folder_.filePath("hall.loom");
@@ -288,6 +297,73 @@ class TestWindow : public QObject {
             QVERIFY(ratio(t.railText, t.rail) >= 4.5);
         }
         Theme::get().setNight(false);
+    }
+    void assistiveProgramsSeeWhatIsPainted() {
+        auto* view = QAccessible::queryAccessibleInterface(weave());
+        QVERIFY(view && view->childCount() > 50);
+        QAccessibleInterface* bead = nullptr;
+        for (int i = 0; i < view->childCount(); ++i)
+            if (view->child(i)->text(QAccessible::Name) == QString("Delegate 3 \u00b7 Equaliser"))
+                bead = view->child(i);
+        QVERIFY(bead);
+        QCOMPARE(bead->text(QAccessible::Value), QString("on"));
+        QCOMPARE(bead->rect().size(), weave()->beadRect("delegate-3.eq").toAlignedRect().size());
+        QVERIFY(view->childAt(bead->rect().center().x(), bead->rect().center().y()) == bead);
+        bead->actionInterface()->doAction(QAccessibleActionInterface::pressAction());
+        QCOMPARE(session().block(), QString("delegate-3.eq"));
+        QVERIFY(bead->state().selected);
+        auto* curve = QAccessible::queryAccessibleInterface(this->curve("delegate-3.eq"));
+        QVERIFY(curve->child(0)->text(QAccessible::Name).startsWith("Band 1"));
+        auto* levels = QAccessible::queryAccessibleInterface(w_->findChild<LevelBoard*>());
+        levels->child(1)->actionInterface()->doAction(QAccessibleActionInterface::pressAction());
+        QCOMPARE(session().lane(), QString("delegate-1"));
+    }
+    void newLaneWithPlayerAndFile() { // "/" with nothing chosen starts a lane; a sound file comes into the project
+        session().choose({});
+        weave()->setFocus();
+        QTest::keyClick(weave(), Qt::Key_Slash);
+        auto* words = w_->findChild<InsertField*>()->findChild<QLineEdit*>();
+        QTest::keyClicks(words, "file pl");
+        QTest::keyClick(words, Qt::Key_Return);
+        QCOMPARE(session().lane(), QString("player"));
+        QTRY_VERIFY(w_->findChild<QPushButton*>("player.file"));
+        QVERIFY(session().setFile("player", LOOM_SOURCE_DIR "/demo/marram-point/assets/programme-r.flac"));
+        QCOMPARE(QString::fromStdString(program().find("player")->texts.at("file")), QString("programme-r.flac"));
+        QVERIFY(!session().setFile("player", folder_.filePath("ghost.wav")));
+        QTest::keyClick(w_.get(), Qt::Key_Z, Qt::ControlModifier);
+        QVERIFY(program().find("player")->texts.empty());
+        QTest::keyClick(w_.get(), Qt::Key_Z, Qt::ControlModifier);
+        QVERIFY(!program().find("player"));
+    }
+    void newSourceTakesAFreePortAndMayTakeAnother() {
+        session().choose({});
+        QTest::keyClick(weave(), Qt::Key_Slash);
+        auto* words = w_->findChild<InsertField*>()->findChild<QLineEdit*>();
+        QTest::keyClicks(words, "source");
+        QTest::keyClick(words, Qt::Key_Return);
+        QCOMPARE(session().lane(), QString("source"));
+        QCOMPARE(QString::fromStdString(program().find("source")->texts.at("port")), QString("in 10"));
+        auto* ports = w_->findChild<QComboBox*>("source.port");
+        QVERIFY(ports);
+        ports->setFocus();
+        QTest::keyClick(ports, Qt::Key_Down);
+        QTRY_COMPARE(QString::fromStdString(program().find("source")->texts.at("port")), QString("in 11"));
+        QVERIFY(ports != w_->findChild<QComboBox*>("source.port")); // the card was made anew
+    }
+    void recorderBlockWritesAFile() {
+        auto n = project::addBlock(program(), "recorder", "Take");
+        n->program.threads.push_back({{"chair.preamp", 0}, {n->block, 0}});
+        QVERIFY(session().setProgram(n->program, "Add"));
+        runBench();
+        QStringList said;
+        connect(&session(), &Session::said, this, [&](const QString& t) { said << t; });
+        QVERIFY(session().set("take", "record", 1));
+        QTest::qWait(400);
+        QVERIFY(session().set("take", "record", 0));
+        QTRY_VERIFY_WITH_TIMEOUT(said.join(' ').contains("Recorded"), 5000);
+        const QString path = said.filter("Recorded").first().section(" in ", 1);
+        QVERIFY2(QFile(path).size() > 48000 * 4 * 0.2, qPrintable(path));
+        QFile::remove(path);
     }
     void textScale() {
         const double before = weave()->beadRect("chair.eq").width();

@@ -132,6 +132,25 @@ class TestEdits : public QObject {
         QVERIFY(has("loop"));
         QVERIFY(has("over-budget"));
     }
+    void fileOfAPlayer() {
+        History h(p_);
+        auto n = addBlock(program(), "player", "Gong");
+        QVERIFY(n && n->block == "gong");
+        QVERIFY(bool(h.run(setProgram("heddle", n->program, "Add"))));
+        QVERIFY(has("no-file", "gong"));
+        const auto assets = p_.assets;
+        QVERIFY(bool(h.run(setFile("heddle", "gong", "chair.flac", {1, 2, 3})))); // another file has this name
+        QCOMPARE(QString::fromStdString(program().find("gong")->texts.at("file")), QString("chair-2.flac"));
+        QVERIFY(p_.assets.at("chair-2.flac") == std::vector<char>({1, 2, 3}));
+        QVERIFY(!has("no-file") && !has("file-missing"));
+        p_.assets.erase("chair-2.flac");
+        QVERIFY(has("file-missing", "gong"));
+        p_.assets["chair-2.flac"] = {1, 2, 3};
+        h.undo();
+        QVERIFY(p_.assets == assets && !program().find("gong")->texts.count("file"));
+        QVERIFY(!h.run(setFile("heddle", "nobody", "x.wav", {})));
+        QVERIFY(!addBlock(program(), "of-tomorrow", "x"));
+    }
     void longestBlockIdWins() {
         const auto place = findPlace(p_, "heddle/chair.eq.2.gain");
         QVERIFY(place && place->block->id == "chair.eq" && place->param == "2.gain");

@@ -1,6 +1,9 @@
 // loomctl as a user calls it: answers, errors, exit codes.
 #include "dsp/audio_file.h"
 #include "dsp/units.h"
+#ifndef Q_MOC_RUN
+#include "project/store.h"
+#endif
 #include <QJsonArray>
 #include <QJsonDocument>
 #include <QJsonObject>
@@ -79,6 +82,27 @@ class TestLoomctl : public QObject {
         QVERIFY(loom::dsp::readClip(folder_.filePath("z.wav").toStdString(), 0, z, error));
         QCOMPARE(z.frames(), std::size_t(240000));
         QCOMPARE(call({"render", demo_, "--device", "heddle", "--out", "out 77=x.wav", "--seconds", "1"}), 2);
+    }
+    void recorderWritesItsFile() { // a player into a recorder, both in the program
+        auto p = *loom::project::loadProject(LOOM_SOURCE_DIR "/demo/marram-point");
+        auto& program = *p.device("heddle")->program;
+        program.blocks.push_back({"music", "player", "", {}, {{"play", 1}}, {{"file", "programme-l.flac"}}});
+        program.blocks.push_back({"tape", "recorder", ""});
+        program.threads.push_back({{"music", 0}, {"tape", 0}});
+        const QString file = folder_.filePath("r.loom"), wav = folder_.filePath("tape.wav");
+        QVERIFY(bool(loom::project::saveProject(p, file.toStdString())));
+        QCOMPARE(call({"render", file, "--device", "heddle", "--record", "tape=" + wav, "--seconds", "2"}), 0);
+        loom::dsp::AudioClip tape, played;
+        std::string error;
+        QVERIFY(loom::dsp::readClip(wav.toStdString(), 0, tape, error));
+        QVERIFY(
+            loom::dsp::readClip(LOOM_SOURCE_DIR "/demo/marram-point/assets/programme-l.flac", 48000, played, error));
+        QCOMPARE(tape.frames(), std::size_t(96000));
+        for (std::size_t i = 0; i < tape.frames(); ++i)
+            QCOMPARE(tape.channels[0][i], played.channels[0][i]);
+        QCOMPARE(call({"render", file, "--device", "heddle", "--record", "chair=" + wav, "--seconds", "1"}), 2);
+        QCOMPARE(call({"render", file, "--device", "heddle", "--record", "tape=/nowhere/x.wav", "--seconds", "1"}), 2);
+        QVERIFY(err_.contains("/nowhere/x.wav"));
     }
     void getAndSet() {
         const QString file = folder_.filePath("p.loom");

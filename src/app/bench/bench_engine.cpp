@@ -3,7 +3,10 @@
 #include "project/render.h"
 #include <QAudioFormat>
 #include <QAudioSink>
+#include <QDateTime>
+#include <QDir>
 #include <QMediaDevices>
+#include <QStandardPaths>
 #include <chrono>
 
 namespace loom::app {
@@ -12,6 +15,15 @@ namespace {
 constexpr int earTap = 0, eyeTap = 1, tapeTap = 2;
 constexpr std::size_t maxRecording = 48000u * 60 * 10;
 
+// Recorder blocks write into a folder of their own, a file a take.
+std::string tapeFile(const engine::Block& block) {
+    const QString folder = QStandardPaths::writableLocation(QStandardPaths::MusicLocation) + "/Nimble Loom";
+    QDir().mkpath(folder);
+    const QString name = QString::fromStdString(block.label.empty() ? block.id : block.label).replace('/', '-');
+    const QString when = QDateTime::currentDateTime().toString("yyyy-MM-dd HH.mm.ss");
+    return (folder + "/" + name + " " + when + ".wav").toStdString();
+}
+
 } // namespace
 
 struct BenchEngine::Ear {
@@ -19,7 +31,7 @@ struct BenchEngine::Ear {
     QIODevice* out = nullptr;
 };
 
-BenchEngine::BenchEngine() = default;
+BenchEngine::BenchEngine() : tapes_(tapeFile) {}
 BenchEngine::~BenchEngine() {
     stop();
 }
@@ -33,6 +45,9 @@ void BenchEngine::start(const project::Project& project, const project::Device& 
             return {nullptr, done.trouble()};
         return {std::move(runner), std::nullopt};
     };
+    assets_.clear();
+    for (const auto& [name, bytes] : project.assets)
+        assets_.insert(name);
     preparing_ = std::async(std::launch::async, std::move(work));
 }
 
@@ -52,15 +67,25 @@ void BenchEngine::stop() {
     if (preparing_.valid())
         preparing_.get();
     ear_.reset();
+    if (runner_) {
+        gather(tapes_.tend(runner_->program(), *runner_->plan()));
+        gather(tapes_.finish());
+    }
     audio_.reset();
     runner_.reset();
     listening_.reset(), watched_.reset(), recordPort_.reset();
     seen_.clear(), recorded_.clear();
 }
 
-void BenchEngine::follow(const engine::Program& program, const project::Change& change) {
-    if (!runner_)
+void BenchEngine::follow(const project::Project& project, const project::Device& device,
+                         const project::Change& change) {
+    if (!runner_ || !device.program)
         return;
+    const auto& program = *device.program;
+    for (const auto& b : program.blocks)
+        if (const auto file = b.texts.find("file");
+            file != b.texts.end() && project.assets.count(file->second) && !assets_.count(file->second))
+            return start(project, device); // a new sound file: decoded on the worker, and from the start again
     const auto* block = change.kind == project::Change::Kind::value ? program.find(change.block) : nullptr;
     if (block && runner_->program().find(change.block)) {
         // One value may switch its section on as well: every value of the block that differs goes.
@@ -71,6 +96,12 @@ void BenchEngine::follow(const engine::Program& program, const project::Change& 
         return;
     }
     (void)bool(runner_->load(program)); // a program with a loop keeps the last good sound; it is a finding
+}
+
+void BenchEngine::gather(const std::vector<Result<std::string>>& written) {
+    for (const auto& w : written)
+        news_.push_back(w ? News{"Recorded " + QString::fromStdString(*w), false}
+                          : News{QString::fromStdString(w.trouble().text()), true});
 }
 
 engine::MeterReading BenchEngine::meter(const engine::PortRef& port) const {
@@ -146,6 +177,8 @@ void BenchEngine::tend() {
     if (!runner_)
         return;
     runner_->tend();
+    if (runner_->plan())
+        gather(tapes_.tend(runner_->program(), *runner_->plan()));
     std::vector<float> part(8192);
     for (std::size_t n; recordPort_ && recorded_.size() < maxRecording && (n = runner_->readTap(tapeTap, part)) > 0;)
         recorded_.insert(recorded_.end(), part.begin(), part.begin() + static_cast<std::ptrdiff_t>(n));

@@ -2,9 +2,11 @@
 #pragma once
 #include "engine/realtime.h"
 #include "project/edit.h"
+#include "project/tapes.h"
 #include <QString>
 #include <future>
 #include <memory>
+#include <set>
 
 class QAudioSink;
 class QIODevice;
@@ -25,8 +27,14 @@ class BenchEngine {
     void stop();
     bool running() const { return runner_ != nullptr; }
     // Hands an edit on to what runs: a value glides, another structure is swapped in.
-    void follow(const engine::Program& program, const project::Change& change);
-    void tend(); // call a few times a second: queues, the ear, the recording
+    void follow(const project::Project& project, const project::Device& device, const project::Change& change);
+    void tend(); // call a few times a second: queues, the ear, the recording, recorder blocks
+    // What recorder blocks wrote since last asked, a line each; `bad` marks what could not be written.
+    struct News {
+        QString text;
+        bool bad;
+    };
+    std::vector<News> takeNews() { return std::exchange(news_, {}); }
 
     engine::MeterReading meter(const engine::PortRef& port) const;
     // Third-octave levels of a thread; empty until enough was heard.
@@ -51,6 +59,10 @@ class BenchEngine {
     std::unique_ptr<Ear> ear_;
     std::optional<engine::PortRef> listening_, watched_, recordPort_;
     std::vector<float> seen_, recorded_;
+    void gather(const std::vector<Result<std::string>>& written);
+    project::Tapes tapes_;
+    std::vector<News> news_;
+    std::set<std::string> assets_; // what the runner's resources know
 };
 
 } // namespace loom::app

@@ -167,9 +167,7 @@ void LevelBoard::paintSpectrum(QPainter& p, QRectF r) {
 }
 
 void LevelBoard::mousePressEvent(QMouseEvent* e) {
-    if (const int r = rowAt(e->position()); r >= 0)
-        session_.choose(ends_[static_cast<std::size_t>(r)].id);
-    update();
+    choosePart(rowAt(e->position()));
 }
 
 void LevelBoard::mouseMoveEvent(QMouseEvent* e) {
@@ -192,6 +190,22 @@ void LevelBoard::keyPressEvent(QKeyEvent* e) {
         return update();
     }
     QWidget::keyPressEvent(e);
+}
+
+std::vector<PaintedPart> LevelBoard::paintedParts() const {
+    std::vector<PaintedPart> parts;
+    for (int r = 0; r < rows(); ++r) {
+        const End& e = ends_[static_cast<std::size_t>(r)];
+        parts.push_back({e.name + (e.source ? ", source" : ", destination"),
+                         decibels(session_.bench().meter(e.at).peakDb) + " dBFS", rowRect(r), e.id == session_.lane()});
+    }
+    return parts;
+}
+
+void LevelBoard::choosePart(int index) {
+    if (index >= 0 && index < rows())
+        session_.choose(ends_[static_cast<std::size_t>(index)].id);
+    update();
 }
 
 BenchPage::BenchPage(Session& session, QWidget* parent)

@@ -1,6 +1,7 @@
 // The Bench stage: every source and destination with its level, and the spectrum of the chosen thread.
 #pragma once
 #include "app/session.h"
+#include "app/shell/accessible.h"
 #ifndef Q_MOC_RUN
 #include "engine/layout.h"
 #endif
@@ -12,12 +13,14 @@ class QPushButton;
 namespace loom::app {
 
 // The painted part: levels at the left, spectrum at the right.
-class LevelBoard : public QWidget {
+class LevelBoard : public QWidget, public Painted {
     Q_OBJECT
   public:
     explicit LevelBoard(Session& session, QWidget* parent = nullptr);
     QRectF rowRect(int row) const;
     int rows() const { return static_cast<int>(ends_.size()); }
+    std::vector<PaintedPart> paintedParts() const override;
+    void choosePart(int index) override;
 
   protected:
     void paintEvent(QPaintEvent*) override;

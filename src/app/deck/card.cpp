@@ -2,11 +2,15 @@
 #include "app/deck/curve_view.h"
 #include "app/deck/value_field.h"
 #include "app/theme/theme.h"
+#include "project/catalogue.h"
 #include "project/findings.h"
+#include <QComboBox>
+#include <QFileDialog>
 #include <QGridLayout>
 #include <QKeyEvent>
 #include <QLabel>
 #include <QPainter>
+#include <QPushButton>
 #include <QScrollArea>
 #include <QVBoxLayout>
 
@@ -106,12 +110,45 @@ void Card::buildParameters(QVBoxLayout* box) {
     for (const auto& s : view.table->specs())
         if (s.id != "on")
             addRow(grid, row++, q(s.label).toLower().replace("48 v", "48 V"), q(s.id));
-    if (row == 0) {
-        const auto& b = *session_.program()->find(block_.toStdString());
-        const auto port = b.texts.find("port");
-        grid->addWidget(new QLabel(port == b.texts.end() ? q(view.kind->purpose) : "port  " + q(port->second)), 0, 0);
-    }
+    const auto& b = *session_.program()->find(block_.toStdString());
+    if (b.kind == "source" || b.kind == "destination")
+        addPort(grid, row++);
+    if (b.kind == "player")
+        addFile(grid, row++);
+    if (row == 0)
+        grid->addWidget(new QLabel(q(view.kind->purpose)), 0, 0);
     box->addLayout(grid);
+}
+
+void Card::addPort(QGridLayout* grid, int row) {
+    const auto& b = *session_.program()->find(block_.toStdString());
+    const auto at = b.texts.find("port");
+    auto* ports = new QComboBox;
+    ports->setObjectName(block_ + ".port");
+    ports->setAccessibleName("Port of the device");
+    ports->addItem(at == b.texts.end() ? QString("no port") : q(at->second));
+    for (const auto& port : project::freePorts(*session_.device(), b.kind == "source"))
+        ports->addItem(q(port));
+    connect(ports, &QComboBox::activated, this, [this, ports](int) {
+        engine::Program p = *session_.program();
+        p.find(block_.toStdString())->texts["port"] = ports->currentText().toStdString();
+        session_.setProgram(p, "Use port " + ports->currentText());
+    });
+    grid->addWidget(new QLabel("port"), row, 0);
+    grid->addWidget(ports, row, 1, Qt::AlignRight);
+}
+
+void Card::addFile(QGridLayout* grid, int row) {
+    const auto& b = *session_.program()->find(block_.toStdString());
+    const auto file = b.texts.find("file");
+    auto* choose = new QPushButton(file == b.texts.end() ? QString("Choose a sound file\u2026") : q(file->second));
+    choose->setObjectName(block_ + ".file");
+    connect(choose, &QPushButton::clicked, this, [this] {
+        const QString path = QFileDialog::getOpenFileName(this, "Sound to play", {}, "Sound (*.wav *.flac *.ogg)");
+        if (!path.isEmpty())
+            session_.setFile(block_, path);
+    });
+    grid->addWidget(choose, row, 0, 1, 2);
 }
 
 void Card::buildBands(QVBoxLayout* box) {

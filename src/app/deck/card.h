@@ -44,6 +44,8 @@ class Card : public QFrame {
 
   private:
     void addRow(QGridLayout* grid, int row, const QString& label, const QString& param);
+    void addPort(QGridLayout* grid, int row);
+    void addFile(QGridLayout* grid, int row);
     void buildParameters(QVBoxLayout* box);
     void buildBands(QVBoxLayout* box);
     void buildCrossings(QVBoxLayout* box);

@@ -57,6 +57,31 @@ void CurveView::chooseBand(int band) {
     update();
 }
 
+std::vector<PaintedPart> CurveView::paintedParts() const {
+    std::vector<PaintedPart> parts;
+    const auto* b = block();
+    const int count = b ? bands() : 0;
+    for (int band = 1; band <= count; ++band) {
+        const engine::BlockView view(*b);
+        const auto say = [&](const char* field) {
+            const std::string id = std::to_string(band) + "." + field;
+            return QString::fromStdString(
+                formatValue(view.table->specs()[static_cast<std::size_t>(view.table->indexOf(id))], view.look()[id]));
+        };
+        const QPointF at = handle(band);
+        parts.push_back({"Band " + QString::number(band) + ", " + say("kind") + ", " + say("on"),
+                         say("hz") + ", " + say("gain") + ", " + say("q"),
+                         {at.x() - px(8), at.y() - px(8), px(16), px(16)},
+                         band == band_});
+    }
+    return parts;
+}
+
+void CurveView::choosePart(int index) {
+    if (index >= 0 && index < bands())
+        chooseBand(index + 1);
+}
+
 void CurveView::setSpectrum(std::vector<double> bands) {
     spectrum_ = std::move(bands);
     update();

@@ -1,11 +1,12 @@
 // The response of a block, true to the sound; an equaliser's bands as handles to drag.
 #pragma once
 #include "app/session.h"
+#include "app/shell/accessible.h"
 #include <QWidget>
 
 namespace loom::app {
 
-class CurveView : public QWidget {
+class CurveView : public QWidget, public Painted {
     Q_OBJECT
   public:
     CurveView(Session& session, const QString& block, QWidget* parent = nullptr);
@@ -13,6 +14,8 @@ class CurveView : public QWidget {
     void chooseBand(int band);
     QPointF handle(int band) const;
     void setSpectrum(std::vector<double> bands);
+    std::vector<PaintedPart> paintedParts() const override;
+    void choosePart(int index) override;
 
   signals:
     void bandChosen(int band);

@@ -68,8 +68,15 @@ void Deck::rebuild() {
     title_->setStyleSheet(QString("font-weight: bold; font-size: %1px; padding-right: 8px").arg(Theme::get().ipx(13)));
     path_->setText(path);
     path_->setStyleSheet("color: " + tokens().ink2.name());
-    const QString key =
-        blocks.join('\n') + (program && blocks.size() == 1 ? QString::number(program->threads.size()) : QString());
+    QString key = program && blocks.size() == 1 ? QString::number(program->threads.size()) : QString();
+    for (const auto& id : blocks) { // what a card is made from: another port, file or channel count makes another card
+        const auto& b = *program->find(id.toStdString());
+        key += '\n' + id + ' ' + q(b.label);
+        for (const auto& [name, text] : b.texts)
+            key += ' ' + q(text);
+        for (const auto& [name, count] : b.shape)
+            key += ' ' + QString::number(count);
+    }
     if (key != shown_) {
         shown_ = key;
         auto* row = new QWidget;
@@ -83,6 +90,8 @@ void Deck::rebuild() {
             line->addWidget(cards_.back());
         }
         line->addStretch(1);
+        if (auto* old = scroll_->takeWidget())
+            old->deleteLater(); // one of its widgets may be what asked for the change
         scroll_->setWidget(row);
     }
     refresh();

@@ -1,11 +1,8 @@
 // Find or do: every command, lane, block, parameter and finding by a few typed letters; "gain = -3" sets a value.
 #pragma once
-#include <QFrame>
+#include "app/shell/pick_list.h"
 #include <functional>
 #include <vector>
-
-class QLineEdit;
-class QListWidget;
 
 namespace loom::app {
 
@@ -15,20 +12,18 @@ struct Findable {
     std::function<void(const QString&)> set{}; // parameters: takes what stands behind "="
 };
 
-class Finder : public QFrame {
+class Finder : public PickList {
     Q_OBJECT
   public:
     explicit Finder(QWidget* parent);
     void open(std::vector<Findable> all);
 
   protected:
-    bool eventFilter(QObject*, QEvent*) override;
+    void fill() override;
+    void pick() override;
+    void leave(bool byKey) override;
 
   private:
-    void fill();
-    void pick();
-    QLineEdit* words_;
-    QListWidget* list_;
     std::vector<Findable> all_;
 };
 

@@ -269,6 +269,8 @@ void MainWindow::refreshFindings() {
 void MainWindow::tick() {
     if (std::optional<Trouble> trouble; session_.bench().poll(trouble))
         benchIsReady(trouble);
+    for (const auto& news : session_.bench().takeNews())
+        session_.report(news.text, news.bad);
     if (!session_.bench().running())
         return;
     session_.bench().tend();
@@ -314,7 +316,7 @@ void MainWindow::benchIsReady(const std::optional<Trouble>& trouble) {
     if (trouble)
         session_.report(q(trouble->text()));
     else if (session_.program())
-        session_.bench().follow(*session_.program(), {project::Change::Kind::program});
+        session_.bench().follow(session_.project(), *session_.device(), {project::Change::Kind::program});
     refreshState();
     bench_->refresh();
 }

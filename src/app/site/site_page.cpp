@@ -433,18 +433,34 @@ void SitePage::paintEvent(QPaintEvent*) {
     }
 }
 
+std::vector<PaintedPart> SitePage::paintedParts() const {
+    std::vector<PaintedPart> parts;
+    for (std::size_t i = 0; i < found_.size(); ++i)
+        parts.push_back({"Found: " + textOf(found_[i].about, "name") + " " + textOf(found_[i].about, "serial"),
+                         found_[i].address, foundCard(static_cast<int>(i)),
+                         link_.wanted() && found_[i].address == link_.address()});
+    if (const auto* d = session_.device())
+        parts.push_back({"Planned: " + q(d->name), q(d->address), plannedCard(), false});
+    return parts;
+}
+
+// A found device: pairs it, or lets the paired one blink.
+void SitePage::choosePart(int index) {
+    if (index < 0 || index >= static_cast<int>(found_.size()))
+        return;
+    const Found chosen = found_[static_cast<std::size_t>(index)];
+    if (!link_.wanted())
+        pair(chosen);
+    else if (link_.up() && chosen.address == link_.address())
+        link_.call("identify", json::object(), [this](const json&, const QString& trouble) {
+            session_.report(trouble.isEmpty() ? QString("Its lamp blinks.") : trouble, !trouble.isEmpty());
+        });
+}
+
 void SitePage::mousePressEvent(QMouseEvent* e) {
     for (std::size_t i = 0; i < found_.size(); ++i)
-        if (foundCard(static_cast<int>(i)).contains(e->position())) {
-            const Found chosen = found_[i];
-            if (!link_.wanted())
-                pair(chosen);
-            else if (link_.up() && chosen.address == link_.address())
-                link_.call("identify", json::object(), [this](const json&, const QString& trouble) {
-                    session_.report(trouble.isEmpty() ? QString("Its lamp blinks.") : trouble, !trouble.isEmpty());
-                });
-            return;
-        }
+        if (foundCard(static_cast<int>(i)).contains(e->position()))
+            return choosePart(static_cast<int>(i));
 }
 
 } // namespace loom::app

@@ -1,6 +1,7 @@
 // The Site stage: find the device, pair it, see what differs, try, keep, power-cycle, go live.
 #pragma once
 #include "app/session.h"
+#include "app/shell/accessible.h"
 #include "app/site/rig_link.h"
 #ifndef Q_MOC_RUN
 #include "project/difference.h"
@@ -15,7 +16,7 @@ class QTableWidget;
 
 namespace loom::app {
 
-class SitePage : public QWidget {
+class SitePage : public QWidget, public Painted {
     Q_OBJECT
   public:
     explicit SitePage(Session& session, QWidget* parent = nullptr);
@@ -31,6 +32,8 @@ class SitePage : public QWidget {
     int differing() const { return static_cast<int>(differences_.size()); }
     QString stateWord() const; // for the top bar
     const nlohmann::json& deviceState() const { return state_; }
+    std::vector<PaintedPart> paintedParts() const override;
+    void choosePart(int index) override;
 
   signals:
     void stateChanged();

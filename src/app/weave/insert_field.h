@@ -1,29 +1,26 @@
-// The field that opens at "/" on a lane: type a few letters of a block, Enter puts it there.
+// The field that opens at "/": type a few letters of a block, Enter puts it on the chosen lane; blocks that start or
+// end a lane, and matrix mixers, come as lanes and weaves of their own.
 #pragma once
-#include <QFrame>
-
-class QLineEdit;
-class QListWidget;
+#include "app/shell/pick_list.h"
 
 namespace loom::app {
 
-class InsertField : public QFrame {
+class InsertField : public PickList {
     Q_OBJECT
   public:
-    explicit InsertField(QWidget* parent);
-    void open();
+    InsertField(bool onLane, QWidget* parent); // onLane: a lane is chosen, blocks of one way in and out fit
+    void open() { show(); }
 
   signals:
     void picked(const QString& kind);
 
   protected:
-    bool eventFilter(QObject*, QEvent*) override;
+    void fill() override;
+    void pick() override;
+    void leave(bool) override { close(); }
 
   private:
-    void fill(const QString& words);
-    void pick();
-    QLineEdit* words_;
-    QListWidget* list_;
+    bool onLane_;
 };
 
 } // namespace loom::app

@@ -1,37 +1,25 @@
 #include "app/weave/weave_view.h"
 #include "app/theme/theme.h"
 #include "app/weave/insert_field.h"
+#include "app/weave/weave_measure.h"
+#include "project/catalogue.h"
 #include "project/findings.h"
 #include "project/program_edit.h"
 #include <QAccessible>
 #include <QInputDialog>
 #include <QMouseEvent>
-#include <QPainter>
-#include <QPainterPath>
 
 namespace loom::app {
-namespace {
 
-constexpr double labelWidth = 84, meterWidth = 40, beadWidth = 46, beadHeight = 22, beadGap = 8, headHeight = 44;
+using namespace weave;
+
+namespace {
 
 QString q(const std::string& s) {
     return QString::fromStdString(s);
 }
 
 } // namespace
-
-QPainterPath responseCurve(const engine::BlockView& view, double rate, QRectF r, double range) {
-    QPainterPath path;
-    const int points = qBound(16, static_cast<int>(r.width() / 2), 240);
-    for (int i = 0; i <= points; ++i) {
-        const double hz = 20 * std::pow(1000.0, static_cast<double>(i) / points);
-        const double db = dsp::dbFromGain(std::abs(view.response(0, 0, std::min(hz, rate * 0.49), rate)));
-        const double y = r.center().y() - qBound(-range, db, range) / range * r.height() / 2;
-        const QPointF p(r.left() + r.width() * i / points, y);
-        i == 0 ? path.moveTo(p) : path.lineTo(p);
-    }
-    return path;
-}
 
 WeaveView::WeaveView(Session& session, QWidget* parent) : QWidget(parent), session_(session) {
     setObjectName("weave");
@@ -143,6 +131,16 @@ QRectF WeaveView::laneRect(const QString& end) const {
     return {};
 }
 
+QRectF WeaveView::hubRect(const engine::Layout::Hub& h) const {
+    double top = 1e9, bottom = 0;
+    for (const auto& rows : {h.inRows, h.outRows})
+        for (const double r : rows)
+            top = std::min(top, rowY(r)), bottom = std::max(bottom, rowY(r));
+    if (bottom == 0)
+        top = bottom = rowY(0);
+    return {hubX(h), top - px(16), hubWidth(h), bottom - top + px(32)};
+}
+
 QPointF WeaveView::endPoint(const QString& end) const {
     for (const auto& l : layout_.lanes)
         if (l.end == end.toStdString())
@@ -203,258 +201,6 @@ QString WeaveView::portText(const engine::Block& b) const {
 double WeaveView::crossingLevel(const engine::Block& matrix, int in, int out) const {
     const auto it = matrix.values.find(std::to_string(in + 1) + "." + std::to_string(out + 1));
     return it == matrix.values.end() ? -80 : it->second;
-}
-
-// ---- painting ----
-
-void WeaveView::paintEvent(QPaintEvent*) {
-    QPainter p(this);
-    p.setRenderHint(QPainter::Antialiasing);
-    p.fillRect(rect(), tokens().sheet);
-    const auto* program = session_.program();
-    if (!program) {
-        p.setPen(tokens().ink2);
-        p.setFont(Theme::get().text(14));
-        p.drawText(rect(), Qt::AlignCenter,
-                   "Weave shows the sound of a processor, from its inputs to its outputs.\nOpen a project with a "
-                   "processor: Ctrl+O.");
-        return;
-    }
-    const QRectF chosen = laneRect(session_.lane());
-    if (!chosen.isNull())
-        p.fillRect(chosen, tokens().saffronTint);
-    paintThreads(p);
-    for (const auto& h : layout_.hubs)
-        paintHub(p, h);
-    for (const auto& l : layout_.lanes)
-        paintLane(p, l);
-    if (dragging_ && press_.kind == Hit::Kind::end) {
-        p.setPen(QPen(tokens().saffron, px(2), Qt::DashLine));
-        p.drawLine(endPoint(press_.lane), dragAt_);
-    }
-    if (dragging_ && press_.kind == Hit::Kind::bead) {
-        p.setPen(QPen(tokens().saffron, px(2)));
-        p.setBrush(Qt::NoBrush);
-        const QRectF r = beadRect(press_.block);
-        p.drawRoundedRect(r.translated(dragAt_.x() - pressAt_.x(), 0), r.height() / 2, r.height() / 2);
-    }
-    paintFlag(p);
-}
-
-void WeaveView::paintThreads(QPainter& p) {
-    for (const auto& t : session_.program()->threads) {
-        const auto* from = layout_.laneOf(t.from.block);
-        const QPointF a = outPoint(t.from), b = inPoint(t.to);
-        QColor c = from ? colourOf(q(from->end)) : tokens().ink2;
-        p.setPen(QPen(c, px(2)));
-        if (hub(q(t.from.block))) { // a warp leaves its weave at its own row
-            p.drawLine(a, {b.x(), a.y()});
-            if (std::abs(a.y() - b.y()) > 1) {
-                QPainterPath path({b.x() - px(30), a.y()});
-                p.setPen(QPen(tokens().sheet, px(4)));
-                p.drawLine(QPointF(b.x() - px(30), a.y()), QPointF(b.x(), a.y()));
-                p.setPen(QPen(c, px(2)));
-                path.cubicTo({b.x() - px(15), a.y()}, {b.x() - px(15), b.y()}, b);
-                p.setBrush(Qt::NoBrush);
-                p.drawPath(path);
-            }
-            continue;
-        }
-        if (std::abs(a.y() - b.y()) < 1) {
-            p.drawLine(a, b);
-            continue;
-        }
-        QPainterPath path(a);
-        const double bend = std::max(px(20), (b.x() - a.x()) / 2);
-        path.cubicTo(a + QPointF(bend, 0), b - QPointF(bend, 0), b);
-        p.setBrush(Qt::NoBrush);
-        p.drawPath(path);
-    }
-}
-
-void WeaveView::paintLane(QPainter& p, const engine::Layout::Lane& lane) {
-    const auto* program = session_.program();
-    const auto& end = *program->find(lane.end);
-    const QString id = q(lane.end);
-    const double y = rowY(lane.row), textX = lane.source ? px(16) : endPoint(id).x() + px(14);
-    const QColor colour = colourOf(id);
-    const bool chosen = session_.lane() == id;
-    p.setPen(tokens().ink);
-    p.setFont(Theme::get().text(12, chosen));
-    const QFontMetricsF fm(p.font());
-    p.drawText(QRectF(textX, y - px(14), px(labelWidth), px(15)), Qt::AlignVCenter,
-               fm.elidedText(q(end.label.empty() ? end.id : end.label), Qt::ElideRight, px(labelWidth)));
-    p.setPen(tokens().ink2);
-    p.setFont(Theme::get().number(9));
-    p.drawText(QRectF(textX, y + px(1), px(labelWidth), px(12)), Qt::AlignVCenter, portText(end));
-    const engine::PortRef level = lane.source ? lane.open : engine::PortRef{lane.end, 0};
-    paintMeter(p, {textX + px(labelWidth), y - px(3), px(meterWidth), px(6)}, session_.bench().meter(level).peakDb);
-    // the end itself: a ring where sound comes in, a square where it goes out
-    p.setPen(QPen(colour, px(2)));
-    p.setBrush(tokens().card);
-    const QPointF at = endPoint(id);
-    if (lane.source)
-        p.drawEllipse(at, px(4), px(4));
-    else
-        p.drawRoundedRect(QRectF(at.x() - px(5), at.y() - px(5), px(10), px(10)), px(2), px(2));
-    if (chosen && session_.block().isEmpty() && hasFocus()) {
-        p.setPen(QPen(tokens().saffron, px(2)));
-        p.setBrush(Qt::NoBrush);
-        p.drawRoundedRect(QRectF(textX - px(6), y - px(15), px(labelWidth + meterWidth) + px(12), px(30)), px(4),
-                          px(4));
-    }
-    for (const auto& b : lane.beads)
-        paintBead(p, *program->find(b), beadRect(q(b)), colour);
-}
-
-void WeaveView::paintBead(QPainter& p, const engine::Block& block, QRectF r, QColor colour) {
-    const bool known = engine::findKind(block.kind);
-    const bool chosen = session_.block() == q(block.id);
-    const bool on = !known || engine::BlockView(block).on();
-    const double radius = r.height() / 2;
-    p.setBrush(on ? tokens().card : tokens().shade);
-    p.setPen(QPen(on ? colour : tokens().ink2, px(1.6), on ? Qt::SolidLine : Qt::DashLine));
-    p.drawRoundedRect(r, radius, radius);
-    if (chosen) {
-        p.setBrush(Qt::NoBrush);
-        p.setPen(QPen(tokens().saffron, px(2.4)));
-        p.drawRoundedRect(r.adjusted(-px(3), -px(3), px(3), px(3)), radius + px(3), radius + px(3));
-    }
-    p.setPen(on ? tokens().ink : tokens().ink2);
-    p.setFont(Theme::get().number(10, true));
-    if (!known)
-        return p.drawText(r, Qt::AlignCenter, "?");
-    const engine::BlockView view(block);
-    switch (view.kind->glyph) {
-    case engine::Glyph::number: {
-        const auto& spec = view.table->specs()[view.table->indexOf(view.kind->glyphParam)];
-        const int mute = view.table->indexOf("mute");
-        const bool muted = mute >= 0 && view.values[mute] >= 0.5;
-        if (muted)
-            p.setPen(tokens().fault);
-        p.drawText(r, Qt::AlignCenter,
-                   muted ? QString("mute") : q(formatShort(spec, view.look()[view.kind->glyphParam])));
-        break;
-    }
-    case engine::Glyph::curve: {
-        const QRectF inner = r.adjusted(px(7), px(3), -px(7), -px(3));
-        p.setClipRect(inner.adjusted(0, -1, 0, 1));
-        p.setBrush(Qt::NoBrush);
-        p.setPen(QPen(on ? tokens().ink : tokens().ink2, px(1.6)));
-        p.drawPath(responseCurve(view, session_.device()->rate, inner, 12));
-        p.setClipping(false);
-        break;
-    }
-    case engine::Glyph::meter:
-        paintMeter(p, r.adjusted(px(8), px(8), -px(8), -px(8)), session_.bench().meter({block.id, 0}).peakDb);
-        break;
-    default:
-        p.drawText(r, Qt::AlignCenter, q(view.kind->label).left(5));
-        break;
-    }
-}
-
-void WeaveView::paintMeter(QPainter& p, QRectF r, double db) const {
-    p.setPen(Qt::NoPen);
-    p.setBrush(tokens().shade);
-    p.drawRoundedRect(r, r.height() / 2, r.height() / 2);
-    const double part = qBound(0.0, (db + 60) / 60, 1.0);
-    if (part <= 0)
-        return;
-    p.setBrush(db > -1 ? tokens().fault : db > -9 ? tokens().caution : tokens().ok);
-    p.drawRoundedRect(QRectF(r.left(), r.top(), std::max(r.height(), r.width() * part), r.height()), r.height() / 2,
-                      r.height() / 2);
-}
-
-void WeaveView::paintHub(QPainter& p, const engine::Layout::Hub& h) {
-    const auto& block = *session_.program()->find(h.block);
-    double top = 1e9, bottom = 0;
-    for (const auto& rows : {h.inRows, h.outRows})
-        for (const double r : rows)
-            top = std::min(top, rowY(r)), bottom = std::max(bottom, rowY(r));
-    if (bottom == 0)
-        top = bottom = rowY(0);
-    const QRectF box(hubX(h), top - px(16), hubWidth(h), bottom - top + px(32));
-    const bool chosen = session_.lane() == q(h.block);
-    p.setPen(QPen(chosen ? tokens().saffron : tokens().hair, px(chosen ? 2 : 1)));
-    QColor cloth = tokens().shade;
-    cloth.setAlphaF(0.75f);
-    p.setBrush(cloth);
-    p.drawRoundedRect(box, px(6), px(6));
-    p.setPen(tokens().ink);
-    p.setFont(Theme::get().text(12, true));
-    p.drawText(QRectF(box.left(), box.top() - px(20), box.width(), px(18)), Qt::AlignVCenter,
-               q(project::blockName(*session_.program(), block)));
-    if (block.kind == "matrix")
-        paintKnots(p, h, block);
-}
-
-void WeaveView::paintKnots(QPainter& p, const engine::Layout::Hub& h, const engine::Block& matrix) {
-    const auto* program = session_.program();
-    const double right = hubX(h) + hubWidth(h) - px(6);
-    std::vector<QColor> colours;
-    for (std::size_t i = 0; i < h.inRows.size(); ++i) { // wefts
-        const auto* t = program->into({h.block, static_cast<int>(i)});
-        const auto* lane = t ? layout_.laneOf(t->from.block) : nullptr;
-        colours.push_back(lane ? colourOf(q(lane->end)) : tokens().ink3);
-        p.setPen(QPen(colours.back(), px(1.6), t ? Qt::SolidLine : Qt::DashLine));
-        p.drawLine(QPointF(hubX(h), rowY(h.inRows[i])), QPointF(right, rowY(h.inRows[i])));
-    }
-    for (std::size_t o = 0; o < h.outRows.size(); ++o) { // warps, from their lowest knot to the row they leave at
-        const double x = hubX(h) + px(30) * static_cast<double>(o + 1);
-        double low = rowY(h.outRows[o]), high = low;
-        for (std::size_t i = 0; i < h.inRows.size(); ++i)
-            if (crossingLevel(matrix, static_cast<int>(i), static_cast<int>(o)) > -80)
-                low = std::max(low, rowY(h.inRows[i])), high = std::min(high, rowY(h.inRows[i]));
-        p.setPen(QPen(tokens().ink2, px(1.6)));
-        p.drawLine(QPointF(x, high), QPointF(x, low));
-        p.drawLine(QPointF(x, rowY(h.outRows[o])), QPointF(right + px(6), rowY(h.outRows[o])));
-    }
-    p.setFont(Theme::get().number(8, true));
-    for (std::size_t i = 0; i < h.inRows.size(); ++i)
-        for (std::size_t o = 0; o < h.outRows.size(); ++o) {
-            const double level = crossingLevel(matrix, static_cast<int>(i), static_cast<int>(o));
-            const QPointF at = crossing(q(h.block), static_cast<int>(i), static_cast<int>(o));
-            p.setPen(QPen(tokens().sheet, px(1)));
-            if (level <= -80) {
-                p.setBrush(tokens().sheet);
-                p.setPen(QPen(colours[i], px(1)));
-                p.drawEllipse(at, px(2.2), px(2.2));
-                continue;
-            }
-            const double radius = px(qBound(5.0, 10 + level / 6, 12.0));
-            p.setBrush(colours[i]);
-            p.drawEllipse(at, radius, radius);
-            p.setPen(Theme::get().night() ? QColor("#1C1D20") : QColor("#FFFDF8"));
-            p.drawText(QRectF(at.x() - px(14), at.y() - px(7), px(28), px(14)), Qt::AlignCenter,
-                       QString::number(level, 'f', 0).replace('-', QChar(0x2212)));
-        }
-}
-
-void WeaveView::paintFlag(QPainter& p) {
-    if (!hover_ || !session_.bench().running() || dragging_)
-        return;
-    const auto reading = session_.bench().meter(*hover_);
-    const auto bands = session_.bench().spectrum(*hover_);
-    QRectF r(hoverAt_ + QPointF(px(14), -px(74)), QSizeF(px(168), px(66)));
-    r.moveRight(std::min(r.right(), static_cast<double>(width()) - px(4)));
-    r.moveTop(std::max(r.top(), px(2)));
-    p.setPen(QPen(tokens().saffron, px(1.4)));
-    p.setBrush(tokens().card);
-    p.drawRoundedRect(r, px(6), px(6));
-    p.setPen(tokens().ink);
-    p.setFont(Theme::get().number(10, true));
-    const auto say = [](double db) {
-        return db < -99 ? QString("silent") : QString::number(db, 'f', 1).replace('-', QChar(0x2212)) + " dBFS";
-    };
-    p.drawText(r.adjusted(px(8), px(4), -px(8), 0), Qt::AlignTop, "peak " + say(reading.peakDb));
-    const QRectF s = r.adjusted(px(8), px(22), -px(8), -px(6));
-    for (std::size_t b = 0; b < bands.size(); ++b) {
-        const double part = qBound(0.0, (bands[b] + 80) / 80, 1.0), w = s.width() / static_cast<double>(bands.size());
-        p.fillRect(
-            QRectF(s.left() + w * static_cast<double>(b), s.bottom() - s.height() * part, w * 0.8, s.height() * part),
-            tokens().saffron);
-    }
 }
 
 void WeaveView::refresh() {
@@ -566,6 +312,49 @@ void WeaveView::leaveEvent(QEvent*) {
     update();
 }
 
+// ---- for assistive programs ----
+
+std::vector<PaintedPart> WeaveView::paintedParts() const {
+    std::vector<PaintedPart> parts;
+    const auto* program = session_.program();
+    if (!program)
+        return parts;
+    for (const auto& l : layout_.lanes) {
+        const auto& end = *program->find(l.end);
+        parts.push_back({q(project::blockName(*program, end)), portText(end), laneRect(q(l.end)),
+                         session_.lane() == q(l.end) && session_.block().isEmpty()});
+        for (const auto& id : l.beads) {
+            const auto& b = *program->find(id);
+            const bool known = engine::findKind(b.kind);
+            parts.push_back({q(project::blockName(*program, b)),
+                             !known                      ? "unknown"
+                             : engine::BlockView(b).on() ? "on"
+                                                         : "off",
+                             beadRect(q(id)), session_.block() == q(id)});
+        }
+    }
+    for (const auto& h : layout_.hubs) {
+        const auto& b = *program->find(h.block);
+        parts.push_back({q(project::blockName(*program, b)), {}, hubRect(h), session_.lane() == q(h.block)});
+    }
+    return parts;
+}
+
+void WeaveView::choosePart(int index) {
+    const auto parts = paintedParts();
+    if (index < 0 || index >= static_cast<int>(parts.size()))
+        return;
+    int at = 0;
+    for (const auto& l : layout_.lanes) { // in the order of paintedParts()
+        if (at++ == index)
+            return session_.choose(q(l.end));
+        for (const auto& id : l.beads)
+            if (at++ == index)
+                return session_.choose(q(l.end), q(id));
+    }
+    session_.choose(q(layout_.hubs[static_cast<std::size_t>(index - at)].block));
+}
+
 // ---- keys ----
 
 bool WeaveView::event(QEvent* e) {
@@ -660,30 +449,51 @@ std::optional<engine::PortRef> WeaveView::chosenPort() const {
 }
 
 void WeaveView::insertBlock() {
+    if (!session_.program())
+        return session_.report("There is no processor to put a block into. Open a project first.");
     const auto* lane = layout_.laneOf(session_.lane().toStdString());
-    if (!lane)
-        return session_.report("Choose a lane first, then / puts a block on it.");
-    engine::PortRef after =
-        session_.block().isEmpty() ? lane->open : engine::PortRef{session_.block().toStdString(), 0};
-    if (!lane->source && session_.block().isEmpty())
-        after = {lane->end, 0};
-    const QRectF r = laneRect(session_.lane());
-    auto* field = new InsertField(this);
-    field->move(
-        QPointF(lane->source ? sourceX_ + px(40) : destinationX_ - px(60), std::min(r.bottom(), height() - px(220)))
-            .toPoint());
-    connect(field, &InsertField::picked, this, [this, after](const QString& kind) {
-        auto made = project::insertBlock(*session_.program(), kind.toStdString(), after);
+    std::optional<engine::PortRef> after; // where on a lane a block goes in; none: only new lanes and weaves
+    if (lane && !session_.block().isEmpty())
+        after = {session_.block().toStdString(), 0};
+    else if (lane)
+        after = lane->source ? lane->open : engine::PortRef{lane->end, 0};
+    const QRectF r = lane ? laneRect(session_.lane()) : visibleRegion().boundingRect();
+    auto* field = new InsertField(lane != nullptr, this);
+    field->move(QPointF(!lane || lane->source ? sourceX_ + px(40) : destinationX_ - px(60),
+                        std::max(0.0, std::min(lane ? r.bottom() : r.top() + px(20), height() - px(240))))
+                    .toPoint());
+    connect(field, &InsertField::picked, this, [this, after](const QString& id) {
+        const auto& kind = *engine::findKind(id.toStdString());
+        if (!kind.channelwise())
+            return startNew(kind);
+        auto made = project::insertBlock(*session_.program(), kind.id, *after);
         if (!made)
             return session_.report(q(made.trouble().text()));
         const QString here = session_.lane();
-        const auto* declared = engine::findKind(kind.toStdString());
-        if (session_.setProgram(made->program, "Insert " + q(declared->label) + " on " +
+        if (session_.setProgram(made->program, "Insert " + q(kind.label) + " on " +
                                                    q(session_.program()->find(here.toStdString())->label)))
             session_.choose(here, q(made->block));
     });
     connect(field, &QObject::destroyed, this, [this] { setFocus(); });
     field->open();
+}
+
+// A lane or weave of its own; an input or output of the processor takes its first free port.
+void WeaveView::startNew(const engine::BlockKind& kind) {
+    const bool end = kind.id == "source" || kind.id == "destination";
+    std::map<std::string, std::string> texts;
+    if (end) {
+        const std::string port = project::freePort(*session_.device(), kind.id == "source");
+        if (port.empty())
+            return session_.report("Every " + q(kind.label).toLower() + " port of " + q(session_.device()->name) +
+                                   " is in use. Remove one, or take a larger processor.");
+        texts["port"] = port;
+    }
+    auto made = project::addBlock(*session_.program(), kind.id, end ? kind.label : std::string(), texts);
+    if (!made)
+        return session_.report(q(made.trouble().text()));
+    if (session_.setProgram(made->program, "Add " + q(kind.label)))
+        session_.choose(q(made->block));
 }
 
 void WeaveView::removeChosen() {

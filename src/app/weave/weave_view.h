@@ -1,6 +1,7 @@
 // The signal flow of one processor as lanes, beads and weaves. Painted; laid out by the core.
 #pragma once
 #include "app/session.h"
+#include "app/shell/accessible.h"
 #ifndef Q_MOC_RUN
 #include "engine/layout.h"
 #endif
@@ -8,7 +9,7 @@
 
 namespace loom::app {
 
-class WeaveView : public QWidget {
+class WeaveView : public QWidget, public Painted {
     Q_OBJECT
   public:
     explicit WeaveView(Session& session, QWidget* parent = nullptr);
@@ -28,6 +29,8 @@ class WeaveView : public QWidget {
     // The port that is listened to or watched for the present choice.
     std::optional<engine::PortRef> chosenPort() const;
     std::optional<engine::PortRef> hovered() const { return hover_; }
+    std::vector<PaintedPart> paintedParts() const override;
+    void choosePart(int index) override;
 
   signals:
     void wantsDeck();
@@ -57,6 +60,7 @@ class WeaveView : public QWidget {
     double rowY(double row) const;
     double beadX(const engine::Layout::Lane& lane, int slot) const;
     double hubX(const engine::Layout::Hub& hub) const;
+    QRectF hubRect(const engine::Layout::Hub& hub) const;
     double hubWidth(const engine::Layout::Hub& hub) const;
     const engine::Layout::Hub* hub(const QString& block) const;
     QPointF outPoint(const engine::PortRef& port) const;
@@ -72,6 +76,7 @@ class WeaveView : public QWidget {
     void paintKnots(QPainter& p, const engine::Layout::Hub& hub, const engine::Block& matrix);
     void paintThreads(QPainter& p);
     void paintFlag(QPainter& p);
+    void startNew(const engine::BlockKind& kind);
     void stepLane(int by);
     void stepBead(int by);
 

@@ -1,4 +1,4 @@
-// Recorder: gathers what arrives for its host to drain. (No host writes it to a file yet.)
+// Recorder: gathers what arrives; its host drains it and writes the file (project/tapes).
 #include "engine/blocks/common.h"
 #include "engine/ring.h"
 
@@ -33,7 +33,7 @@ class RecorderKernel final : public Kernel {
 BlockKind declare_recorder() {
     BlockKind k;
     k.id = "recorder", k.label = "File recorder", k.group = Group::eyes;
-    k.purpose = "Gathers what arrives while recording is on.";
+    k.purpose = "Records what arrives to a WAV file, from switching on to switching off.";
     k.shape = {channelsSpec(8)};
     k.params = [](const Shape&) -> std::vector<ParamSpec> { return {onOffParam("record", "Recording", false)}; };
     k.inputs = channelsOf;
