@@ -64,6 +64,8 @@ bool BlockView::on() const {
 }
 
 dsp::Complex BlockView::response(int in, int out, double hz, double rate) const {
+    if (in < 0 || out < 0 || in >= inputs() || out >= outputs())
+        return 0.0;
     if (!on())
         return in == out ? 1.0 : 0.0;
     return kind->response ? kind->response(look(), in, out, hz, rate) : 0.0;

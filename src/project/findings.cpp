@@ -22,6 +22,7 @@ class Checker {
         for (const auto& b : program_.blocks)
             checkBlock(b);
         checkPorts();
+        checkThreads();
         if (auto order = engine::runningOrder(program_); !order)
             add("loop", Severity::fix, nullptr, order.trouble().message, order.trouble().remedy);
         checkBudget();
@@ -126,6 +127,22 @@ class Checker {
             if (std::find(ports.begin(), ports.end(), port) == ports.end())
                 add("no-such-port", Severity::fix, &b, "The " + model->name + " has no port \"" + port + "\".",
                     "Choose another port.");
+        }
+    }
+
+    void checkThreads() {
+        std::set<engine::PortRef> arrived;
+        for (const auto& t : program_.threads) {
+            const Block *from = program_.find(t.from.block), *to = program_.find(t.to.block);
+            if (!from || !to)
+                continue; // runningOrder names it
+            if (t.from.port < 0 || t.to.port < 0 || t.from.port >= engine::outputsOf(program_, *from) ||
+                t.to.port >= engine::inputsOf(program_, *to))
+                add("bad-thread", Severity::fix, to, "A thread ends at a port that the block does not have.",
+                    "Remove the thread from " + from->id + " to " + to->id + ".");
+            else if (!arrived.insert(t.to).second)
+                add("bad-thread", Severity::fix, to, "Two threads arrive at one port.",
+                    "Remove one of them, or mix them in a matrix mixer.");
         }
     }
 

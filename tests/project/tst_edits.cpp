@@ -130,6 +130,10 @@ class TestEdits : public QObject {
             q.blocks.push_back({"e" + std::to_string(i), "eq", "", {{"bands", 16}}});
         p_.device("heddle")->program = q;
         QVERIFY(has("loop"));
+        q.threads.push_back({{"hall", 99}, {"recorder.level", 5}});
+        q.threads.push_back({{"hall", 0}, {"column-l.eq", 0}});
+        p_.device("heddle")->program = q;
+        QVERIFY(has("bad-thread", "recorder.level") && has("bad-thread", "column-l.eq"));
         QVERIFY(has("over-budget"));
     }
     void fileOfAPlayer() {

@@ -73,6 +73,7 @@ void BenchEngine::stop() {
     }
     audio_.reset();
     runner_.reset();
+    analyser_.reset();
     listening_.reset(), watched_.reset(), recordPort_.reset();
     seen_.clear(), recorded_.clear();
 }
@@ -119,13 +120,14 @@ std::vector<double> BenchEngine::spectrum(const engine::PortRef& port) {
     std::vector<float> part(8192);
     for (std::size_t n; (n = runner_->readTap(eyeTap, part)) > 0;)
         seen_.insert(seen_.end(), part.begin(), part.begin() + static_cast<std::ptrdiff_t>(n));
-    dsp::ThirdOctaveSpectrum spectrum(runner_->rate(), 8192);
+    if (!analyser_)
+        analyser_ = std::make_unique<dsp::ThirdOctaveSpectrum>(runner_->rate(), 8192);
     if (seen_.size() > 8192)
         seen_.erase(seen_.begin(), seen_.end() - 8192);
-    return seen_.size() < 4096 ? std::vector<double>{} : spectrum.measure(seen_);
+    return seen_.size() < 4096 ? std::vector<double>{} : analyser_->measure(seen_);
 }
 
-QString BenchEngine::listen(std::optional<engine::PortRef> port) {
+QString BenchEngine::listen(const std::optional<engine::PortRef>& port) {
     if (!runner_)
         return "The bench does not run. F5 starts it.";
     listening_ = port;
@@ -189,7 +191,8 @@ void BenchEngine::tend() {
             runner_->readTap(earTap, {part.data(), std::min<std::size_t>(part.size(), static_cast<std::size_t>(room))});
         if (n == 0)
             break;
-        ear_->out->write(reinterpret_cast<const char*>(part.data()), static_cast<qint64>(n * sizeof(float)));
+        ear_->out->write(reinterpret_cast<const char*>(part.data()),
+                         static_cast<qint64>(n) * static_cast<qint64>(sizeof(float)));
         room -= static_cast<qsizetype>(n);
     }
 }

@@ -1,5 +1,6 @@
 // The running simulation on this computer: the program in real time on its own thread, and the ear.
 #pragma once
+#include "dsp/spectrum.h"
 #include "engine/realtime.h"
 #include "project/edit.h"
 #include "project/tapes.h"
@@ -42,7 +43,7 @@ class BenchEngine {
     int missed() const { return audio_ ? audio_->missed() : 0; } // frames that came too late
 
     // The ear: what is listened to goes to the computer's audio device. Returns what stands in the way, if anything.
-    QString listen(std::optional<engine::PortRef> port);
+    QString listen(const std::optional<engine::PortRef>& port);
     std::optional<engine::PortRef> listening() const { return listening_; }
     // Records a thread until stopped; the file is written at the end.
     void record(const engine::PortRef& port);
@@ -58,6 +59,7 @@ class BenchEngine {
     std::unique_ptr<engine::RealtimeThread> audio_;
     std::unique_ptr<Ear> ear_;
     std::optional<engine::PortRef> listening_, watched_, recordPort_;
+    std::unique_ptr<dsp::ThirdOctaveSpectrum> analyser_;
     std::vector<float> seen_, recorded_;
     void gather(const std::vector<Result<std::string>>& written);
     project::Tapes tapes_;

@@ -1,4 +1,5 @@
 #include "app/bench/bench_page.h"
+#include "app/shell/flow_layout.h"
 #include "app/theme/theme.h"
 #include "dsp/spectrum.h"
 #include <QHBoxLayout>
@@ -43,13 +44,20 @@ void LevelBoard::gather() {
                              port == b.texts.end() ? QString() : q(port->second),
                              l.source ? l.open : engine::PortRef{l.end, 0}, l.source});
         }
-    setMinimumSize(Theme::get().ipx(700), qCeil(px(30) + px(24) * (rows() + 2)));
+    setMinimumSize(Theme::get().ipx(480), qCeil(px(30) + px(24) * (rows() + 2)));
     update();
 }
 
 QRectF LevelBoard::rowRect(int row) const {
     const bool destination = row < rows() && !ends_[static_cast<std::size_t>(row)].source;
-    return {px(8), px(28) + px(24) * row + (destination ? px(30) : 0), px(560), px(24)};
+    return {px(8), px(28) + px(24) * row + (destination ? px(30) : 0), barRect().right() + px(62) - px(8), px(24)};
+}
+
+// Where the level bars lie; narrow windows and large text shorten them and leave out the ports.
+QRectF LevelBoard::barRect() const {
+    const bool narrow = width() < px(760);
+    const double left = px(narrow ? 128 : 190);
+    return {left, 0, qBound(px(70), width() * 0.55 - left - px(70), px(300)), 0};
 }
 
 int LevelBoard::rowAt(QPointF p) const {
@@ -70,7 +78,8 @@ void LevelBoard::paintEvent(QPaintEvent*) {
     p.setPen(tokens().ink);
     p.drawText(QPointF(px(16), px(20)), "Sources");
     bool second = false;
-    const QRectF scale(px(190), 0, px(300), 0);
+    const QRectF scale = barRect();
+    const bool ports = scale.left() > px(180);
     for (int r = 0; r < rows(); ++r) {
         const End& e = ends_[static_cast<std::size_t>(r)];
         const QRectF row = rowRect(r);
@@ -88,7 +97,8 @@ void LevelBoard::paintEvent(QPaintEvent*) {
                    QFontMetricsF(p.font()).elidedText(e.name, Qt::ElideRight, px(112)));
         p.setFont(Theme::get().number(10));
         p.setPen(tokens().ink2);
-        p.drawText(row.adjusted(px(126), 0, 0, 0), Qt::AlignVCenter, e.port);
+        if (ports)
+            p.drawText(row.adjusted(px(126), 0, 0, 0), Qt::AlignVCenter, e.port);
         const auto level = session_.bench().meter(e.at);
         const QRectF bar(scale.left(), row.center().y() - px(4), scale.width(), px(8));
         p.setPen(Qt::NoPen);
@@ -111,11 +121,15 @@ void LevelBoard::paintEvent(QPaintEvent*) {
     p.setPen(tokens().ink2);
     p.setFont(Theme::get().number(9));
     for (const int db : {-60, -40, -20, -9, 0})
-        p.drawText(QRectF(scale.left() + scale.width() * (db + 60) / 60 - px(20), px(8), px(40), px(14)),
-                   Qt::AlignCenter, QString::number(db).replace('-', QChar(0x2212)));
-    p.drawText(QRectF(scale.right() + px(22), px(8), px(60), px(14)), Qt::AlignCenter, "dBFS");
-    paintSpectrum(p, QRectF(px(600), px(28), std::max(px(200), width() - px(620)),
-                            std::max(px(160), std::min(px(320), height() - px(60)))));
+        if (db != -9 || scale.width() > px(200))
+            p.drawText(QRectF(scale.left() + scale.width() * (db + 60) / 60 - px(20), px(8), px(40), px(14)),
+                       Qt::AlignCenter, QString::number(db).replace('-', QChar(0x2212)));
+    p.drawText(QRectF(scale.right() + px(12), px(8), px(50), px(14)), Qt::AlignRight | Qt::AlignVCenter, "dBFS");
+    // The spectrum stays in sight while the rows scroll.
+    const QRect seen = visibleRegion().boundingRect();
+    const double left = scale.right() + px(84);
+    paintSpectrum(p, QRectF(left, seen.top() + px(28), width() - left - px(20),
+                            std::max(px(90), std::min(px(320), seen.height() - px(50)))));
 }
 
 void LevelBoard::paintSpectrum(QPainter& p, QRectF r) {
@@ -159,7 +173,9 @@ void LevelBoard::paintSpectrum(QPainter& p, QRectF r) {
                                      {22, "4k"},
                                      {25, "8k"},
                                      {28, "16k"}})
-        p.drawText(QRectF(left + w * (band + 0.4) - px(20), r.bottom() + px(2), px(40), px(14)), Qt::AlignCenter, text);
+        if (r.width() > px(330) || (band - 1) % 6 == 3) // 63, 250, 1k, 4k, 16k where room is scarce
+            p.drawText(QRectF(left + w * (band + 0.4) - px(20), r.bottom() + px(2), px(40), px(14)), Qt::AlignCenter,
+                       text);
     if (!session_.bench().running()) {
         p.setFont(Theme::get().text(13));
         p.drawText(r, Qt::AlignCenter, "F5 starts the bench:\nspeech runs through the program");
@@ -212,11 +228,11 @@ BenchPage::BenchPage(Session& session, QWidget* parent)
     : QWidget(parent), session_(session), board_(new LevelBoard(session)), run_(new QPushButton),
       listen_(new QPushButton), record_(new QPushButton), state_(new QLabel) {
     auto* box = new QVBoxLayout(this);
-    auto* head = new QHBoxLayout;
-    for (auto* b : {run_, listen_, record_})
-        head->addWidget(b);
+    auto* head = new FlowLayout;
+    for (auto* w : {static_cast<QWidget*>(run_), static_cast<QWidget*>(listen_), static_cast<QWidget*>(record_),
+                    static_cast<QWidget*>(state_)})
+        head->addWidget(w);
     run_->setProperty("main", true);
-    head->addWidget(state_, 1);
     box->addLayout(head);
     auto* scroll = new QScrollArea;
     scroll->setWidget(board_);
@@ -231,7 +247,9 @@ BenchPage::BenchPage(Session& session, QWidget* parent)
 
 void BenchPage::refresh() {
     auto& bench = session_.bench();
-    run_->setText(bench.running() ? "Stop the bench  F5" : "Run the bench  F5");
+    run_->setText(bench.preparing() ? "Getting ready\u2026"
+                  : bench.running() ? "Stop the bench  F5"
+                                    : "Run the bench  F5");
     listen_->setText(bench.listening() ? "Stop listening  Space" : "Listen to the chosen thread  Space");
     record_->setText(bench.recording() ? "Stop and save  F8" : "Record the chosen thread  F8");
     listen_->setEnabled(bench.running());

@@ -36,6 +36,7 @@ class LevelBoard : public QWidget, public Painted {
         bool source;
     };
     void gather();
+    QRectF barRect() const;
     int rowAt(QPointF p) const;
     void paintSpectrum(QPainter& p, QRectF r);
     Session& session_;

@@ -215,8 +215,8 @@ void MainWindow::refreshState() {
     QString word = site_->stateWord();
     if (word.isEmpty())
         word = running ? "Bench running" : "Drafting";
-    state_->setText(QString("<span style='color:%1'>\u25cf</span> %2")
-                        .arg((running ? tokens().saffron : tokens().ink3).name(), word));
+    const QColor dot = running ? tokens().saffron : site_->link().up() ? tokens().ok : tokens().ink3;
+    state_->setText(QString("<span style='color:%1'>\u25cf</span> %2").arg(dot.name(), word));
     const bool preparing = session_.bench().preparing();
     run_->setText(preparing ? "Getting ready\u2026" : running ? "Stop  F5" : "Run the bench  F5");
     run_->setProperty("main", !running);
@@ -230,15 +230,15 @@ void MainWindow::refreshState() {
     }
     const auto* room = p.room(d->room);
     room_->setText(room ? q(room->name) : QString("Equipment rack"));
-    QPixmap dot(Theme::get().ipx(10), Theme::get().ipx(10));
-    dot.fill(Qt::transparent);
-    QPainter paint(&dot);
+    QPixmap disc(Theme::get().ipx(10), Theme::get().ipx(10));
+    disc.fill(Qt::transparent);
+    QPainter paint(&disc);
     paint.setRenderHint(QPainter::Antialiasing);
     paint.setPen(Qt::NoPen);
     paint.setBrush(Theme::get().thread(room ? q(room->colour) : "walnut"));
-    paint.drawEllipse(dot.rect());
+    paint.drawEllipse(disc.rect());
     paint.end();
-    room_->setIcon(dot);
+    room_->setIcon(disc);
     int ins = 0, outs = 0;
     for (const auto& b : d->program->blocks)
         ins += b.kind == "source", outs += b.kind == "destination";

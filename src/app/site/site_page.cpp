@@ -1,4 +1,5 @@
 #include "app/site/site_page.h"
+#include "app/shell/flow_layout.h"
 #include "app/theme/theme.h"
 #include "project/json.h"
 #include "rig/server.h"
@@ -59,13 +60,14 @@ SitePage::SitePage(Session& session, QWidget* parent)
     range_->setAccessibleName("Network adapter");
     address_->setPlaceholderText("or an address, Enter");
     address_->setAccessibleName("Address of a device");
-    address_->setMaximumWidth(200);
     table_->setColumnCount(5);
     table_->setHorizontalHeaderLabels({"Value", "Last sent", "Design now", "Device now", "Why they differ"});
     table_->verticalHeader()->hide();
     table_->setEditTriggers(QAbstractItemView::NoEditTriggers);
     table_->setSelectionBehavior(QAbstractItemView::SelectRows);
-    table_->horizontalHeader()->setSectionResizeMode(QHeaderView::Stretch);
+    table_->horizontalHeader()->setSectionResizeMode(QHeaderView::ResizeToContents);
+    table_->horizontalHeader()->setSectionResizeMode(0, QHeaderView::Stretch);
+    table_->horizontalHeader()->setDefaultAlignment(Qt::AlignLeft | Qt::AlignVCenter);
     table_->setAccessibleName("Values that differ");
     try_->setProperty("main", true);
     for (auto* b : {pair_, try_, keep_, take_, cycle_, liveButton_, look_})
@@ -74,24 +76,19 @@ SitePage::SitePage(Session& session, QWidget* parent)
 
     auto* box = new QVBoxLayout(this);
     box->setContentsMargins(16, 8, 16, 10);
-    auto* head = new QHBoxLayout;
-    head->addWidget(new QLabel("Network adapter"));
-    head->addWidget(range_);
-    head->addWidget(look_);
-    head->addWidget(address_);
-    summary_->setSizePolicy(QSizePolicy::Ignored, QSizePolicy::Preferred);
-    summary_->setAlignment(Qt::AlignRight | Qt::AlignVCenter);
-    head->addWidget(summary_, 2);
+    auto* head = new FlowLayout;
+    head_ = head;
+    for (auto* w : {static_cast<QWidget*>(new QLabel("Network adapter")), static_cast<QWidget*>(range_),
+                    static_cast<QWidget*>(look_), static_cast<QWidget*>(address_), static_cast<QWidget*>(summary_)})
+        head->addWidget(w);
     box->addLayout(head);
     box->addWidget(cards_);
     box->addWidget(title_);
     box->addWidget(table_, 1);
     box->addStretch(0);
-    auto* foot = new QHBoxLayout;
-    for (auto* b : {try_, keep_, take_, liveButton_, cycle_})
+    auto* foot = new FlowLayout;
+    for (auto* b : {pair_, try_, keep_, take_, liveButton_, cycle_})
         foot->addWidget(b);
-    foot->addStretch(1);
-    foot->addWidget(pair_);
     box->addLayout(foot);
 
     connect(look_, &QPushButton::clicked, this, &SitePage::look);
@@ -308,7 +305,7 @@ void SitePage::followChange(const project::Change& change) {
 // ---- showing ----
 
 int SitePage::cardsTop() const {
-    return look_->geometry().bottom() + Theme::get().ipx(12);
+    return head_->geometry().bottom() + Theme::get().ipx(12);
 }
 
 QRectF SitePage::plannedCard() const {
@@ -362,8 +359,13 @@ void SitePage::refresh() {
     for (int r = 0; r < table_->rowCount(); ++r) {
         const auto& d = differences_[static_cast<std::size_t>(r)];
         int c = 0;
-        for (const auto& text : {d.what, d.last, d.design, d.device, d.why})
-            table_->setItem(r, c++, new QTableWidgetItem(q(text)));
+        for (const auto& text : {d.what, d.last, d.design, d.device, d.why}) {
+            auto* item = new QTableWidgetItem(q(text));
+            if (c > 0 && c < 4)
+                item->setFont(Theme::get().number(11));
+            item->setToolTip(q(text));
+            table_->setItem(r, c++, item);
+        }
     }
     table_->setStyleSheet(QString("QTableWidget { background: %1; border: 1px solid %2; gridline-color: %2; } "
                                   "QHeaderView::section { background: %1; color: %3; border: 0; padding: 4px; }")

@@ -63,6 +63,7 @@ class SitePage : public QWidget, public Painted {
     QLineEdit* address_;
     QPushButton *look_, *pair_, *try_, *keep_, *take_, *cycle_, *liveButton_;
     QLabel *summary_, *title_;
+    QLayout* head_ = nullptr;
     QWidget* cards_; // the room that the painted cards take
     QTableWidget* table_;
     QTimer poll_;
