@@ -1,6 +1,7 @@
 #include "cli/verbs.h"
 #include "engine/path_response.h"
 #include "engine/plan.h"
+#include "engine/solo.h"
 #include "project/catalogue.h"
 #include "project/edit.h"
 #include "project/findings.h"
@@ -138,9 +139,8 @@ int blockThroughWav(const BlockCall& c, const engine::Block& b) {
         return fail({"audio needs both --in WAV and --out WAV", "", ""});
     if (!dsp::readClip(c.in, c.rate, in, error))
         return fail({error, "", ""});
-    const auto* kind = engine::findKind(b.kind);
-    const BlockView view(b);
-    auto kernel = kind->kernel({c.rate, view.shape, b.texts, nullptr}, *view.table, view.values);
+    engine::Solo solo(b, c.rate);
+    const BlockView& view = solo.view();
     std::vector<std::vector<float>> ins(view.inputs(), std::vector<float>(engine::maxFrame)),
         outs(view.outputs(), std::vector<float>(engine::maxFrame));
     std::vector<const float*> inPointers;
@@ -155,7 +155,7 @@ int blockThroughWav(const BlockCall& c, const engine::Block& b) {
         const auto n = std::min<std::size_t>(engine::maxFrame, in.frames() - at);
         for (std::size_t i = 0; i < ins.size() && i < in.channels.size(); ++i)
             std::copy_n(in.channels[i].begin() + static_cast<std::ptrdiff_t>(at), n, ins[i].begin());
-        kernel->run(inPointers, outPointers, static_cast<int>(n));
+        solo.run(inPointers, outPointers, static_cast<int>(n));
         for (std::size_t o = 0; o < outs.size(); ++o)
             out.channels[o].insert(out.channels[o].end(), outs[o].begin(),
                                    outs[o].begin() + static_cast<std::ptrdiff_t>(n));

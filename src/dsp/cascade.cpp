@@ -67,6 +67,7 @@ void Cascade::jumpTo(std::span<const Section> sections) {
     active_.state = {};
     active_.gliding = false;
     fadeLeft_ = 0;
+    ++version_;
 }
 
 void Cascade::glideTo(std::span<const Section> sections) {
@@ -74,6 +75,7 @@ void Cascade::glideTo(std::span<const Section> sections) {
         return switchTo(sections);
     std::copy(sections.begin(), sections.end(), active_.next.begin());
     active_.gliding = true;
+    ++version_;
 }
 
 void Cascade::switchTo(std::span<const Section> sections) {
@@ -90,6 +92,7 @@ void Cascade::switchTo(std::span<const Section> sections) {
     active_.count = count;
     active_.gliding = false;
     fadeLeft_ = fadeSamples;
+    ++version_;
 }
 
 void Cascade::Chain::run(const float* in, double* out, int frames) {
@@ -123,16 +126,19 @@ void Cascade::Chain::run(const float* in, double* out, int frames) {
 void Cascade::process(const float* in, float* out, int frames) {
     double fresh[maxFrame];
     active_.run(in, fresh, frames);
-    if (fadeLeft_ == 0) {
-        std::copy_n(fresh, frames, out);
-        return;
-    }
+    std::copy_n(fresh, frames, out);
+    if (fadeLeft_ > 0)
+        fade(in, {out, 1}, frames);
+}
+
+void Cascade::fade(const float* in, Place out, int frames) {
     double stale[maxFrame];
     old_.run(in, stale, frames);
-    for (int i = 0; i < frames; ++i) {
+    float* at = out.at;
+    for (int i = 0; i < frames; ++i, at += out.stride) {
         const double t = static_cast<double>(std::max(fadeLeft_ - i, 0)) / fadeSamples;
         const double keep = 0.5 - 0.5 * std::cos(pi * t);
-        out[i] = static_cast<float>(fresh[i] + keep * (stale[i] - fresh[i]));
+        *at = static_cast<float>(*at + keep * (stale[i] - *at));
     }
     fadeLeft_ = std::max(0, fadeLeft_ - frames);
 }

@@ -1,12 +1,11 @@
 // A chain of sections that can be changed while sound runs through it.
 #pragma once
+#include "dsp/lanes.h"
 #include "dsp/section.h"
 #include <array>
 #include <span>
 
 namespace loom::dsp {
-
-inline constexpr int maxFrame = 64; // longest stretch a kernel is asked for at once
 
 // Up to 16 sections on one channel. Coefficients either glide (linearly over the next frame) or, where the kind of
 // filter changes, the old and the new chain run side by side and are cross-faded. Nothing here allocates.
@@ -21,6 +20,9 @@ class Cascade {
     void process(const float* in, float* out, int frames);
 
   private:
+    friend class LaneCascade;
+    // Adds to `out`, the sound of the new chain, what is left of the old one.
+    void fade(const float* in, Place out, int frames);
     struct Chain {
         std::array<Section, maxSections> now{}, next{};
         std::array<SectionState, maxSections> state{};
@@ -31,6 +33,7 @@ class Cascade {
     static constexpr int fadeSamples = 2048;
     Chain active_, old_;
     int fadeLeft_ = 0;
+    unsigned version_ = 1; // counts changes of coefficients
 };
 
 } // namespace loom::dsp

@@ -15,6 +15,22 @@ double bessel0(double x) {
     return sum;
 }
 
+// Sixteen samples at a time; reads and writes up to a whole frame.
+template <int B> LOOM_INLINE void interpolateBody(const float* taps, const float* x, float* y) {
+    using E = EightF<B>;
+    for (int i = 0; i < maxFrame; i += 2 * laneCount) {
+        E a = E::all(0), b = E::all(0);
+        for (int t = 0; t < delayTaps; ++t) {
+            const E p = E::load(x + i + t), q = E::load(x + i + t + laneCount);
+            for (int j = 0; j < E::n; ++j)
+                a.v[j] += p.v[j] * taps[t], b.v[j] += q.v[j] * taps[t];
+        }
+        a.store(y + i), b.store(y + i + laneCount);
+    }
+}
+
+LOOM_WIDE(interpolate, interpolateBody, (const float* taps, const float* x, float* y), (taps, x, y))
+
 } // namespace
 
 DelayDesign designDelay(double samples) {
@@ -52,8 +68,8 @@ Complex response(const DelayDesign& d, double hz, double rate) {
 }
 
 void DelayLine::prepare(int maxSamples) {
-    length_ = std::max(maxSamples, 1) + delayTaps + 1;
-    ring_.assign(2 * static_cast<std::size_t>(length_), 0.0f);
+    length_ = std::max(maxSamples, 1) + delayTaps + 2 * maxFrame;
+    ring_.assign(2 * static_cast<std::size_t>(length_) + maxFrame, 0.0f); // a short frame's reading may pass the end
     head_ = 0;
 }
 
@@ -61,23 +77,21 @@ void DelayLine::clear() {
     std::fill(ring_.begin(), ring_.end(), 0.0f);
 }
 
-LOOM_HOT float DelayLine::read(const DelayDesign& d) const {
-    const float* newest = ring_.data() + head_ + length_ - d.whole;
-    if (!d.fractional)
-        return *newest;
-    const float* x = newest - (delayTaps - 1);
-    typedef float Wide __attribute__((vector_size(16)));
-    Wide sums{};
-    for (int i = 0; i < delayTaps; i += 4) {
-        Wide taps, samples;
-        std::memcpy(&taps, d.taps.data() + i, sizeof taps);
-        std::memcpy(&samples, x + i, sizeof samples);
-        sums += taps * samples;
+// Every sample is written twice, so that the newest `length_` always lie in one piece.
+void DelayLine::write(Place in, int frames) {
+    for (int i = 0; i < frames; ++i, in.at += in.stride) {
+        head_ = head_ + 1 == length_ ? 0 : head_ + 1;
+        ring_[static_cast<std::size_t>(head_)] = ring_[static_cast<std::size_t>(head_ + length_)] = *in.at;
     }
-    float sum = 0;
-    for (int k = 0; k < 4; ++k)
-        sum += sums[k];
-    return sum;
+}
+
+void DelayLine::read(const DelayDesign& d, Place out, int frames) const {
+    const float* first = ring_.data() + head_ + length_ - (frames - 1) - d.whole; // of the frame's first sample
+    if (!d.fractional)
+        return putLane(first, out, frames);
+    alignas(64) float y[maxFrame];
+    interpolate(d.taps.data(), first - (delayTaps - 1), y);
+    putLane(y, out, frames);
 }
 
 } // namespace loom::dsp

@@ -1,5 +1,6 @@
 // A delay line whose length need not be a whole number of samples.
 #pragma once
+#include "dsp/lanes.h"
 #include "dsp/units.h"
 #include <array>
 #include <span>
@@ -27,15 +28,13 @@ class DelayLine {
   public:
     void prepare(int maxSamples);
     void clear();
-    void push(float x) { // written twice, so that the newest `length` samples always lie in one piece
-        head_ = head_ + 1 == length_ ? 0 : head_ + 1;
-        ring_[head_] = ring_[head_ + length_] = x;
-    }
-    float read(const DelayDesign& d) const;
+    // Takes a frame in; then reads that frame delayed.
+    void write(Place in, int frames);
+    void read(const DelayDesign& d, Place out, int frames) const;
 
   private:
     std::vector<float> ring_{0.0f, 0.0f};
-    int length_ = 1, head_ = 0;
+    int length_ = 1, head_ = 0; // head_: the newest sample
 };
 
 } // namespace loom::dsp

@@ -16,10 +16,14 @@ bool BlockKind::channelwise() const {
 }
 
 const BlockKind* findKind(const std::string& id) {
-    for (const auto& k : blockKinds())
-        if (k.id == id)
-            return &k;
-    return nullptr;
+    static const auto byId = [] {
+        std::unordered_map<std::string, const BlockKind*> all;
+        for (const auto& k : blockKinds())
+            all.emplace(k.id, &k);
+        return all;
+    }();
+    const auto it = byId.find(id);
+    return it == byId.end() ? nullptr : it->second;
 }
 
 Shape fullShape(const BlockKind& kind, const Block& block) {

@@ -2,7 +2,7 @@
 // documentation are made from it.
 #pragma once
 #include "dsp/units.h"
-#include "engine/kernel.h"
+#include "engine/gang.h"
 #include "engine/program.h"
 
 namespace loom::engine {
@@ -41,6 +41,9 @@ enum class Glyph { number, curve, weave, meter, wave, tape, port };
 
 enum class Group { ends, level, filters, delay, routing, sources, eyes };
 
+// How a block's kernel takes its sound (kernel.h says more).
+enum class Flow { flat, wide, ganged };
+
 struct BlockKind {
     std::string id, label, purpose;
     Group group = Group::level;
@@ -49,6 +52,10 @@ struct BlockKind {
     std::function<int(const Shape&)> inputs{}, outputs{};
     std::function<Cost(const Shape&, double rate)> cost{};
     std::function<std::unique_ptr<Kernel>(const KernelSetup&, const ParamTable&, const std::vector<double>&)> kernel{};
+    Flow flow = Flow::flat;
+    // Flow::ganged: blocks of kinds of one family run side by side in a gang; the kind is channelwise.
+    std::string family{};
+    std::function<std::unique_ptr<Gang>()> gang{};
     // Complex gain from input to output at a frequency; empty: the block has none (a generator).
     std::function<dsp::Complex(const Values&, int in, int out, double hz, double rate)> response{};
     // Samples by which the sound is later than it came in, beyond what is asked for.

@@ -43,9 +43,7 @@ void GlideBank::set(int i, double value) {
     active_[i] = 1;
 }
 
-bool GlideBank::advance() {
-    if (moving_ == 0 && !settle_)
-        return false;
+bool GlideBank::step() {
     settle_ = moving_ > 0; // one more frame after the last, so that before() catches up
     for (std::size_t i = 0; i < now_.size(); ++i) {
         before_[i] = now_[i];

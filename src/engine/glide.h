@@ -14,7 +14,8 @@ class GlideBank {
 
     void set(int index, double value);  // glides, or jumps where the parameter does not glide
     void jump(int index, double value); // at once
-    bool advance();                     // one frame on; true while anything moves
+    // One frame on; true while anything moves, and once more when before() has caught up.
+    bool advance() { return (moving_ > 0 || settle_) && step(); }
     bool moving() const { return moving_ > 0; }
 
     double now(int i) const { return now_[i]; }       // in the glide's domain: gain factor, ln Hz, or the value
@@ -24,6 +25,7 @@ class GlideBank {
     int changes() const { return changes_; } // counts every set(), for kernels that cross-fade
 
   private:
+    bool step();
     double domain(int i, double value) const;
     struct Rule {
         Glide glide;

@@ -8,34 +8,34 @@ Kernel::Kernel(const ParamTable& table, const std::vector<double>& values, doubl
     : params_(table, values, maxFrame / rate), rate_(rate), onParam_(table.indexOf("on")),
       wetPull_(1.0 - std::exp(-maxFrame / rate / 0.018)) {
     if (onParam_ >= 0)
-        wet_ = wetMid_ = params_.target(onParam_);
+        wet_ = wetMid_ = wetFrom_ = params_.target(onParam_) >= 0.5 ? 1.0 : 0.0;
+    fading_ = wet_ != 1.0;
 }
 
 void Kernel::fadeIn() {
-    if (onParam_ >= 0)
-        wet_ = wetMid_ = 0;
+    if (onParam_ < 0)
+        return;
+    wet_ = wetMid_ = wetFrom_ = 0;
+    fading_ = true;
 }
 
-void Kernel::run(Inputs in, Outputs out, int frames) noexcept {
-    params_.advance();
+void Kernel::advanceFade() noexcept {
     if (onParam_ < 0)
-        return process(in, out, frames);
+        return;
     const double goal = params_.target(onParam_) >= 0.5 ? 1.0 : 0.0;
-    const double from = wet_;
+    wetFrom_ = wet_;
     wetMid_ += wetPull_ * (goal - wetMid_);
     wet_ += wetPull_ * (wetMid_ - wet_);
     if (std::abs(goal - wet_) < 1e-5)
         wet_ = wetMid_ = goal;
-    process(in, out, frames);
-    if (from == 1.0 && wet_ == 1.0)
-        return;
-    const auto both = std::min(in.size(), out.size());
-    const double step = (wet_ - from) / frames;
-    for (std::size_t c = 0; c < both; ++c)
-        for (int i = 0; i < frames; ++i) {
-            const double w = from + step * (i + 1);
-            out[c][i] = static_cast<float>(in[c][i] + w * (static_cast<double>(out[c][i]) - in[c][i]));
-        }
+    fading_ = wetFrom_ != 1.0 || wet_ != 1.0;
+}
+
+void Kernel::blend(dsp::Place in, dsp::Place out, int frames) const noexcept {
+    const double step = (wet_ - wetFrom_) / frames;
+    float *x = in.at, *y = out.at;
+    for (int i = 0; i < frames; ++i, x += in.stride, y += out.stride)
+        *y = static_cast<float>(*x + (wetFrom_ + step * (i + 1)) * (static_cast<double>(*y) - *x));
 }
 
 void applyGain(const float* in, float* out, double from, double to, int frames) noexcept {

@@ -1,8 +1,9 @@
 // The running part of a block.
 #pragma once
 #include "dsp/audio_file.h"
-#include "dsp/cascade.h"
+#include "dsp/lanes.h"
 #include "engine/glide.h"
+#include <array>
 #include <atomic>
 #include <functional>
 #include <map>
@@ -11,6 +12,7 @@
 
 namespace loom::engine {
 
+using dsp::laneCount;
 using dsp::maxFrame;
 using Shape = std::map<std::string, int>;
 
@@ -42,8 +44,14 @@ struct PortIo {
 using Inputs = std::span<const float* const>;
 using Outputs = std::span<float* const>;
 
-// One block's sound. Made on a control thread; after that run() is called by one thread at a time and neither
-// allocates, locks nor calls the system. Frames are at most 64 samples; inputs and outputs never overlap.
+// One block's parameters, state and sound. Made on a control thread; after that one thread at a time calls advance()
+// and then one of the process functions, once a frame of at most 64 samples. Nothing of that allocates, locks or calls
+// the system.
+//
+// A kernel takes its sound in one of three ways, as its kind declares (BlockKind::flow):
+//   flat   process(): each channel's samples next to each other; inputs and outputs never overlap.
+//   wide   processWide(): sheets of eight channels, in the order of the ports.
+//   ganged its channels are run by a Gang (gang.h), eight of any blocks side by side.
 class Kernel {
   public:
     Kernel(const ParamTable& table, const std::vector<double>& values, double rate);
@@ -51,8 +59,6 @@ class Kernel {
     Kernel(const Kernel&) = delete;
     Kernel& operator=(const Kernel&) = delete;
 
-    // Advances the parameters and processes; where the block has an "on" switch, fades between sound and thread.
-    void run(Inputs in, Outputs out, int frames) noexcept;
     void set(int param, double value) noexcept { params_.set(param, value); }
     virtual void attachPort(int slot) { (void)slot; }
     virtual void exchange(const PortIo& io, int frames) noexcept { (void)io, (void)frames; }
@@ -61,14 +67,36 @@ class Kernel {
     // Starts from "as if absent", so that a block put into running sound fades in.
     void fadeIn();
 
+    // Moves the parameters on by a frame; first of all, once a frame.
+    void advance(int frames) noexcept {
+        const bool moved = params_.advance();
+        if (fading_ || params_.changes() != seen_)
+            advanceFade();
+        if (moved || awake_ || params_.changes() != seen_) {
+            seen_ = params_.changes();
+            prepare(frames);
+        }
+    }
+    virtual void process(Inputs in, Outputs out, int frames) noexcept { (void)in, (void)out, (void)frames; }
+    virtual void processWide(const float* const* in, float* const* out, int frames) noexcept {
+        (void)in, (void)out, (void)frames;
+    }
+    // Where the block is being switched on or off (or is off): mixes what came in into what went out.
+    bool fading() const { return fading_; }
+    void blend(dsp::Place in, dsp::Place out, int frames) const noexcept;
+
   protected:
-    virtual void process(Inputs in, Outputs out, int frames) noexcept = 0;
+    // Parameters moved or were set, or awake_ is set: work out what the sound needs.
+    virtual void prepare(int frames) noexcept { (void)frames; }
     GlideBank params_;
     double rate_;
+    bool awake_ = false;
 
   private:
-    int onParam_;
-    double wet_ = 1, wetMid_ = 1;
+    void advanceFade() noexcept;
+    int onParam_, seen_ = 0;
+    bool fading_ = false;
+    double wet_ = 1, wetMid_ = 1, wetFrom_ = 1;
     double wetPull_;
 };
 

@@ -1,7 +1,7 @@
-// A program made ready to run: blocks in order, buffers laid out, kernels made or taken over.
+// A program made ready to run: blocks in order, memory laid out, kernels made or taken over, lanes put side by side.
 #pragma once
 #include "engine/block_kind.h"
-#include <set>
+#include <unordered_map>
 
 namespace loom::engine {
 
@@ -9,7 +9,7 @@ struct MeterReading {
     double peakDb = dsp::silenceDb, rmsDb = dsp::silenceDb;
 };
 
-// Immutable after compile() but for the sound in its buffers and the state of its kernels, which belong to the one
+// Immutable after compile() but for the sound in its memory and the state of its kernels, which belong to the one
 // thread that calls process(). Kernels are shared between a plan and its successor, so that their state goes on.
 class Plan {
   public:
@@ -20,43 +20,66 @@ class Plan {
     double rate() const { return rate_; }
     const std::vector<std::string>& inputs() const { return inputs_; }
     const std::vector<std::string>& outputs() const { return outputs_; }
-    // Where the sound leaving (or, for a block without outputs, arriving at) a port lies; -1: no such port.
+    // Number of the sound leaving (or, for a block without outputs, arriving at) a port; 0: silence; -1: no such port.
     int bufferOf(const PortRef& port) const;
-    const float* buffer(int index) const { return samples_.data() + static_cast<std::size_t>(index) * maxFrame; }
+    // Copies the newest frame of it; the thread that processes, or none.
+    void read(int buffer, float* to, int frames) const { dsp::copyLane(places_[at(buffer)], to, frames); }
     // Levels since shortly before, with the ballistics of a peak programme meter (decay 20 dB in 1.7 s) and a 125 ms
     // RMS. Any thread.
     MeterReading meter(int buffer) const;
     std::shared_ptr<Kernel> kernel(const std::string& block) const;
-    const std::vector<std::string>& order() const { return order_; }
+    std::size_t gangCount() const { return gangs_.size(); }
 
   private:
     friend class Compiler;
+    static std::size_t at(int i) { return static_cast<std::size_t>(i); }
+    struct Entry { // what must be the same for a kernel to be taken over, and where its ports lie
+        const BlockKind* kind = nullptr;
+        Shape shape{};
+        std::map<std::string, std::string> texts{};
+        std::shared_ptr<Kernel> kernel{};
+        int firstOut = 0, outs = 0;  // buffers
+        std::vector<int> arriving{}; // buffers
+    };
+    struct Collect { // onto a sheet
+        dsp::Place from[laneCount];
+        float* sheet;
+    };
+    struct Run { // a gang at work
+        std::unique_ptr<Gang> gang;
+        float *in, *out;
+        std::array<Kernel*, laneCount> kernels;
+    };
     struct Step {
-        Kernel* kernel;
-        std::size_t in, inCount, out, outCount; // into pointers_
-        bool port;
+        enum class Kind { collect, loosen, gang, flat, wide } kind;
+        Kernel* kernel = nullptr;
+        std::size_t index = 0;                                  // of a Collect, Run or Copy
+        std::size_t in = 0, inCount = 0, out = 0, outCount = 0; // flat, wide: in pointers_
+        std::size_t meter = 0, meters = 0;                      // slots that this step's output moves
+        bool port = false;
     };
-    struct Entry { // what must be the same for a kernel to be taken over
-        std::string kind;
-        Shape shape;
-        std::map<std::string, std::string> texts;
-        std::shared_ptr<Kernel> kernel;
+    struct Copy { // out of a sheet
+        dsp::Place from;
+        float* to;
     };
-    struct Meter {
-        std::atomic<float> peak{0}, power{0};
-    };
-    void measure(int frames) noexcept;
+    void runStep(const Step& s, const PortIo& io, int frames) noexcept;
+    void measureFlat(std::size_t slot, const float* x, int frames) noexcept;
+    void measureSheet(std::size_t slot, const float* sheet, int frames) noexcept;
+    void hold(std::size_t slot, float peak, float meanPower) noexcept;
 
     double rate_ = 48000;
+    std::vector<Kernel*> kernels_;
     std::vector<Step> steps_;
-    std::vector<float> samples_; // buffer 0 is silence
+    std::vector<Collect> collects_;
+    std::vector<Copy> copies_;
+    std::vector<Run> gangs_;
     std::vector<float*> pointers_;
-    std::map<PortRef, int> buffers_;
-    std::map<PortRef, int> arriving_;
-    std::unique_ptr<Meter[]> meters_;
-    std::size_t bufferCount_ = 1;
-    std::map<std::string, Entry> entries_;
-    std::vector<std::string> inputs_, outputs_, order_;
+    std::vector<std::unique_ptr<float[]>> memory_;
+    std::vector<dsp::Place> places_; // by buffer; 0 is silence
+    std::vector<int> meterOf_;       // slot by buffer
+    std::unique_ptr<std::atomic<float>[]> peaks_, powers_;
+    std::unordered_map<std::string, Entry> entries_;
+    std::vector<std::string> inputs_, outputs_;
     // Kernels are told their port by the thread that runs them, at the first frame: the plan before may still run.
     std::vector<std::pair<Kernel*, int>> slots_;
     bool freshSlots_ = true;
@@ -64,7 +87,7 @@ class Plan {
 };
 
 // Makes a plan at 8 to 192 kHz. Blocks of unknown kind are silent. Kernels of `previous` are taken over where block id,
-// kind, shape, texts and rate are the same; their parameters are not touched (see Runner::swap). New blocks with an
+// kind, shape, texts and rate are the same; their parameters are not touched (see Runner::load). New blocks with an
 // "on" switch fade in if there is a previous plan. Trouble: a loop (its path), a thread to a port that is not there,
 // two threads into one port, two blocks of one name, more than 20,000 blocks.
 Result<std::unique_ptr<Plan>> compile(const Program& program, double rate, const Resources& resources,

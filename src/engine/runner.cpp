@@ -121,7 +121,8 @@ bool Runner::process(const PortIo& io, int frames) noexcept {
     for (int t = 0; t < tapCount; ++t) {
         if (tapped_[t] <= 0)
             continue;
-        const float* x = running_->buffer(tapped_[t]);
+        float x[maxFrame];
+        running_->read(tapped_[t], x, frames);
         for (int i = 0; i < frames; ++i)
             tapRings_[t]->push(x[i]);
     }

@@ -80,8 +80,10 @@ Result<std::vector<std::vector<float>>> render(const Project& project, const Dev
         (*plan)->process({}, frames);
         if (tapes)
             (void)tapes->tend(*device.program, **plan);
-        for (std::size_t i = 0; i < buffers.size(); ++i)
-            out[i].insert(out[i].end(), (*plan)->buffer(buffers[i]), (*plan)->buffer(buffers[i]) + frames);
+        for (std::size_t i = 0; i < buffers.size(); ++i) {
+            out[i].resize(out[i].size() + static_cast<std::size_t>(frames));
+            (*plan)->read(buffers[i], out[i].data() + done, frames);
+        }
     }
     return out;
 }

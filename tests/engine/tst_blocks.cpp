@@ -1,6 +1,6 @@
 // Every declared block: responses against SciPy, sound against response, and behaviour under ill treatment.
 #include "dsp/edge.h"
-#include "engine/block_kind.h"
+#include "engine/solo.h"
 #include <QTest>
 #include <fstream>
 #include <nlohmann/json.hpp>
@@ -11,8 +11,7 @@ using loom::dsp::Complex;
 namespace {
 
 struct Bench { // one block with its buffers
-    explicit Bench(const Block& b, double rate)
-        : view(b), kernel(view.kind->kernel({rate, view.shape, b.texts, nullptr}, *view.table, view.values)) {
+    explicit Bench(const Block& b, double rate) : solo(b, rate), view(solo.view()) {
         in.resize(view.inputs(), std::vector<float>(maxFrame));
         out.resize(view.outputs(), std::vector<float>(maxFrame + 8, 7.0f)); // eight guard samples
         for (auto& v : in)
@@ -20,9 +19,9 @@ struct Bench { // one block with its buffers
         for (auto& v : out)
             outs.push_back(v.data());
     }
-    void run(int n = maxFrame) { kernel->run(ins, outs, n); }
-    BlockView view;
-    std::unique_ptr<Kernel> kernel;
+    void run(int n = maxFrame) { solo.run(ins, outs, n); }
+    Solo solo;
+    const BlockView& view;
     std::vector<std::vector<float>> in, out;
     std::vector<const float*> ins;
     std::vector<float*> outs;

@@ -15,8 +15,8 @@ class TestPlan : public QObject {
         std::vector<float> all;
         for (int f = 0; f < frames; ++f) {
             r.process({}, maxFrame);
-            const float* x = r.plan()->buffer(r.plan()->bufferOf(at));
-            all.insert(all.end(), x, x + maxFrame);
+            all.resize(all.size() + maxFrame);
+            r.plan()->read(r.plan()->bufferOf(at), all.data() + all.size() - maxFrame, maxFrame);
         }
         return all;
     }

@@ -1,4 +1,5 @@
 // No change of any parameter is heard as a step.
+#include "dsp/cascade.h"
 #include "dsp/edge.h"
 #include "engine/demo_program.h"
 #include "engine/runner.h"
@@ -96,8 +97,8 @@ class TestSmooth : public QObject {
             if (frame == 900 && !r.set("x", s.id, to))
                 return 1;
             r.process({}, maxFrame);
-            const float* y = r.plan()->buffer(r.plan()->bufferOf({"x", 0}));
-            x.insert(x.end(), y, y + maxFrame);
+            x.resize(x.size() + maxFrame);
+            r.plan()->read(r.plan()->bufferOf({"x", 0}), x.data() + x.size() - maxFrame, maxFrame);
         }
         return stepIn(x);
     }

@@ -1,6 +1,7 @@
 #include "app/shell/accessible.h"
 #include <QAccessible>
 #include <QAccessibleWidget>
+#include <QWidget>
 
 namespace loom::app {
 namespace {

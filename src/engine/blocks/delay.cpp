@@ -5,49 +5,63 @@
 namespace loom::engine {
 namespace {
 
-constexpr double maxDelayMs = 1000;
+constexpr double maxDelayMs = 5000;
 enum { delayOn, delayTime };
 
 class DelayKernel final : public Kernel {
   public:
     DelayKernel(const ParamTable& t, const std::vector<double>& v, double rate, int channels)
-        : Kernel(t, v, rate), time_(v[delayTime]), now_(design(time_)), lines_(channels) {
+        : Kernel(t, v, rate), time_(v[delayTime]), now_(design(time_)), lines_(static_cast<std::size_t>(channels)) {
         for (auto& l : lines_)
             l.prepare(static_cast<int>(maxDelayMs / 1000 * rate) + 2 * dsp::delayTaps);
+    }
+    void runLane(int channel, dsp::Place in, dsp::Place out, int frames) noexcept {
+        auto& line = lines_[static_cast<std::size_t>(channel)];
+        line.write(in, frames);
+        line.read(now_, out, frames);
+        if (left_ == 0)
+            return;
+        float stale[maxFrame];
+        line.read(old_, {stale, 1}, frames);
+        for (int i = 0; i < frames; ++i, out.at += out.stride) {
+            const double keep = 0.5 - 0.5 * std::cos(dsp::pi * std::max(left_ - i, 0) / fadeSamples);
+            *out.at = static_cast<float>(*out.at + keep * (stale[i] - *out.at));
+        }
     }
 
   private:
     static constexpr int fadeSamples = 2048;
     dsp::DelayDesign design(double ms) const { return dsp::designDelay(ms / 1000 * rate_); }
 
-    void process(Inputs in, Outputs out, int frames) noexcept override {
-        if (fade_ == 0 && params_.target(delayTime) != time_) {
+    // left_ is what a cross-fade still has to go at the start of this frame.
+    void prepare(int frames) noexcept override {
+        left_ = std::max(0, left_ - last_);
+        last_ = frames;
+        if (left_ == 0 && params_.target(delayTime) != time_) {
             time_ = params_.target(delayTime);
-            old_ = now_, now_ = design(time_), fade_ = fadeSamples;
+            old_ = now_, now_ = design(time_), left_ = fadeSamples;
         }
-        for (std::size_t c = 0; c < lines_.size(); ++c)
-            fade_ > 0 ? fading(lines_[c], in[c], out[c], frames) : steady(lines_[c], in[c], out[c], frames);
-        fade_ = std::max(0, fade_ - frames);
-    }
-    void steady(dsp::DelayLine& line, const float* in, float* out, int frames) const {
-        for (int i = 0; i < frames; ++i) {
-            line.push(in[i]);
-            out[i] = line.read(now_);
-        }
-    }
-    void fading(dsp::DelayLine& line, const float* in, float* out, int frames) const {
-        for (int i = 0; i < frames; ++i) {
-            line.push(in[i]);
-            const double keep = 0.5 - 0.5 * std::cos(dsp::pi * std::max(fade_ - i, 0) / fadeSamples);
-            const float fresh = line.read(now_);
-            out[i] = static_cast<float>(fresh + keep * (line.read(old_) - fresh));
-        }
+        awake_ = left_ > 0;
     }
 
     double time_;
     dsp::DelayDesign now_, old_;
-    int fade_ = 0;
+    int left_ = 0, last_ = 0;
     std::vector<dsp::DelayLine> lines_;
+};
+
+class DelayGang final : public Gang {
+  public:
+    void assign(const std::array<GangLane, laneCount>& lanes) override { lanes_ = lanes; }
+    void process(const float* in, float* out, int frames) noexcept override {
+        for (int l = 0; l < laneCount; ++l)
+            if (const auto& lane = lanes_[static_cast<std::size_t>(l)]; lane.kernel)
+                static_cast<DelayKernel*>(lane.kernel)
+                    ->runLane(lane.channel, {const_cast<float*>(in) + l, laneCount}, {out + l, laneCount}, frames);
+    }
+
+  private:
+    std::array<GangLane, laneCount> lanes_{};
 };
 
 } // namespace
@@ -68,6 +82,8 @@ BlockKind declare_delay() {
     k.kernel = [](const KernelSetup& s, const ParamTable& t, const std::vector<double>& v) -> std::unique_ptr<Kernel> {
         return std::make_unique<DelayKernel>(t, v, s.rate, channelsOf(s.shape));
     };
+    k.flow = Flow::ganged, k.family = "delay";
+    k.gang = [] { return std::make_unique<DelayGang>(); };
     k.response = perChannel([](const Values& v, double hz, double rate) {
         return dsp::response(dsp::designDelay(v["time"] / 1000 * rate), hz, rate);
     });

@@ -1,7 +1,7 @@
 // High-pass and low-pass are one block seen from two sides.
 #pragma once
 #include "dsp/edge.h"
-#include "engine/blocks/common.h"
+#include "engine/blocks/cascade_gang.h"
 
 namespace loom::engine {
 
@@ -12,47 +12,37 @@ inline dsp::EdgeDesign edgeOf(dsp::EdgeSide side, double shape, double slope, do
                            std::min(hz, 0.49 * rate), rate);
 }
 
-class EdgeKernel final : public Kernel {
+class EdgeKernel final : public CascadeKernel {
   public:
     EdgeKernel(const ParamTable& t, const std::vector<double>& v, double rate, int channels, dsp::EdgeSide side)
-        : Kernel(t, v, rate), side_(side), shape_(v[edgeShape]), slope_(v[edgeSlope]), cascades_(channels) {
+        : CascadeKernel(t, v, rate, channels), side_(side), shape_(v[edgeShape]), slope_(v[edgeSlope]) {
         const auto d = design();
         for (auto& c : cascades_)
             c.jumpTo({d.sections.data(), d.count});
     }
 
   private:
-    dsp::EdgeDesign design() const {
-        return edgeOf(side_, params_.target(edgeShape), params_.target(edgeSlope), std::exp(params_.now(edgeCorner)),
-                      rate_);
-    }
-    void process(Inputs in, Outputs out, int frames) noexcept override {
+    dsp::EdgeDesign design() const { return edgeOf(side_, shape_, slope_, std::exp(params_.now(edgeCorner)), rate_); }
+    void prepare(int) noexcept override {
         const bool other = params_.target(edgeShape) != shape_ || params_.target(edgeSlope) != slope_;
         const bool turned = params_.before(edgeCorner) != params_.now(edgeCorner);
-        if (turned || (other && !cascades_[0].switching()))
-            redesign(other && !cascades_[0].switching());
-        for (std::size_t c = 0; c < cascades_.size(); ++c)
-            cascades_[c].process(in[c], out[c], frames);
-    }
-    void redesign(bool other) {
-        if (!other) { // while a cross-fade runs, the corner still moves on the old kind of edge
-            const auto d = edgeOf(side_, shape_, slope_, std::exp(params_.now(edgeCorner)), rate_);
-            for (auto& c : cascades_)
-                c.glideTo({d.sections.data(), d.count});
+        const bool now = other && !cascades_[0].switching();
+        awake_ = other && !now; // while a cross-fade runs, the corner still moves on the old kind of edge
+        if (now)
+            shape_ = params_.target(edgeShape), slope_ = params_.target(edgeSlope);
+        if (!now && !turned)
             return;
-        }
-        shape_ = params_.target(edgeShape), slope_ = params_.target(edgeSlope);
         const auto d = design();
         for (auto& c : cascades_)
-            c.switchTo({d.sections.data(), d.count});
+            now ? c.switchTo({d.sections.data(), d.count}) : c.glideTo({d.sections.data(), d.count});
     }
     dsp::EdgeSide side_;
     double shape_, slope_;
-    std::vector<dsp::Cascade> cascades_;
 };
 
 inline void declareEdge(BlockKind& k, dsp::EdgeSide side, double corner) {
     k.group = Group::filters;
+    declareCascade(k);
     k.shape = {channelsSpec()};
     k.params = [corner](const Shape&) -> std::vector<ParamSpec> {
         return {onOffParam("on", "On", true), frequencyParam("corner", "Corner", corner),

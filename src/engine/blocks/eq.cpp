@@ -1,5 +1,5 @@
 // Equaliser: up to sixteen bands, each a bell, shelf, notch or all-pass.
-#include "engine/blocks/common.h"
+#include "engine/blocks/cascade_gang.h"
 #include <array>
 
 namespace loom::engine {
@@ -8,10 +8,10 @@ namespace {
 constexpr int perBand = 5; // on, kind, hz, gain, q: parameters 1 + 5 b ...
 enum { bandOn, bandKind, bandHz, bandGain, bandQ };
 
-class EqKernel final : public Kernel {
+class EqKernel final : public CascadeKernel {
   public:
     EqKernel(const ParamTable& t, const std::vector<double>& v, double rate, int channels, int bands)
-        : Kernel(t, v, rate), bands_(bands), cascades_(channels) {
+        : CascadeKernel(t, v, rate, channels), bands_(bands) {
         remember();
         const int n = design();
         for (auto& c : cascades_)
@@ -45,29 +45,19 @@ class EqKernel final : public Kernel {
         for (int b = 0; b < bands_; ++b)
             on_[b] = params_.target(index(b, bandOn)), kind_[b] = params_.target(index(b, bandKind));
     }
-    void process(Inputs in, Outputs out, int frames) noexcept override {
-        const bool moved = params_.moving() || wasMoving_;
-        wasMoving_ = params_.moving();
-        if (params_.changes() != seen_ || moved || pending_) {
-            seen_ = params_.changes();
-            pending_ = otherKinds();
-            const bool change = pending_ && !cascades_[0].switching();
-            if (change)
-                remember(), pending_ = false;
-            const std::size_t n = design();
-            for (auto& c : cascades_)
-                change ? c.switchTo({sections_.data(), n}) : c.glideTo({sections_.data(), n});
-        }
-        for (std::size_t c = 0; c < cascades_.size(); ++c)
-            cascades_[c].process(in[c], out[c], frames);
+    void prepare(int) noexcept override {
+        const bool change = otherKinds() && !cascades_[0].switching();
+        if (change)
+            remember();
+        awake_ = otherKinds(); // a cross-fade is under way: the change waits for its end
+        const auto n = static_cast<std::size_t>(design());
+        for (auto& c : cascades_)
+            change ? c.switchTo({sections_.data(), n}) : c.glideTo({sections_.data(), n});
     }
 
     int bands_;
-    int seen_ = 0;
-    bool pending_ = false, wasMoving_ = false;
     std::array<double, 16> on_{}, kind_{};
     std::array<dsp::Section, 16> sections_{};
-    std::vector<dsp::Cascade> cascades_;
 };
 
 std::vector<ParamSpec> eqParams(const Shape& s) {
@@ -118,6 +108,7 @@ BlockKind declare_eq() {
     k.purpose = "Shapes the tone with up to sixteen bells, shelves, notches and all-passes.";
     k.shape = {channelsSpec(), {"bands", "Bands", 8, 1, 16}};
     k.params = eqParams;
+    declareCascade(k);
     k.inputs = k.outputs = channelsOf;
     k.cost = [](const Shape& s, double) {
         return Cost{2.6 * countOf(s, "bands") * channelsOf(s) + 2.0 * channelsOf(s), 120.0 * countOf(s, "bands")};

@@ -1,6 +1,6 @@
 // Matrix mixer: every input at its own level into every output.
+#include "dsp/lane_level.h"
 #include "engine/blocks/common.h"
-#include <algorithm>
 
 namespace loom::engine {
 namespace {
@@ -8,24 +8,29 @@ namespace {
 class MatrixKernel final : public Kernel {
   public:
     MatrixKernel(const ParamTable& t, const std::vector<double>& v, double rate, int ins, int outs)
-        : Kernel(t, v, rate), ins_(ins), outs_(outs) {}
+        : Kernel(t, v, rate), ins_(ins), outs_(outs), outLanes_((outs + laneCount - 1) / laneCount * laneCount),
+          gains_(static_cast<std::size_t>(ins) * static_cast<std::size_t>(outLanes_)), slopes_(gains_.size()) {
+        prepare(maxFrame);
+    }
 
   private:
-    void process(Inputs in, Outputs out, int frames) noexcept override {
-        for (int o = 0; o < outs_; ++o) {
-            std::fill_n(out[o], frames, 0.0f);
-            for (int i = 0; i < ins_; ++i)
-                add(in[i], out[o], params_.before(i * outs_ + o), params_.now(i * outs_ + o), frames);
-        }
+    void prepare(int frames) noexcept override {
+        moving_ = params_.moving();
+        for (int i = 0; i < ins_; ++i)
+            for (int o = 0; o < outs_; ++o) {
+                const int p = i * outs_ + o;
+                const auto at = static_cast<std::size_t>(i * outLanes_ + o);
+                gains_[at] = static_cast<float>(params_.before(p));
+                slopes_[at] = static_cast<float>((params_.now(p) - params_.before(p)) / frames);
+                moving_ = moving_ || slopes_[at] != 0;
+            }
     }
-    static void add(const float* in, float* out, double from, double to, int frames) {
-        if (from == 0 && to == 0)
-            return;
-        const auto g = static_cast<float>(from), step = static_cast<float>((to - from) / frames);
-        for (int i = 0; i < frames; ++i)
-            out[i] += in[i] * (g + step * static_cast<float>(i + 1));
+    void processWide(const float* const* in, float* const* out, int frames) noexcept override {
+        dsp::mixLanes(in, ins_, out, outLanes_, gains_.data(), moving_ ? slopes_.data() : nullptr, frames);
     }
-    int ins_, outs_;
+    int ins_, outs_, outLanes_;
+    bool moving_ = false;
+    std::vector<float> gains_, slopes_;
 };
 
 } // namespace
@@ -52,6 +57,7 @@ BlockKind declare_matrix() {
     k.kernel = [](const KernelSetup& s, const ParamTable& t, const std::vector<double>& v) -> std::unique_ptr<Kernel> {
         return std::make_unique<MatrixKernel>(t, v, s.rate, s.shape.at("inputs"), s.shape.at("outputs"));
     };
+    k.flow = Flow::wide;
     k.response = [](const Values& v, int in, int out, double, double) -> dsp::Complex {
         const double level = v[std::to_string(in + 1) + "." + std::to_string(out + 1)];
         return level <= -80 ? 0.0 : dsp::gainFromDb(level);

@@ -1,23 +1,7 @@
 // Level meter: sound goes through untouched; its level is shown on the bead as on every thread.
-#include "engine/blocks/common.h"
-#include <algorithm>
+#include "engine/blocks/gain.h"
 
 namespace loom::engine {
-namespace {
-
-class MeterKernel final : public Kernel {
-  public:
-    using Kernel::Kernel;
-
-  private:
-    void process(Inputs in, Outputs out, int frames) noexcept override {
-        for (std::size_t c = 0; c < out.size(); ++c)
-            std::copy_n(in[c], frames, out[c]);
-    }
-};
-
-} // namespace
-
 BlockKind declare_meter() {
     BlockKind k;
     k.id = "meter", k.label = "Level meter", k.group = Group::eyes;
@@ -26,9 +10,7 @@ BlockKind declare_meter() {
     k.params = [](const Shape&) { return std::vector<ParamSpec>{}; };
     k.inputs = k.outputs = channelsOf;
     k.cost = [](const Shape& s, double) { return Cost{0.5 * channelsOf(s), 32}; };
-    k.kernel = [](const KernelSetup& s, const ParamTable& t, const std::vector<double>& v) -> std::unique_ptr<Kernel> {
-        return std::make_unique<MeterKernel>(t, v, s.rate);
-    };
+    declareGainSound(k);
     k.response = perChannel([](const Values&, double, double) { return dsp::Complex(1); });
     k.glyph = Glyph::meter;
     k.flat = [](const Values&) { return true; };

@@ -1,0 +1,86 @@
+#include "engine/graph.h"
+#include <algorithm>
+#include <unordered_map>
+
+namespace loom::engine {
+namespace {
+
+Trouble loopTrouble(const Program& p, const std::vector<std::pair<int, int>>& threads,
+                    const std::vector<int>& waiting) {
+    std::size_t at = 0;
+    while (waiting[at] == 0)
+        ++at;
+    // Walk backwards along blocks that still wait: sooner or later one comes again.
+    std::vector<std::vector<int>> back(p.blocks.size());
+    for (const auto& [from, to] : threads)
+        back[static_cast<std::size_t>(to)].push_back(from);
+    std::vector<std::size_t> path;
+    std::vector<int> seen(p.blocks.size(), -1);
+    while (seen[at] < 0) {
+        seen[at] = static_cast<int>(path.size());
+        path.push_back(at);
+        for (const int b : back[at])
+            if (waiting[static_cast<std::size_t>(b)] > 0) {
+                at = static_cast<std::size_t>(b);
+                break;
+            }
+    }
+    std::string text = p.blocks[at].id;
+    for (std::size_t i = path.size(); i-- > static_cast<std::size_t>(seen[at]);)
+        text += " \u2192 " + p.blocks[path[i]].id;
+    return {"the threads run in a loop: " + text, p.blocks[at].id, "Remove one of these threads."};
+}
+
+} // namespace
+
+Result<Graph> graphOf(const Program& p) {
+    if (p.blocks.size() > maxBlocks)
+        return Trouble{"the program has " + std::to_string(p.blocks.size()) + " blocks", "program",
+                       "Up to " + std::to_string(maxBlocks) + " are possible."};
+    std::unordered_map<std::string_view, int> index;
+    index.reserve(p.blocks.size());
+    for (std::size_t i = 0; i < p.blocks.size(); ++i)
+        if (!index.emplace(p.blocks[i].id, static_cast<int>(i)).second)
+            return Trouble{"two blocks have this id", p.blocks[i].id, "Give one of them another id."};
+    Graph g;
+    g.threads.reserve(p.threads.size());
+    std::vector<int> waiting(p.blocks.size(), 0), first(p.blocks.size() + 1, 0);
+    for (const auto& t : p.threads) {
+        const auto a = index.find(t.from.block), b = index.find(t.to.block);
+        if (a == index.end() || b == index.end())
+            return Trouble{"a thread names the block \"" + (a == index.end() ? t.from.block : t.to.block) +
+                               "\", which is not there",
+                           "thread " + t.from.block + " \u2192 " + t.to.block, "Remove the thread or add the block."};
+        g.threads.emplace_back(a->second, b->second);
+        ++waiting[static_cast<std::size_t>(b->second)];
+        ++first[static_cast<std::size_t>(a->second) + 1];
+    }
+    for (std::size_t i = 1; i < first.size(); ++i)
+        first[i] += first[i - 1];
+    std::vector<int> next(p.threads.size()), fill = first; // blocks behind each block, in one piece
+    for (const auto& [from, to] : g.threads)
+        next[static_cast<std::size_t>(fill[static_cast<std::size_t>(from)]++)] = to;
+    std::vector<int> ready;
+    for (std::size_t i = p.blocks.size(); i-- > 0;)
+        if (waiting[i] == 0)
+            ready.push_back(static_cast<int>(i));
+    g.level.assign(p.blocks.size(), 0);
+    g.order.reserve(p.blocks.size());
+    while (!ready.empty()) {
+        const int i = ready.back();
+        ready.pop_back();
+        g.order.push_back(i);
+        const auto at = static_cast<std::size_t>(i);
+        for (int k = first[at]; k < first[at + 1]; ++k) {
+            const auto n = static_cast<std::size_t>(next[static_cast<std::size_t>(k)]);
+            g.level[n] = std::max(g.level[n], g.level[at] + 1);
+            if (--waiting[n] == 0)
+                ready.push_back(static_cast<int>(n));
+        }
+    }
+    if (g.order.size() < p.blocks.size())
+        return loopTrouble(p, g.threads, waiting);
+    return g;
+}
+
+} // namespace loom::engine
