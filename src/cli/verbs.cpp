@@ -143,12 +143,12 @@ int blockThroughWav(const BlockCall& c, const engine::Block& b) {
     const BlockView& view = solo.view();
     std::vector<std::vector<float>> ins(view.inputs(), std::vector<float>(engine::maxFrame)),
         outs(view.outputs(), std::vector<float>(engine::maxFrame));
-    std::vector<const float*> inPointers;
-    std::vector<float*> outPointers;
-    for (auto& v : ins)
-        inPointers.push_back(v.data());
-    for (auto& v : outs)
-        outPointers.push_back(v.data());
+    std::vector<const float*> inPointers(ins.size());
+    std::vector<float*> outPointers(outs.size());
+    for (std::size_t i = 0; i < ins.size(); ++i)
+        inPointers[i] = ins[i].data();
+    for (std::size_t i = 0; i < outs.size(); ++i)
+        outPointers[i] = outs[i].data();
     out.rate = c.rate;
     out.channels.resize(view.outputs());
     for (std::size_t at = 0; at < in.frames(); at += engine::maxFrame) {

@@ -67,32 +67,49 @@ void Cascade::jumpTo(std::span<const Section> sections) {
     active_.state = {};
     active_.gliding = false;
     fadeLeft_ = 0;
+    wish_ = Wish::none;
+    cleared_ = true;
     ++version_;
 }
 
 void Cascade::glideTo(std::span<const Section> sections) {
-    if (static_cast<int>(sections.size()) != active_.count)
+    const int count = wish_ == Wish::fade ? wishedCount_ : active_.count;
+    if (static_cast<int>(sections.size()) != count)
         return switchTo(sections);
-    std::copy(sections.begin(), sections.end(), active_.next.begin());
-    active_.gliding = true;
+    std::copy(sections.begin(), sections.end(), wished_.begin());
+    wishedCount_ = count;
+    wish_ = wish_ == Wish::fade ? Wish::fade : Wish::glide;
     ++version_;
 }
 
 void Cascade::switchTo(std::span<const Section> sections) {
-    old_ = active_;
-    old_.gliding = false;
-    const int count = static_cast<int>(std::min<std::size_t>(sections.size(), maxSections));
-    bool same = true;
-    for (int i = 0; i < count; ++i) {
-        same = same && i < old_.count && sections[i] == old_.now[i];
-        if (!same)
-            active_.state[i] = {};
-        active_.now[i] = sections[i];
-    }
-    active_.count = count;
-    active_.gliding = false;
-    fadeLeft_ = fadeSamples;
+    wishedCount_ = static_cast<int>(std::min<std::size_t>(sections.size(), maxSections));
+    std::copy_n(sections.begin(), wishedCount_, wished_.begin());
+    wish_ = Wish::fade;
     ++version_;
+}
+
+void Cascade::grant() {
+    if (wish_ == Wish::glide) {
+        active_.next = wished_;
+        active_.gliding = true;
+    }
+    if (wish_ == Wish::fade) {
+        old_ = active_;
+        old_.gliding = false;
+        bool same = true;
+        for (int i = 0; i < wishedCount_; ++i) {
+            const auto n = static_cast<std::size_t>(i);
+            same = same && i < old_.count && wished_[n] == old_.now[n];
+            if (!same)
+                active_.state[n] = {};
+            active_.now[n] = wished_[n];
+        }
+        active_.count = wishedCount_;
+        active_.gliding = false;
+        fadeLeft_ = fadeSamples;
+    }
+    wish_ = Wish::none;
 }
 
 void Cascade::Chain::run(const float* in, double* out, int frames) {
@@ -124,6 +141,7 @@ void Cascade::Chain::run(const float* in, double* out, int frames) {
 }
 
 void Cascade::process(const float* in, float* out, int frames) {
+    grant();
     double fresh[maxFrame];
     active_.run(in, fresh, frames);
     std::copy_n(fresh, frames, out);

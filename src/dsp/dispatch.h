@@ -30,10 +30,14 @@ void useWidth(Width w); // for tests and benchmarks; not while sound runs
     __attribute__((flatten)) static void name##_16 PARAMETERS {                                                        \
         body<16> ARGUMENTS;                                                                                            \
     }                                                                                                                  \
-    __attribute__((flatten, target("avx2,fma"))) static void name##_32 PARAMETERS {                                    \
+    __attribute__((flatten, target("avx2,fma,tune=haswell"))) static void name##_32 PARAMETERS {                       \
         body<32> ARGUMENTS;                                                                                            \
     }                                                                                                                  \
-    __attribute__((flatten, target("avx512f,avx512vl,avx512dq,avx512bw,avx2,fma"))) static void name##_64 PARAMETERS { \
+    __attribute__((                                                                                                    \
+        flatten,                                                                                                       \
+        target(                                                                                                        \
+            "avx512f,avx512vl,avx512dq,avx512bw,avx2,fma,tune=skylake-avx512,prefer-vector-width=512"))) static void   \
+        name##_64 PARAMETERS {                                                                                         \
         body<64> ARGUMENTS;                                                                                            \
     }                                                                                                                  \
     void name PARAMETERS {                                                                                             \

@@ -43,7 +43,7 @@ DelayDesign designDelay(double samples) {
     d.fractional = true;
     d.whole = static_cast<int>(std::floor(samples)) - (delayTaps / 2 - 1);
     constexpr double beta = 8.0;
-    const double centre = delayTaps / 2 - 1 + fraction, half = delayTaps / 2;
+    const double half = firstFractionalDelay, centre = half - 1 + fraction;
     double sum = 0;
     for (int i = 0; i < delayTaps; ++i) {
         const double x = i - centre, r = x / half;
@@ -78,20 +78,23 @@ void DelayLine::clear() {
 }
 
 // Every sample is written twice, so that the newest `length_` always lie in one piece.
-void DelayLine::write(Place in, int frames) {
-    for (int i = 0; i < frames; ++i, in.at += in.stride) {
-        head_ = head_ + 1 == length_ ? 0 : head_ + 1;
-        ring_[static_cast<std::size_t>(head_)] = ring_[static_cast<std::size_t>(head_ + length_)] = *in.at;
+void DelayLine::write(const float* in, int frames) {
+    for (int done = 0; done < frames;) {
+        const int at = head_ + 1 == length_ ? 0 : head_ + 1, n = std::min(frames - done, length_ - at);
+        float* to = ring_.data() + at;
+        std::memcpy(to, in + done, sizeof(float) * static_cast<std::size_t>(n));
+        std::memcpy(to + length_, to, sizeof(float) * static_cast<std::size_t>(n));
+        head_ = at + n - 1;
+        done += n;
     }
 }
 
-void DelayLine::read(const DelayDesign& d, Place out, int frames) const {
+const float* DelayLine::read(const DelayDesign& d, float* made, int frames) const {
     const float* first = ring_.data() + head_ + length_ - (frames - 1) - d.whole; // of the frame's first sample
     if (!d.fractional)
-        return putLane(first, out, frames);
-    alignas(64) float y[maxFrame];
-    interpolate(d.taps.data(), first - (delayTaps - 1), y);
-    putLane(y, out, frames);
+        return first;
+    interpolate(d.taps.data(), first - (delayTaps - 1), made);
+    return made;
 }
 
 } // namespace loom::dsp

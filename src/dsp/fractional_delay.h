@@ -9,7 +9,7 @@
 namespace loom::dsp {
 
 inline constexpr int delayTaps = 64;
-inline constexpr double firstFractionalDelay = delayTaps / 2; // shorter delays go in whole samples
+inline constexpr double firstFractionalDelay = delayTaps / 2.0; // shorter delays go in whole samples
 
 // A delay as it is made: whole samples, then the interpolator's taps (none for a whole number).
 struct DelayDesign {
@@ -28,9 +28,10 @@ class DelayLine {
   public:
     void prepare(int maxSamples);
     void clear();
-    // Takes a frame in; then reads that frame delayed.
-    void write(Place in, int frames);
-    void read(const DelayDesign& d, Place out, int frames) const;
+    // Takes a frame in; then gives that frame delayed: where it lies in the line, or, if it had to be worked out, in
+    // `made` (room for maxFrame samples).
+    void write(const float* in, int frames);
+    const float* read(const DelayDesign& d, float* made, int frames) const;
 
   private:
     std::vector<float> ring_{0.0f, 0.0f};

@@ -123,70 +123,93 @@ LOOM_WIDE(runGliding, LaneCascadeLoops::gliding,
 
 } // namespace
 
-// Brings a lane's coefficients into the rows. Sections that do nothing and hold nothing are left out: a band that is
-// off costs nothing.
-void LaneCascade::pack(int l) {
+// Sections that do nothing and hold nothing are left out: a band that is off costs nothing.
+void LaneCascade::take(int l) {
     const auto lane = static_cast<std::size_t>(l);
     const auto& chain = lanes_[lane]->active_;
-    int used = 0;
-    for (int s = 0; s < chain.count; ++s) {
-        const auto& c = chain.now[static_cast<std::size_t>(s)];
-        const auto& z = chain.state[static_cast<std::size_t>(s)];
-        const bool glides = chain.gliding && !(chain.next[static_cast<std::size_t>(s)] == c);
-        if (c == Section{} && !glides && z.z1 == 0 && z.z2 == 0)
+    std::size_t used = 0;
+    for (std::size_t s = 0; s < static_cast<std::size_t>(chain.count); ++s) {
+        const auto& c = chain.now[s];
+        const auto& z = chain.state[s];
+        const bool empty = z.z1 == 0 && z.z2 == 0, glides = chain.gliding && !(chain.next[s] == c);
+        if (c == Section{} && !glides && empty)
             continue;
-        auto& row = rows_[static_cast<std::size_t>(used)];
+        drains_ = drains_ || (c == Section{} && !glides);
+        auto& row = rows_[used];
         row.b0[l] = c.b0, row.b1[l] = c.b1, row.b2[l] = c.b2, row.a1[l] = c.a1, row.a2[l] = c.a2;
-        index_[lane][static_cast<std::size_t>(used++)] = static_cast<signed char>(s);
+        states_[used].z1[l] = z.z1, states_[used].z2[l] = z.z2;
+        index_[lane][used++] = static_cast<signed char>(s);
     }
-    used_[lane] = used;
-    for (int r = used; r < Cascade::maxSections; ++r) {
-        auto& row = rows_[static_cast<std::size_t>(r)];
-        row.b0[l] = 1, row.b1[l] = row.b2[l] = row.a1[l] = row.a2[l] = 0;
-        states_[static_cast<std::size_t>(r)].z1[l] = states_[static_cast<std::size_t>(r)].z2[l] = 0;
+    used_[lane] = static_cast<int>(used);
+    for (std::size_t r = used; r < Cascade::maxSections; ++r) {
+        rows_[r].b0[l] = 1, rows_[r].b1[l] = rows_[r].b2[l] = rows_[r].a1[l] = rows_[r].a2[l] = 0;
+        states_[r].z1[l] = states_[r].z2[l] = 0;
     }
     seen_[lane] = lanes_[lane]->version_;
+    lanes_[lane]->cleared_ = false;
 }
 
-void LaneCascade::process(const float* in, float* out, int frames) {
-    bool glides = false, fades = false;
+void LaneCascade::giveBack(int l) {
+    const auto lane = static_cast<std::size_t>(l);
+    if (lanes_[lane]->cleared_)
+        return; // it was set anew meanwhile
+    for (std::size_t r = 0; r < static_cast<std::size_t>(used_[lane]); ++r)
+        lanes_[lane]->active_.state[static_cast<std::size_t>(index_[lane][r])] = {states_[r].z1[l], states_[r].z2[l]};
+}
+
+void LaneCascade::release() {
+    for (int l = 0; l < laneCount; ++l)
+        if (held_ && lanes_[static_cast<std::size_t>(l)])
+            giveBack(l);
+    held_ = false;
+}
+
+bool LaneCascade::changed() const {
+    if (!held_ || drains_)
+        return true;
+    for (std::size_t l = 0; l < laneCount; ++l)
+        if (lanes_[l] && lanes_[l]->version_ != seen_[l])
+            return true;
+    return false;
+}
+
+// Grants what was asked for since the last frame.
+void LaneCascade::renew() {
+    release();
+    held_ = true;
+    glides_ = fades_ = drains_ = false;
+    count_ = 0;
     for (int l = 0; l < laneCount; ++l) {
         Cascade* c = lanes_[static_cast<std::size_t>(l)];
         if (!c) {
-            if (!packed_)
-                for (auto& row : rows_)
-                    row.b0[l] = row.b1[l] = row.b2[l] = row.a1[l] = row.a2[l] = 0;
+            for (auto& row : rows_)
+                row.b0[l] = row.b1[l] = row.b2[l] = row.a1[l] = row.a2[l] = 0;
             continue;
         }
-        if (!packed_ || seen_[static_cast<std::size_t>(l)] != c->version_)
-            pack(l);
-        glides = glides || c->active_.gliding;
-        fades = fades || c->fadeLeft_ > 0;
+        c->grant();
+        take(l);
+        count_ = std::max(count_, used_[static_cast<std::size_t>(l)]);
+        glides_ = glides_ || c->active_.gliding;
+        fades_ = fades_ || c->fadeLeft_ > 0;
     }
-    packed_ = true;
-    count_ = *std::max_element(used_.begin(), used_.end());
+}
+
+void LaneCascade::process(const float* in, float* out, int frames) {
+    if (changed())
+        renew();
     float kept[sheetSize]; // what came in, for lanes that fade; out may be in
-    if (fades)
+    if (fades_)
         std::copy_n(in, frames * laneCount, kept);
-    for (int l = 0; l < laneCount; ++l)
-        if (const Cascade* c = lanes_[static_cast<std::size_t>(l)])
-            for (int r = 0; r < used_[static_cast<std::size_t>(l)]; ++r) {
-                const auto& z = c->active_.state[static_cast<std::size_t>(
-                    index_[static_cast<std::size_t>(l)][static_cast<std::size_t>(r)])];
-                auto& state = states_[static_cast<std::size_t>(r)];
-                state.z1[l] = z.z1, state.z2[l] = z.z2;
-            }
-    if (glides) {
-        for (int r = 0; r < count_; ++r)
-            steps_[static_cast<std::size_t>(r)] = {};
+    if (glides_) {
+        for (auto& step : steps_)
+            step = {};
+        const double k = 1.0 / frames;
         for (int l = 0; l < laneCount; ++l)
             if (const Cascade* c = lanes_[static_cast<std::size_t>(l)]; c && c->active_.gliding)
-                for (int r = 0; r < used_[static_cast<std::size_t>(l)]; ++r) {
-                    const auto s =
-                        static_cast<std::size_t>(index_[static_cast<std::size_t>(l)][static_cast<std::size_t>(r)]);
+                for (std::size_t r = 0; r < static_cast<std::size_t>(used_[static_cast<std::size_t>(l)]); ++r) {
+                    const auto s = static_cast<std::size_t>(index_[static_cast<std::size_t>(l)][r]);
                     const Section &a = c->active_.now[s], &b = c->active_.next[s];
-                    auto& step = steps_[static_cast<std::size_t>(r)];
-                    const double k = 1.0 / frames;
+                    auto& step = steps_[r];
                     step.b0[l] = (b.b0 - a.b0) * k, step.b1[l] = (b.b1 - a.b1) * k, step.b2[l] = (b.b2 - a.b2) * k;
                     step.a1[l] = (b.a1 - a.a1) * k, step.a2[l] = (b.a2 - a.a2) * k;
                 }
@@ -196,30 +219,31 @@ void LaneCascade::process(const float* in, float* out, int frames) {
     } else if (in != out) {
         std::copy_n(in, frames * laneCount, out);
     }
+    if (!glides_ && !fades_)
+        return;
+    bool fading = false;
     for (int l = 0; l < laneCount; ++l) {
         Cascade* c = lanes_[static_cast<std::size_t>(l)];
         if (!c)
             continue;
-        bool drained = false; // a section that does nothing any more can be left out from the next frame on
-        for (int r = 0; r < used_[static_cast<std::size_t>(l)]; ++r) {
-            const auto s = static_cast<std::size_t>(index_[static_cast<std::size_t>(l)][static_cast<std::size_t>(r)]);
-            const auto& state = states_[static_cast<std::size_t>(r)];
-            c->active_.state[s] = {state.z1[l], state.z2[l]};
-            drained = drained || c->active_.now[s] == Section{};
-        }
-        if (c->active_.gliding) {
-            c->active_.now = c->active_.next;
-            c->active_.gliding = false;
-            drained = true;
-        }
-        if (drained)
-            pack(l);
+        if (c->active_.gliding)
+            endGlide(l);
         if (c->fadeLeft_ > 0) {
             float mono[maxFrame];
             copyLane({kept + l, laneCount}, mono, frames);
             c->fade(mono, {out + l, laneCount}, frames);
         }
+        fading = fading || c->fadeLeft_ > 0;
     }
+    glides_ = false, fades_ = fading;
+}
+
+void LaneCascade::endGlide(int l) {
+    auto& chain = lanes_[static_cast<std::size_t>(l)]->active_;
+    chain.now = chain.next;
+    chain.gliding = false;
+    giveBack(l);
+    take(l);
 }
 
 } // namespace loom::dsp

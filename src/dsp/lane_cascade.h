@@ -5,13 +5,14 @@
 
 namespace loom::dsp {
 
-// Runs up to eight Cascades at once. They stay the owners of their coefficients and states, which are brought together
-// here: coefficients when they change, states every frame. Nothing here allocates.
+// Runs up to eight Cascades at once. While it runs them it holds the state of their sound; release() gives it back, so
+// that another can go on with them. Nothing here allocates.
 class LaneCascade {
   public:
     void assign(int lane, Cascade* cascade) { lanes_[static_cast<std::size_t>(lane)] = cascade; }
     // in and out: sheets; they may be the same. Lanes without a cascade come out silent.
     void process(const float* in, float* out, int frames);
+    void release();
 
   private:
     struct alignas(64) Row { // one section of every lane
@@ -21,16 +22,20 @@ class LaneCascade {
         double z1[laneCount], z2[laneCount];
     };
     friend struct LaneCascadeLoops;
-    void pack(int lane);
+    void take(int lane);     // coefficients and state into the rows
+    void giveBack(int lane); // state out of them
+    bool changed() const;
+    void renew();
+    void endGlide(int lane);
 
     std::array<Cascade*, laneCount> lanes_{};
     std::array<unsigned, laneCount> seen_{};
-    std::array<std::array<signed char, Cascade::maxSections>, laneCount> index_{}; // section in row r; -1: none
+    std::array<std::array<signed char, Cascade::maxSections>, laneCount> index_{}; // section in a row
     std::array<int, laneCount> used_{};
     std::array<Row, Cascade::maxSections> rows_{}, steps_{};
     std::array<RowState, Cascade::maxSections> states_{};
     int count_ = 0;
-    bool packed_ = false;
+    bool held_ = false, glides_ = false, fades_ = false, drains_ = false;
 };
 
 } // namespace loom::dsp

@@ -5,18 +5,50 @@
 namespace loom::dsp {
 namespace {
 
+// Magnitudes are compared as whole numbers, which order as floats do where the sign is gone: every machine has that
+// in one instruction.
 template <int B> LOOM_INLINE void levelsBody(const float* sheet, int frames, float* peaks, float* powers) {
     using E = EightF<B>;
-    E peak = E::all(0), power = E::all(0);
-    for (int i = 0; i < frames; ++i) {
+    using I = typename Registers<B>::I;
+    I peak[2][E::n]{};
+    E power[2] = {E::load(powers), E::all(0)};
+    for (int j = 0; j < E::n; ++j)
+        peak[0][j] = reinterpret_cast<const typename Registers<B>::IAt*>(peaks)[j];
+    const auto add = [&](int i, int half) __attribute__((always_inline)) {
         const E x = E::load(sheet + i * laneCount);
         for (int j = 0; j < E::n; ++j) {
-            const auto size = x.v[j] > -x.v[j] ? x.v[j] : -x.v[j];
-            peak.v[j] = size > peak.v[j] ? size : peak.v[j];
-            power.v[j] += x.v[j] * x.v[j];
+            const I size = reinterpret_cast<I>(x.v[j]) & 0x7fffffff;
+            peak[half][j] = size > peak[half][j] ? size : peak[half][j];
+            power[half].v[j] += x.v[j] * x.v[j];
         }
+    };
+    int i = 0;
+    for (; i + 2 <= frames; i += 2)
+        add(i, 0), add(i + 1, 1);
+    for (; i < frames; ++i)
+        add(i, 0);
+    for (int j = 0; j < E::n; ++j) {
+        peak[0][j] = peak[1][j] > peak[0][j] ? peak[1][j] : peak[0][j];
+        power[0].v[j] += power[1].v[j];
     }
-    peak.store(peaks), power.store(powers);
+    for (int j = 0; j < E::n; ++j)
+        reinterpret_cast<typename Registers<B>::IAt*>(peaks)[j] = peak[0][j];
+    power[0].store(powers);
+}
+
+template <int B> LOOM_INLINE void cleanBody(float* sheet, int frames) {
+    using E = EightF<B>;
+    const E most = E::all(1000), least = E::all(-1000);
+    for (int i = 0; i < frames; ++i) {
+        E x = E::load(sheet + i * laneCount);
+        for (int j = 0; j < E::n; ++j) {
+            auto y = x.v[j] > most.v[j] ? most.v[j] : x.v[j];
+            y = y < least.v[j] ? least.v[j] : y;
+            const auto zero = x.v[j] - x.v[j]; // 0 for what is finite
+            x.v[j] = zero == typename E::F{} ? y : typename E::F{};
+        }
+        x.store(sheet + i * laneCount);
+    }
 }
 
 template <int B>
@@ -35,31 +67,47 @@ LOOM_INLINE void rampBody(const float* in, const float* from, const float* to, f
     }
 }
 
-// Four samples at a time, so that each gain is loaded once for four products.
+// Four samples and sixteen outputs at a time, so that a gain and a sample, once loaded, serve several products.
+template <int B, int Sheets>
+LOOM_INLINE void mixSome(const float* const* in, int inLanes, float* const* out, const float* gains, int outLanes, int i,
+                         int n) {
+    using E = EightF<B>;
+    E sum[4][Sheets];
+    for (int s = 0; s < 4; ++s)
+        for (int h = 0; h < Sheets; ++h)
+            sum[s][h] = E::all(0);
+    for (int k = 0; k < inLanes; ++k) {
+        const float* x = in[k / laneCount] + i * laneCount + k % laneCount;
+        E g[Sheets];
+        for (int h = 0; h < Sheets; ++h)
+            g[h] = E::load(gains + k * outLanes + h * laneCount);
+#pragma GCC unroll 4
+        for (int s = 0; s < 4; ++s)
+            if (s < n)
+                for (int h = 0; h < Sheets; ++h)
+                    for (int j = 0; j < E::n; ++j)
+                        sum[s][h].v[j] += g[h].v[j] * x[s * laneCount];
+    }
+    for (int s = 0; s < n; ++s)
+        for (int h = 0; h < Sheets; ++h)
+            sum[s][h].store(out[h] + (i + s) * laneCount);
+}
+
 template <int B>
 LOOM_INLINE void mixBody(const float* const* in, int inLanes, float* const* out, int outLanes, const float* gains,
                          int frames) {
-    using E = EightF<B>;
-    for (int o = 0; o < outLanes; o += laneCount)
+    for (int o = 0; o < outLanes; o += 2 * laneCount)
         for (int i = 0; i < frames; i += 4) {
-            const int n = std::min(4, frames - i);
-            E sum[4] = {E::all(0), E::all(0), E::all(0), E::all(0)};
-            for (int k = 0; k < inLanes; ++k) {
-                const E g = E::load(gains + k * outLanes + o);
-                const float* x = in[k / laneCount] + i * laneCount + k % laneCount;
-                if (n == 4) {
-#pragma GCC unroll 4
-                    for (int s = 0; s < 4; ++s)
-                        for (int j = 0; j < E::n; ++j)
-                            sum[s].v[j] += g.v[j] * x[s * laneCount];
-                } else {
-                    for (int s = 0; s < n; ++s)
-                        for (int j = 0; j < E::n; ++j)
-                            sum[s].v[j] += g.v[j] * x[s * laneCount];
-                }
-            }
-            for (int s = 0; s < n; ++s)
-                sum[s].store(out[o / laneCount] + (i + s) * laneCount);
+            const bool two = outLanes - o > laneCount;
+            float* const* to = out + o / laneCount;
+            if (two && i + 4 <= frames)
+                mixSome<B, 2>(in, inLanes, to, gains + o, outLanes, i, 4);
+            else if (i + 4 <= frames)
+                mixSome<B, 1>(in, inLanes, to, gains + o, outLanes, i, 4);
+            else if (two)
+                mixSome<B, 2>(in, inLanes, to, gains + o, outLanes, i, frames - i);
+            else
+                mixSome<B, 1>(in, inLanes, to, gains + o, outLanes, i, frames - i);
         }
 }
 
@@ -71,6 +119,7 @@ LOOM_WIDE(mixSteady, mixBody,
 
 LOOM_WIDE(levelsOf, levelsBody, (const float* sheet, int frames, float* peaks, float* powers),
           (sheet, frames, peaks, powers))
+LOOM_WIDE(cleanLanes, cleanBody, (float* sheet, int frames), (sheet, frames))
 LOOM_WIDE(rampLanes, rampBody, (const float* in, const float* from, const float* to, float* out, int frames),
           (in, from, to, out, frames))
 

@@ -4,9 +4,12 @@
 
 namespace loom::dsp {
 
-// Largest magnitude and sum of squares of one channel, or of each lane of a sheet.
+// Takes one channel, or each lane of a sheet, into a largest magnitude and a sum of squares.
 void levelOf(const float* x, int frames, float& peak, float& power);
 void levelsOf(const float* sheet, int frames, float* peaks, float* powers);
+
+// What comes from outside must not poison the filters behind it: not a number becomes 0, and nothing exceeds 1000.
+void cleanLanes(float* sheet, int frames);
 
 // out = in * gain, the gain of each lane going straight from `from` to `to` over the frame.
 void rampLanes(const float* in, const float* from, const float* to, float* out, int frames);

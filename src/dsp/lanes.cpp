@@ -2,19 +2,93 @@
 
 namespace loom::dsp {
 
+namespace {
+
+typedef float V __attribute__((vector_size(32)));
+typedef V VAt __attribute__((aligned(4), may_alias));
+typedef int M __attribute__((vector_size(32)));
+
+// Turns eight samples of eight channels over in registers: rows become columns.
+LOOM_INLINE void turn(V (&r)[laneCount]) {
+    V t[laneCount];
+    for (int l = 0; l < laneCount; l += 2) { // pairs
+        t[l] = __builtin_shuffle(r[l], r[l + 1], M{0, 8, 1, 9, 4, 12, 5, 13});
+        t[l + 1] = __builtin_shuffle(r[l], r[l + 1], M{2, 10, 3, 11, 6, 14, 7, 15});
+    }
+    for (int l = 0; l < laneCount; l += 4) { // fours
+        r[l] = __builtin_shuffle(t[l], t[l + 2], M{0, 1, 8, 9, 4, 5, 12, 13});
+        r[l + 1] = __builtin_shuffle(t[l], t[l + 2], M{2, 3, 10, 11, 6, 7, 14, 15});
+        r[l + 2] = __builtin_shuffle(t[l + 1], t[l + 3], M{0, 1, 8, 9, 4, 5, 12, 13});
+        r[l + 3] = __builtin_shuffle(t[l + 1], t[l + 3], M{2, 3, 10, 11, 6, 7, 14, 15});
+    }
+    for (int k = 0; k < 4; ++k) {
+        t[k] = __builtin_shuffle(r[k], r[k + 4], M{0, 1, 2, 3, 8, 9, 10, 11});
+        t[k + 4] = __builtin_shuffle(r[k], r[k + 4], M{4, 5, 6, 7, 12, 13, 14, 15});
+    }
+    for (int k = 0; k < laneCount; ++k)
+        r[k] = t[k];
+}
+
+template <int B> LOOM_INLINE void turnBody(const float* const* from, float* sheet, int frames) {
+    int i = 0;
+    if constexpr (B >= 32)
+        for (; i + laneCount <= frames; i += laneCount) {
+            V r[laneCount];
+            for (int l = 0; l < laneCount; ++l)
+                r[l] = *reinterpret_cast<const VAt*>(from[l] + i);
+            turn(r);
+            for (int k = 0; k < laneCount; ++k)
+                *reinterpret_cast<VAt*>(sheet + (i + k) * laneCount) = r[k];
+        }
+    for (; i < frames; ++i)
+        for (int l = 0; l < laneCount; ++l)
+            sheet[i * laneCount + l] = from[l][i];
+}
+
+template <int B> LOOM_INLINE void unturnBody(const float* sheet, float* const* to, int frames) {
+    int i = 0;
+    if constexpr (B >= 32)
+        for (; i + laneCount <= frames; i += laneCount) {
+            V r[laneCount];
+            for (int k = 0; k < laneCount; ++k)
+                r[k] = *reinterpret_cast<const VAt*>(sheet + (i + k) * laneCount);
+            turn(r);
+            for (int l = 0; l < laneCount; ++l)
+                *reinterpret_cast<VAt*>(to[l] + i) = r[l];
+        }
+    for (; i < frames; ++i)
+        for (int l = 0; l < laneCount; ++l)
+            to[l][i] = sheet[i * laneCount + l];
+}
+
+LOOM_WIDE(turnBack, unturnBody, (const float* sheet, float* const* to, int frames), (sheet, to, frames))
+LOOM_WIDE(turnOver, turnBody, (const float* const* from, float* sheet, int frames), (from, sheet, frames))
+
+} // namespace
+
 void gather(const Place (&from)[laneCount], float* sheet, int frames) {
-    static const float silence[maxFrame]{};
+    alignas(64) static const float silence[maxFrame]{};
     const float* p[laneCount];
-    std::ptrdiff_t step[laneCount];
+    bool flat = true;
     for (int l = 0; l < laneCount; ++l) {
         p[l] = from[l].at ? from[l].at : silence;
-        step[l] = from[l].at ? from[l].stride : 1;
+        flat = flat && (!from[l].at || from[l].stride == 1);
     }
-    for (int i = 0; i < frames; ++i, sheet += laneCount)
-        for (int l = 0; l < laneCount; ++l) {
-            sheet[l] = *p[l];
-            p[l] += step[l];
-        }
+    if (flat)
+        return turnOver(p, sheet, frames);
+    for (int l = 0; l < laneCount; ++l) {
+        const std::ptrdiff_t step = from[l].at ? from[l].stride : 1;
+        for (int i = 0; i < frames; ++i)
+            sheet[i * laneCount + l] = p[l][i * step];
+    }
+}
+
+void scatter(const float* sheet, float* const (&to)[laneCount], int frames) {
+    float unwanted[maxFrame];
+    float* p[laneCount];
+    for (int l = 0; l < laneCount; ++l)
+        p[l] = to[l] ? to[l] : unwanted;
+    turnBack(sheet, p, frames);
 }
 
 void copyLane(Place from, float* to, int frames) {

@@ -19,68 +19,89 @@ struct Place {
 
 // Brings eight channels onto a sheet; a null one becomes silence.
 void gather(const Place (&from)[laneCount], float* sheet, int frames);
+// Takes all eight apart; a null pointer leaves a lane out.
+void scatter(const float* sheet, float* const (&to)[laneCount], int frames);
 // Takes one channel out.
 void copyLane(Place from, float* to, int frames);
 void putLane(const float* from, Place to, int frames);
 
-// Registers of each width: doubles, as many floats as there are doubles, and floats.
+// Registers of each width: doubles, as many floats as there are doubles, floats, and whole numbers of that size.
 template <int Bytes> struct Registers;
 template <> struct Registers<16> {
     typedef double D __attribute__((vector_size(16)));
     typedef float Half __attribute__((vector_size(8)));
     typedef float F __attribute__((vector_size(16)));
+    typedef int I __attribute__((vector_size(16)));
+    // The same where they lie in memory, at any address.
+    typedef D DAt __attribute__((aligned(8), may_alias));
+    typedef Half HalfAt __attribute__((aligned(4), may_alias));
+    typedef F FAt __attribute__((aligned(4), may_alias));
+    typedef I IAt __attribute__((aligned(4), may_alias));
 };
 template <> struct Registers<32> {
     typedef double D __attribute__((vector_size(32)));
     typedef float Half __attribute__((vector_size(16)));
     typedef float F __attribute__((vector_size(32)));
+    typedef int I __attribute__((vector_size(32)));
+    // The same where they lie in memory, at any address.
+    typedef D DAt __attribute__((aligned(8), may_alias));
+    typedef Half HalfAt __attribute__((aligned(4), may_alias));
+    typedef F FAt __attribute__((aligned(4), may_alias));
+    typedef I IAt __attribute__((aligned(4), may_alias));
 };
 template <> struct Registers<64> {
     typedef double D __attribute__((vector_size(64)));
     typedef float Half __attribute__((vector_size(32)));
     typedef float F __attribute__((vector_size(32)));
+    typedef int I __attribute__((vector_size(32)));
+    // The same where they lie in memory, at any address.
+    typedef D DAt __attribute__((aligned(8), may_alias));
+    typedef Half HalfAt __attribute__((aligned(4), may_alias));
+    typedef F FAt __attribute__((aligned(4), may_alias));
+    typedef I IAt __attribute__((aligned(4), may_alias));
 };
 
 // Eight doubles in as many registers as Bytes gives, for the bodies of LOOM_WIDE functions. Loops over `n` are meant to
 // be unrolled.
 template <int Bytes> struct Eight {
     static constexpr int n = 64 / Bytes;
-    using D = typename Registers<Bytes>::D;
-    using Half = typename Registers<Bytes>::Half;
+    using R = Registers<Bytes>;
+    using D = typename R::D;
     D v[n];
 
     LOOM_INLINE static Eight load(const double* p) {
         Eight e;
-        std::memcpy(&e.v, p, sizeof e.v);
+        for (int i = 0; i < n; ++i)
+            e.v[i] = reinterpret_cast<const typename R::DAt*>(p)[i];
         return e;
     }
     LOOM_INLINE static Eight load(const float* p) {
         Eight e;
-        for (int i = 0; i < n; ++i) {
-            Half f;
-            std::memcpy(&f, p + i * (laneCount / n), sizeof f);
-            e.v[i] = __builtin_convertvector(f, D);
-        }
+        for (int i = 0; i < n; ++i)
+            e.v[i] = __builtin_convertvector(reinterpret_cast<const typename R::HalfAt*>(p)[i], D);
         return e;
     }
-    LOOM_INLINE void store(double* p) const { std::memcpy(p, &v, sizeof v); }
+    LOOM_INLINE void store(double* p) const {
+        for (int i = 0; i < n; ++i)
+            reinterpret_cast<typename R::DAt*>(p)[i] = v[i];
+    }
     LOOM_INLINE void store(float* p) const {
-        for (int i = 0; i < n; ++i) {
-            const Half f = __builtin_convertvector(v[i], Half);
-            std::memcpy(p + i * (laneCount / n), &f, sizeof f);
-        }
+        for (int i = 0; i < n; ++i)
+            reinterpret_cast<typename R::HalfAt*>(p)[i] = __builtin_convertvector(v[i], typename R::Half);
     }
 };
 
 // Eight floats likewise.
 template <int Bytes> struct EightF {
-    static constexpr int width = Bytes > 32 ? 32 : Bytes, n = 32 / width;
-    using F = typename Registers<Bytes>::F;
+    using R = Registers<Bytes>;
+    using F = typename R::F;
+    static constexpr int n = 32 / static_cast<int>(sizeof(F));
     F v[n];
 
     LOOM_INLINE static EightF load(const float* p) {
         EightF e;
-        std::memcpy(&e.v, p, sizeof e.v);
+        for (int i = 0; i < n; ++i)
+            e.v[i] = reinterpret_cast<const typename R::FAt*>(p)[i];
         return e;
     }
     LOOM_INLINE static EightF all(float x) {
@@ -89,7 +110,10 @@ template <int Bytes> struct EightF {
             e.v[i] = F{} + x;
         return e;
     }
-    LOOM_INLINE void store(float* p) const { std::memcpy(p, &v, sizeof v); }
+    LOOM_INLINE void store(float* p) const {
+        for (int i = 0; i < n; ++i)
+            reinterpret_cast<typename R::FAt*>(p)[i] = v[i];
+    }
 };
 
 } // namespace loom::dsp

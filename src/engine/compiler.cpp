@@ -55,7 +55,7 @@ class Compiler {
     };
     struct Lane { // of a ganged block
         GangLane lane;
-        int in, out; // buffers
+        int in, out; // buffers; out -1: none
     };
 
     std::optional<Trouble> numberPorts(const Graph& g) {
@@ -178,26 +178,27 @@ class Compiler {
             Kernel* kernel = kernelFor(b, info, entry);
             switch (info.kind->flow) {
             case Flow::flat:
-                flatStep(b, info, kernel);
+                flatStep(info, kernel);
                 break;
             case Flow::wide:
                 wideStep(info, kernel);
                 break;
             case Flow::ganged:
-                for (int c = 0; c < info.outs; ++c)
-                    waiting_[info.kind->family].push_back({{kernel, c}, info.arriving[at(c)], info.firstOut + c});
+                for (int c = 0; c < std::max(info.ins, info.outs); ++c)
+                    waiting_[info.kind->family].push_back({{kernel, c},
+                                                           c < info.ins ? info.arriving[at(c)] : 0,
+                                                           c < info.outs ? info.firstOut + c : -1});
                 break;
             }
         }
         entry.arriving = std::move(info.arriving);
     }
 
-    void flatStep(const Block& b, const Info& info, Kernel* kernel) {
+    void flatStep(const Info& info, Kernel* kernel) {
         std::vector<float*> ins;
         for (const int buffer : info.arriving)
             ins.push_back(flat(buffer));
         Plan::Step s{Plan::Step::Kind::flat, kernel};
-        s.port = b.kind == "source" || b.kind == "destination";
         s.in = plan_->pointers_.size(), s.inCount = ins.size();
         plan_->pointers_.insert(plan_->pointers_.end(), ins.begin(), ins.end());
         s.out = plan_->pointers_.size(), s.outCount = at(info.outs);
@@ -293,6 +294,8 @@ class Compiler {
             if (const Lane* lane = slots[at(l)]) {
                 lanes[at(l)] = lane->lane;
                 run.kernels[at(l)] = lane->lane.kernel;
+                if (lane->out < 0)
+                    continue; // an end: nothing leaves it
                 there[at(l)] = lane->out;
                 lie(lane->out, run.out + l, laneCount, static_cast<int>(s.meter) + l);
             }
@@ -320,6 +323,7 @@ class Compiler {
             const auto port = b.texts.find("port");
             const std::string name = port == b.texts.end() || port->second.empty() ? b.id : port->second;
             const auto there = std::find(names.begin(), names.end(), name);
+            plan_->ports_.push_back(entry.kernel.get());
             plan_->slots_.emplace_back(entry.kernel.get(), static_cast<int>(there - names.begin()));
             if (there == names.end())
                 names.push_back(name);
@@ -341,9 +345,9 @@ class Compiler {
         plan_->powers_ = std::make_unique<std::atomic<float>[]>(slots);
         if (previous_)
             keepMeters();
-        const double frame = maxFrame / plan_->rate_;
-        plan_->peakDecay_ = static_cast<float>(dsp::gainFromDb(-20.0 / 1.7 * frame));
-        plan_->powerPull_ = static_cast<float>(1.0 - std::exp(-frame / 0.125));
+        plan_->newPeaks_.assign(slots, 0), plan_->newPowers_.assign(slots, 0);
+        plan_->awake_ = plan_->kernels_; // room for all of them
+        plan_->awakeCount_ = plan_->awake_.size();
     }
 
     // Meters of ports that go on start where they were, so that a swap does not make them flicker.

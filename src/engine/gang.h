@@ -9,12 +9,13 @@ struct GangLane {
     int channel = 0;
 };
 
-// Belongs to one plan and has no state of its own that matters: what sounds on lies in the kernels, so that a block
-// keeps its sound whatever gang it comes to lie in. Kernels were advanced before.
+// Belongs to one plan. What sounds on belongs to the kernels, so that a block keeps its sound whatever gang it comes to
+// lie in; a gang may hold it while it runs and gives it back at release(). Kernels were advanced before.
 class Gang {
   public:
     virtual ~Gang() = default;
     virtual void assign(const std::array<GangLane, laneCount>& lanes) = 0;
+    virtual void release() noexcept {} // another plan goes on with the kernels
     // Sheets; in and out differ. No allocation, no lock.
     virtual void process(const float* in, float* out, int frames) noexcept = 0;
 };

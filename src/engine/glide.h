@@ -17,6 +17,7 @@ class GlideBank {
     // One frame on; true while anything moves, and once more when before() has caught up.
     bool advance() { return (moving_ > 0 || settle_) && step(); }
     bool moving() const { return moving_ > 0; }
+    bool stirring() const { return moving_ > 0 || settle_; }
 
     double now(int i) const { return now_[i]; }       // in the glide's domain: gain factor, ln Hz, or the value
     double before(int i) const { return before_[i]; } // the same one frame ago

@@ -60,6 +60,9 @@ class Kernel {
     Kernel& operator=(const Kernel&) = delete;
 
     void set(int param, double value) noexcept { params_.set(param, value); }
+    bool listed = false; // among those that are advanced; the plan's own
+    // Nothing moves: advance() need not be called until a parameter is set.
+    bool resting() const { return !awake_ && !fading_ && !params_.stirring() && params_.changes() == seen_; }
     virtual void attachPort(int slot) { (void)slot; }
     virtual void exchange(const PortIo& io, int frames) noexcept { (void)io, (void)frames; }
     // Samples a recorder has gathered: moves up to `to.size()` of channel 0.. interleaved; control thread.

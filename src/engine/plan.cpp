@@ -1,11 +1,15 @@
 #include "engine/plan.h"
 #include "dsp/lane_level.h"
+#include <algorithm>
+#include <cmath>
 #if defined(__SSE2__)
 #include <xmmintrin.h>
 #endif
 
 namespace loom::engine {
 namespace {
+
+constexpr int meterSamples = 512; // between two readings
 
 // Denormal numbers cost a hundredfold; a fading tail must not.
 class FlushDenormals {
@@ -51,17 +55,50 @@ std::shared_ptr<Kernel> Plan::kernel(const std::string& block) const {
 
 void Plan::process(const PortIo& io, int frames) noexcept {
     const FlushDenormals flush;
-    if (freshSlots_)
+    if (fresh_) {
         for (const auto& [kernel, slot] : slots_)
             kernel->attachPort(slot);
-    freshSlots_ = false;
-    for (Kernel* k : kernels_)
-        k->advance(frames);
+        for (Kernel* k : kernels_)
+            k->listed = true;
+        fresh_ = false;
+    }
+    for (Kernel* k : ports_)
+        k->exchange(io, frames);
+    advanceKernels(frames);
     for (const Step& s : steps_)
-        runStep(s, io, frames);
+        runStep(s, frames);
+    gathered_ += frames;
+    if (gathered_ >= meterSamples)
+        publishMeters();
 }
 
-void Plan::runStep(const Step& s, const PortIo& io, int frames) noexcept {
+void Plan::wake(Kernel* kernel) noexcept {
+    if (fresh_ || kernel->listed)
+        return; // all are awake at the start
+    kernel->listed = true;
+    awake_[awakeCount_++] = kernel;
+}
+
+void Plan::advanceKernels(int frames) noexcept {
+    anyFading_ = false;
+    std::size_t kept = 0;
+    for (std::size_t i = 0; i < awakeCount_; ++i) {
+        Kernel* k = awake_[i];
+        k->advance(frames);
+        anyFading_ = anyFading_ || k->fading();
+        k->listed = !k->resting();
+        awake_[kept] = k;
+        kept += k->listed;
+    }
+    awakeCount_ = kept;
+}
+
+void Plan::release() noexcept {
+    for (auto& run : gangs_)
+        run.gang->release();
+}
+
+void Plan::runStep(const Step& s, int frames) noexcept {
     switch (s.kind) {
     case Step::Kind::collect:
         return dsp::gather(collects_[s.index].from, collects_[s.index].sheet, frames);
@@ -70,47 +107,42 @@ void Plan::runStep(const Step& s, const PortIo& io, int frames) noexcept {
     case Step::Kind::gang: {
         const Run& run = gangs_[s.index];
         run.gang->process(run.in, run.out, frames);
-        for (int l = 0; l < laneCount; ++l)
+        for (int l = 0; anyFading_ && l < laneCount; ++l)
             if (const Kernel* k = run.kernels[at(l)]; k && k->fading())
                 k->blend({run.in + l, laneCount}, {run.out + l, laneCount}, frames);
-        return measureSheet(s.meter, run.out, frames);
+        return dsp::levelsOf(run.out, frames, &newPeaks_[s.meter], &newPowers_[s.meter]);
     }
     case Step::Kind::wide:
         s.kernel->processWide(pointers_.data() + s.in, pointers_.data() + s.out, frames);
         for (std::size_t o = 0; o < s.outCount; ++o)
-            measureSheet(s.meter + o * laneCount, pointers_[s.out + o], frames);
+            dsp::levelsOf(pointers_[s.out + o], frames, &newPeaks_[s.meter + o * laneCount],
+                          &newPowers_[s.meter + o * laneCount]);
         return;
     case Step::Kind::flat:
         break;
     }
-    if (s.port)
-        s.kernel->exchange(io, frames);
     s.kernel->process({pointers_.data() + s.in, s.inCount}, {pointers_.data() + s.out, s.outCount}, frames);
-    if (s.kernel->fading())
+    if (anyFading_ && s.kernel->fading())
         for (std::size_t c = 0; c < std::min(s.inCount, s.outCount); ++c)
             s.kernel->blend({pointers_[s.in + c], 1}, {pointers_[s.out + c], 1}, frames);
     for (std::size_t o = 0; o < s.outCount; ++o)
-        measureFlat(s.meter + o, pointers_[s.out + o], frames);
+        dsp::levelOf(pointers_[s.out + o], frames, newPeaks_[s.meter + o], newPowers_[s.meter + o]);
 }
 
-void Plan::hold(std::size_t slot, float peak, float meanPower) noexcept {
-    const float held = peaks_[slot].load(std::memory_order_relaxed) * peakDecay_;
-    peaks_[slot].store(std::max(peak, held), std::memory_order_relaxed);
-    const float was = powers_[slot].load(std::memory_order_relaxed);
-    powers_[slot].store(was + powerPull_ * (meanPower - was), std::memory_order_relaxed);
-}
-
-void Plan::measureFlat(std::size_t slot, const float* x, int frames) noexcept {
-    float peak = 0, power = 0;
-    dsp::levelOf(x, frames, peak, power);
-    hold(slot, peak, power / static_cast<float>(frames));
-}
-
-void Plan::measureSheet(std::size_t slot, const float* sheet, int frames) noexcept {
-    float peaks[laneCount], powers[laneCount];
-    dsp::levelsOf(sheet, frames, peaks, powers);
-    for (std::size_t l = 0; l < laneCount; ++l)
-        hold(slot + l, peaks[l], powers[l] / static_cast<float>(frames));
+// Decay of 20 dB in 1.7 s; mean power over 125 ms.
+void Plan::publishMeters() noexcept {
+    const double seconds = gathered_ / rate_;
+    const auto decay = static_cast<float>(std::exp(-seconds * std::log(10.0) / 1.7));
+    const auto pull = static_cast<float>(1.0 - std::exp(-seconds / 0.125)), share = 1.0f / static_cast<float>(gathered_);
+    for (std::size_t i = 0; i < newPeaks_.size(); ++i) {
+        const float held = peaks_[i].load(std::memory_order_relaxed) * decay;
+        const float fresh = newPeaks_[i] < 1e6f ? newPeaks_[i] : 1e6f; // and not a number is no level
+        peaks_[i].store(std::max(fresh, held), std::memory_order_relaxed);
+        const float was = powers_[i].load(std::memory_order_relaxed);
+        powers_[i].store(was + pull * (newPowers_[i] * share - was), std::memory_order_relaxed);
+        newPeaks_[i] = newPowers_[i] = 0;
+    }
+    gathered_ = 0;
 }
 
 } // namespace loom::engine

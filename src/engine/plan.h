@@ -20,6 +20,10 @@ class Plan {
     double rate() const { return rate_; }
     const std::vector<std::string>& inputs() const { return inputs_; }
     const std::vector<std::string>& outputs() const { return outputs_; }
+    // The kernel's parameters are about to be set; the thread that processes.
+    void wake(Kernel* kernel) noexcept;
+    // Another plan goes on with the kernels from the next frame; the thread that processes.
+    void release() noexcept;
     // Number of the sound leaving (or, for a block without outputs, arriving at) a port; 0: silence; -1: no such port.
     int bufferOf(const PortRef& port) const;
     // Copies the newest frame of it; the thread that processes, or none.
@@ -56,19 +60,20 @@ class Plan {
         std::size_t index = 0;                                  // of a Collect, Run or Copy
         std::size_t in = 0, inCount = 0, out = 0, outCount = 0; // flat, wide: in pointers_
         std::size_t meter = 0, meters = 0;                      // slots that this step's output moves
-        bool port = false;
     };
     struct Copy { // out of a sheet
         dsp::Place from;
         float* to;
     };
-    void runStep(const Step& s, const PortIo& io, int frames) noexcept;
-    void measureFlat(std::size_t slot, const float* x, int frames) noexcept;
-    void measureSheet(std::size_t slot, const float* sheet, int frames) noexcept;
-    void hold(std::size_t slot, float peak, float meanPower) noexcept;
+    void runStep(const Step& s, int frames) noexcept;
+    void advanceKernels(int frames) noexcept;
+    void publishMeters() noexcept;
 
     double rate_ = 48000;
-    std::vector<Kernel*> kernels_;
+    std::vector<Kernel*> kernels_, ports_;
+    std::vector<Kernel*> awake_; // those whose parameters may move; the others need nothing
+    std::size_t awakeCount_ = 0;
+    bool anyFading_ = true;
     std::vector<Step> steps_;
     std::vector<Collect> collects_;
     std::vector<Copy> copies_;
@@ -77,13 +82,15 @@ class Plan {
     std::vector<std::unique_ptr<float[]>> memory_;
     std::vector<dsp::Place> places_; // by buffer; 0 is silence
     std::vector<int> meterOf_;       // slot by buffer
+    // Levels are gathered frame by frame and made public every few frames.
+    std::vector<float> newPeaks_, newPowers_;
+    int gathered_ = 0; // samples since they were last made public
     std::unique_ptr<std::atomic<float>[]> peaks_, powers_;
     std::unordered_map<std::string, Entry> entries_;
     std::vector<std::string> inputs_, outputs_;
     // Kernels are told their port by the thread that runs them, at the first frame: the plan before may still run.
     std::vector<std::pair<Kernel*, int>> slots_;
-    bool freshSlots_ = true;
-    float peakDecay_ = 1, powerPull_ = 1;
+    bool fresh_ = true;
 };
 
 // Makes a plan at 8 to 192 kHz. Blocks of unknown kind are silent. Kernels of `previous` are taken over where block id,

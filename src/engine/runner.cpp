@@ -102,12 +102,16 @@ bool Runner::process(const PortIo& io, int frames) noexcept {
     while (inbox_.pop(m)) {
         switch (m.kind) {
         case Message::Kind::swap:
-            if (running_)
+            if (running_) {
+                running_->release();
                 outbox_.push(running_); // cannot be full: a swap is sent once per plan, tend() empties it before
+            }
             running_ = m.plan;
             tapped_.fill(0); // buffers lie elsewhere now; the taps follow as messages
             break;
         case Message::Kind::set:
+            if (running_)
+                running_->wake(m.kernel);
             m.kernel->set(m.index, m.value);
             break;
         case Message::Kind::tap:

@@ -9,17 +9,18 @@ Solo::Solo(const Block& block, double rate, const Resources& resources)
     if (view_.kind->flow == Flow::flat)
         return;
     const auto sheets = [](int ports) { return static_cast<std::size_t>((ports + laneCount - 1) / laneCount); };
-    inSheets_.resize(sheets(view_.inputs()));
-    outSheets_.resize(sheets(view_.outputs()));
+    inSheets_.resize(std::max<std::size_t>(1, sheets(view_.inputs())));
+    outSheets_.resize(std::max<std::size_t>(1, sheets(view_.outputs())));
     for (auto& s : inSheets_)
         s.fill(0), inPointers_.push_back(s.data());
     for (auto& s : outSheets_)
         s.fill(0), outPointers_.push_back(s.data());
     if (view_.kind->flow != Flow::ganged)
         return;
-    for (int c = 0; c < view_.outputs(); c += laneCount) {
+    const int channels = std::max(view_.inputs(), view_.outputs());
+    for (int c = 0; c < channels; c += laneCount) {
         std::array<GangLane, laneCount> lanes{};
-        for (int l = 0; l < laneCount && c + l < view_.outputs(); ++l)
+        for (int l = 0; l < laneCount && c + l < channels; ++l)
             lanes[static_cast<std::size_t>(l)] = {kernel_.get(), c + l};
         gangs_.push_back(view_.kind->gang());
         gangs_.back()->assign(lanes);

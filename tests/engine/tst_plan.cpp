@@ -76,7 +76,8 @@ class TestPlan : public QObject {
         QVERIFY(bool(r.load(p)));
         p.threads[0] = {{"mix", 0}, {"a.highpass", 0}};
         QVERIFY(!r.load(p));
-        QVERIFY(r.process({}, 64));
+        for (int i = 0; i < 8; ++i)
+            QVERIFY(r.process({}, 64));
         QVERIFY(r.meter({"b", 0}).peakDb > -10);
     }
     void metersReadLevels() {

@@ -287,7 +287,8 @@ void MainWindow::showStage(int stage) {
     bench_->refresh();
     deck_->setVisible(stage != 2); // Site has its own lower part
     QWidget* first[] = {weave_, bench_->findChild<LevelBoard*>(), site_->findChild<QPushButton*>("Look again")};
-    first[stage]->setFocus();
+    if (stage >= 0 && stage < 3 && first[stage])
+        first[stage]->setFocus();
 }
 
 void MainWindow::showStage(const QString& name) {

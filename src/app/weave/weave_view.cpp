@@ -230,7 +230,7 @@ WeaveView::Hit WeaveView::hit(QPointF at) const {
             if (beadRect(q(b)).adjusted(-px(3), -px(3), px(3), px(3)).contains(at))
                 return {Hit::Kind::bead, end, q(b), 0, 0, engine::PortRef{b, 0}};
         if (laneRect(end).contains(at)) { // on the thread between beads: the sound there
-            h = {Hit::Kind::lane, end, {}, 0, 0, l.source ? engine::PortRef{l.end, 0} : engine::PortRef{l.end, 0}};
+            h = {Hit::Kind::lane, end, {}, 0, 0, engine::PortRef{l.end, 0}};
             for (const auto& b : l.beads)
                 if (beadRect(q(b)).right() < at.x())
                     h.port = engine::PortRef{b, 0};

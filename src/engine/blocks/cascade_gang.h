@@ -23,6 +23,7 @@ class CascadeGang final : public Gang {
                 cascades_.assign(l, &static_cast<CascadeKernel*>(lane.kernel)->cascade(lane.channel));
             }
     }
+    void release() noexcept override { cascades_.release(); }
     void process(const float* in, float* out, int frames) noexcept override { cascades_.process(in, out, frames); }
 
   private:

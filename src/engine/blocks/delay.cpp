@@ -15,18 +15,20 @@ class DelayKernel final : public Kernel {
         for (auto& l : lines_)
             l.prepare(static_cast<int>(maxDelayMs / 1000 * rate) + 2 * dsp::delayTaps);
     }
-    void runLane(int channel, dsp::Place in, dsp::Place out, int frames) noexcept {
+    // Takes a frame in and gives where it lies delayed: in the line itself, or worked out into `made`.
+    const float* runLane(int channel, const float* in, float* made, int frames) noexcept {
         auto& line = lines_[static_cast<std::size_t>(channel)];
         line.write(in, frames);
-        line.read(now_, out, frames);
+        const float* fresh = line.read(now_, made, frames);
         if (left_ == 0)
-            return;
+            return fresh;
         float stale[maxFrame];
-        line.read(old_, {stale, 1}, frames);
-        for (int i = 0; i < frames; ++i, out.at += out.stride) {
+        const float* old = line.read(old_, stale, frames);
+        for (int i = 0; i < frames; ++i) {
             const double keep = 0.5 - 0.5 * std::cos(dsp::pi * std::max(left_ - i, 0) / fadeSamples);
-            *out.at = static_cast<float>(*out.at + keep * (stale[i] - *out.at));
+            made[i] = static_cast<float>(fresh[i] + keep * (old[i] - fresh[i]));
         }
+        return made;
     }
 
   private:
@@ -54,10 +56,17 @@ class DelayGang final : public Gang {
   public:
     void assign(const std::array<GangLane, laneCount>& lanes) override { lanes_ = lanes; }
     void process(const float* in, float* out, int frames) noexcept override {
-        for (int l = 0; l < laneCount; ++l)
-            if (const auto& lane = lanes_[static_cast<std::size_t>(l)]; lane.kernel)
-                static_cast<DelayKernel*>(lane.kernel)
-                    ->runLane(lane.channel, {const_cast<float*>(in) + l, laneCount}, {out + l, laneCount}, frames);
+        float apart[laneCount][maxFrame], made[laneCount][maxFrame];
+        float* to[laneCount];
+        dsp::Place from[laneCount];
+        for (std::size_t l = 0; l < laneCount; ++l)
+            to[l] = lanes_[l].kernel ? apart[l] : nullptr;
+        dsp::scatter(in, to, frames);
+        for (std::size_t l = 0; l < laneCount; ++l)
+            if (lanes_[l].kernel)
+                from[l].at = const_cast<float*>(static_cast<DelayKernel*>(lanes_[l].kernel)
+                                                    ->runLane(lanes_[l].channel, apart[l], made[l], frames));
+        dsp::gather(from, out, frames);
     }
 
   private:

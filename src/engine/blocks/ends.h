@@ -1,7 +1,7 @@
 // Ports of the device as blocks: where sound enters and leaves a program.
 #pragma once
+#include "dsp/lane_level.h"
 #include "engine/blocks/common.h"
-#include <algorithm>
 
 namespace loom::engine {
 
@@ -13,43 +13,76 @@ class SourceKernel final : public Kernel {
             feed_ = s.resources->feed(port->second, s.rate);
     }
     void attachPort(int slot) override { slot_ = slot; }
-    void exchange(const PortIo& io, int) noexcept override { io_ = io; }
-
-  private:
-    void process(Inputs, Outputs out, int frames) noexcept override {
-        const float* from = slot_ >= 0 && io_.in ? io_.in[slot_] : nullptr;
-        for (int i = 0; i < frames; ++i) { // a broken converter must not poison every filter behind it
-            const float live = from && std::isfinite(from[i]) ? std::clamp(from[i], -1e3f, 1e3f) : 0.0f;
-            out[0][i] = live + fed();
+    void exchange(const PortIo& io, int) noexcept override { live_ = slot_ >= 0 && io.in ? io.in[slot_] : nullptr; }
+    const float* live() const { return live_; }
+    void addFed(dsp::Place out, int frames) noexcept {
+        const std::size_t length = feed_.clip ? feed_.clip->frames() : 0;
+        for (int i = 0; i < frames && at_ < length; ++i, out.at += out.stride) {
+            *out.at += feed_.clip->channels[0][at_] * static_cast<float>(feed_.gain);
+            if (++at_ == length && feed_.loop)
+                at_ = 0;
         }
     }
-    float fed() {
-        if (!feed_.clip || at_ >= feed_.clip->frames())
-            return 0;
-        const float x = feed_.clip->channels[0][at_] * static_cast<float>(feed_.gain);
-        if (++at_ == feed_.clip->frames() && feed_.loop)
-            at_ = 0;
-        return x;
-    }
+
+  private:
     Feed feed_;
     std::size_t at_ = 0;
     int slot_ = -1;
-    PortIo io_{};
+    const float* live_ = nullptr;
+};
+
+class SourceGang final : public Gang {
+  public:
+    void assign(const std::array<GangLane, laneCount>& lanes) override {
+        for (std::size_t l = 0; l < laneCount; ++l)
+            sources_[l] = static_cast<SourceKernel*>(lanes[l].kernel);
+    }
+    void process(const float*, float* out, int frames) noexcept override {
+        dsp::Place from[laneCount];
+        for (std::size_t l = 0; l < laneCount; ++l)
+            from[l].at = sources_[l] ? const_cast<float*>(sources_[l]->live()) : nullptr;
+        dsp::gather(from, out, frames);
+        dsp::cleanLanes(out, frames);
+        for (std::size_t l = 0; l < laneCount; ++l)
+            if (sources_[l])
+                sources_[l]->addFed({out + l, laneCount}, frames);
+    }
+
+  private:
+    std::array<SourceKernel*, laneCount> sources_{};
 };
 
 class DestinationKernel final : public Kernel {
   public:
     using Kernel::Kernel;
     void attachPort(int slot) override { slot_ = slot; }
-    void exchange(const PortIo& io, int) noexcept override { io_ = io; }
+    void exchange(const PortIo& io, int) noexcept override { out_ = slot_ >= 0 && io.out ? io.out[slot_] : nullptr; }
+    float* out() const { return out_; }
 
   private:
-    void process(Inputs in, Outputs, int frames) noexcept override {
-        if (slot_ >= 0 && io_.out && io_.out[slot_])
-            std::copy_n(in[0], frames, io_.out[slot_]);
-    }
     int slot_ = -1;
-    PortIo io_{};
+    float* out_ = nullptr;
+};
+
+class DestinationGang final : public Gang {
+  public:
+    void assign(const std::array<GangLane, laneCount>& lanes) override {
+        for (std::size_t l = 0; l < laneCount; ++l)
+            destinations_[l] = static_cast<DestinationKernel*>(lanes[l].kernel);
+    }
+    void process(const float* in, float*, int frames) noexcept override {
+        float* to[laneCount];
+        bool any = false;
+        for (std::size_t l = 0; l < laneCount; ++l) {
+            to[l] = destinations_[l] ? destinations_[l]->out() : nullptr;
+            any = any || to[l];
+        }
+        if (any)
+            dsp::scatter(in, to, frames);
+    }
+
+  private:
+    std::array<DestinationKernel*, laneCount> destinations_{};
 };
 
 inline void declareEnd(BlockKind& k, bool source) {
@@ -63,6 +96,12 @@ inline void declareEnd(BlockKind& k, bool source) {
         if (source)
             return std::make_unique<SourceKernel>(t, v, s);
         return std::make_unique<DestinationKernel>(t, v, s.rate);
+    };
+    k.flow = Flow::ganged, k.family = source ? "source" : "destination";
+    k.gang = [source]() -> std::unique_ptr<Gang> {
+        if (source)
+            return std::make_unique<SourceGang>();
+        return std::make_unique<DestinationGang>();
     };
     k.glyph = Glyph::port;
     k.flat = [](const Values&) { return false; };
