@@ -1,5 +1,6 @@
-// The room load through the real engine (plan, queue, smoothing, meters on) beside loops without any engine: each channel
-// on its own ("plain"), and eight lanes side by side in registers ("lanes", single precision). One core, medians.
+// The room load through the real engine (plan, queue, smoothing, meters on) beside loops without any engine: each
+// channel on its own ("plain"), and eight lanes side by side in registers ("lanes", single precision). One core,
+// medians.
 #include "room_load.h"
 #include "dsp/dispatch.h"
 #include "engine/block_kind.h"
@@ -68,7 +69,8 @@ std::vector<dsp::Section> outChain(int lane) {
     return s;
 }
 
-// A peak limiter with 64 samples of look-ahead for the loops: windowed minimum by comparison, averaged, one-pole release.
+// A peak limiter with 64 samples of look-ahead for the loops: windowed minimum by comparison, averaged, one-pole
+// release.
 template <class T> struct LoopLimiter {
     static constexpr int look = 64;
     T gains[look], delay[look];
@@ -264,7 +266,9 @@ int main(int argc, char** argv) {
         out[o] = outs[o].data();
     auto plain = std::make_unique<Plain>();
     auto lanes = std::make_unique<Lanes>();
-    const std::vector<std::function<void()>> candidates = {[&] { runner.process({in.data(), out.data()}, roomFrame); },
+    const std::vector<std::function<void()>> candidates = {[&] {
+                                                               runner.process({in.data(), out.data()}, roomFrame);
+                                                           },
                                                            [&] { plain->run(); }, [&] { lanes->run(); }};
     if (argc > 1) { // for a profiler: the engine alone, with registers of so many bytes
         dsp::useWidth(static_cast<dsp::Width>(std::atoi(argv[1])));

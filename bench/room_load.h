@@ -1,5 +1,5 @@
-// The room load: 32 inputs with gain, high-pass 18 dB/oct and 8 bells; a 32 x 16 matrix; 16 outputs with 8 bells, low-pass
-// 24 dB/oct, 5 ms delay and limiter. The same designs for the engine and for the loops it is held against.
+// The room load: 32 inputs with gain, high-pass 18 dB/oct and 8 bells; a 32 x 16 matrix; 16 outputs with 8 bells,
+// low-pass 24 dB/oct, 5 ms delay and limiter. The same designs for the engine and for the loops it is held against.
 #pragma once
 #include "dsp/edge.h"
 #include "dsp/section.h"

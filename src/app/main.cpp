@@ -24,7 +24,7 @@ namespace {
 // The demo is copied once to a folder of the user's, so that trying things out never touches the shipped one.
 QString demoCopy() {
     const QString from = QString::fromStdString(loom::project::dataFolder()) + "/demo/marram-point";
-            QString to = QStandardPaths::writableLocation(QStandardPaths::AppLocalDataLocation) + "/marram-point";
+    QString to = QStandardPaths::writableLocation(QStandardPaths::AppLocalDataLocation) + "/marram-point";
     if (!QFile::exists(to + "/project.json")) {
         QDir().mkpath(to + "/assets");
         QFile::copy(from + "/project.json", to + "/project.json");

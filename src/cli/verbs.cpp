@@ -30,7 +30,7 @@ int say(const json& j) {
 }
 
 json paramJson(const engine::ParamSpec& s) {
-    static const char* units[] = {"", "dB", "Hz", "ms", "Q", "\u00b0C", "choice", "on/off"};
+    static const char* units[] = {"", "dB", "Hz", "ms", "Q", "\u00b0C", "choice", "on/off", "s", ":1"};
     json j = {{"id", s.id},
               {"label", s.label},
               {"unit", units[static_cast<int>(s.unit)]},

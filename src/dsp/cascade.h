@@ -9,8 +9,8 @@ namespace loom::dsp {
 
 // Up to 16 sections on one channel. Coefficients either glide (linearly over the next frame) or, where the kind of
 // filter changes, the old and the new chain run side by side and are cross-faded. Nothing here allocates.
-// glideTo() and switchTo() only ask: the change is made when the next frame is processed, here or by a LaneCascade, which
-// holds the state of the sound while it runs.
+// glideTo() and switchTo() only ask: the change is made when the next frame is processed, here or by a LaneCascade,
+// which holds the state of the sound while it runs.
 class Cascade {
   public:
     static constexpr int maxSections = 16;
@@ -40,8 +40,8 @@ class Cascade {
     int wishedCount_ = 0;
     Wish wish_ = Wish::none;
     int fadeLeft_ = 0;
-    unsigned version_ = 1;  // counts wishes
-    bool cleared_ = true;   // jumpTo(): the state here is the one that counts
+    unsigned version_ = 1; // counts wishes
+    bool cleared_ = true;  // jumpTo(): the state here is the one that counts
 };
 
 } // namespace loom::dsp

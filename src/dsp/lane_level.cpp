@@ -69,8 +69,8 @@ LOOM_INLINE void rampBody(const float* in, const float* from, const float* to, f
 
 // Four samples and sixteen outputs at a time, so that a gain and a sample, once loaded, serve several products.
 template <int B, int Sheets>
-LOOM_INLINE void mixSome(const float* const* in, int inLanes, float* const* out, const float* gains, int outLanes, int i,
-                         int n) {
+LOOM_INLINE void mixSome(const float* const* in, int inLanes, float* const* out, const float* gains, int outLanes,
+                         int i, int n) {
     using E = EightF<B>;
     E sum[4][Sheets];
     for (int s = 0; s < 4; ++s)

@@ -77,6 +77,12 @@ template <int Bytes> struct Eight {
     }
     LOOM_INLINE static Eight load(const float* p) {
         Eight e;
+#if LOOM_MANY_WIDTHS
+        if constexpr (Bytes == 64) { // GCC 12 makes two conversions and an insertion of this one
+            asm("vcvtps2pd %1, %0" : "=v"(e.v[0]) : "m"(*reinterpret_cast<const typename R::HalfAt*>(p)));
+            return e;
+        }
+#endif
         for (int i = 0; i < n; ++i)
             e.v[i] = __builtin_convertvector(reinterpret_cast<const typename R::HalfAt*>(p)[i], D);
         return e;

@@ -39,7 +39,7 @@ struct Cost {
 // How the block draws itself small on its bead.
 enum class Glyph { number, curve, weave, meter, wave, tape, port };
 
-enum class Group { ends, level, filters, delay, routing, sources, eyes };
+enum class Group { ends, level, filters, delay, routing, sources, eyes, dynamics, speech };
 
 // How a block's kernel takes its sound (kernel.h says more).
 enum class Flow { flat, wide, ganged };
@@ -60,6 +60,9 @@ struct BlockKind {
     std::function<dsp::Complex(const Values&, int in, int out, double hz, double rate)> response{};
     // Samples by which the sound is later than it came in, beyond what is asked for.
     std::function<int(const Values&, double rate)> latency{};
+    // Dynamics: the level that comes out for a steady level that goes in, both in dBFS.
+    std::function<double(const Values&, double inDb)> transfer{};
+    std::vector<std::string> readouts{}; // what Kernel::readout() gives, by number: "gain" in dB ...
     Glyph glyph = Glyph::number;
     std::string glyphParam{};                  // Glyph::number: the parameter shown
     std::function<bool(const Values&)> flat{}; // true: changes nothing even when on

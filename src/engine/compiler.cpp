@@ -185,9 +185,8 @@ class Compiler {
                 break;
             case Flow::ganged:
                 for (int c = 0; c < std::max(info.ins, info.outs); ++c)
-                    waiting_[info.kind->family].push_back({{kernel, c},
-                                                           c < info.ins ? info.arriving[at(c)] : 0,
-                                                           c < info.outs ? info.firstOut + c : -1});
+                    waiting_[info.kind->family].push_back(
+                        {{kernel, c}, c < info.ins ? info.arriving[at(c)] : 0, c < info.outs ? info.firstOut + c : -1});
                 break;
             }
         }

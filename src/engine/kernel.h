@@ -67,6 +67,8 @@ class Kernel {
     virtual void exchange(const PortIo& io, int frames) noexcept { (void)io, (void)frames; }
     // Samples a recorder has gathered: moves up to `to.size()` of channel 0.. interleaved; control thread.
     virtual std::size_t drain(std::span<float> to) noexcept { return (void)to, 0; }
+    // What the block has to show besides levels (BlockKind::readouts); any thread.
+    virtual float readout(int which) const noexcept { return (void)which, 0; }
     // Starts from "as if absent", so that a block put into running sound fades in.
     void fadeIn();
 

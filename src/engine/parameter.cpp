@@ -112,6 +112,10 @@ double unitFactor(const ParamSpec& s, const std::string& u) {
     }
     case Unit::celsius:
         return u == "c" || u == "\u00b0c" ? 1 : 0;
+    case Unit::seconds:
+        return u == "s" ? 1 : u == "ms" ? 0.001 : u == "min" ? 60 : 0;
+    case Unit::ratio:
+        return u == ":1" ? 1 : 0;
     default:
         return 0;
     }
@@ -139,10 +143,27 @@ ParamSpec frequencyParam(std::string id, std::string label, double def, double m
             1.0 / 12,      Taper::logarithmic, Glide::logarithmic};
 }
 
+ParamSpec glidingLevel(std::string id, std::string label, double min, double max, double def) {
+    return {std::move(id), std::move(label), Unit::decibel, min, max, def, 0.5, Taper::linear, Glide::linear};
+}
+
+ParamSpec timeParam(std::string id, std::string label, double min, double max, double def) {
+    return {std::move(id), std::move(label), Unit::milliseconds, min, max, def, 1, Taper::linear, Glide::none};
+}
+
+ParamSpec secondsParam(std::string id, std::string label, double min, double max, double def) {
+    return {std::move(id), std::move(label), Unit::seconds, min, max, def, 0.1, Taper::linear, Glide::none};
+}
+
+ParamSpec ratioParam(std::string id, std::string label, double min, double max, double def) {
+    return {std::move(id), std::move(label), Unit::ratio, min, max, def, 0.1, Taper::linear, Glide::linear};
+}
+
 std::string formatValue(const ParamSpec& s, double v) {
     switch (s.unit) {
     case Unit::decibel:
-        return s.minIsOff && v <= s.min ? "off" : withSign(v, 1) + " dB";
+        // An amount (a depth, a knee) has no sign; a gain or a level has.
+        return s.minIsOff && v <= s.min ? "off" : (s.min < 0 ? withSign(v, 1) : fixed(v, 1)) + " dB";
     case Unit::hertz:
         return v >= 1000 ? fixed(v / 1000, v >= 10000 ? 1 : 2) + " kHz" : fixed(v, v >= 100 ? 0 : 1) + " Hz";
     case Unit::milliseconds:
@@ -157,6 +178,10 @@ std::string formatValue(const ParamSpec& s, double v) {
     }
     case Unit::onOff:
         return v >= 0.5 ? "on" : "off";
+    case Unit::seconds:
+        return fixed(v, v < 10 ? 2 : 1) + " s";
+    case Unit::ratio:
+        return fixed(v, 1) + ":1";
     case Unit::none:
         break;
     }

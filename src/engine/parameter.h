@@ -8,7 +8,7 @@
 
 namespace loom::engine {
 
-enum class Unit { none, decibel, hertz, milliseconds, quality, celsius, choice, onOff };
+enum class Unit { none, decibel, hertz, milliseconds, quality, celsius, choice, onOff, seconds, ratio };
 enum class Taper { linear, logarithmic };
 // How a change reaches the sound: glide in a domain, or cross-fade by the kernel.
 enum class Glide { none, linear, logarithmic, gain };
@@ -26,6 +26,11 @@ struct ParamSpec {
 ParamSpec onOffParam(std::string id, std::string label, bool def);
 ParamSpec choiceParam(std::string id, std::string label, std::vector<std::string> choices, int def = 0);
 ParamSpec levelParam(std::string id, std::string label, double min, double max, double def, bool minIsOff = false);
+// A level that is a number of decibels to the block, not a gain of its own: a threshold, a depth.
+ParamSpec glidingLevel(std::string id, std::string label, double min, double max, double def);
+ParamSpec timeParam(std::string id, std::string label, double minMs, double maxMs, double def);
+ParamSpec secondsParam(std::string id, std::string label, double min, double max, double def);
+ParamSpec ratioParam(std::string id, std::string label, double min, double max, double def);
 ParamSpec frequencyParam(std::string id, std::string label, double def, double min = 20, double max = 20000);
 
 // "−6.0 dB", "3.10 kHz", "8.2 ms", "Q 1.41 = 1.00 oct", "on", "Butterworth"; a real minus sign, unit always.

@@ -133,7 +133,8 @@ void Plan::runStep(const Step& s, int frames) noexcept {
 void Plan::publishMeters() noexcept {
     const double seconds = gathered_ / rate_;
     const auto decay = static_cast<float>(std::exp(-seconds * std::log(10.0) / 1.7));
-    const auto pull = static_cast<float>(1.0 - std::exp(-seconds / 0.125)), share = 1.0f / static_cast<float>(gathered_);
+    const auto pull = static_cast<float>(1.0 - std::exp(-seconds / 0.125)),
+               share = 1.0f / static_cast<float>(gathered_);
     for (std::size_t i = 0; i < newPeaks_.size(); ++i) {
         const float held = peaks_[i].load(std::memory_order_relaxed) * decay;
         const float fresh = newPeaks_[i] < 1e6f ? newPeaks_[i] : 1e6f; // and not a number is no level

@@ -68,7 +68,9 @@ class TestValues : public QObject {
             const BlockView v(Block{"b", k.id, ""});
             for (const auto& s : v.table->specs())
                 for (const double x : {s.min, s.def, s.max, 0.5 * (s.min + s.max)}) {
-                    const double value = s.unit == Unit::choice || s.unit == Unit::onOff ? std::floor(x) : x;
+                    const bool whole =
+                        s.unit == Unit::choice || s.unit == Unit::onOff || (s.unit == Unit::none && s.step >= 1);
+                    const double value = whole ? std::floor(x) : x;
                     const auto back = parseValue(s, formatValue(s, value));
                     QVERIFY2(bool(back), (k.id + "." + s.id + " " + formatValue(s, value)).c_str());
                     QVERIFY2(std::abs(*back - value) <= 0.006 * std::abs(value) + 0.06, (k.id + "." + s.id).c_str());

@@ -64,8 +64,8 @@ class DelayGang final : public Gang {
         dsp::scatter(in, to, frames);
         for (std::size_t l = 0; l < laneCount; ++l)
             if (lanes_[l].kernel)
-                from[l].at = const_cast<float*>(static_cast<DelayKernel*>(lanes_[l].kernel)
-                                                    ->runLane(lanes_[l].channel, apart[l], made[l], frames));
+                from[l].at = const_cast<float*>(
+                    static_cast<DelayKernel*>(lanes_[l].kernel)->runLane(lanes_[l].channel, apart[l], made[l], frames));
         dsp::gather(from, out, frames);
     }
 

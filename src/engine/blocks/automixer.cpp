@@ -1,0 +1,260 @@
+// Automatic mixer: opens the microphones of those who speak and leaves the others closed, or shares one gain among all.
+#include "dsp/dynamics.h"
+#include "engine/blocks/common.h"
+#include <algorithm>
+#include <cmath>
+
+namespace loom::engine {
+namespace {
+
+enum {
+    amMode,
+    amThreshold,
+    amMargin,
+    amDecay,
+    amAttack,
+    amHold,
+    amRelease,
+    amDepth,
+    amLimit,
+    amLast,
+    amHome,
+    amNom,
+    amPriorityDepth,
+    amDirect,
+    amFirstLane
+};
+constexpr int perLane = 3; // weight, priority, mute
+enum { laneWeight, lanePriority, laneMute };
+
+int lanesOf(const Shape& s) {
+    return countOf(s, "lanes");
+}
+
+// Decisions are made once a frame (1.3 ms at 48 kHz). A lane opens when its level stands `threshold` over its own noise
+// floor, and when it is not much weaker than the strongest lane was lately: a voice reaches every microphone of a room,
+// but its own first and strongest. The strongest is remembered with the room's own decay, so that reverberation, which
+// is as loud everywhere, opens nothing.
+class AutomixerKernel final : public Kernel {
+  public:
+    AutomixerKernel(const ParamTable& t, const std::vector<double>& v, double rate, int lanes)
+        : Kernel(t, v, rate), lanes_(static_cast<std::size_t>(lanes)), lowCut_(std::exp(-2 * dsp::pi * 250 / rate)) {}
+    float readout(int which) const noexcept override {
+        if (which == 0)
+            return shownOpen_.load(std::memory_order_relaxed);
+        const auto l = static_cast<std::size_t>(which - 1);
+        return l < lanes_.size() ? lanes_[l].shown.load(std::memory_order_relaxed) : 0;
+    }
+
+  private:
+    struct Lane {
+        double last = 0, low = 0;           // speech band filter
+        double level = 1e-12, floor = 1e-6; // powers
+        double held = 0, openedAt = -1;     // seconds
+        double open = 0, gain = 0;          // 0..1; gain as applied
+        bool wantsOpen = false;
+        std::atomic<float> shown{-200};
+        Lane() = default;
+    };
+    double laneParam(std::size_t lane, int field) const {
+        return params_.now(amFirstLane + static_cast<int>(lane) * perLane + field);
+    }
+
+    void process(Inputs in, Outputs out, int frames) noexcept override {
+        const double perSecond = rate_ / frames;
+        now_ += 1 / perSecond;
+        follow(in, frames, perSecond);
+        if (params_.target(amMode) < 0.5)
+            decide(perSecond);
+        applyGains(in, out, frames, perSecond);
+    }
+
+    // Levels in the band where speech stands out, weighted; and each lane's noise floor.
+    void follow(Inputs in, int frames, double perSecond) {
+        const double fall = dsp::onePole(0.040, perSecond), slow = dsp::gainFromDb(3.0 / perSecond / 2);
+        for (std::size_t l = 0; l < lanes_.size(); ++l) {
+            Lane& lane = lanes_[l];
+            double sum = 0;
+            for (int i = 0; i < frames; ++i) {
+                lane.low = lowCut_ * lane.low + (1 - lowCut_) * in[l][i];
+                const double y = in[l][i] - lane.low;
+                sum += y * y;
+            }
+            if (!std::isfinite(sum))
+                sum = 0, lane.low = 0;
+            const bool mute = laneParam(l, laneMute) >= 0.5;
+            const double power = mute ? 1e-12 : sum / frames * dsp::gainFromDb(2 * laneParam(l, laneWeight)) + 1e-12;
+            lane.level = power > lane.level ? power : lane.level + fall * (power - lane.level);
+            // Down within a tenth of a second, up 3 dB a second and only while closed: the floor of the quiet moments.
+            if (lane.level < lane.floor)
+                lane.floor += dsp::onePole(0.1, perSecond) * (lane.level - lane.floor);
+            else if (!lane.wantsOpen)
+                lane.floor = std::min(lane.floor * slow * slow, lane.level);
+        }
+    }
+
+    void decide(double perSecond) {
+        double strongest = 0;
+        for (const auto& lane : lanes_)
+            strongest = std::max(strongest, lane.level);
+        const double decay = std::pow(10.0, -6.0 / (params_.target(amDecay) * perSecond)); // 60 dB in the decay time
+        reference_ = std::max(strongest, reference_ * decay);
+        const double over = dsp::gainFromDb(2 * params_.now(amThreshold)),
+                     near = dsp::gainFromDb(-2 * params_.now(amMargin)), hold = params_.target(amHold) / 1000;
+        for (auto& lane : lanes_) {
+            const bool speaks = lane.level > lane.floor * over && lane.level > 1e-9;
+            // An open lane stays open on half the margin more, so that two who talk at once do not flicker.
+            const bool strong = lane.level >= reference_ * (lane.wantsOpen ? near * 0.5 : near);
+            if (speaks && strong) {
+                if (!lane.wantsOpen)
+                    lane.openedAt = now_;
+                lane.wantsOpen = true;
+                lane.held = hold;
+            } else {
+                lane.held -= 1 / perSecond;
+                lane.wantsOpen = lane.wantsOpen && lane.held > 0;
+            }
+        }
+        limitOpen();
+        holdLast();
+    }
+
+    // No more than so many open at once: those with priority first, then the strongest.
+    void limitOpen() {
+        const int limit = static_cast<int>(params_.target(amLimit));
+        for (;;) {
+            int open = 0;
+            std::size_t weakest = lanes_.size();
+            for (std::size_t l = 0; l < lanes_.size(); ++l) {
+                if (!lanes_[l].wantsOpen)
+                    continue;
+                ++open;
+                const auto rank = [&](std::size_t i) {
+                    return std::pair(laneParam(i, lanePriority) >= 0.5, lanes_[i].level);
+                };
+                if (weakest == lanes_.size() || rank(l) < rank(weakest))
+                    weakest = l;
+            }
+            if (open <= limit || weakest == lanes_.size())
+                return;
+            lanes_[weakest].wantsOpen = false;
+        }
+    }
+
+    // When nobody speaks, the last microphone (or a chosen one) stays open: a far end takes silence for a dropped call.
+    void holdLast() {
+        std::size_t latest = lanes_.size();
+        for (std::size_t l = 0; l < lanes_.size(); ++l)
+            if (lanes_[l].wantsOpen) {
+                if (latest == lanes_.size() || lanes_[l].openedAt > lanes_[latest].openedAt)
+                    latest = l;
+            }
+        if (latest < lanes_.size())
+            lastOpen_ = latest, stay_ = lanes_.size();
+        else if (const int how = static_cast<int>(params_.target(amLast)); how > 0)
+            stay_ = how == 1 ? lastOpen_
+                             : std::min(lanes_.size() - 1, static_cast<std::size_t>(params_.target(amHome)) - 1);
+        else
+            stay_ = lanes_.size();
+    }
+
+    void applyGains(Inputs in, Outputs out, int frames, double perSecond) {
+        const bool sharing = params_.target(amMode) >= 0.5;
+        const double attack = 1 / std::max(1.0, params_.target(amAttack) / 1000 * perSecond),
+                     release = 1 / std::max(1.0, params_.target(amRelease) / 1000 * perSecond),
+                     closed = dsp::gainFromDb(params_.now(amDepth));
+        double total = 1e-12, open = 0, priority = 0;
+        for (std::size_t l = 0; l < lanes_.size(); ++l) {
+            Lane& lane = lanes_[l];
+            total += lane.level;
+            const double goal = lane.wantsOpen || l == stay_ ? 1 : 0;
+            lane.open += std::clamp(goal - lane.open, -release, attack);
+            open += lane.open;
+            if (laneParam(l, lanePriority) >= 0.5)
+                priority = std::max(priority, lane.open);
+        }
+        // Number of open microphones: with every doubling the sum comes down by 3 dB.
+        const double nomGoal = params_.target(amNom) >= 0.5 && !sharing ? 1 / std::sqrt(std::max(1.0, open)) : 1.0;
+        nom_ += dsp::onePole(0.05, perSecond) * (nomGoal - nom_);
+        const double under = dsp::gainFromDb(-priority * params_.now(amPriorityDepth));
+        float mixed[maxFrame]{};
+        int shownOpen = 0;
+        const bool after = params_.target(amDirect) >= 0.5;
+        for (std::size_t l = 0; l < lanes_.size(); ++l) {
+            Lane& lane = lanes_[l];
+            // From the closed depth to open in a straight line of decibels, as the ear counts.
+            double gain = sharing ? std::sqrt(lane.level / total) : std::pow(closed, 1 - lane.open) * nom_;
+            if (!sharing && closed <= 1.0001e-4 && lane.open <= 0)
+                gain = 0; // -80 dB is shut
+            gain *= laneParam(l, lanePriority) >= 0.5 ? 1 : under;
+            gain *= 1 - laneParam(l, laneMute);
+            const double from = lane.gain, step = (gain - from) / frames;
+            for (int i = 0; i < frames; ++i) {
+                const auto y = static_cast<float>(in[l][i] * (from + step * (i + 1)));
+                mixed[i] += y;
+                out[1 + l][i] = after ? y : in[l][i];
+            }
+            lane.gain = gain;
+            shownOpen += lane.open > 0.5;
+            lane.shown.store(static_cast<float>(dsp::dbFromGain(gain)), std::memory_order_relaxed);
+        }
+        std::copy_n(mixed, frames, out[0]);
+        shownOpen_.store(static_cast<float>(shownOpen), std::memory_order_relaxed);
+    }
+
+    std::vector<Lane> lanes_;
+    double lowCut_, now_ = 0, reference_ = 1e-12, nom_ = 1;
+    std::size_t lastOpen_ = 0, stay_ = SIZE_MAX;
+    std::atomic<float> shownOpen_{0};
+};
+
+std::vector<ParamSpec> automixerParams(const Shape& s) {
+    const double lanes = lanesOf(s);
+    std::vector<ParamSpec> p{choiceParam("mode", "Way", {"gated", "gain sharing"}),
+                             glidingLevel("threshold", "Opens above the noise by", 3, 30, 9),
+                             glidingLevel("margin", "Opens within, of the strongest", 1, 24, 6),
+                             secondsParam("decay", "Decay of the room", 0.1, 5, 0.6),
+                             timeParam("attack", "Attack", 1, 100, 4),
+                             timeParam("hold", "Hold", 0, 5000, 400),
+                             timeParam("release", "Release", 10, 3000, 250),
+                             glidingLevel("depth", "Depth when closed", -80, 0, -18),
+                             {"limit", "Open microphones at most", Unit::none, 1, std::max(2.0, lanes),
+                              std::min(4.0, std::max(2.0, lanes)), 1},
+                             choiceParam("last", "When nobody speaks",
+                                         {"all close", "the latest stays open", "a chosen lane stays open"}, 1),
+                             {"home", "The chosen lane", Unit::none, 1, std::max(2.0, lanes), 1, 1},
+                             onOffParam("nom", "NOM attenuation", true),
+                             glidingLevel("priority-depth", "Priority turns others down by", 0, 80, 12),
+                             choiceParam("direct", "Direct outputs", {"before", "after"}, 1)};
+    for (int l = 1; l <= lanesOf(s); ++l) {
+        const std::string n = std::to_string(l), say = "Lane " + n;
+        ParamSpec mute = onOffParam(n + ".mute", say + " mute", false);
+        mute.glide = Glide::linear;
+        p.push_back(glidingLevel(n + ".weight", say + " weight", -12, 12, 0));
+        p.push_back(onOffParam(n + ".priority", say + " priority", false));
+        p.push_back(mute);
+    }
+    return p;
+}
+
+} // namespace
+
+BlockKind declare_automixer() {
+    BlockKind k;
+    k.id = "automixer", k.label = "Automatic mixer", k.group = Group::speech;
+    k.purpose = "Opens the microphones of those who speak. The first output is the mix, the others are the lanes.";
+    k.shape = {{"lanes", "Lanes", 8, 1, 64}};
+    k.params = automixerParams;
+    k.inputs = lanesOf;
+    k.outputs = [](const Shape& s) { return 1 + lanesOf(s); };
+    k.cost = [](const Shape& s, double) { return Cost{6.0 * lanesOf(s), 200.0 * lanesOf(s)}; };
+    k.kernel = [](const KernelSetup& s, const ParamTable& t, const std::vector<double>& v) -> std::unique_ptr<Kernel> {
+        return std::make_unique<AutomixerKernel>(t, v, s.rate, lanesOf(s.shape));
+    };
+    k.readouts = {"open lanes"}; // and then each lane's gain
+    k.glyph = Glyph::weave;
+    k.flat = [](const Values&) { return false; };
+    return k;
+}
+
+} // namespace loom::engine

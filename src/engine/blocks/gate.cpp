@@ -1,0 +1,62 @@
+// Gate and expander: one block, from a gentle slope to a closing door.
+#include "engine/blocks/dynamics.h"
+
+namespace loom::engine {
+namespace {
+
+enum { gateOn, gateThreshold, gateRatio, gateKnee, gateRange, gateAttack, gateHold, gateRelease };
+
+class GateKernel final : public DynamicsKernel {
+  public:
+    GateKernel(const ParamTable& t, const std::vector<double>& v, double rate, int channels)
+        : DynamicsKernel(t, v, rate, channels) {
+        holdsDown_ = false; // the gain that is held is the open one
+        prepare(maxFrame);
+    }
+
+  private:
+    void prepare(int) noexcept override {
+        up_ = dsp::onePole(params_.target(gateAttack) / 1000, stepsPerSecond(rate_));
+        down_ = dsp::onePole(params_.target(gateRelease) / 1000, stepsPerSecond(rate_));
+        fall_ = dsp::onePole(0.010, stepsPerSecond(rate_));
+        hold_ = static_cast<int>(params_.target(gateHold) / 1000 * stepsPerSecond(rate_));
+    }
+    double wanted(double level) const noexcept override {
+        return dsp::expanderGainDb(level, params_.now(gateThreshold), params_.now(gateRatio), params_.now(gateKnee),
+                                   params_.now(gateRange));
+    }
+    void process(Inputs in, Outputs out, int frames) noexcept override { run(in, out, in, frames); }
+};
+
+} // namespace
+
+BlockKind declare_gate() {
+    BlockKind k;
+    k.id = "gate", k.label = "Gate or expander", k.group = Group::dynamics;
+    k.purpose = "Turns down what lies below a threshold: a little, or shut.";
+    k.shape = {channelsSpec()};
+    k.params = [](const Shape&) -> std::vector<ParamSpec> {
+        return {onOffParam("on", "On", true),
+                glidingLevel("threshold", "Threshold", -80, 0, -45),
+                ratioParam("ratio", "Ratio", 1, 20, 2),
+                glidingLevel("knee", "Knee", 0, 24, 3),
+                glidingLevel("range", "Range", 0, 80, 40),
+                timeParam("attack", "Attack", 0.1, 200, 1),
+                timeParam("hold", "Hold", 0, 3000, 100),
+                timeParam("release", "Release", 5, 3000, 200)};
+    };
+    k.inputs = k.outputs = channelsOf;
+    k.cost = [](const Shape& s, double) { return Cost{12 + 2.0 * channelsOf(s), 128}; };
+    k.kernel = [](const KernelSetup& s, const ParamTable& t, const std::vector<double>& v) -> std::unique_ptr<Kernel> {
+        return std::make_unique<GateKernel>(t, v, s.rate, channelsOf(s.shape));
+    };
+    k.transfer = [](const Values& v, double in) {
+        return in + dsp::expanderGainDb(in, v["threshold"], v["ratio"], v["knee"], v["range"]);
+    };
+    k.readouts = {"gain"};
+    k.glyph = Glyph::number, k.glyphParam = "threshold";
+    k.flat = [](const Values& v) { return v["ratio"] == 1 || v["range"] == 0; };
+    return k;
+}
+
+} // namespace loom::engine

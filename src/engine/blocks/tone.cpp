@@ -1,0 +1,38 @@
+// Tone control: bass, middle, treble.
+#include "engine/blocks/fixed_cascade.h"
+
+namespace loom::engine {
+namespace {
+
+enum { toneOn, bassGain, bassHz, middleGain, middleHz, trebleGain, trebleHz };
+
+void designTone(const GlideBank& p, double rate, double, dsp::Section* s) {
+    const auto gain = [&](int i) { return 20 * std::log10(std::max(p.now(i), 1e-6)); };
+    const auto hz = [&](int i) { return std::min(std::exp(p.now(i)), 0.45 * rate); };
+    s[0] = dsp::designBand(dsp::BellKind::lowShelf, hz(bassHz), gain(bassGain), 0.707, rate);
+    s[1] = dsp::designBand(dsp::BellKind::bell, hz(middleHz), gain(middleGain), 0.7, rate);
+    s[2] = dsp::designBand(dsp::BellKind::highShelf, hz(trebleHz), gain(trebleGain), 0.707, rate);
+}
+
+} // namespace
+
+BlockKind declare_tone() {
+    BlockKind k;
+    k.id = "tone", k.label = "Tone control", k.group = Group::filters;
+    k.purpose = "Bass, middle and treble, for people in the room.";
+    k.shape = {channelsSpec()};
+    k.params = [](const Shape&) -> std::vector<ParamSpec> {
+        return {onOffParam("on", "On", true),
+                levelParam("bass", "Bass", -15, 15, 0),
+                frequencyParam("bass-hz", "Bass from", 120, 30, 500),
+                levelParam("middle", "Middle", -15, 15, 0),
+                frequencyParam("middle-hz", "Middle at", 1000, 200, 5000),
+                levelParam("treble", "Treble", -15, 15, 0),
+                frequencyParam("treble-hz", "Treble from", 6000, 1000, 16000)};
+    };
+    declareFixedCascade<3>(k, designTone);
+    k.flat = [](const Values& v) { return v["bass"] == 0 && v["middle"] == 0 && v["treble"] == 0; };
+    return k;
+}
+
+} // namespace loom::engine
