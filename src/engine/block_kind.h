@@ -60,6 +60,7 @@ struct BlockKind {
     std::function<dsp::Complex(const Values&, int in, int out, double hz, double rate)> response{};
     // Samples by which the sound is later than it came in, beyond what is asked for.
     std::function<int(const Values&, double rate)> latency{};
+    bool takesFile = false; // texts["file"] names an asset: a player's sound, a filter's impulse response
     // Dynamics: the level that comes out for a steady level that goes in, both in dBFS.
     std::function<double(const Values&, double inDb)> transfer{};
     std::vector<std::string> readouts{}; // what Kernel::readout() gives, by number: "gain" in dB ...

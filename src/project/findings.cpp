@@ -48,7 +48,7 @@ class Checker {
         if (b.kind == "source" && !left_.count({b.id, 0}))
             add("goes-nowhere", Severity::note, &b, "This source goes nowhere.",
                 "Route it to a destination, or remove it.");
-        if (b.kind == "player")
+        if (kind->takesFile)
             checkFile(b);
         checkOff(b);
     }
@@ -56,7 +56,7 @@ class Checker {
     void checkFile(const Block& b) {
         const auto file = b.texts.find("file");
         if (file == b.texts.end() || file->second.empty())
-            add("no-file", Severity::note, &b, "This player has no sound file.", "Choose one in the deck.");
+            add("no-file", Severity::note, &b, "No sound file is chosen.", "Choose one in the deck.");
         else if (assets_ && !assets_->count(file->second))
             add("file-missing", Severity::fix, &b, "The sound file \"" + file->second + "\" is not in the project.",
                 "Choose it again in the deck.");

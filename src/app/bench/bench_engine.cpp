@@ -109,6 +109,11 @@ engine::MeterReading BenchEngine::meter(const engine::PortRef& port) const {
     return runner_ ? runner_->meter(port) : engine::MeterReading{};
 }
 
+float BenchEngine::readout(const std::string& block, int which) const {
+    const auto kernel = runner_ && runner_->plan() ? runner_->plan()->kernel(block) : nullptr;
+    return kernel ? kernel->readout(which) : 0;
+}
+
 std::vector<double> BenchEngine::spectrum(const engine::PortRef& port) {
     if (!runner_)
         return {};

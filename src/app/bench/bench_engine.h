@@ -38,6 +38,8 @@ class BenchEngine {
     std::vector<News> takeNews() { return std::exchange(news_, {}); }
 
     engine::MeterReading meter(const engine::PortRef& port) const;
+    // What a block has to show besides levels (BlockKind::readouts); 0 while the bench does not run.
+    float readout(const std::string& block, int which) const;
     // Third-octave levels of a thread; empty until enough was heard.
     std::vector<double> spectrum(const engine::PortRef& port);
     int missed() const { return audio_ ? audio_->missed() : 0; } // frames that came too late

@@ -1,5 +1,6 @@
 #include "app/deck/card.h"
 #include "app/deck/curve_view.h"
+#include "app/deck/transfer_view.h"
 #include "app/deck/value_field.h"
 #include "app/theme/theme.h"
 #include "project/catalogue.h"
@@ -79,8 +80,12 @@ Card::Card(Session& session, const QString& block, QWidget* parent) : QFrame(par
         const engine::BlockView view(b);
         if (view.table->indexOf("on") >= 0)
             head->addWidget(new Toggle(session, block, "on"));
-        if (kind->glyph == engine::Glyph::curve)
+        if (kind->response && kind->glyph == engine::Glyph::curve)
             box->addWidget(curve_ = new CurveView(session, block), 1);
+        if (kind->transfer)
+            box->addWidget(moving_ = new TransferView(session, block), 1);
+        if (b.kind == "automixer")
+            box->addWidget(moving_ = new LaneGainsView(session, block), 1);
         if (b.kind == "eq")
             buildBands(box);
         else if (b.kind == "matrix")
@@ -88,32 +93,40 @@ Card::Card(Session& session, const QString& block, QWidget* parent) : QFrame(par
         else
             buildParameters(box);
     }
-    if (!curve_)
+    if (!curve_ && !moving_)
         box->addStretch(1);
     setChosen(false);
 }
 
-void Card::addRow(QGridLayout* grid, int row, const QString& label, const QString& param) {
+void Card::addRow(QGridLayout* grid, int row, int column, const QString& label, const QString& param) {
     auto* l = new QLabel(label);
     l->setStyleSheet("color: " + tokens().ink2.name());
     auto* field = new ValueField(session_, block_, param);
     field->setFixedWidth(Theme::get().ipx(108));
-    grid->addWidget(l, row, 0);
-    grid->addWidget(field, row, 1, Qt::AlignRight);
+    grid->addWidget(l, row, column);
+    grid->addWidget(field, row, column + 1, Qt::AlignRight);
 }
 
 void Card::buildParameters(QVBoxLayout* box) {
     auto* grid = new QGridLayout;
     grid->setVerticalSpacing(Theme::get().ipx(4));
     const engine::BlockView view(*session_.program()->find(block_.toStdString()));
+    constexpr int rows = 7; // what a deck has room for; more go into further columns
     int row = 0;
     for (const auto& s : view.table->specs())
-        if (s.id != "on")
-            addRow(grid, row++, q(s.label).toLower().replace("48 v", "48 V"), q(s.id));
+        if (s.id != "on") {
+            const bool known = (s.label.find("Hz") != std::string::npos) ||
+                               (s.label.find("48 V") != std::string::npos) ||
+                               (s.label.find("NOM") != std::string::npos);
+            addRow(grid, row % rows, row / rows * 2, known ? q(s.label) : q(s.label).toLower(), q(s.id));
+            ++row;
+        }
+    if (row > rows) // the port or file comes below the first column
+        row = rows;
     const auto& b = *session_.program()->find(block_.toStdString());
     if (b.kind == "source" || b.kind == "destination")
         addPort(grid, row++);
-    if (b.kind == "player")
+    if (view.kind->takesFile)
         addFile(grid, row++);
     if (row == 0)
         grid->addWidget(new QLabel(q(view.kind->purpose)), 0, 0);
@@ -228,9 +241,13 @@ void Card::refresh() {
         t->update();
     if (curve_)
         curve_->update();
+    if (moving_)
+        moving_->update();
 }
 
 void Card::refreshMeters() {
+    if (moving_)
+        moving_->update();
     if (curve_ && bandRow_)
         curve_->setSpectrum(session_.block() == block_ ? session_.bench().spectrum({block_.toStdString(), 0})
                                                        : std::vector<double>{});

@@ -43,7 +43,7 @@ class Card : public QFrame {
     void mousePressEvent(QMouseEvent*) override;
 
   private:
-    void addRow(QGridLayout* grid, int row, const QString& label, const QString& param);
+    void addRow(QGridLayout* grid, int row, int column, const QString& label, const QString& param);
     void addPort(QGridLayout* grid, int row);
     void addFile(QGridLayout* grid, int row);
     void buildParameters(QVBoxLayout* box);
@@ -53,7 +53,7 @@ class Card : public QFrame {
     Session& session_;
     QString block_;
     CurveView* curve_ = nullptr;
-    QWidget* bandRow_ = nullptr;
+    QWidget *bandRow_ = nullptr, *moving_ = nullptr; // moving_: what shows the sound at work
     int band_ = 0;
 };
 

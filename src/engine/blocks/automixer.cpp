@@ -24,7 +24,9 @@ enum {
     amDirect,
     amFirstLane
 };
-constexpr int perLane = 3; // weight, priority, mute
+constexpr float firstLeak = 0.16f, leastLeak = 1e-4f, mostLeak = 0.5f; // -8, -40 and -3 dB
+constexpr double claimSeconds = 0.008, staying = 0.63;                 // 2 dB
+constexpr int perLane = 3;                                             // weight, priority, mute
 enum { laneWeight, lanePriority, laneMute };
 
 int lanesOf(const Shape& s) {
@@ -32,13 +34,14 @@ int lanesOf(const Shape& s) {
 }
 
 // Decisions are made once a frame (1.3 ms at 48 kHz). A lane opens when its level stands `threshold` over its own noise
-// floor, and when it is not much weaker than the strongest lane was lately: a voice reaches every microphone of a room,
-// but its own first and strongest. The strongest is remembered with the room's own decay, so that reverberation, which
-// is as loud everywhere, opens nothing.
+// floor, and `margin` over what reaches it from the others: a voice is heard by every microphone of a room, but by its
+// own first and strongest. How much leaks from lane to lane is learned while one speaks. What a lane has heard is
+// remembered with the room's own decay, so that reverberation, which is as loud everywhere, opens nothing.
 class AutomixerKernel final : public Kernel {
   public:
     AutomixerKernel(const ParamTable& t, const std::vector<double>& v, double rate, int lanes)
-        : Kernel(t, v, rate), lanes_(static_cast<std::size_t>(lanes)), lowCut_(std::exp(-2 * dsp::pi * 250 / rate)) {}
+        : Kernel(t, v, rate), lanes_(static_cast<std::size_t>(lanes)), lowCut_(std::exp(-2 * dsp::pi * 250 / rate)),
+          leakage_(lanes_.size() * lanes_.size(), firstLeak) {}
     float readout(int which) const noexcept override {
         if (which == 0)
             return shownOpen_.load(std::memory_order_relaxed);
@@ -48,10 +51,10 @@ class AutomixerKernel final : public Kernel {
 
   private:
     struct Lane {
-        double last = 0, low = 0;           // speech band filter
-        double level = 1e-12, floor = 1e-6; // powers
-        double held = 0, openedAt = -1;     // seconds
-        double open = 0, gain = 0;          // 0..1; gain as applied
+        double last = 0, low = 0;                          // speech band filter
+        double level = 1e-12, floor = 1e-6, reference = 0; // powers
+        double held = 0, openedAt = -1, claim = 0;         // seconds
+        double open = 0, gain = 0;                         // 0..1; gain as applied
         bool wantsOpen = false;
         std::atomic<float> shown{-200};
         Lane() = default;
@@ -94,18 +97,26 @@ class AutomixerKernel final : public Kernel {
     }
 
     void decide(double perSecond) {
-        double strongest = 0;
-        for (const auto& lane : lanes_)
-            strongest = std::max(strongest, lane.level);
         const double decay = std::pow(10.0, -6.0 / (params_.target(amDecay) * perSecond)); // 60 dB in the decay time
-        reference_ = std::max(strongest, reference_ * decay);
+        std::size_t loudest = 0;
+        for (std::size_t l = 0; l < lanes_.size(); ++l) {
+            lanes_[l].reference = std::max(lanes_[l].level, lanes_[l].reference * decay);
+            if (lanes_[l].reference > lanes_[loudest].reference)
+                loudest = l;
+        }
+        learnLeakage(loudest, perSecond);
         const double over = dsp::gainFromDb(2 * params_.now(amThreshold)),
-                     near = dsp::gainFromDb(-2 * params_.now(amMargin)), hold = params_.target(amHold) / 1000;
-        for (auto& lane : lanes_) {
+                     near = dsp::gainFromDb(2 * params_.now(amMargin)), hold = params_.target(amHold) / 1000;
+        bool taken = false; // somebody has the floor: who comes later must claim it for a moment
+        for (const auto& lane : lanes_)
+            taken = taken || lane.wantsOpen;
+        for (std::size_t l = 0; l < lanes_.size(); ++l) {
+            Lane& lane = lanes_[l];
             const bool speaks = lane.level > lane.floor * over && lane.level > 1e-9;
-            // An open lane stays open on half the margin more, so that two who talk at once do not flicker.
-            const bool strong = lane.level >= reference_ * (lane.wantsOpen ? near * 0.5 : near);
-            if (speaks && strong) {
+            // An open lane stays open on a little less, so that two who talk at once do not flicker.
+            const bool strong = lane.level >= leakedInto(l) * (lane.wantsOpen ? near * staying : near);
+            lane.claim = speaks && strong ? lane.claim + 1 / perSecond : 0;
+            if (speaks && strong && (lane.wantsOpen || !taken || lane.claim > claimSeconds)) {
                 if (!lane.wantsOpen)
                     lane.openedAt = now_;
                 lane.wantsOpen = true;
@@ -117,6 +128,30 @@ class AutomixerKernel final : public Kernel {
         }
         limitOpen();
         holdLast();
+    }
+
+    float& leakage(std::size_t into, std::size_t from) { return leakage_[into * lanes_.size() + from]; }
+    double leakedInto(std::size_t l) {
+        double most = 0;
+        for (std::size_t k = 0; k < lanes_.size(); ++k)
+            if (k != l)
+                most = std::max(most, leakage(l, k) * lanes_[k].reference);
+        return most;
+    }
+    // How much of the loudest open lane's voice the closed lanes hear: rises 40 dB a second, falls 2 dB a second, so
+    // that it stands for the strongest of what leaks.
+    void learnLeakage(std::size_t from, double perSecond) {
+        if (!lanes_[from].wantsOpen)
+            return;
+        const auto up = static_cast<float>(std::pow(10.0, 4 / perSecond)),
+                   down = static_cast<float>(std::pow(10.0, -0.2 / perSecond));
+        for (std::size_t l = 0; l < lanes_.size(); ++l) {
+            if (l == from || lanes_[l].wantsOpen)
+                continue;
+            float& leak = leakage(l, from);
+            leak =
+                std::clamp(leak * (lanes_[l].level > leak * lanes_[from].reference ? up : down), leastLeak, mostLeak);
+        }
     }
 
     // No more than so many open at once: those with priority first, then the strongest.
@@ -203,7 +238,8 @@ class AutomixerKernel final : public Kernel {
     }
 
     std::vector<Lane> lanes_;
-    double lowCut_, now_ = 0, reference_ = 1e-12, nom_ = 1;
+    double lowCut_, now_ = 0, nom_ = 1;
+    std::vector<float> leakage_; // power ratio at a lane (row) of what is loudest at another (column)
     std::size_t lastOpen_ = 0, stay_ = SIZE_MAX;
     std::atomic<float> shownOpen_{0};
 };
@@ -212,8 +248,8 @@ std::vector<ParamSpec> automixerParams(const Shape& s) {
     const double lanes = lanesOf(s);
     std::vector<ParamSpec> p{choiceParam("mode", "Way", {"gated", "gain sharing"}),
                              glidingLevel("threshold", "Opens above the noise by", 3, 30, 9),
-                             glidingLevel("margin", "Opens within, of the strongest", 1, 24, 6),
-                             secondsParam("decay", "Decay of the room", 0.1, 5, 0.6),
+                             glidingLevel("margin", "Opens above what leaks by", 0, 12, 4),
+                             secondsParam("decay", "Decay of the room", 0.1, 5, 0.8),
                              timeParam("attack", "Attack", 1, 100, 4),
                              timeParam("hold", "Hold", 0, 5000, 400),
                              timeParam("release", "Release", 10, 3000, 250),

@@ -53,6 +53,7 @@ BlockKind declare_player() {
     k.kernel = [](const KernelSetup& s, const ParamTable& t, const std::vector<double>& v) -> std::unique_ptr<Kernel> {
         return std::make_unique<PlayerKernel>(t, v, s);
     };
+    k.takesFile = true;
     k.glyph = Glyph::tape;
     k.flat = [](const Values&) { return false; };
     return k;

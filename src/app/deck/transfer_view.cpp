@@ -1,0 +1,120 @@
+#include "app/deck/transfer_view.h"
+#include "app/theme/theme.h"
+#include "project/findings.h"
+#include <QPainter>
+#include <QPainterPath>
+
+namespace loom::app {
+namespace {
+
+constexpr double lowest = -80, highest = 0;
+
+QString decibels(double db) {
+    return QString::number(db, 'f', 1).replace('-', QChar(0x2212)) + " dB";
+}
+
+} // namespace
+
+TransferView::TransferView(Session& session, const QString& block, QWidget* parent)
+    : QWidget(parent), session_(session), block_(block) {
+    setObjectName("transfer." + block);
+    setAccessibleName("Level out over level in");
+    setMinimumSize(Theme::get().ipx(120), Theme::get().ipx(96));
+}
+
+void TransferView::paintEvent(QPaintEvent*) {
+    const auto* b = session_.program()->find(block_.toStdString());
+    if (!b)
+        return;
+    const engine::BlockView view(*b);
+    QPainter p(this);
+    p.setRenderHint(QPainter::Antialiasing);
+    const double side = std::min<double>(width() - px(2), height() - px(16));
+    const QRectF r((width() - side) / 2, 1, side, side);
+    p.setPen(QPen(tokens().hair, 1));
+    p.setBrush(tokens().sheet);
+    p.drawRect(r);
+    const auto at = [&](double in, double out) {
+        return QPointF(r.left() + (in - lowest) / (highest - lowest) * r.width(),
+                       r.bottom() - (qBound(lowest, out, highest) - lowest) / (highest - lowest) * r.height());
+    };
+    for (const double db : {-60.0, -40.0, -20.0}) {
+        p.drawLine(at(db, lowest), at(db, highest));
+        p.drawLine(at(lowest, db), at(highest, db));
+    }
+    p.setPen(QPen(tokens().hair, 1, Qt::DashLine));
+    p.drawLine(at(lowest, lowest), at(highest, highest)); // nothing done
+    QPainterPath path;
+    for (double in = lowest; in <= highest; in += 0.5) {
+        const QPointF q = at(in, view.kind->transfer(view.look(), in));
+        in == lowest ? path.moveTo(q) : path.lineTo(q);
+    }
+    p.setBrush(Qt::NoBrush);
+    p.setPen(QPen(view.on() ? tokens().ink : tokens().ink2, px(2), view.on() ? Qt::SolidLine : Qt::DashLine));
+    p.setClipRect(r);
+    p.drawPath(path);
+    p.setClipping(false);
+    auto& bench = session_.bench();
+    const double gain = bench.readout(b->id, 0);
+    QString text = "gain \u2013";
+    if (const auto* t = bench.running() ? session_.program()->into({b->id, 0}) : nullptr) {
+        const double in = bench.meter(t->from).peakDb;
+        if (in > lowest) {
+            p.setPen(QPen(tokens().card, px(1.5)));
+            p.setBrush(tokens().saffron);
+            p.drawEllipse(at(qBound(lowest, in, highest), in + gain), px(4), px(4));
+        }
+        text = "gain " + decibels(gain);
+    }
+    p.setPen(tokens().ink2);
+    p.setFont(Theme::get().number(10));
+    p.drawText(QRectF(0, r.bottom() + px(1), width(), px(14)), Qt::AlignCenter, text);
+}
+
+LaneGainsView::LaneGainsView(Session& session, const QString& block, QWidget* parent)
+    : QWidget(parent), session_(session), block_(block) {
+    setObjectName("lanes." + block);
+    setAccessibleName("Gain of each lane");
+    setMinimumSize(Theme::get().ipx(260), Theme::get().ipx(110));
+}
+
+void LaneGainsView::paintEvent(QPaintEvent*) {
+    const auto* program = session_.program();
+    const auto* b = program->find(block_.toStdString());
+    if (!b)
+        return;
+    QPainter p(this);
+    p.setRenderHint(QPainter::Antialiasing);
+    const int lanes = engine::BlockView(*b).inputs();
+    const double wide = std::min(px(44), width() / static_cast<double>(lanes)), bottom = height() - px(26);
+    const bool running = session_.bench().running();
+    for (int l = 0; l < lanes; ++l) {
+        const double db = running ? session_.bench().readout(b->id, 1 + l) : -80;
+        const QRectF bar(l * wide + px(4), px(4), wide - px(8), bottom - px(4));
+        p.setPen(QPen(tokens().hair, 1));
+        p.setBrush(tokens().shade);
+        p.drawRoundedRect(bar, px(3), px(3));
+        const double part = qBound(0.0, (db + 40) / 40, 1.0);
+        const bool open = db > -6;
+        p.setPen(Qt::NoPen);
+        p.setBrush(open ? tokens().ok : tokens().ink3);
+        QRectF fill = bar;
+        fill.setTop(bar.bottom() - bar.height() * part);
+        p.drawRoundedRect(fill, px(3), px(3));
+        const auto* t = program->into({b->id, l});
+        const auto* from = t ? program->find(t->from.block.substr(0, t->from.block.find('.'))) : nullptr;
+        const QString name =
+            from ? QString::fromStdString(project::blockName(*program, *from)) : QString::number(l + 1);
+        p.setPen(open ? tokens().ink : tokens().ink2);
+        p.setFont(Theme::get().text(9, open));
+        p.drawText(QRectF(l * wide, bottom + px(2), wide, px(12)), Qt::AlignCenter,
+                   QFontMetricsF(p.font()).elidedText(name, Qt::ElideLeft, wide));
+        p.setFont(Theme::get().number(8));
+        p.drawText(QRectF(l * wide, bottom + px(13), wide, px(12)), Qt::AlignCenter,
+                   !running   ? QString()
+                   : db < -79 ? QString("shut")
+                              : QString::number(db, 'f', 0).replace('-', QChar(0x2212)));
+    }
+}
+
+} // namespace loom::app

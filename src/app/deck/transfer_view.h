@@ -1,0 +1,35 @@
+// What a dynamics block does to a steady level: out over in, both in dBFS, with a point where the sound is now.
+#pragma once
+#include "app/session.h"
+#include <QWidget>
+
+namespace loom::app {
+
+class TransferView : public QWidget {
+    Q_OBJECT
+  public:
+    TransferView(Session& session, const QString& block, QWidget* parent = nullptr);
+
+  protected:
+    void paintEvent(QPaintEvent*) override;
+
+  private:
+    Session& session_;
+    QString block_;
+};
+
+// The lanes of an automatic mixer: a bar each for the gain it has, full when open, with the names of what arrives.
+class LaneGainsView : public QWidget {
+    Q_OBJECT
+  public:
+    LaneGainsView(Session& session, const QString& block, QWidget* parent = nullptr);
+
+  protected:
+    void paintEvent(QPaintEvent*) override;
+
+  private:
+    Session& session_;
+    QString block_;
+};
+
+} // namespace loom::app

@@ -1,0 +1,58 @@
+// FIR: a response of up to 16,384 taps from a sound file or a text of numbers.
+#include "dsp/convolver.h"
+#include "engine/blocks/common.h"
+
+namespace loom::engine {
+namespace {
+
+// Without a file the block passes sound on, as late as it would be with one.
+std::vector<float> tapsOf(const KernelSetup& s) {
+    const auto file = s.texts.find("file");
+    if (s.resources && s.resources->clip && file != s.texts.end())
+        if (const auto clip = s.resources->clip(file->second, s.rate); clip && clip->frames() > 0)
+            return clip->channels[0];
+    return {1.0f};
+}
+
+class FirKernel final : public Kernel {
+  public:
+    FirKernel(const ParamTable& t, const std::vector<double>& v, const KernelSetup& s, int channels)
+        : Kernel(t, v, s.rate) {
+        const auto taps = std::make_shared<const dsp::ConvolverTaps>(tapsOf(s));
+        for (int c = 0; c < channels; ++c)
+            channels_.push_back(std::make_unique<dsp::Convolver>(taps));
+    }
+
+  private:
+    void process(Inputs in, Outputs out, int frames) noexcept override {
+        for (std::size_t c = 0; c < channels_.size(); ++c) {
+            channels_[c]->process(in[c], out[c], frames);
+            applyGain(out[c], out[c], params_.before(1), params_.now(1), frames);
+        }
+    }
+    std::vector<std::unique_ptr<dsp::Convolver>> channels_;
+};
+
+} // namespace
+
+BlockKind declare_fir() {
+    BlockKind k;
+    k.id = "fir", k.label = "FIR filter", k.group = Group::filters;
+    k.purpose = "Filters with an impulse response from a sound file, up to 16,384 taps; 64 samples later.";
+    k.shape = {channelsSpec()};
+    k.params = [](const Shape&) -> std::vector<ParamSpec> {
+        return {onOffParam("on", "On", true), levelParam("gain", "Level", -24, 24, 0)};
+    };
+    k.inputs = k.outputs = channelsOf;
+    k.cost = [](const Shape& s, double) { return Cost{30.0 * channelsOf(s), 300e3 * channelsOf(s)}; };
+    k.kernel = [](const KernelSetup& s, const ParamTable& t, const std::vector<double>& v) -> std::unique_ptr<Kernel> {
+        return std::make_unique<FirKernel>(t, v, s, channelsOf(s.shape));
+    };
+    k.latency = [](const Values& v, double) { return v["on"] >= 0.5 ? dsp::convolverLatency : 0; };
+    k.takesFile = true;
+    k.glyph = Glyph::tape;
+    k.flat = [](const Values&) { return false; };
+    return k;
+}
+
+} // namespace loom::engine

@@ -1,0 +1,63 @@
+#include "room/image_source.h"
+#include <algorithm>
+#include <cmath>
+
+namespace loom::room {
+namespace {
+
+constexpr double pi = 3.14159265358979323846;
+constexpr int halfTaps = 40;
+
+void addBetweenSamples(std::vector<double>& h, double at, double gain) {
+    const int middle = static_cast<int>(std::floor(at));
+    for (int i = std::max(0, middle - halfTaps); i <= middle + halfTaps && i < static_cast<int>(h.size()); ++i) {
+        const double x = i - at;
+        if (std::abs(x) > halfTaps)
+            continue;
+        const double sinc = std::abs(x) < 1e-9 ? 1 : std::sin(pi * x) / (pi * x);
+        h[static_cast<std::size_t>(i)] += gain * sinc * 0.5 * (1 + std::cos(pi * x / halfTaps));
+    }
+}
+
+} // namespace
+
+double absorptionForReverberation(const Point& s, double seconds) {
+    const double volume = s[0] * s[1] * s[2], surface = 2 * (s[0] * s[1] + s[1] * s[2] + s[0] * s[2]);
+    return std::clamp(1 - std::exp(-0.161 * volume / (surface * seconds)), 0.0, 0.99);
+}
+
+std::vector<float> imageSourceResponse(const Shoebox& room, const Point& source, const Point& receiver, double rate,
+                                       int length, double speed) {
+    std::vector<double> h(static_cast<std::size_t>(std::max(length, 1)), 0.0);
+    std::array<double, 6> beta;
+    for (std::size_t w = 0; w < 6; ++w)
+        beta[w] = std::sqrt(1 - std::clamp(room.absorption[w], 0.0, 1.0));
+    const double reach = length / rate * speed;
+    std::array<int, 3> most;
+    for (std::size_t d = 0; d < 3; ++d)
+        most[d] = static_cast<int>(std::ceil(reach / (2 * room.size[d])));
+    // Along each axis an image lies at 2 n L + s (after |n| reflections at each of the two walls) or at 2 n L - s (one
+    // more at the near wall): Allen & Berkley eq. 8 to 10.
+    const auto images = [&](std::size_t d) {
+        std::vector<std::pair<double, double>> all; // offset from the receiver, product of reflections
+        for (int n = -most[d]; n <= most[d]; ++n)
+            for (const int q : {0, 1}) {
+                const double at = 2 * n * room.size[d] + (q ? -source[d] : source[d]) - receiver[d];
+                if (std::abs(at) <= reach)
+                    all.emplace_back(at,
+                                     std::pow(beta[2 * d], std::abs(n - q)) * std::pow(beta[2 * d + 1], std::abs(n)));
+            }
+        return all;
+    };
+    const auto xs = images(0), ys = images(1), zs = images(2);
+    for (const auto& [x, gx] : xs)
+        for (const auto& [y, gy] : ys)
+            for (const auto& [z, gz] : zs) {
+                const double r = std::sqrt(x * x + y * y + z * z), gain = gx * gy * gz;
+                if (r <= reach && gain > 1e-6)
+                    addBetweenSamples(h, r / speed * rate, gain / (4 * pi * std::max(r, 0.01)));
+            }
+    return {h.begin(), h.end()};
+}
+
+} // namespace loom::room

