@@ -37,7 +37,7 @@ struct Cost {
 };
 
 // How the block draws itself small on its bead.
-enum class Glyph { number, curve, weave, meter, wave, tape, port };
+enum class Glyph { number, curve, transfer, weave, meter, wave, tape, port };
 
 enum class Group { ends, level, filters, delay, routing, sources, eyes, dynamics, speech };
 

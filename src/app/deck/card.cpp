@@ -83,9 +83,9 @@ Card::Card(Session& session, const QString& block, QWidget* parent) : QFrame(par
         if (kind->response && kind->glyph == engine::Glyph::curve)
             box->addWidget(curve_ = new CurveView(session, block), 1);
         if (kind->transfer)
-            box->addWidget(moving_ = new TransferView(session, block), 1);
+            moving_ = new TransferView(session, block);
         if (b.kind == "automixer")
-            box->addWidget(moving_ = new LaneGainsView(session, block), 1);
+            moving_ = new LaneGainsView(session, block);
         if (b.kind == "eq")
             buildBands(box);
         else if (b.kind == "matrix")
@@ -111,7 +111,7 @@ void Card::buildParameters(QVBoxLayout* box) {
     auto* grid = new QGridLayout;
     grid->setVerticalSpacing(Theme::get().ipx(4));
     const engine::BlockView view(*session_.program()->find(block_.toStdString()));
-    constexpr int rows = 7; // what a deck has room for; more go into further columns
+    constexpr int rows = 6; // what a deck has room for; more go into further columns
     int row = 0;
     for (const auto& s : view.table->specs())
         if (s.id != "on") {
@@ -130,7 +130,15 @@ void Card::buildParameters(QVBoxLayout* box) {
         addFile(grid, row++);
     if (row == 0)
         grid->addWidget(new QLabel(q(view.kind->purpose)), 0, 0);
-    box->addLayout(grid);
+    if (!moving_)
+        return box->addLayout(grid);
+    auto* beside = new QHBoxLayout; // the picture left of its values: a deck is wide, not high
+    beside->addWidget(moving_, 1);
+    auto* values = new QVBoxLayout;
+    values->addLayout(grid);
+    values->addStretch(1);
+    beside->addLayout(values);
+    box->addLayout(beside, 1);
 }
 
 void Card::addPort(QGridLayout* grid, int row) {

@@ -59,7 +59,9 @@ void Deck::rebuild() {
             for (const auto& b : lane->beads)
                 blocks << q(b);
         else
-            path = "levels from each source (rows) into each destination (columns)";
+            path = end.kind == "matrix" ? QString("levels from each source (rows) into each destination (columns)")
+                   : engine::findKind(end.kind) ? q(engine::findKind(end.kind)->purpose)
+                                                : QString("made by a later version; kept, and silent");
         blocks << session_.lane();
         if (lane && lane->source)
             blocks.move(blocks.size() - 1, 0);

@@ -19,7 +19,7 @@ TransferView::TransferView(Session& session, const QString& block, QWidget* pare
     : QWidget(parent), session_(session), block_(block) {
     setObjectName("transfer." + block);
     setAccessibleName("Level out over level in");
-    setMinimumSize(Theme::get().ipx(120), Theme::get().ipx(96));
+    setMinimumSize(Theme::get().ipx(150), Theme::get().ipx(120));
 }
 
 void TransferView::paintEvent(QPaintEvent*) {

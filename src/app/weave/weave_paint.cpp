@@ -169,6 +169,20 @@ void WeaveView::paintBead(QPainter& p, const engine::Block& block, QRectF r, QCo
         p.setClipping(false);
         break;
     }
+    case engine::Glyph::transfer: { // out over in, from -60 to 0 dB
+        const QRectF inner = r.adjusted(px(13), px(3), -px(13), -px(3));
+        QPainterPath line;
+        for (double in = -60; in <= 0; in += 2) {
+            const double out = qBound(-60.0, view.kind->transfer(view.look(), in), 0.0);
+            const QPointF at(inner.left() + (in + 60) / 60 * inner.width(),
+                             inner.bottom() - (out + 60) / 60 * inner.height());
+            in == -60 ? line.moveTo(at) : line.lineTo(at);
+        }
+        p.setBrush(Qt::NoBrush);
+        p.setPen(QPen(on ? tokens().ink : tokens().ink2, px(1.6)));
+        p.drawPath(line);
+        break;
+    }
     case engine::Glyph::meter:
         paintMeter(p, r.adjusted(px(8), px(8), -px(8), -px(8)), session_.bench().meter({block.id, 0}).peakDb);
         break;
@@ -254,7 +268,8 @@ void WeaveView::paintFlag(QPainter& p) {
         return;
     const auto reading = session_.bench().meter(*hover_);
     const auto bands = session_.bench().spectrum(*hover_);
-    QRectF r(hoverAt_ + QPointF(px(14), -px(74)), QSizeF(px(168), px(66)));
+    const double high = px(bands.empty() ? 22 : 66);
+    QRectF r(hoverAt_ + QPointF(px(14), -high - px(8)), QSizeF(px(168), high));
     r.moveRight(std::min(r.right(), static_cast<double>(width()) - px(4)));
     r.moveTop(std::max(r.top(), px(2)));
     p.setPen(QPen(tokens().saffron, px(1.4)));

@@ -51,7 +51,7 @@ BlockKind declare_compressor() {
         return in + dsp::compressorGainDb(in, v["threshold"], v["ratio"], v["knee"]) + v["makeup"];
     };
     k.readouts = {"gain"};
-    k.glyph = Glyph::number, k.glyphParam = "threshold";
+    k.glyph = Glyph::transfer;
     k.flat = [](const Values& v) { return v["ratio"] == 1 && v["makeup"] == 0; };
     return k;
 }

@@ -5,15 +5,18 @@
 namespace loom::engine {
 namespace {
 
-constexpr double maxDelayMs = 5000;
+// Memory is taken for the longest delay, whatever is set.
+double longestMs(const Shape& s) {
+    return 1000.0 * countOf(s, "seconds");
+}
 enum { delayOn, delayTime };
 
 class DelayKernel final : public Kernel {
   public:
-    DelayKernel(const ParamTable& t, const std::vector<double>& v, double rate, int channels)
+    DelayKernel(const ParamTable& t, const std::vector<double>& v, double rate, int channels, double longest)
         : Kernel(t, v, rate), time_(v[delayTime]), now_(design(time_)), lines_(static_cast<std::size_t>(channels)) {
         for (auto& l : lines_)
-            l.prepare(static_cast<int>(maxDelayMs / 1000 * rate) + 2 * dsp::delayTaps);
+            l.prepare(static_cast<int>(longest / 1000 * rate) + 2 * dsp::delayTaps);
     }
     // Takes a frame in and gives where it lies delayed: in the line itself, or worked out into `made`.
     const float* runLane(int channel, const float* in, float* made, int frames) noexcept {
@@ -79,17 +82,17 @@ BlockKind declare_delay() {
     BlockKind k;
     k.id = "delay", k.label = "Delay", k.group = Group::delay;
     k.purpose = "Holds sound back: takes milliseconds, metres or feet (at 20 \u00b0C).";
-    k.shape = {channelsSpec()};
-    k.params = [](const Shape&) -> std::vector<ParamSpec> {
+    k.shape = {channelsSpec(), {"seconds", "Longest delay (s)", 1, 1, 5}};
+    k.params = [](const Shape& s) -> std::vector<ParamSpec> {
         return {onOffParam("on", "On", true),
-                {"time", "Time", Unit::milliseconds, 0, maxDelayMs, 0, 0.1, Taper::linear, Glide::none}};
+                {"time", "Time", Unit::milliseconds, 0, longestMs(s), 0, 0.1, Taper::linear, Glide::none}};
     };
     k.inputs = k.outputs = channelsOf;
     k.cost = [](const Shape& s, double rate) {
-        return Cost{14.0 * channelsOf(s), maxDelayMs / 1000 * rate * sizeof(float) * channelsOf(s)};
+        return Cost{14.0 * channelsOf(s), longestMs(s) / 1000 * rate * sizeof(float) * channelsOf(s)};
     };
     k.kernel = [](const KernelSetup& s, const ParamTable& t, const std::vector<double>& v) -> std::unique_ptr<Kernel> {
-        return std::make_unique<DelayKernel>(t, v, s.rate, channelsOf(s.shape));
+        return std::make_unique<DelayKernel>(t, v, s.rate, channelsOf(s.shape), longestMs(s.shape));
     };
     k.flow = Flow::ganged, k.family = "delay";
     k.gang = [] { return std::make_unique<DelayGang>(); };

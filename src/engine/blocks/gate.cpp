@@ -54,7 +54,7 @@ BlockKind declare_gate() {
         return in + dsp::expanderGainDb(in, v["threshold"], v["ratio"], v["knee"], v["range"]);
     };
     k.readouts = {"gain"};
-    k.glyph = Glyph::number, k.glyphParam = "threshold";
+    k.glyph = Glyph::transfer;
     k.flat = [](const Values& v) { return v["ratio"] == 1 || v["range"] == 0; };
     return k;
 }

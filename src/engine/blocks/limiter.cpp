@@ -130,7 +130,7 @@ BlockKind declare_limiter() {
     k.latency = [](const Values& v, double) { return v["on"] >= 0.5 ? dsp::limiterLatency : 0; };
     k.transfer = [](const Values& v, double inDb) { return std::min(inDb, v["peak"]); };
     k.readouts = {"gain"};
-    k.glyph = Glyph::number, k.glyphParam = "peak";
+    k.glyph = Glyph::transfer;
     k.flat = [](const Values&) { return false; };
     return k;
 }
