@@ -261,6 +261,14 @@ class TestWindow : public QObject {
         QTRY_COMPARE_WITH_TIMEOUT(site->differing(), 1, 8000); // it booted with what it kept
         QCOMPARE(program().find("chair.eq")->values.at("2.gain"), 3.0);
     }
+    void windowMayGoWhileAFieldIsBeingTypedIn() {
+        click("delegate-3");
+        QTRY_VERIFY(field("delegate-3.highpass.corner"));
+        field("delegate-3.highpass.corner")->setFocus();
+        QTest::keyClicks(field("delegate-3.highpass.corner"), "12");
+        w_.reset(); // the address sanitizer sees to it that nothing reaches into what is gone
+        QVERIFY(!w_);
+    }
     void badFileIsSaid() {
         QFile bad(folder_.filePath("bad.loom"));
         QVERIFY(bad.open(QIODevice::WriteOnly));

@@ -122,6 +122,12 @@ MainWindow::MainWindow() {
     weave_->setFocus();
 }
 
+// The views go before the session they look at: a field that loses the focus still commits what was typed.
+MainWindow::~MainWindow() {
+    delete finder_;
+    delete takeCentralWidget();
+}
+
 void MainWindow::buildTopBar() {
     top_ = new QWidget;
     auto* row = new QHBoxLayout(top_);

@@ -23,6 +23,7 @@ class MainWindow : public QMainWindow {
     Q_OBJECT
   public:
     MainWindow();
+    ~MainWindow() override;
     Session& session() { return session_; }
     WeaveView* weave() { return weave_; }
     SitePage* site() { return site_; }
