@@ -81,6 +81,49 @@ int blocks(const std::string& kind, bool asJson) {
     return 0;
 }
 
+// docs/blocks.md: the declarations as a page.
+int blocksPage() {
+    const std::pair<engine::Group, const char*> groups[] = {
+        {engine::Group::level, "Level"},     {engine::Group::routing, "Routing"},   {engine::Group::filters, "Filters"},
+        {engine::Group::delay, "Delay"},     {engine::Group::dynamics, "Dynamics"}, {engine::Group::speech, "Speech"},
+        {engine::Group::sources, "Sources"}, {engine::Group::eyes, "Eyes"},         {engine::Group::ends, "Ends"}};
+    std::cout << "# Blocks\n\nMade from the declarations by `loomctl blocks --page`; do not edit.\n";
+    for (const auto& [group, title] : groups) {
+        std::cout << "\n## " << title << "\n";
+        for (const auto& k : engine::blockKinds()) {
+            if (k.group != group)
+                continue;
+            const BlockView view(engine::Block{"x", k.id, ""});
+            const int late = k.latency ? k.latency(view.look(), 48000) : 0;
+            std::cout << "\n### " << k.label << " (`" << k.id << "`)\n\n"
+                      << k.purpose << " In: " << view.inputs() << ", out: " << view.outputs();
+            for (const auto& s : k.shape)
+                std::cout << "; " << s.label << " " << s.min << " to " << s.max;
+            std::cout << (late ? "; " + std::to_string(late) + " samples later" : "") << ".\n\n";
+            if (view.table->size() == 0)
+                continue;
+            std::cout << "| parameter | range | default |\n|---|---|---|\n";
+            std::size_t shown = 0;
+            for (const auto& s : view.table->specs()) {
+                if (shown++ == 24) {
+                    std::cout << "| and " << view.table->size() - 24 << " more of these | | |\n";
+                    break;
+                }
+                std::string range;
+                for (const auto& c : s.choices)
+                    range += (range.empty() ? "" : ", ") + c;
+                if (range.empty())
+                    range = s.unit == engine::Unit::onOff
+                                ? "on, off"
+                                : engine::formatValue(s, s.min) + " to " + engine::formatValue(s, s.max);
+                std::cout << "| `" << s.id << "` " << s.label << " | " << range << " | "
+                          << engine::formatValue(s, s.def) << " |\n";
+            }
+        }
+    }
+    return 0;
+}
+
 Result<std::vector<double>> frequencies(const std::string& text) {
     std::vector<double> hz;
     std::stringstream in(text);
@@ -412,7 +455,7 @@ int copyProject(const std::string& from, std::string to, bool toFolder) {
 void addVerbs(CLI::App& app, std::function<int()>& action) {
     // The options live as long as the program; each verb fills its own.
     static std::string file, kind, path, value, target;
-    static bool asJson = false;
+    static bool asJson = false, asPage = false;
     static BlockCall one;
     static DeviceCall call;
     const auto verb = [&](const char* name, const char* does, const char* example) {
@@ -437,8 +480,9 @@ void addVerbs(CLI::App& app, std::function<int()>& action) {
 
     v = verb("blocks", "Block kinds with ports, parameters and cost", "loomctl blocks eq --json");
     v->add_option("KIND", kind, "One kind only");
+    v->add_flag("--page", asPage, "As the page docs/blocks.md");
     withJson(v);
-    v->callback([&] { action = [] { return blocks(kind, asJson); }; });
+    v->callback([&] { action = [] { return asPage ? blocksPage() : blocks(kind, asJson); }; });
 
     v = verb("block", "One block alone: response, or audio through it",
              "loomctl block eq 1.gain=6 1.on=on --rate 48000 --hz 100,1k,10k");

@@ -4,6 +4,7 @@
 #include "dsp/fractional_delay.h"
 #include "dsp/noise.h"
 #include "dsp/spectrum.h"
+#include "dsp/test_signals.h"
 #include <QTest>
 
 using namespace loom::dsp;
@@ -101,6 +102,45 @@ class TestFilters : public QObject {
             x[i] = static_cast<float>(std::sin(2 * pi * 1000 * static_cast<double>(i) / 48000));
         QVERIFY(std::abs(spectrum.measure(x)[16]) < 0.05);
         QVERIFY(spectrum.measure(x)[10] < -60);
+    }
+    void
+    sweepPassesItsFrequencies() { // from zero crossings: 20 Hz at the start, 20 kHz at the end, exponential between
+        loom::dsp::Sweep sweep(20, 20000, 48000);
+        std::vector<double> x;
+        for (int i = 0; i < 5 * 48000; ++i)
+            x.push_back(sweep.step(5));
+        for (const double t : {1.0, 2.5, 4.0}) {
+            const double want = 20 * std::pow(1000.0, t / 5);
+            const auto half = static_cast<std::size_t>(48000 * 0.1), mid = static_cast<std::size_t>(t * 48000);
+            int crossings = 0;
+            for (std::size_t i = mid - half; i < mid + half; ++i)
+                crossings += (x[i] < 0) != (x[i + 1] < 0);
+            QVERIFY2(std::abs(crossings / 0.4 / want - 1) < 0.06, qPrintable(QString::number(crossings / 0.4)));
+        }
+    }
+    void speechNoiseHasItsOctavesAndModulations() {
+        loom::dsp::SpeechNoise noise(48000);
+        loom::dsp::ThirdOctaveSpectrum spectrum(48000, 16384);
+        std::vector<double> power(30, 0.0);
+        std::vector<float> x(16384);
+        double rms = 0;
+        for (int round = 0; round < 60; ++round) {
+            for (auto& v : x)
+                v = static_cast<float>(noise.step()), rms += static_cast<double>(v) * v;
+            const auto bands = spectrum.measure(x);
+            for (std::size_t b = 0; b < 30; ++b)
+                power[b] += std::pow(10.0, bands[b] / 10);
+        }
+        QVERIFY2(std::abs(std::sqrt(rms / (60 * 16384)) - 0.1) < 0.02,
+                 qPrintable(QString::number(std::sqrt(rms / (60 * 16384)))));
+        // Thirds 100, 125, 160 Hz are bands 6, 7, 8: octaves follow every three.
+        std::vector<double> octave;
+        for (std::size_t o = 0; o < 7; ++o)
+            octave.push_back(10 * std::log10(power[6 + 3 * o] + power[7 + 3 * o] + power[8 + 3 * o]));
+        for (std::size_t o = 1; o < 6; ++o) {
+            const double want = loom::dsp::SpeechNoise::levelsDb[o] - loom::dsp::SpeechNoise::levelsDb[0];
+            QVERIFY2(std::abs(octave[o] - octave[0] - want) < 1.5, qPrintable(QString::number(octave[o] - octave[0])));
+        }
     }
 };
 QTEST_APPLESS_MAIN(TestFilters)

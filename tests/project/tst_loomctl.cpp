@@ -36,6 +36,10 @@ class TestLoomctl : public QObject {
         QCOMPARE(call({"blocks", "eq", "--json"}), 0);
         QCOMPARE(json()[0]["parameters"].toArray().size(), 41);
         QCOMPARE(call({"blocks", "nonsense"}), 2);
+        QCOMPARE(call({"blocks", "--page"}), 0); // the page in docs/ is the one the declarations make
+        QFile page(LOOM_SOURCE_DIR "/docs/blocks.md");
+        QVERIFY(page.open(QIODevice::ReadOnly));
+        QVERIFY2(out_.toUtf8() == page.readAll(), "docs/blocks.md is old: loomctl blocks --page > docs/blocks.md");
     }
     void blockResponse() {
         QCOMPARE(call({"block", "eq", "2.hz=1k", "2.gain=6", "--hz", "1k,20"}), 0);

@@ -1,30 +1,48 @@
 // Generator: test signals.
 #include "dsp/noise.h"
+#include "dsp/test_signals.h"
 #include "engine/blocks/common.h"
 
 namespace loom::engine {
 namespace {
 
-enum { genSignal, genHz, genLevel, genRun };
+enum { genSignal, genHz, genLevel, genRun, genSeconds };
+enum { sineSignal, pinkSignal, whiteSignal, sweepSignal, speechSignal };
 
 class GeneratorKernel final : public Kernel {
   public:
-    using Kernel::Kernel;
+    GeneratorKernel(const ParamTable& t, const std::vector<double>& v, double rate)
+        : Kernel(t, v, rate), sweep_(20, 20000, rate), speech_(rate) {}
 
   private:
+    double next(int signal, double hz) {
+        switch (signal) {
+        case sineSignal:
+            return sine_.step(hz, rate_);
+        case pinkSignal:
+            return pink_.step();
+        case whiteSignal:
+            return white_.step();
+        case sweepSignal:
+            return sweep_.step(params_.target(genSeconds));
+        default:
+            return speech_.step();
+        }
+    }
     void process(Inputs, Outputs out, int frames) noexcept override {
         const int signal = static_cast<int>(params_.target(genSignal));
         const double hz = std::exp(params_.now(genHz));
         const double from = params_.before(genLevel) * params_.before(genRun);
         const double step = (params_.now(genLevel) * params_.now(genRun) - from) / frames;
         for (int i = 0; i < frames; ++i) {
-            const double x = signal == 0 ? sine_.step(hz, rate_) : signal == 1 ? pink_.step() : white_.step();
-            out[0][i] = static_cast<float>(x * (from + step * (i + 1)));
+            out[0][i] = static_cast<float>(next(signal, hz) * (from + step * (i + 1)));
         }
     }
     dsp::Sine sine_;
     dsp::PinkNoise pink_;
     dsp::WhiteNoise white_;
+    dsp::Sweep sweep_;
+    dsp::SpeechNoise speech_;
 };
 
 } // namespace
@@ -32,12 +50,14 @@ class GeneratorKernel final : public Kernel {
 BlockKind declare_generator() {
     BlockKind k;
     k.id = "generator", k.label = "Generator", k.group = Group::sources;
-    k.purpose = "Makes a sine, pink or white noise. The level is that of the peaks.";
+    k.purpose = "Makes a sine, noise, an exponential sweep from 20 Hz to 20 kHz, or modulated noise to measure speech "
+                "transmission.";
     k.params = [](const Shape&) -> std::vector<ParamSpec> {
         ParamSpec run = onOffParam("run", "Sounding", true);
         run.glide = Glide::linear;
-        return {choiceParam("signal", "Signal", {"sine", "pink noise", "white noise"}),
-                frequencyParam("hz", "Frequency", 1000), levelParam("level", "Level", -80, 0, -20, true), run};
+        return {choiceParam("signal", "Signal", {"sine", "pink noise", "white noise", "sweep", "STI speech noise"}),
+                frequencyParam("hz", "Frequency", 1000), levelParam("level", "Level", -80, 0, -20, true), run,
+                secondsParam("seconds", "Length of a sweep", 0.5, 60, 5)};
     };
     k.inputs = noPorts;
     k.outputs = [](const Shape&) { return 1; };
