@@ -14,15 +14,19 @@ SpeechNoise::SpeechNoise(double rate) {
                      top = std::min(centre * std::sqrt(2.0), 0.45 * rate);
         Octave& b = bands_[o];
         b.noise = WhiteNoise(0x9E3779B97F4A7C15ull * (2 * o + 3));
-        // Second-order edges twice over: 24 dB/oct on both sides of the octave.
-        b.low = designEdge(EdgeShape::butterworth, EdgeSide::lowPass, 2, top, rate).sections[0];
-        b.high = designEdge(EdgeShape::butterworth, EdgeSide::highPass, 2, centre / std::sqrt(2.0), rate).sections[0];
+        const auto low = designEdge(EdgeShape::butterworth, EdgeSide::lowPass, 8, top, rate),
+                   high = designEdge(EdgeShape::butterworth, EdgeSide::highPass, 8, centre / std::sqrt(2.0), rate);
+        std::copy_n(low.sections.begin(), 4, b.sections.begin());
+        std::copy_n(high.sections.begin(), 4, b.sections.begin() + 4);
         // What the band leaves of white noise of variance 1/3.
         double share = 0;
         constexpr int points = 4000;
         for (int i = 0; i < points; ++i) {
             const double hz = rate / 2 * (i + 0.5) / points;
-            share += std::pow(std::norm(response(b.low, hz, rate) * response(b.high, hz, rate)), 2) / points / 3;
+            double power = 1;
+            for (const auto& section : b.sections)
+                power *= std::norm(response(section, hz, rate));
+            share += power / points / 3;
         }
         b.gain = 0.1 * std::sqrt(std::pow(10.0, levelsDb[o] / 10) / total / share);
         for (std::size_t k = 0; k < 2; ++k)
@@ -33,7 +37,9 @@ SpeechNoise::SpeechNoise(double rate) {
 double SpeechNoise::step() {
     double sum = 0;
     for (auto& b : bands_) {
-        double y = b.d.step(b.high, b.c.step(b.high, b.b.step(b.low, b.a.step(b.low, b.noise.step()))));
+        double y = b.noise.step();
+        for (std::size_t s = 0; s < b.sections.size(); ++s)
+            y = b.states[s].step(b.sections[s], y);
         for (std::size_t k = 0; k < 2; ++k)
             if ((b.phase[k] += b.turn[k]) > 2 * pi)
                 b.phase[k] -= 2 * pi;

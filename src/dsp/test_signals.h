@@ -36,8 +36,8 @@ class SpeechNoise {
 
   private:
     struct Octave {
-        Section low, high;
-        SectionState a, b, c, d;
+        std::array<Section, 8> sections; // 48 dB/oct on both sides: a steep spectrum must not leak into the next octave
+        std::array<SectionState, 8> states;
         double gain, phase[2]{}, turn[2];
         WhiteNoise noise; // its own: neighbours made of one noise would cancel where they meet
     };
