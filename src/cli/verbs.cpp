@@ -1,4 +1,5 @@
 #include "cli/verbs.h"
+#include "engine/latency.h"
 #include "engine/path_response.h"
 #include "engine/plan.h"
 #include "engine/solo.h"
@@ -241,6 +242,7 @@ int info(const std::string& file, bool asJson) {
             device["rate"] = d.rate, device["revision"] = d.program->revision;
             device["workPercent"] = load.workBudget > 0 ? 100 * load.work / load.workBudget : 0;
             device["threads"] = d.program->threads.size();
+            device["latencySamples"] = engine::longestLatency(*d.program, d.rate);
             for (const auto& b : d.program->blocks)
                 device["blocks"].push_back({{"id", b.id},
                                             {"kind", b.kind},

@@ -1,6 +1,7 @@
 // Compiling, running and exchanging plans.
 #ifndef Q_MOC_RUN // moc of Qt 6.4 stumbles over the concepts of newer standard headers
 #include "engine/demo_program.h"
+#include "engine/latency.h"
 #include "engine/path_response.h"
 #include "engine/runner.h"
 #include <thread>
@@ -115,6 +116,41 @@ class TestPlan : public QObject {
         const auto none = pathResponse(p, {"a", 0}, {"out-2", 0}, {1000}, 48000);
         QVERIFY(none && std::abs((*none)[0]) == 0);
         QVERIFY(!pathResponse(p, {"a", 0}, {"ghost", 0}, {1000}, 48000));
+    }
+    void latencyOfEveryPathByImpulse() { // what is said is what an impulse needs, on paths that differ
+        Program p;
+        p.blocks = {{"s", "source", "", {}, {}, {{"port", "in 1"}}},
+                    {"a", "limiter", ""},
+                    {"f", "fir", ""},
+                    {"mix", "matrix", "", {{"inputs", 2}, {"outputs", 2}}, {{"1.1", 0}, {"2.2", 0}}},
+                    {"x", "limiter", ""},
+                    {"out", "destination", "", {}, {}, {{"port", "out 1"}}}};
+        p.threads = {{{"s", 0}, {"a", 0}},   {{"a", 0}, {"f", 0}},   {{"f", 0}, {"mix", 0}},
+                     {{"s", 0}, {"mix", 1}}, {{"mix", 1}, {"x", 0}}, {{"mix", 0}, {"out", 0}}};
+        const auto all = latencies(p, 48000);
+        QCOMPARE(all.at({"f", 0}).most, 63 + 64);
+        QCOMPARE(all.at({"mix", 0}).least, 0);
+        QCOMPARE(all.at({"mix", 0}).most, 127);
+        QCOMPARE(longestLatency(p, 48000), 127);
+        for (const auto& [at, want] :
+             {std::pair{PortRef{"f", 0}, 127}, {PortRef{"mix", 0}, 127}, {PortRef{"x", 0}, 63}}) {
+            Runner r(48000, {});
+            QVERIFY(bool(r.load(p)));
+            std::vector<float> in(maxFrame), heard(maxFrame);
+            const float* ins[] = {in.data()};
+            int first = -1;
+            for (int frame = 0; frame < 8; ++frame) {
+                in[0] = frame == 0 ? 0.5f : 0.0f;
+                r.process({ins, nullptr}, maxFrame);
+                r.plan()->read(r.plan()->bufferOf(at), heard.data(), maxFrame);
+                for (int i = 0; i < maxFrame && first < 0; ++i)
+                    if (std::abs(heard[static_cast<std::size_t>(i)]) > 0.1f)
+                        first = frame * maxFrame + i;
+            }
+            QCOMPARE(first, want);
+        }
+        p.threads.push_back({{"out-of", 0}, {"x", 0}});
+        QVERIFY(latencies(p, 48000).empty());
     }
     void twoThreads() { // under TSan: edits, swaps, meters and taps while the sound runs
         Runner r(48000, {});

@@ -6,6 +6,7 @@
 #include "app/site/site_page.h"
 #include "app/theme/theme.h"
 #include "app/weave/weave_view.h"
+#include "engine/latency.h"
 #include "project/findings.h"
 #include <QCloseEvent>
 #include <QDir>
@@ -255,9 +256,10 @@ void MainWindow::refreshState() {
                          .arg(outs));
     const auto load = project::loadOf(*d);
     if (load.workBudget > 0)
-        load_->setText(QString("work %1 %   memory %2 %")
+        load_->setText(QString("work %1 %   memory %2 %   latency %3 ms")
                            .arg(qRound(100 * load.work / load.workBudget))
-                           .arg(qRound(100 * load.memory / load.memoryBudget)));
+                           .arg(qRound(100 * load.memory / load.memoryBudget))
+                           .arg(1000.0 * engine::longestLatency(*d->program, d->rate) / d->rate, 0, 'f', 1));
 }
 
 void MainWindow::refreshFindings() {

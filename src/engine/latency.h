@@ -1,0 +1,18 @@
+// How much later than it came in sound leaves each place, beyond the delays that were asked for.
+#pragma once
+#include "engine/program.h"
+#include <map>
+
+namespace loom::engine {
+
+struct Latency { // in samples, over all ways that lead there; 0, 0 where nothing arrives
+    int least = 0, most = 0;
+};
+
+// By output port; for blocks without outputs by input port. Empty for a program with a loop. Blocks of unknown kind add
+// nothing.
+std::map<PortRef, Latency> latencies(const Program& program, double rate);
+// The longest at any destination, in samples.
+int longestLatency(const Program& program, double rate);
+
+} // namespace loom::engine
