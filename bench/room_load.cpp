@@ -118,9 +118,6 @@ struct Plain {
             }
         }
     };
-    struct Scalar { // lets LoopLimiter's comparisons work on one float
-        float v;
-    };
     std::vector<Channel> ins{roomIns}, outs{roomOuts};
     std::vector<float> gains;
     std::vector<std::vector<float>> lines{roomOuts, std::vector<float>(256, 0.0f)};

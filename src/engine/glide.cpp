@@ -7,7 +7,7 @@ namespace loom::engine {
 
 GlideBank::GlideBank(const ParamTable& table, const std::vector<double>& values, double frameSeconds)
     : target_(values), goal_(values.size()), mid_(values.size()), now_(values.size()), before_(values.size()),
-      active_(values.size(), 0), pull_(1.0 - std::exp(-frameSeconds / 0.018)) {
+      active_(values.size(), 0), pull_(1.0 - std::exp(-frameSeconds / 0.020)) {
     rules_.reserve(values.size());
     for (const auto& spec : table.specs())
         rules_.push_back({spec.glide, spec.min, spec.minIsOff});

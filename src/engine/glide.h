@@ -6,7 +6,7 @@
 namespace loom::engine {
 
 // The values of one kernel. The audio thread alone touches it once it runs; nothing here allocates after the
-// constructor. Values glide through two equal one-pole filters a frame at a time (time constant 18 ms each), so
+// constructor. Values glide through two equal one-pole filters a frame at a time (time constant 20 ms each), so
 // that the slope of a change starts and ends at zero.
 class GlideBank {
   public:

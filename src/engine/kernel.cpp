@@ -6,7 +6,7 @@ namespace loom::engine {
 
 Kernel::Kernel(const ParamTable& table, const std::vector<double>& values, double rate)
     : params_(table, values, maxFrame / rate), rate_(rate), onParam_(table.indexOf("on")),
-      wetPull_(1.0 - std::exp(-maxFrame / rate / 0.018)) {
+      wetPull_(1.0 - std::exp(-maxFrame / rate / 0.020)) {
     if (onParam_ >= 0)
         wet_ = wetMid_ = wetFrom_ = params_.target(onParam_) >= 0.5 ? 1.0 : 0.0;
     fading_ = wet_ != 1.0;

@@ -32,7 +32,6 @@ class Plan {
     // RMS. Any thread.
     MeterReading meter(int buffer) const;
     std::shared_ptr<Kernel> kernel(const std::string& block) const;
-    std::size_t gangCount() const { return gangs_.size(); }
 
   private:
     friend class Compiler;

@@ -4,6 +4,7 @@
 #include "engine/demo_program.h"
 #include "engine/runner.h"
 #include <QTest>
+#include <set>
 
 using namespace loom;
 using namespace loom::engine;
@@ -46,7 +47,8 @@ class TestSmooth : public QObject {
         std::string where;
         for (const auto& kind : blockKinds()) {
             const BlockView plain(Block{"x", kind.id, ""});
-            if (!kind.channelwise() && kind.id != "matrix")
+            const std::set<std::string> further = {"matrix", "selector", "sum", "splitter", "balance", "crossover"};
+            if (!kind.channelwise() && !further.count(kind.id))
                 continue;
             for (const auto& s : plain.table->specs()) {
                 if (kind.id == "matrix" && s.id != "1.1")
@@ -81,7 +83,8 @@ class TestSmooth : public QObject {
             values = {{"5.on", 1}, {"5.gain", 12}, {"5.hz", 1000}};
         if (kind.id == "delay")
             values = {{"time", 3.7}};
-        const double from = up ? s.min : s.max, to = up ? s.max : s.min;
+        const double most = kind.id == "selector" ? 1 : s.max; // the first input is the one with sound
+        const double from = up ? s.min : most, to = up ? most : s.min;
         double loudest = 0;
         for (const double v : {from, to}) {
             values[s.id] = v;

@@ -1,5 +1,6 @@
 #include "app/bench/bench_page.h"
 #include "app/shell/flow_layout.h"
+#include "app/text.h"
 #include "app/theme/theme.h"
 #include "dsp/spectrum.h"
 #include <QHBoxLayout>
@@ -15,9 +16,6 @@
 namespace loom::app {
 namespace {
 
-QString q(const std::string& s) {
-    return QString::fromStdString(s);
-}
 QString decibels(double db) {
     return db < -99 ? QString(QChar(0x2212)) + QChar(0x221E) : QString::number(db, 'f', 1).replace('-', QChar(0x2212));
 }

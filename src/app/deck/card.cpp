@@ -1,7 +1,9 @@
 #include "app/deck/card.h"
 #include "app/deck/curve_view.h"
+#include "app/deck/lane_gains_view.h"
 #include "app/deck/transfer_view.h"
 #include "app/deck/value_field.h"
+#include "app/text.h"
 #include "app/theme/theme.h"
 #include "project/catalogue.h"
 #include "project/findings.h"
@@ -16,12 +18,6 @@
 #include <QVBoxLayout>
 
 namespace loom::app {
-namespace {
-QString q(const std::string& s) {
-    return QString::fromStdString(s);
-}
-} // namespace
-
 Toggle::Toggle(Session& session, const QString& block, const QString& param, QWidget* parent)
     : QWidget(parent), session_(session), block_(block), param_(param) {
     setObjectName(block + "." + param);

@@ -1,5 +1,6 @@
 #include "app/deck/deck.h"
 #include "app/deck/card.h"
+#include "app/text.h"
 #include "app/theme/theme.h"
 #include "engine/layout.h"
 #include "project/findings.h"
@@ -10,12 +11,6 @@
 #include <QTimer>
 
 namespace loom::app {
-namespace {
-QString q(const std::string& s) {
-    return QString::fromStdString(s);
-}
-} // namespace
-
 Deck::Deck(Session& session, QWidget* parent)
     : QWidget(parent), session_(session), title_(new QLabel), path_(new QLabel), scroll_(new QScrollArea) {
     setObjectName("deck");

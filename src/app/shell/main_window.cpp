@@ -4,6 +4,7 @@
 #include "app/shell/finder.h"
 #include "app/shell/rail.h"
 #include "app/site/site_page.h"
+#include "app/text.h"
 #include "app/theme/theme.h"
 #include "app/weave/weave_view.h"
 #include "engine/latency.h"
@@ -26,12 +27,6 @@
 #include <QStandardPaths>
 
 namespace loom::app {
-namespace {
-QString q(const std::string& s) {
-    return QString::fromStdString(s);
-}
-} // namespace
-
 MainWindow::MainWindow() {
     setObjectName("main");
     setWindowTitle("Nimble Loom");

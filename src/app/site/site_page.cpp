@@ -1,5 +1,6 @@
 #include "app/site/site_page.h"
 #include "app/shell/flow_layout.h"
+#include "app/text.h"
 #include "app/theme/theme.h"
 #include "project/json.h"
 #include "rig/server.h"
@@ -20,9 +21,6 @@ namespace loom::app {
 namespace {
 
 using nlohmann::json;
-QString q(const std::string& s) {
-    return QString::fromStdString(s);
-}
 
 QString textOf(const json& j, const char* key) {
     const auto v = j.is_object() ? j.value(key, json()) : json();

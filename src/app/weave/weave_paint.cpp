@@ -1,4 +1,5 @@
 // How the weave view paints itself.
+#include "app/text.h"
 #include "app/theme/theme.h"
 #include "app/weave/weave_measure.h"
 #include "app/weave/weave_view.h"
@@ -9,14 +10,6 @@
 namespace loom::app {
 
 using namespace weave;
-
-namespace {
-
-QString q(const std::string& s) {
-    return QString::fromStdString(s);
-}
-
-} // namespace
 
 QPainterPath responseCurve(const engine::BlockView& view, double rate, QRectF r, double range) {
     QPainterPath path;

@@ -1,4 +1,5 @@
 #include "app/weave/weave_view.h"
+#include "app/text.h"
 #include "app/theme/theme.h"
 #include "app/weave/insert_field.h"
 #include "app/weave/weave_measure.h"
@@ -12,14 +13,6 @@
 namespace loom::app {
 
 using namespace weave;
-
-namespace {
-
-QString q(const std::string& s) {
-    return QString::fromStdString(s);
-}
-
-} // namespace
 
 WeaveView::WeaveView(Session& session, QWidget* parent) : QWidget(parent), session_(session) {
     setObjectName("weave");
