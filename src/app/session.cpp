@@ -1,6 +1,8 @@
 #include "app/session.h"
 #include "app/bench/bench_engine.h"
-#include "dsp/audio_file.h"
+#include "dsp/tap_file.h"
+#include "project/findings.h"
+#include "project/program_edit.h"
 #include "project/store.h"
 #include <QFile>
 #include <QFileInfo>
@@ -96,9 +98,20 @@ bool Session::setProgram(const Result<engine::Program>& program, const QString& 
     return edit(project::setProgram(device_, *program, text.toStdString()));
 }
 
-bool Session::setFile(const QString& block, const QString& path) {
+void Session::reshape(const QString& block, const std::string& shape, int count) {
+    const auto* b = program()->find(block.toStdString());
+    const auto* kind = b ? engine::findKind(b->kind) : nullptr;
+    const auto* spec = kind ? kind->shapeSpec(shape) : nullptr;
+    if (spec)
+        setProgram(project::reshapeBlock(*program(), b->id, shape, count),
+                   QString("%1: %2 %3")
+                       .arg(QString::fromStdString(project::blockName(*program(), *b)))
+                       .arg(count)
+                       .arg(QString::fromStdString(spec->label).toLower()));
+}
+
+bool Session::setFile(const QString& block, const QString& key, const QString& path) {
     QFile file(path);
-    dsp::AudioClip clip;
     std::string error;
     if (!file.open(QIODevice::ReadOnly))
         error = path.toStdString() + ": cannot be read.";
@@ -106,13 +119,18 @@ bool Session::setFile(const QString& block, const QString& path) {
         error = path.toStdString() + ": is larger than 256 MB.";
     const QByteArray bytes = error.empty() ? file.readAll() : QByteArray();
     const std::vector<char> kept(bytes.begin(), bytes.end());
-    if (error.empty())
-        (void)dsp::readClip(kept, path.toStdString(), 0, clip, error);
+    const auto* b = program()->find(block.toStdString());
+    const auto* kind = b ? engine::findKind(b->kind) : nullptr;
+    if (error.empty() && kind && kind->taps)
+        error = dsp::troubleWithTaps(kept, path.toStdString());
+    else if (error.empty())
+        (void)dsp::clipFrames(kept, path.toStdString(), error);
     if (!error.empty()) {
         report(QString::fromStdString(error));
         return false;
     }
-    return edit(project::setFile(device_, block.toStdString(), QFileInfo(path).fileName().toStdString(), kept));
+    return edit(project::setFile(device_, block.toStdString(), key.toStdString(),
+                                 QFileInfo(path).fileName().toStdString(), kept));
 }
 
 void Session::after(const Change& change) {

@@ -33,7 +33,9 @@ class Session : public QObject {
     bool edit(std::unique_ptr<project::Edit> edit);
     bool set(const QString& block, const QString& param, double value, bool merge = false);
     bool setProgram(const Result<engine::Program>& program, const QString& text);
-    bool setFile(const QString& block, const QString& path); // the sound file of a player, taken into the project
+    void reshape(const QString& block, const std::string& shape, int count); // channels, lanes, bands ...
+    // Takes a file into the project for a block, under a key of its texts (engine/play_list.h).
+    bool setFile(const QString& block, const QString& key, const QString& path);
     void endDrag() { history_.endMerge(); }
     void undo();
     void redo();

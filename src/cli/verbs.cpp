@@ -334,9 +334,9 @@ std::optional<engine::PortRef> findPort(const engine::Program& p, std::string te
     return {};
 }
 
-std::optional<engine::PortRef> findEnd(const engine::Program& p, const std::string& text, const char* kind) {
+std::optional<engine::PortRef> findEnd(const engine::Program& p, const std::string& text, engine::End end) {
     for (const auto& b : p.blocks)
-        if (b.kind == kind && b.texts.count("port") && b.texts.at("port") == text)
+        if (engine::endOf(b) == end && b.texts.count("port") && b.texts.at("port") == text)
             return engine::PortRef{b.id, 0};
     return findPort(p, text);
 }
@@ -362,7 +362,8 @@ int response(const DeviceCall& c) {
     if (!found)
         return fail(found.trouble());
     const Device* d = *found;
-    const auto from = findEnd(*d->program, c.from, "source"), to = findEnd(*d->program, c.to, "destination");
+    const auto from = findEnd(*d->program, c.from, engine::End::arrives),
+               to = findEnd(*d->program, c.to, engine::End::leaves);
     if (!from || !to)
         return fail({"there is no such port or block", from ? c.to : c.from,
                      "Use a port such as \"in 1\" or a block id such as \"chair.eq\"."});

@@ -87,6 +87,19 @@ bool readClip(const std::vector<char>& bytes, const std::string& name, double ra
     return readAll(sf_open_virtual(&io, SFM_READ, &info, &memory), info, name, rate, clip, error);
 }
 
+std::int64_t clipFrames(const std::vector<char>& bytes, const std::string& name, std::string& error) {
+    SF_INFO info{};
+    Memory memory{&bytes, 0};
+    SF_VIRTUAL_IO io = memoryIo();
+    SNDFILE* file = sf_open_virtual(&io, SFM_READ, &info, &memory);
+    if (!file) {
+        error = name + ": not a sound file that can be read (" + sf_strerror(nullptr) + "). Use WAV or FLAC.";
+        return 0;
+    }
+    sf_close(file);
+    return info.frames;
+}
+
 bool writeWav(const std::string& path, const AudioClip& clip, std::string& error) {
     SF_INFO info{};
     info.channels = static_cast<int>(clip.channels.size());

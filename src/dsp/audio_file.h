@@ -22,6 +22,8 @@ bool readClip(const std::string& path, double rate, AudioClip& clip, std::string
 // The same from memory, `name` is for messages.
 bool readClip(const std::vector<char>& bytes, const std::string& name, double rate, AudioClip& clip,
               std::string& error);
+// Samples per channel that a file in memory says it has; on failure 0, and `error` as above.
+std::int64_t clipFrames(const std::vector<char>& bytes, const std::string& name, std::string& error);
 // Writes 32-bit float WAV.
 bool writeWav(const std::string& path, const AudioClip& clip, std::string& error);
 AudioClip resampled(const AudioClip& clip, double rate);

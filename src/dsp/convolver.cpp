@@ -1,8 +1,8 @@
 #include "dsp/convolver.h"
+#include "dsp/real_fft.h"
 #include <algorithm>
 #include <cmath>
 #include <fftw3.h>
-#include <mutex>
 
 namespace loom::dsp {
 namespace {
@@ -22,6 +22,7 @@ struct Transforms {
     Transforms() {
         std::vector<float> a, b;
         float *x = aligned(a, size), *s = aligned(b, spectrumFloats);
+        std::lock_guard lock(fftPlanner());
         fftwf_iodim dim{size, 1, 1};
         forward = fftwf_plan_guru_split_dft_r2c(1, &dim, 0, nullptr, x, s, s + bins, FFTW_ESTIMATE);
         back = fftwf_plan_guru_split_dft_c2r(1, &dim, 0, nullptr, s, s + bins, x, FFTW_ESTIMATE);

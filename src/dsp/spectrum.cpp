@@ -1,14 +1,9 @@
 #include "dsp/spectrum.h"
+#include "dsp/real_fft.h"
 #include "dsp/units.h"
 #include <algorithm>
-#include <fftw3.h>
-#include <mutex>
 
 namespace loom::dsp {
-namespace {
-std::mutex plannerLock; // FFTW's planner is the one part of it that is not thread-safe
-}
-
 const std::vector<double>& thirdOctaveCentres() {
     static const std::vector<double> centres = [] {
         std::vector<double> c;
@@ -20,41 +15,26 @@ const std::vector<double>& thirdOctaveCentres() {
 }
 
 struct ThirdOctaveSpectrum::Plan {
-    Plan(double r, int n) : rate(r), size(n) {
-        in = fftwf_alloc_real(n);
-        out = fftwf_alloc_complex(n / 2 + 1);
-        std::lock_guard lock(plannerLock);
-        plan = fftwf_plan_dft_r2c_1d(n, in, out, FFTW_ESTIMATE);
-    }
-    ~Plan() {
-        std::lock_guard lock(plannerLock);
-        fftwf_destroy_plan(plan);
-        fftwf_free(in);
-        fftwf_free(out);
-    }
-    Plan(const Plan&) = delete;
-    Plan& operator=(const Plan&) = delete;
+    Plan(double r, int n) : rate(r), fft(n) {}
     double rate;
-    int size;
-    float* in;
-    fftwf_complex* out;
-    fftwf_plan plan;
+    RealFft fft;
 };
 
 ThirdOctaveSpectrum::ThirdOctaveSpectrum(double rate, int size) : plan_(std::make_unique<Plan>(rate, size)) {}
 ThirdOctaveSpectrum::~ThirdOctaveSpectrum() = default;
 int ThirdOctaveSpectrum::size() const {
-    return plan_->size;
+    return plan_->fft.size();
 }
 
 std::vector<double> ThirdOctaveSpectrum::measure(std::span<const float> samples) {
-    const int n = plan_->size;
+    const int n = plan_->fft.size();
+    float* in = plan_->fft.time();
     const auto have = std::min<std::size_t>(samples.size(), n);
-    std::fill(plan_->in, plan_->in + n, 0.0f);
+    std::fill_n(in, n, 0.0f);
     for (std::size_t i = 0; i < have; ++i)
-        plan_->in[i] = samples[samples.size() - have + i] *
-                       static_cast<float>(0.5 - 0.5 * std::cos(2.0 * pi * static_cast<double>(i) / n));
-    fftwf_execute(plan_->plan);
+        in[i] = samples[samples.size() - have + i] *
+                static_cast<float>(0.5 - 0.5 * std::cos(2.0 * pi * static_cast<double>(i) / n));
+    plan_->fft.forward();
     const auto& centres = thirdOctaveCentres();
     std::vector<double> power(centres.size(), 0.0);
     const double lowest = 1000.0 * std::pow(10.0, -1.65);
@@ -65,7 +45,7 @@ std::vector<double> ThirdOctaveSpectrum::measure(std::span<const float> samples)
         const int band = static_cast<int>(std::floor(std::log10(hz / lowest) * 10.0));
         if (band >= static_cast<int>(power.size()))
             break;
-        power[band] += plan_->out[k][0] * plan_->out[k][0] + plan_->out[k][1] * plan_->out[k][1];
+        power[band] += std::norm(std::complex<double>(plan_->fft.spectrum()[k]));
     }
     // Two-sided power of the Hann window: sum w^2 = 3n/8; a full-scale sine (power 1/2) is 0 dB.
     const double scale = 4.0 / (static_cast<double>(n) * n * 3.0 / 8.0);

@@ -26,6 +26,18 @@ const BlockKind* findKind(const std::string& id) {
     return it == byId.end() ? nullptr : it->second;
 }
 
+const ShapeSpec* BlockKind::shapeSpec(const std::string& wanted) const {
+    for (const auto& s : shape)
+        if (s.id == wanted)
+            return &s;
+    return nullptr;
+}
+
+End endOf(const Block& block) {
+    const auto* kind = findKind(block.kind);
+    return kind ? kind->end : End::none;
+}
+
 Shape fullShape(const BlockKind& kind, const Block& block) {
     Shape s;
     for (const auto& spec : kind.shape) {
@@ -116,6 +128,10 @@ void enterValue(Block& b, const std::string& param, double value) {
         return;
     put(ownSwitch, 1);
     put("on", 1);
+}
+
+std::string portName(const BlockKind& kind, const Shape& shape, bool input, int port) {
+    return kind.portName ? kind.portName(shape, input, port) : std::to_string(port + 1);
 }
 
 int inputsOf(const Program& program, const Block& block) {

@@ -39,7 +39,29 @@ struct Cost {
 // How the block draws itself small on its bead.
 enum class Glyph { number, curve, transfer, weave, meter, wave, tape, port };
 
+// Ports of the device as blocks: sound enters a program there, or leaves it.
+enum class End { none, arrives, leaves };
+
 enum class Group { ends, level, filters, delay, routing, sources, eyes, dynamics, speech };
+
+// What a block's editor shows besides its values. What moves is told by Kernel::readout(), by number from 0:
+// the declared readouts, and after them one for each lane, band or point of the picture.
+enum class Picture {
+    none,
+    curve,    // gain over frequency
+    transfer, // level out over level in
+    lanes,    // each lane's gain in dB
+    bands,    // third-octave levels in dB (dsp::thirdOctaveCentres)
+    lines,    // a fine spectrum in dB (dsp::FftAnalyser)
+    notches   // frequency and depth of each, in turns; 0 Hz: free
+};
+
+// A figure that a running block shows. The first of a block is drawn over time as well.
+struct Readout {
+    std::string id, label;
+    Unit unit = Unit::decibel;
+    double min = -60, max = 0; // of the drawing
+};
 
 // How a block's kernel takes its sound (kernel.h says more).
 enum class Flow { flat, wide, ganged };
@@ -47,6 +69,8 @@ enum class Flow { flat, wide, ganged };
 struct BlockKind {
     std::string id, label, purpose;
     Group group = Group::level;
+    End end = End::none;
+    bool network = false; // End: on a port of the network
     std::vector<ShapeSpec> shape{};
     std::function<std::vector<ParamSpec>(const Shape&)> params{};
     std::function<int(const Shape&)> inputs{}, outputs{};
@@ -60,18 +84,24 @@ struct BlockKind {
     std::function<dsp::Complex(const Values&, int in, int out, double hz, double rate)> response{};
     // Samples by which the sound is later than it came in, beyond what is asked for.
     std::function<int(const Values&, double rate)> latency{};
-    bool takesFile = false; // texts["file"] names an asset: a player's sound, a filter's impulse response
+    int files = 0;     // how many assets its texts may name (play_list.h): a player's sounds, a filter's response
+    bool taps = false; // they are impulse responses (dsp/tap_file.h)
     // Dynamics: the level that comes out for a steady level that goes in, both in dBFS.
     std::function<double(const Values&, double inDb)> transfer{};
-    std::vector<std::string> readouts{}; // what Kernel::readout() gives, by number: "gain" in dB ...
+    std::vector<Readout> readouts{};
+    Picture picture = Picture::none;
     Glyph glyph = Glyph::number;
     std::string glyphParam{};                  // Glyph::number: the parameter shown
     std::function<bool(const Values&)> flat{}; // true: changes nothing even when on
-    bool channelwise() const;                  // as many outputs as inputs, each fed by its own input
+    // What a port is called, and by what it is known again when the block gets another shape; empty: its number.
+    std::function<std::string(const Shape&, bool input, int port)> portName{};
+    const ShapeSpec* shapeSpec(const std::string& id) const; // null: none
+    bool channelwise() const;                                // as many outputs as inputs, each fed by its own input
 };
 
 const std::vector<BlockKind>& blockKinds();
 const BlockKind* findKind(const std::string& id);
+End endOf(const Block& block); // End::none for an unknown kind
 
 // Shape and parameters of a block with defaults filled in. Tables are made once per kind and shape and kept.
 Shape fullShape(const BlockKind& kind, const Block& block);
@@ -105,6 +135,8 @@ struct Address {
     int index = -1; // in the block's parameter table
 };
 Address findParameter(const Program& program, const std::string& dotted);
+
+std::string portName(const BlockKind& kind, const Shape& shape, bool input, int port);
 
 // Ports of a block; those of an unknown kind follow from the threads.
 int inputsOf(const Program& program, const Block& block);

@@ -317,8 +317,8 @@ class Compiler {
             if (previous_)
                 entry.kernel->fadeIn();
         }
-        if (b.kind == "source" || b.kind == "destination") {
-            auto& names = b.kind == "source" ? plan_->inputs_ : plan_->outputs_;
+        if (info.kind->end != End::none) {
+            auto& names = info.kind->end == End::arrives ? plan_->inputs_ : plan_->outputs_;
             const auto port = b.texts.find("port");
             const std::string name = port == b.texts.end() || port->second.empty() ? b.id : port->second;
             const auto there = std::find(names.begin(), names.end(), name);

@@ -42,7 +42,7 @@ int longestLatency(const Program& program, double rate) {
     int longest = 0;
     const auto all = latencies(program, rate);
     for (const auto& b : program.blocks)
-        if (b.kind == "destination")
+        if (endOf(b) == End::leaves)
             if (const auto it = all.find({b.id, 0}); it != all.end())
                 longest = std::max(longest, it->second.most);
     return longest;

@@ -82,18 +82,21 @@ const std::vector<DeviceModel>& catalogue() {
     return models;
 }
 
-std::vector<std::string> freePorts(const Device& device, bool input) {
+std::vector<std::string> freePorts(const Device& device, const engine::BlockKind& kind) {
     const DeviceModel* model = findModel(device.model);
-    auto ports = model ? model->ports(input) : std::vector<std::string>{};
+    const bool input = kind.end == engine::End::arrives;
+    auto ports = model && kind.end != engine::End::none ? model->ports(input) : std::vector<std::string>{};
+    if (kind.network)
+        std::erase_if(ports, [](const std::string& p) { return p.rfind(networkPort, 0) != 0; });
     if (device.program)
         for (const auto& b : device.program->blocks)
-            if (b.kind == (input ? "source" : "destination") && b.texts.count("port"))
+            if (engine::endOf(b) == (input ? engine::End::arrives : engine::End::leaves) && b.texts.count("port"))
                 std::erase(ports, b.texts.at("port"));
     return ports;
 }
 
-std::string freePort(const Device& device, bool input) {
-    const auto ports = freePorts(device, input);
+std::string freePort(const Device& device, const engine::BlockKind& kind) {
+    const auto ports = freePorts(device, kind);
     return ports.empty() ? "" : ports.front();
 }
 

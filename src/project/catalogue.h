@@ -1,6 +1,6 @@
 // Device models: data files in catalogue/, made-up makers.
 #pragma once
-#include "engine/result.h"
+#include "engine/block_kind.h"
 #include "project/model.h"
 #include <string>
 #include <vector>
@@ -26,8 +26,10 @@ Result<std::vector<DeviceModel>> readCatalogue(const std::string& folder);
 const std::vector<DeviceModel>& catalogue();
 const DeviceModel* findModel(const std::string& id);
 // Ports of a device's model that its program does not use yet; the first of them, or "" if there is none.
-std::vector<std::string> freePorts(const Device& device, bool input);
-std::string freePort(const Device& device, bool input);
-std::string dataFolder(); // where catalogue/ and demo/ lie
+// A kind of block that is no end has none.
+std::vector<std::string> freePorts(const Device& device, const engine::BlockKind& kind);
+std::string freePort(const Device& device, const engine::BlockKind& kind);
+inline constexpr const char* networkPort = "net "; // what the names of network ports begin with
+std::string dataFolder();                          // where catalogue/ and demo/ lie
 
 } // namespace loom::project

@@ -78,9 +78,10 @@ class SetProgram final : public Edit {
 
 class SetFile final : public Edit {
   public:
-    SetFile(std::string device, std::string block, std::string name, std::vector<char> bytes)
-        : device_(std::move(device)), block_(std::move(block)), name_(std::move(name)), bytes_(std::move(bytes)) {}
-    std::string text() const override { return "Play " + name_; }
+    SetFile(std::string device, std::string block, std::string key, std::string name, std::vector<char> bytes)
+        : device_(std::move(device)), block_(std::move(block)), key_(std::move(key)), name_(std::move(name)),
+          bytes_(std::move(bytes)) {}
+    std::string text() const override { return "Use " + name_; }
     Result<Change> apply(Project& p) override {
         Device* d = p.device(device_);
         Block* b = d && d->program ? d->program->find(block_) : nullptr;
@@ -93,7 +94,7 @@ class SetFile final : public Edit {
             name = name_.substr(0, dot) + "-" + std::to_string(n) + name_.substr(dot);
         if (p.assets.emplace(name, bytes_).second)
             added_ = name;
-        b->texts["file"] = name;
+        b->texts[key_] = name;
         return Change{Change::Kind::program, device_};
     }
     Change revert(Project& p) override {
@@ -105,7 +106,7 @@ class SetFile final : public Edit {
     }
 
   private:
-    std::string device_, block_, name_;
+    std::string device_, block_, key_, name_;
     std::vector<char> bytes_;
     std::map<std::string, std::string> before_;
     std::optional<std::string> added_;
@@ -162,9 +163,9 @@ std::unique_ptr<Edit> setProgram(const std::string& device, engine::Program prog
     return std::make_unique<SetProgram>(device, std::move(program), std::move(text));
 }
 
-std::unique_ptr<Edit> setFile(const std::string& device, const std::string& block, const std::string& name,
-                              std::vector<char> bytes) {
-    return std::make_unique<SetFile>(device, block, name, std::move(bytes));
+std::unique_ptr<Edit> setFile(const std::string& device, const std::string& block, const std::string& key,
+                              const std::string& name, std::vector<char> bytes) {
+    return std::make_unique<SetFile>(device, block, key, name, std::move(bytes));
 }
 
 std::unique_ptr<Edit> changeDevice(const std::string& device, std::string text, std::function<void(Device&)> how) {

@@ -27,10 +27,10 @@ class Edit {
 std::unique_ptr<Edit> setValue(const Project& project, const std::string& path, double value, bool merge = false);
 // Puts another program in place of the one a device has; the piece most edits of structure are made of.
 std::unique_ptr<Edit> setProgram(const std::string& device, engine::Program program, std::string text);
-// Gives a block its sound file: the bytes go into the project's assets under `name` (another name if there is another
-// file of that name).
-std::unique_ptr<Edit> setFile(const std::string& device, const std::string& block, const std::string& name,
-                              std::vector<char> bytes);
+// Gives a block a sound file under a key of its texts (engine/play_list.h): the bytes go into the project's assets
+// under `name` (another name if there is another file of that name).
+std::unique_ptr<Edit> setFile(const std::string& device, const std::string& block, const std::string& key,
+                              const std::string& name, std::vector<char> bytes);
 // Any other change of a device or of the project's own fields.
 std::unique_ptr<Edit> changeDevice(const std::string& device, std::string text, std::function<void(Device&)> how);
 std::unique_ptr<Edit> renameProject(std::string name);

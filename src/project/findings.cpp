@@ -1,6 +1,8 @@
 #include "project/findings.h"
+#include "dsp/tap_file.h"
 #include "engine/block_kind.h"
 #include "engine/plan.h"
+#include "engine/play_list.h"
 #include "project/catalogue.h"
 #include <algorithm>
 #include <set>
@@ -42,24 +44,32 @@ class Checker {
             return add("unknown-block", Severity::fix, &b,
                        "This block is of a kind (" + b.kind + ") that is not known here; it stays silent.",
                        "Open the project with the version that made it, or remove the block.");
-        if (b.kind == "destination" && !reachesSource(b.id))
+        if (kind->end == engine::End::leaves && !reachesSource(b.id))
             add("no-arrival", Severity::fix, &b, "Nothing arrives at this destination.",
                 "Route a source to it, or remove it.");
-        if (b.kind == "source" && !left_.count({b.id, 0}))
+        if (kind->end == engine::End::arrives && !left_.count({b.id, 0}))
             add("goes-nowhere", Severity::note, &b, "This source goes nowhere.",
                 "Route it to a destination, or remove it.");
-        if (kind->takesFile)
-            checkFile(b);
+        if (kind->files > 0)
+            checkFiles(b, *kind);
         checkOff(b);
     }
 
-    void checkFile(const Block& b) {
-        const auto file = b.texts.find("file");
-        if (file == b.texts.end() || file->second.empty())
+    void checkFiles(const Block& b, const engine::BlockKind& kind) {
+        const auto files = engine::playList(b.texts);
+        if (files.empty())
             add("no-file", Severity::note, &b, "No sound file is chosen.", "Choose one in the deck.");
-        else if (assets_ && !assets_->count(file->second))
-            add("file-missing", Severity::fix, &b, "The sound file \"" + file->second + "\" is not in the project.",
-                "Choose it again in the deck.");
+        for (const auto& file : files) {
+            if (!assets_)
+                continue;
+            const auto asset = assets_->find(file);
+            if (asset == assets_->end())
+                add("file-missing", Severity::fix, &b, "The file \"" + file + "\" is not in the project.",
+                    "Choose it again in the deck.");
+            else if (kind.taps)
+                if (const auto trouble = dsp::troubleWithTaps(asset->second, file); !trouble.empty())
+                    add("file-unfit", Severity::fix, &b, trouble, "Choose another file in the deck.");
+        }
     }
 
     // Follows the sound backwards port by port; through a matrix only where a crossing is open.
@@ -111,9 +121,10 @@ class Checker {
         const DeviceModel* model = findModel(device_.model);
         std::set<std::pair<bool, std::string>> taken;
         for (const auto& b : program_.blocks) {
-            if (b.kind != "source" && b.kind != "destination")
+            const auto end = engine::endOf(b);
+            if (end == engine::End::none)
                 continue;
-            const bool source = b.kind == "source";
+            const bool source = end == engine::End::arrives;
             const auto it = b.texts.find("port");
             const std::string port = it == b.texts.end() ? "" : it->second;
             if (port.empty()) {
@@ -187,7 +198,7 @@ std::string blockName(const Program& program, const Block& block) {
             const Block* b = program.find(next);
             if (!b)
                 break;
-            if (b->kind == (up ? "source" : "destination"))
+            if (engine::endOf(*b) == (up ? engine::End::arrives : engine::End::leaves))
                 return b->label + " \u00b7 " + name;
             at = next;
         }

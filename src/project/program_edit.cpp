@@ -125,6 +125,44 @@ Result<Program> moveBlock(const Program& p, const std::string& id, int by) {
     return n;
 }
 
+Result<Program> reshapeBlock(const Program& p, const std::string& id, const std::string& shape, int count) {
+    const auto* old = p.find(id);
+    const auto* kind = old ? engine::findKind(old->kind) : nullptr;
+    const auto* spec = kind ? kind->shapeSpec(shape) : nullptr;
+    if (!spec)
+        return Trouble{"there is nothing of this name to count", id + "." + shape,
+                       "loomctl blocks lists what there is."};
+    if (count < spec->min || count > spec->max)
+        return Trouble{spec->label + " must be " + std::to_string(spec->min) + " to " + std::to_string(spec->max), id,
+                       ""};
+    Program n = p;
+    auto& b = *n.find(id);
+    count == spec->def ? void(b.shape.erase(shape)) : void(b.shape[shape] = count);
+    const engine::BlockView was(*old), now(b);
+    std::erase_if(b.values, [&](const auto& v) { return now.table->indexOf(v.first) < 0; });
+    for (auto& [param, value] : b.values) { // "lane 8" of eight lanes is past the end of six
+        const auto& s = now.table->specs()[static_cast<std::size_t>(now.table->indexOf(param))];
+        value = std::clamp(value, s.min, s.max);
+    }
+    std::map<std::pair<bool, std::string>, int> places;
+    for (const bool input : {true, false})
+        for (int i = 0; i < (input ? now.inputs() : now.outputs()); ++i)
+            places[{input, engine::portName(*kind, now.shape, input, i)}] = i;
+    std::erase_if(n.threads, [&](Thread& t) {
+        for (const bool input : {true, false}) {
+            PortRef& end = input ? t.to : t.from;
+            if (end.block != id)
+                continue;
+            const auto at = places.find({input, engine::portName(*kind, was.shape, input, end.port)});
+            if (at == places.end())
+                return true;
+            end.port = at->second;
+        }
+        return false;
+    });
+    return n;
+}
+
 Result<Program> drawThread(const Program& p, const PortRef& from, const PortRef& to) {
     const auto *a = p.find(from.block), *b = p.find(to.block);
     if (!a || !b || from.port < 0 || to.port < 0 || from.port >= engine::outputsOf(p, *a) ||

@@ -22,6 +22,10 @@ Result<NewBlock> addBlock(const engine::Program& p, const std::string& kind, con
 Result<engine::Program> removeBlock(const engine::Program& p, const std::string& block);
 // Moves a bead one place along its lane: back (-1, towards the source) or on (+1).
 Result<engine::Program> moveBlock(const engine::Program& p, const std::string& block, int by);
+// Gives a block another count of channels, lanes, bands ... (a ShapeSpec's id). Threads stay at the ports they were at,
+// known again by name; those of ports that are no more are cut. Values of parameters that are no more are forgotten.
+Result<engine::Program> reshapeBlock(const engine::Program& p, const std::string& block, const std::string& shape,
+                                     int count);
 // Draws a thread; one that arrived there before is replaced. A loop is refused with its path.
 Result<engine::Program> drawThread(const engine::Program& p, const engine::PortRef& from, const engine::PortRef& to);
 Result<engine::Program> cutThread(const engine::Program& p, const engine::PortRef& to);

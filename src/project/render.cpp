@@ -1,4 +1,5 @@
 #include "project/render.h"
+#include "dsp/tap_file.h"
 #include "engine/runner.h"
 #include <algorithm>
 #include <mutex>
@@ -17,8 +18,15 @@ class ClipShelf {
         if (!clip && asset != assets_.end()) {
             auto read = std::make_shared<dsp::AudioClip>();
             std::string error;
-            if (dsp::readClip(asset->second, name, rate, *read, error))
+            const auto dot = name.rfind('.');
+            const bool text = dot != std::string::npos && (name.substr(dot) == ".txt" || name.substr(dot) == ".csv");
+            if (text) { // an impulse response
+                read->rate = rate, read->channels.resize(1);
+                if (dsp::readTaps(asset->second, name, rate, read->channels[0], error))
+                    clip = read;
+            } else if (dsp::readClip(asset->second, name, rate, *read, error)) {
                 clip = read;
+            }
         }
         return clip;
     }
@@ -64,7 +72,7 @@ Result<std::vector<std::vector<float>>> render(const Project& project, const Dev
     for (const auto& port : ports) {
         int buffer = -1;
         for (const auto& b : device.program->blocks)
-            if (b.kind == "destination" && b.texts.count("port") && b.texts.at("port") == port)
+            if (engine::endOf(b) == engine::End::leaves && b.texts.count("port") && b.texts.at("port") == port)
                 buffer = (*plan)->bufferOf({b.id, 0});
         if (buffer < 0)
             return Trouble{"the program has no destination at this port", port,

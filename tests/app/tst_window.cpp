@@ -335,9 +335,9 @@ class TestWindow : public QObject {
         QTest::keyClick(words, Qt::Key_Return);
         QCOMPARE(session().lane(), QString("player"));
         QTRY_VERIFY(w_->findChild<QPushButton*>("player.file"));
-        QVERIFY(session().setFile("player", LOOM_SOURCE_DIR "/demo/marram-point/assets/programme-r.flac"));
+        QVERIFY(session().setFile("player", "file", LOOM_SOURCE_DIR "/demo/marram-point/assets/programme-r.flac"));
         QCOMPARE(QString::fromStdString(program().find("player")->texts.at("file")), QString("programme-r.flac"));
-        QVERIFY(!session().setFile("player", folder_.filePath("ghost.wav")));
+        QVERIFY(!session().setFile("player", "file", folder_.filePath("ghost.wav")));
         QTest::keyClick(w_.get(), Qt::Key_Z, Qt::ControlModifier);
         QVERIFY(program().find("player")->texts.empty());
         QTest::keyClick(w_.get(), Qt::Key_Z, Qt::ControlModifier);

@@ -143,7 +143,7 @@ class TestEdits : public QObject {
         QVERIFY(bool(h.run(setProgram("heddle", n->program, "Add"))));
         QVERIFY(has("no-file", "gong"));
         const auto assets = p_.assets;
-        QVERIFY(bool(h.run(setFile("heddle", "gong", "chair.flac", {1, 2, 3})))); // another file has this name
+        QVERIFY(bool(h.run(setFile("heddle", "gong", "file", "chair.flac", {1, 2, 3})))); // another file has this name
         QCOMPARE(QString::fromStdString(program().find("gong")->texts.at("file")), QString("chair-2.flac"));
         QVERIFY(p_.assets.at("chair-2.flac") == std::vector<char>({1, 2, 3}));
         QVERIFY(!has("no-file") && !has("file-missing"));
@@ -152,7 +152,7 @@ class TestEdits : public QObject {
         p_.assets["chair-2.flac"] = {1, 2, 3};
         h.undo();
         QVERIFY(p_.assets == assets && !program().find("gong")->texts.count("file"));
-        QVERIFY(!h.run(setFile("heddle", "nobody", "x.wav", {})));
+        QVERIFY(!h.run(setFile("heddle", "nobody", "file", "x.wav", {})));
         QVERIFY(!addBlock(program(), "of-tomorrow", "x"));
     }
     void longestBlockIdWins() {

@@ -1,5 +1,6 @@
 #include "app/bench/bench_engine.h"
 #include "dsp/spectrum.h"
+#include "engine/play_list.h"
 #include "project/render.h"
 #include <QAudioFormat>
 #include <QAudioSink>
@@ -76,6 +77,7 @@ void BenchEngine::stop() {
     analyser_.reset();
     listening_.reset(), watched_.reset(), recordPort_.reset();
     seen_.clear(), recorded_.clear();
+    histories_.clear();
 }
 
 void BenchEngine::follow(const project::Project& project, const project::Device& device,
@@ -84,9 +86,9 @@ void BenchEngine::follow(const project::Project& project, const project::Device&
         return;
     const auto& program = *device.program;
     for (const auto& b : program.blocks)
-        if (const auto file = b.texts.find("file");
-            file != b.texts.end() && project.assets.count(file->second) && !assets_.count(file->second))
-            return start(project, device); // a new sound file: decoded on the worker, and from the start again
+        for (const auto& file : engine::playList(b.texts))
+            if (project.assets.count(file) && !assets_.count(file))
+                return start(project, device); // a new sound file: decoded on the worker, and from the start again
     const auto* block = change.kind == project::Change::Kind::value ? program.find(change.block) : nullptr;
     if (block && runner_->program().find(change.block)) {
         // One value may switch its section on as well: every value of the block that differs goes.
@@ -112,6 +114,25 @@ engine::MeterReading BenchEngine::meter(const engine::PortRef& port) const {
 float BenchEngine::readout(const std::string& block, int which) const {
     const auto kernel = runner_ && runner_->plan() ? runner_->plan()->kernel(block) : nullptr;
     return kernel ? kernel->readout(which) : 0;
+}
+
+const std::deque<float>& BenchEngine::history(const std::string& block) const {
+    static const std::deque<float> none;
+    const auto it = histories_.find(block);
+    return it == histories_.end() ? none : it->second;
+}
+
+// Called every 40 ms by tend().
+void BenchEngine::remember() {
+    for (const auto& b : runner_->program().blocks) {
+        const auto* kind = engine::findKind(b.kind);
+        if (!kind || kind->readouts.empty())
+            continue;
+        auto& past = histories_[b.id];
+        past.push_back(readout(b.id, 0));
+        if (past.size() > historyLength)
+            past.pop_front();
+    }
 }
 
 std::vector<double> BenchEngine::spectrum(const engine::PortRef& port) {
@@ -186,6 +207,7 @@ void BenchEngine::tend() {
     runner_->tend();
     if (runner_->plan())
         gather(tapes_.tend(runner_->program(), *runner_->plan()));
+    remember();
     std::vector<float> part(8192);
     for (std::size_t n; recordPort_ && recorded_.size() < maxRecording && (n = runner_->readTap(tapeTap, part)) > 0;)
         recorded_.insert(recorded_.end(), part.begin(), part.begin() + static_cast<std::ptrdiff_t>(n));

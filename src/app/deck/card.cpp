@@ -1,6 +1,9 @@
 #include "app/deck/card.h"
 #include "app/deck/curve_view.h"
+#include "app/deck/file_list.h"
+#include "app/deck/history_view.h"
 #include "app/deck/lane_gains_view.h"
+#include "app/deck/levels_view.h"
 #include "app/deck/transfer_view.h"
 #include "app/deck/value_field.h"
 #include "app/text.h"
@@ -8,13 +11,13 @@
 #include "project/catalogue.h"
 #include "project/findings.h"
 #include <QComboBox>
-#include <QFileDialog>
 #include <QGridLayout>
 #include <QKeyEvent>
 #include <QLabel>
 #include <QPainter>
 #include <QPushButton>
 #include <QScrollArea>
+#include <QSpinBox>
 #include <QVBoxLayout>
 
 namespace loom::app {
@@ -76,12 +79,12 @@ Card::Card(Session& session, const QString& block, QWidget* parent) : QFrame(par
         const engine::BlockView view(b);
         if (view.table->indexOf("on") >= 0)
             head->addWidget(new Toggle(session, block, "on"));
-        if (kind->response && kind->glyph == engine::Glyph::curve)
+        if (kind->picture == engine::Picture::curve)
             box->addWidget(curve_ = new CurveView(session, block), 1);
-        if (kind->transfer)
-            moving_ = new TransferView(session, block);
-        if (b.kind == "automixer")
-            moving_ = new LaneGainsView(session, block);
+        else if (auto* moving = picture())
+            moving_.push_back(moving);
+        if (!kind->readouts.empty())
+            moving_.push_back(new HistoryView(session, block));
         if (b.kind == "eq")
             buildBands(box);
         else if (b.kind == "matrix")
@@ -89,9 +92,23 @@ Card::Card(Session& session, const QString& block, QWidget* parent) : QFrame(par
         else
             buildParameters(box);
     }
-    if (!curve_ && !moving_)
+    if (!curve_ && moving_.empty())
         box->addStretch(1);
     setChosen(false);
+}
+
+QWidget* Card::picture() {
+    switch (engine::BlockView(*session_.program()->find(block_.toStdString())).kind->picture) {
+    case engine::Picture::transfer:
+        return new TransferView(session_, block_);
+    case engine::Picture::lanes:
+        return new LaneGainsView(session_, block_);
+    case engine::Picture::bands:
+    case engine::Picture::lines:
+        return new LevelsView(session_, block_);
+    default:
+        return nullptr;
+    }
 }
 
 void Card::addRow(QGridLayout* grid, int row, int column, const QString& label, const QString& param) {
@@ -119,17 +136,19 @@ void Card::buildParameters(QVBoxLayout* box) {
         }
     if (row > rows) // the port or file comes below the first column
         row = rows;
-    const auto& b = *session_.program()->find(block_.toStdString());
-    if (b.kind == "source" || b.kind == "destination")
+    if (view.kind->end != engine::End::none)
         addPort(grid, row++);
-    if (view.kind->takesFile)
-        addFile(grid, row++);
+    for (const auto& spec : view.kind->shape)
+        addShape(grid, row++, spec);
+    if (view.kind->files > 0)
+        addFiles(grid, row++);
     if (row == 0)
         grid->addWidget(new QLabel(q(view.kind->purpose)), 0, 0);
-    if (!moving_)
+    if (moving_.empty())
         return box->addLayout(grid);
     auto* beside = new QHBoxLayout; // the picture left of its values: a deck is wide, not high
-    beside->addWidget(moving_, 1);
+    for (auto* w : moving_)
+        beside->addWidget(w, 1);
     auto* values = new QVBoxLayout;
     values->addLayout(grid);
     values->addStretch(1);
@@ -144,7 +163,7 @@ void Card::addPort(QGridLayout* grid, int row) {
     ports->setObjectName(block_ + ".port");
     ports->setAccessibleName("Port of the device");
     ports->addItem(at == b.texts.end() ? QString("no port") : q(at->second));
-    for (const auto& port : project::freePorts(*session_.device(), b.kind == "source"))
+    for (const auto& port : project::freePorts(*session_.device(), *engine::findKind(b.kind)))
         ports->addItem(q(port));
     connect(ports, &QComboBox::activated, this, [this, ports](int) {
         engine::Program p = *session_.program();
@@ -155,17 +174,23 @@ void Card::addPort(QGridLayout* grid, int row) {
     grid->addWidget(ports, row, 1, Qt::AlignRight);
 }
 
-void Card::addFile(QGridLayout* grid, int row) {
-    const auto& b = *session_.program()->find(block_.toStdString());
-    const auto file = b.texts.find("file");
-    auto* choose = new QPushButton(file == b.texts.end() ? QString("Choose a sound file\u2026") : q(file->second));
-    choose->setObjectName(block_ + ".file");
-    connect(choose, &QPushButton::clicked, this, [this] {
-        const QString path = QFileDialog::getOpenFileName(this, "Sound to play", {}, "Sound (*.wav *.flac *.ogg)");
-        if (!path.isEmpty())
-            session_.setFile(block_, path);
-    });
-    grid->addWidget(choose, row, 0, 1, 2);
+void Card::addShape(QGridLayout* grid, int row, const engine::ShapeSpec& spec) {
+    auto* count = new QSpinBox;
+    count->setObjectName(block_ + "." + q(spec.id));
+    count->setAccessibleName(q(spec.label));
+    count->setRange(spec.min, spec.max);
+    count->setValue(engine::BlockView(*session_.program()->find(block_.toStdString())).shape.at(spec.id));
+    count->setKeyboardTracking(false); // the whole number that was typed, not its first digit
+    count->setFixedWidth(Theme::get().ipx(108));
+    count->setAlignment(Qt::AlignRight);
+    count->setFont(Theme::get().number(11));
+    connect(count, &QSpinBox::valueChanged, this, [this, id = spec.id](int n) { session_.reshape(block_, id, n); });
+    grid->addWidget(new QLabel(q(spec.label).toLower()), row, 0);
+    grid->addWidget(count, row, 1, Qt::AlignRight);
+}
+
+void Card::addFiles(QGridLayout* grid, int row) {
+    grid->addWidget(new FileList(session_, block_), row, 0, 1, 2);
 }
 
 void Card::buildBands(QVBoxLayout* box) {
@@ -245,13 +270,13 @@ void Card::refresh() {
         t->update();
     if (curve_)
         curve_->update();
-    if (moving_)
-        moving_->update();
+    for (auto* w : moving_)
+        w->update();
 }
 
 void Card::refreshMeters() {
-    if (moving_)
-        moving_->update();
+    for (auto* w : moving_)
+        w->update();
     if (curve_ && bandRow_)
         curve_->setSpectrum(session_.block() == block_ ? session_.bench().spectrum({block_.toStdString(), 0})
                                                        : std::vector<double>{});

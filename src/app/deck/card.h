@@ -45,7 +45,9 @@ class Card : public QFrame {
   private:
     void addRow(QGridLayout* grid, int row, int column, const QString& label, const QString& param);
     void addPort(QGridLayout* grid, int row);
-    void addFile(QGridLayout* grid, int row);
+    void addFiles(QGridLayout* grid, int row);
+    void addShape(QGridLayout* grid, int row, const engine::ShapeSpec& spec);
+    QWidget* picture();
     void buildParameters(QVBoxLayout* box);
     void buildBands(QVBoxLayout* box);
     void buildCrossings(QVBoxLayout* box);
@@ -53,7 +55,8 @@ class Card : public QFrame {
     Session& session_;
     QString block_;
     CurveView* curve_ = nullptr;
-    QWidget *bandRow_ = nullptr, *moving_ = nullptr; // moving_: what shows the sound at work
+    QWidget* bandRow_ = nullptr;
+    std::vector<QWidget*> moving_; // what shows the sound at work
     int band_ = 0;
 };
 

@@ -243,7 +243,7 @@ void MainWindow::refreshState() {
     room_->setIcon(disc);
     int ins = 0, outs = 0;
     for (const auto& b : d->program->blocks)
-        ins += b.kind == "source", outs += b.kind == "destination";
+        ins += engine::endOf(b) == engine::End::arrives, outs += engine::endOf(b) == engine::End::leaves;
     device_->setText(QString("<b>%1</b> &nbsp; <span style='color:%2'>%3 kHz \u00b7 %4 in \u00b7 %5 out</span>")
                          .arg(q(d->name), tokens().ink2.name())
                          .arg(d->rate / 1000)

@@ -174,7 +174,7 @@ QColor WeaveView::colourOf(const QString& end) const {
         return tokens().ink2;
     if (const auto it = b->texts.find("colour"); it != b->texts.end())
         return Theme::get().thread(q(it->second));
-    if (b->kind != "source" && b->kind != "destination")
+    if (engine::endOf(*b) == engine::End::none)
         return tokens().ink2;
     const QString port = portText(*b);
     // A thread's colour says where its sound comes from: the room, the far end, the network.
@@ -473,10 +473,10 @@ void WeaveView::insertBlock() {
 
 // A lane or weave of its own; an input or output of the processor takes its first free port.
 void WeaveView::startNew(const engine::BlockKind& kind) {
-    const bool end = kind.id == "source" || kind.id == "destination";
+    const bool end = kind.end != engine::End::none;
     std::map<std::string, std::string> texts;
     if (end) {
-        const std::string port = project::freePort(*session_.device(), kind.id == "source");
+        const std::string port = project::freePort(*session_.device(), kind);
         if (port.empty())
             return session_.report("Every " + q(kind.label).toLower() + " port of " + q(session_.device()->name) +
                                    " is in use. Remove one, or take a larger processor.");

@@ -70,7 +70,10 @@ BlockKind declare_ambient() {
     k.kernel = [](const KernelSetup& s, const ParamTable& t, const std::vector<double>& v) -> std::unique_ptr<Kernel> {
         return std::make_unique<AmbientKernel>(t, v, s.rate, channelsOf(s.shape));
     };
-    k.readouts = {"gain", "noise"};
+    k.portName = [](const Shape& s, bool input, int port) {
+        return input && port == channelsOf(s) ? std::string("microphone") : std::to_string(port + 1);
+    };
+    k.readouts = {{"gain", "Gain", Unit::decibel, -30, 30}, {"noise", "Noise", Unit::decibel, -80, 0}};
     k.glyph = Glyph::number, k.glyphParam = "most";
     k.flat = [](const Values& v) { return v["most"] == 0; };
     return k;

@@ -287,7 +287,11 @@ BlockKind declare_automixer() {
     k.kernel = [](const KernelSetup& s, const ParamTable& t, const std::vector<double>& v) -> std::unique_ptr<Kernel> {
         return std::make_unique<AutomixerKernel>(t, v, s.rate, lanesOf(s.shape));
     };
-    k.readouts = {"open lanes"}; // and then each lane's gain
+    k.portName = [](const Shape&, bool input, int port) {
+        return input ? std::to_string(port + 1) : port == 0 ? std::string("mix") : std::to_string(port);
+    };
+    k.readouts = {{"open", "Open lanes", Unit::none, 0, 8}};
+    k.picture = Picture::lanes;
     k.glyph = Glyph::weave;
     k.flat = [](const Values&) { return false; };
     return k;

@@ -139,7 +139,7 @@ BlockKind declare_crossover() {
         return std::make_unique<CrossoverKernel>(t, v, s.rate, bandsOf(s.shape));
     };
     k.response = crossoverResponse;
-    k.glyph = Glyph::curve;
+    k.glyph = Glyph::curve, k.picture = Picture::curve;
     k.flat = [](const Values&) { return false; };
     return k;
 }

@@ -54,7 +54,11 @@ BlockKind declare_ducker() {
     k.kernel = [](const KernelSetup& s, const ParamTable& t, const std::vector<double>& v) -> std::unique_ptr<Kernel> {
         return std::make_unique<DuckerKernel>(t, v, s.rate, channelsOf(s.shape));
     };
-    k.readouts = {"gain"};
+    k.portName = [](const Shape& s, bool input, int port) {
+        const int sound = channelsOf(s);
+        return input && port >= sound ? "priority " + std::to_string(port - sound + 1) : std::to_string(port + 1);
+    };
+    k.readouts = {{"gain", "Gain", Unit::decibel, -40, 0}};
     k.glyph = Glyph::number, k.glyphParam = "depth";
     k.flat = [](const Values& v) { return v["depth"] == 0; };
     return k;

@@ -61,7 +61,7 @@ inline void declareEdge(BlockKind& k, dsp::EdgeSide side, double corner) {
     k.response = perChannel([side](const Values& v, double hz, double rate) {
         return dsp::response(edgeOf(side, v["shape"], v["slope"], v["corner"], rate), hz, rate);
     });
-    k.glyph = Glyph::curve;
+    k.glyph = Glyph::curve, k.picture = Picture::curve;
     k.flat = [](const Values&) { return false; };
 }
 

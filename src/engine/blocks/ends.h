@@ -86,7 +86,7 @@ class DestinationGang final : public Gang {
 };
 
 inline void declareEnd(BlockKind& k, bool source) {
-    k.group = Group::ends;
+    k.group = Group::ends, k.end = source ? End::arrives : End::leaves;
     k.params = [](const Shape&) { return std::vector<ParamSpec>{}; };
     k.inputs = [source](const Shape&) { return source ? 0 : 1; };
     k.outputs = [source](const Shape&) { return source ? 1 : 0; };

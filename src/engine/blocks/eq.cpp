@@ -117,7 +117,7 @@ BlockKind declare_eq() {
         return std::make_unique<EqKernel>(t, v, s.rate, channelsOf(s.shape), countOf(s.shape, "bands"));
     };
     k.response = perChannel(eqResponse);
-    k.glyph = Glyph::curve;
+    k.glyph = Glyph::curve, k.picture = Picture::curve;
     k.flat = eqFlat;
     return k;
 }

@@ -38,7 +38,8 @@ class FirKernel final : public Kernel {
 BlockKind declare_fir() {
     BlockKind k;
     k.id = "fir", k.label = "FIR filter", k.group = Group::filters;
-    k.purpose = "Filters with an impulse response from a sound file, up to 16,384 taps; 64 samples later.";
+    k.purpose =
+        "Filters with an impulse response from a sound file or a text of numbers, up to 16,384 taps; 64 samples later.";
     k.shape = {channelsSpec()};
     k.params = [](const Shape&) -> std::vector<ParamSpec> {
         return {onOffParam("on", "On", true), levelParam("gain", "Level", -24, 24, 0)};
@@ -49,7 +50,7 @@ BlockKind declare_fir() {
         return std::make_unique<FirKernel>(t, v, s, channelsOf(s.shape));
     };
     k.latency = [](const Values& v, double) { return v["on"] >= 0.5 ? dsp::convolverLatency : 0; };
-    k.takesFile = true;
+    k.files = 1, k.taps = true;
     k.glyph = Glyph::tape;
     k.flat = [](const Values&) { return false; };
     return k;

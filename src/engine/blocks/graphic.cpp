@@ -79,7 +79,7 @@ BlockKind declare_graphic() {
             sliders[b] = v.all()[1 + b];
         return dsp::GraphicDesign::of(rate).response(sliders, hz);
     });
-    k.glyph = Glyph::curve;
+    k.glyph = Glyph::curve, k.picture = Picture::curve;
     k.flat = [](const Values& v) {
         return std::all_of(v.all().begin() + 1, v.all().end(), [](double g) { return g == 0; });
     };
