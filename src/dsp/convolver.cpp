@@ -2,7 +2,6 @@
 #include "dsp/real_fft.h"
 #include <algorithm>
 #include <cmath>
-#include <fftw3.h>
 
 namespace loom::dsp {
 namespace {
@@ -10,28 +9,10 @@ namespace {
 constexpr int size = 2 * convolverBlock;
 constexpr std::size_t bins = 72, spectrumFloats = 2 * bins; // 65 of them in use; real parts, then imaginary ones
 
-float* aligned(std::vector<float>& memory, std::size_t floats) {
-    memory.assign(floats + 16, 0.0f);
-    const auto address = reinterpret_cast<std::uintptr_t>(memory.data());
-    return memory.data() + (64 - address % 64) % 64 / sizeof(float);
+const SplitFft& transform() {
+    static const SplitFft fft(size);
+    return fft;
 }
-
-// Planning is not safe from several threads at once, running plans is; all transforms here are of one size.
-struct Transforms {
-    fftwf_plan forward, back;
-    Transforms() {
-        std::vector<float> a, b;
-        float *x = aligned(a, size), *s = aligned(b, spectrumFloats);
-        std::lock_guard lock(fftPlanner());
-        fftwf_iodim dim{size, 1, 1};
-        forward = fftwf_plan_guru_split_dft_r2c(1, &dim, 0, nullptr, x, s, s + bins, FFTW_ESTIMATE);
-        back = fftwf_plan_guru_split_dft_c2r(1, &dim, 0, nullptr, s, s + bins, x, FFTW_ESTIMATE);
-    }
-    static const Transforms& get() {
-        static const Transforms all;
-        return all;
-    }
-};
 
 // sum += x * h over all partitions; x runs backwards through a ring. A few bins stay in registers for all of them.
 template <int B>
@@ -73,27 +54,26 @@ LOOM_WIDE(multiply, multiplyBody,
 ConvolverTaps::ConvolverTaps(std::span<const float> taps) {
     const std::size_t count = std::clamp<std::size_t>(taps.size(), 1, maxTaps);
     partitions_ = (count + convolverBlock - 1) / convolverBlock;
-    float* s = aligned(memory_, partitions_ * spectrumFloats);
-    std::vector<float> memory;
-    float* x = aligned(memory, size);
+    memory_ = AlignedFloats(partitions_ * spectrumFloats);
+    AlignedFloats x(size);
     for (std::size_t p = 0; p < partitions_; ++p) {
-        std::fill_n(x, size, 0.0f);
+        std::fill_n(x.get(), size, 0.0f);
         for (std::size_t i = 0; i < convolverBlock && p * convolverBlock + i < taps.size(); ++i) {
             const float v = taps[p * convolverBlock + i];
             x[i] = std::isfinite(v) ? v / size : 0; // the transforms' own factor
         }
-        float* to = s + p * spectrumFloats;
-        fftwf_execute_split_dft_r2c(Transforms::get().forward, x, to, to + bins);
+        float* to = memory_.get() + p * spectrumFloats;
+        transform().forward(x.get(), to, to + bins);
     }
 }
 
 const float* ConvolverTaps::spectrum(std::size_t p) const {
-    const auto address = reinterpret_cast<std::uintptr_t>(memory_.data());
-    return memory_.data() + (64 - address % 64) % 64 / sizeof(float) + p * spectrumFloats;
+    return memory_.get() + p * spectrumFloats;
 }
 
 Convolver::Convolver(std::shared_ptr<const ConvolverTaps> taps) : taps_(std::move(taps)) {
-    line_ = aligned(memory_, (taps_->partitions() + 2) * spectrumFloats);
+    memory_ = AlignedFloats((taps_->partitions() + 2) * spectrumFloats);
+    line_ = memory_.get();
     sum_ = line_ + taps_->partitions() * spectrumFloats;
     time_ = sum_ + spectrumFloats;
 }
@@ -121,9 +101,9 @@ void Convolver::runBlock() {
     if (newest_ >= taps_->partitions())
         newest_ = 0;
     float* x = line_ + newest_ * spectrumFloats;
-    fftwf_execute_split_dft_r2c(Transforms::get().forward, incoming_, x, x + bins);
+    transform().forward(incoming_, x, x + bins);
     multiply(line_, newest_, taps_->spectrum(0), taps_->partitions(), sum_);
-    fftwf_execute_split_dft_c2r(Transforms::get().back, sum_, sum_ + bins, time_);
+    transform().backward(sum_, sum_ + bins, time_);
     std::copy_n(time_ + convolverBlock, convolverBlock, ready_);
     std::copy_n(incoming_ + convolverBlock, convolverBlock, incoming_);
 }

@@ -1,6 +1,7 @@
 // Long finite impulse responses, by partitioned convolution.
 #pragma once
 #include "dsp/lanes.h"
+#include "dsp/real_fft.h"
 #include <memory>
 #include <span>
 #include <vector>
@@ -20,7 +21,7 @@ class ConvolverTaps {
   private:
     friend class Convolver;
     std::size_t partitions_ = 0;
-    std::vector<float> memory_;
+    AlignedFloats memory_;
     const float* spectrum(std::size_t p) const;
 };
 
@@ -36,7 +37,7 @@ class Convolver {
   private:
     void runBlock();
     std::shared_ptr<const ConvolverTaps> taps_;
-    std::vector<float> memory_;
+    AlignedFloats memory_;
     float *line_, *sum_, *time_; // spectra of past blocks, sum of products, time domain
     alignas(64) float incoming_[2 * convolverBlock]{}, ready_[convolverBlock]{};
     std::size_t newest_ = 0;

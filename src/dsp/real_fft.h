@@ -2,6 +2,7 @@
 #pragma once
 #include <complex>
 #include <mutex>
+#include <vector>
 
 namespace loom::dsp {
 
@@ -26,6 +27,34 @@ class RealFft {
     int size_;
     float* time_;
     std::complex<float>* spectrum_;
+    void *forward_, *backward_;
+};
+
+// Memory on a 64-byte border, zeroed.
+class AlignedFloats {
+  public:
+    explicit AlignedFloats(std::size_t count = 0);
+    float* get() { return p_; }
+    const float* get() const { return p_; }
+    float& operator[](std::size_t i) { return p_[i]; }
+    float operator[](std::size_t i) const { return p_[i]; }
+
+  private:
+    std::vector<float> memory_;
+    float* p_;
+};
+
+// The same transform with real and imaginary parts in rows of their own, as SIMD loops like them. All pointers lie on
+// 64-byte borders; any thread, also at once. Plans are shared by all of one size.
+class SplitFft {
+  public:
+    explicit SplitFft(int size); // even
+    int size() const { return size_; }
+    void forward(const float* time, float* re, float* im) const;
+    void backward(float* re, float* im, float* time) const; // times size(); the spectrum is lost
+
+  private:
+    int size_;
     void *forward_, *backward_;
 };
 

@@ -50,9 +50,22 @@ class Checker {
         if (kind->end == engine::End::arrives && !left_.count({b.id, 0}))
             add("goes-nowhere", Severity::note, &b, "This source goes nowhere.",
                 "Route it to a destination, or remove it.");
+        if (b.kind == "echo")
+            checkReference(b);
         if (kind->files > 0)
             checkFiles(b, *kind);
         checkOff(b);
+    }
+
+    void checkReference(const Block& b) {
+        const int port = engine::BlockView(b).inputs() - 1;
+        const auto* t = program_.into({b.id, port});
+        if (!t)
+            add("no-reference", Severity::fix, &b, "Nothing arrives at the reference: no echo can be taken away.",
+                "Draw what goes to the loudspeakers to the last input.");
+        else if (!soundReaches(t->from))
+            add("silent-reference", Severity::fix, &b, "The reference stays silent: no source reaches it.",
+                "Take the reference where the far end's sound passes.");
     }
 
     void checkFiles(const Block& b, const engine::BlockKind& kind) {
@@ -74,10 +87,12 @@ class Checker {
 
     // Follows the sound backwards port by port; through a matrix only where a crossing is open.
     bool reachesSource(const std::string& destination) const {
+        const auto* t = program_.into({destination, 0});
+        return t && soundReaches(t->from);
+    }
+    bool soundReaches(const engine::PortRef& output) const {
         std::set<engine::PortRef> seen;
-        std::vector<engine::PortRef> todo; // outputs of blocks
-        if (const auto* t = program_.into({destination, 0}))
-            todo.push_back(t->from);
+        std::vector<engine::PortRef> todo{output};
         while (!todo.empty()) {
             const engine::PortRef at = todo.back();
             todo.pop_back();

@@ -4,6 +4,7 @@
 #include "app/deck/history_view.h"
 #include "app/deck/lane_gains_view.h"
 #include "app/deck/levels_view.h"
+#include "app/deck/notch_view.h"
 #include "app/deck/transfer_view.h"
 #include "app/deck/value_field.h"
 #include "app/text.h"
@@ -106,9 +107,13 @@ QWidget* Card::picture() {
     case engine::Picture::bands:
     case engine::Picture::lines:
         return new LevelsView(session_, block_);
-    default:
-        return nullptr;
+    case engine::Picture::notches:
+        return new NotchView(session_, block_);
+    case engine::Picture::curve:
+    case engine::Picture::none:
+        break;
     }
+    return nullptr;
 }
 
 void Card::addRow(QGridLayout* grid, int row, int column, const QString& label, const QString& param) {
