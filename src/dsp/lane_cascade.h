@@ -34,7 +34,7 @@ class LaneCascade {
     std::array<int, laneCount> used_{};
     std::array<Row, Cascade::maxSections> rows_{}, steps_{};
     std::array<RowState, Cascade::maxSections> states_{};
-    int count_ = 0;
+    int count_ = 0, only_ = -1; // rows in use; the lane in use if there is one only
     bool held_ = false, glides_ = false, fades_ = false, drains_ = false;
 };
 
