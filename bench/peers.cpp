@@ -43,7 +43,8 @@ void measure(const char* title, std::vector<Candidate>& all, int channels, int f
             const auto start = Clock::now();
             for (int f = 0; f < frames; ++f)
                 c.run();
-            c.ns.push_back(std::chrono::duration<double>(Clock::now() - start).count() * 1e9 / frames / frame / channels);
+            c.ns.push_back(std::chrono::duration<double>(Clock::now() - start).count() * 1e9 / frames / frame /
+                           channels);
         }
     std::printf("%s, nanoseconds a channel-sample:\n", title);
     const double own = median(all[0].ns);
@@ -91,7 +92,9 @@ struct FaustRun {
     std::unique_ptr<::dsp> program;
     std::vector<std::vector<float>> sound, outs;
     std::vector<float*> in, out;
-    FaustRun(std::unique_ptr<::dsp> made, int ins, int outputs) : program(std::move(made)), sound(noise(ins)), outs(static_cast<std::size_t>(outputs), std::vector<float>(frame)) {
+    FaustRun(std::unique_ptr<::dsp> made, int ins, int outputs)
+        : program(std::move(made)), sound(noise(ins)),
+          outs(static_cast<std::size_t>(outputs), std::vector<float>(frame)) {
         program->init(48000);
         for (auto& s : sound)
             in.push_back(s.data());
@@ -103,7 +106,8 @@ struct FaustRun {
 #endif
 
 // All sections of a sample before the next sample, so that their waiting overlaps.
-__attribute__((target("avx2,fma"), optimize("O3"))) void plainBySample(float (&state)[roomBells][2], const float (&c)[roomBells][5], const float* x, float* y) {
+__attribute__((target("avx2,fma"), optimize("O3"))) void
+plainBySample(float (&state)[roomBells][2], const float (&c)[roomBells][5], const float* x, float* y) {
     float z1[roomBells], z2[roomBells];
     for (int k = 0; k < roomBells; ++k)
         z1[k] = state[k][0], z2[k] = state[k][1];
@@ -127,7 +131,8 @@ void eightBells() {
     std::vector<loom::dsp::Section> sections;
     for (int k = 0; k < roomBells; ++k) {
         const std::string n = std::to_string(k + 1);
-        p.blocks[1].values[n + ".on"] = 1, p.blocks[1].values[n + ".hz"] = bellHz[k], p.blocks[1].values[n + ".gain"] = bellGain(0, k);
+        p.blocks[1].values[n + ".on"] = 1, p.blocks[1].values[n + ".hz"] = bellHz[k],
+                               p.blocks[1].values[n + ".gain"] = bellGain(0, k);
         sections.push_back(loom::dsp::designBand(loom::dsp::BellKind::bell, bellHz[k], bellGain(0, k), 1.41, roomRate));
     }
     static Engine engine(p, 1, 1);
@@ -153,7 +158,10 @@ void eightBells() {
             state[k][0] = z1, state[k][1] = z2;
         }
     };
-    std::vector<Candidate> all{{"engine (double, source and destination, meters)", [] { engine.run(); }}, {"plain scalar loop, section by section", plain}, {"plain scalar loop, sample by sample", [] { plainBySample(state, coefficient, x.data(), y.data()); }}};
+    std::vector<Candidate> all{
+        {"engine (double, source and destination, meters)", [] { engine.run(); }},
+        {"plain scalar loop, section by section", plain},
+        {"plain scalar loop, sample by sample", [] { plainBySample(state, coefficient, x.data(), y.data()); }}};
 #if LOOM_HAVE_FAUST
     static FaustRun faust(makeBells(), 1, 1);
     all.push_back({"Faust", [] { faust.run(); }});
@@ -182,7 +190,8 @@ void room() {
     static Engine engine(roomProgram(), roomIns, roomOuts);
     std::vector<Candidate> all{{"engine (plan, queue, smoothing, meters)", [] { engine.run(); }}};
 #if LOOM_HAVE_FAUST
-    static FaustRun scalar(makeRoomScalar(), roomIns, roomOuts), vec32(makeRoomVector32(), roomIns, roomOuts), vec64(makeRoomVector64(), roomIns, roomOuts);
+    static FaustRun scalar(makeRoomScalar(), roomIns, roomOuts), vec32(makeRoomVector32(), roomIns, roomOuts),
+        vec64(makeRoomVector64(), roomIns, roomOuts);
     all.push_back({"Faust, scalar", [] { scalar.run(); }});
     all.push_back({"Faust, -vec -lv 1 -vs 32", [] { vec32.run(); }});
     all.push_back({"Faust, -vec -lv 0 -vs 64", [] { vec64.run(); }});
@@ -201,7 +210,8 @@ void convolution() {
     static std::vector<std::vector<float>> x = noise(channels), y = x;
     static std::vector<std::unique_ptr<loom::dsp::Convolver>> own;
     for (int c = 0; c < channels; ++c)
-        own.push_back(std::make_unique<loom::dsp::Convolver>(std::make_shared<loom::dsp::ConvolverTaps>(h[static_cast<std::size_t>(c)])));
+        own.push_back(std::make_unique<loom::dsp::Convolver>(
+            std::make_shared<loom::dsp::ConvolverTaps>(h[static_cast<std::size_t>(c)])));
     std::vector<Candidate> all{{"engine's convolver, latency 64", [] {
                                     for (std::size_t c = 0; c < own.size(); ++c)
                                         own[c]->process(x[c].data(), y[c].data(), frame);
@@ -219,13 +229,14 @@ void convolution() {
             set.push_back(std::move(one));
         }
         auto* used = &set;
-        all.push_back({longest == 64 ? "zita-convolver, partitions of 64" : "zita-convolver, growing partitions", [used] {
-                           for (std::size_t c = 0; c < used->size(); ++c) {
-                               std::copy(x[c].begin(), x[c].end(), (*used)[c]->inpdata(0));
-                               (*used)[c]->process(true);
-                               std::copy_n((*used)[c]->outdata(0), frame, y[c].begin());
-                           }
-                       }});
+        all.push_back(
+            {longest == 64 ? "zita-convolver, partitions of 64" : "zita-convolver, growing partitions", [used] {
+                 for (std::size_t c = 0; c < used->size(); ++c) {
+                     std::copy(x[c].begin(), x[c].end(), (*used)[c]->inpdata(0));
+                     (*used)[c]->process(true);
+                     std::copy_n((*used)[c]->outdata(0), frame, y[c].begin());
+                 }
+             }});
     }
 #endif
     measure("64 channels, 4,096 taps", all, channels, 100);

@@ -1,5 +1,6 @@
 // How many times faster than real time the demo's program runs on one core, and how long compiling takes.
 #include "engine/runner.h"
+#include "project/findings.h"
 #include "project/render.h"
 #include "project/store.h"
 #include <algorithm>
@@ -20,7 +21,9 @@ double secondsSince(Clock::time_point start) {
 engine::Program large() {
     constexpr int layers = 10, wide = 250, ports = 8;
     engine::Program p;
-    const auto id = [](const char* what, int layer, int i) { return what + std::to_string(layer) + "-" + std::to_string(i); };
+    const auto id = [](const char* what, int layer, int i) {
+        return what + std::to_string(layer) + "-" + std::to_string(i);
+    };
     for (int l = 0; l < layers; ++l)
         for (int i = 0; i < wide; ++i) {
             const std::string mix = id("m", l, i), bead = id("b", l, i);
@@ -68,9 +71,10 @@ void compileTimes() {
         swapping.push_back(secondsSince(start) * 1000);
         runner.tend();
     }
-    std::printf("%zu blocks, %zu threads: compile %.0f ms; one block more, compiled and handed over %.1f ms, first frame of it "
-                "%.1f ms\n",
-                program.blocks.size(), program.threads.size(), medianOf(compiling), medianOf(editing), medianOf(swapping));
+    std::printf(
+        "%zu blocks, %zu threads: compile %.0f ms; one block more, compiled and handed over %.1f ms, first frame of it "
+        "%.1f ms\n",
+        program.blocks.size(), program.threads.size(), medianOf(compiling), medianOf(editing), medianOf(swapping));
 }
 
 } // namespace
@@ -95,5 +99,8 @@ int main(int argc, char** argv) {
     }
     std::sort(factors.begin(), factors.end());
     std::printf("demo program: %.0f times real time (median of 7; meters, queue and speech on)\n", factors[3]);
+    const double measured = 1e9 / device.rate / factors[3], predicted = project::loadOf(device).work;
+    std::printf("cost model: predicted %.0f ns a sample, measured %.0f (%+.0f %%)\n", predicted, measured,
+                100 * (predicted / measured - 1));
     compileTimes();
 }

@@ -13,7 +13,8 @@ std::string chain(const std::vector<dsp::Section>& sections) {
     std::string text;
     for (const auto& s : sections) {
         char one[200];
-        std::snprintf(one, sizeof one, "%sfi.tf22t(%.9g,%.9g,%.9g,%.9g,%.9g)", text.empty() ? "" : ":", s.b0, s.b1, s.b2, s.a1, s.a2);
+        std::snprintf(one, sizeof one, "%sfi.tf22t(%.9g,%.9g,%.9g,%.9g,%.9g)", text.empty() ? "" : ":", s.b0, s.b1,
+                      s.b2, s.a1, s.a2);
         text += one;
     }
     return text;
@@ -40,7 +41,8 @@ int main(int argc, char**) {
         return 0;
     }
     for (int i = 0; i < roomIns; ++i)
-        std::printf("in%d = *(1.995) : %s : %s;\n", i, edge(dsp::EdgeSide::highPass, 3, 100).c_str(), chain(bells(i)).c_str());
+        std::printf("in%d = *(1.995) : %s : %s;\n", i, edge(dsp::EdgeSide::highPass, 3, 100).c_str(),
+                    chain(bells(i)).c_str());
     for (int o = 0; o < roomOuts; ++o) {
         std::printf("mix%d = ", o);
         for (int i = 0; i < roomIns; ++i)

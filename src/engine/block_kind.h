@@ -59,7 +59,7 @@ enum class Picture {
 // A figure that a running block shows. The first of a block is drawn over time as well.
 struct Readout {
     std::string id, label;
-    Unit unit = Unit::decibel;
+    std::string unit;          // as it is read: "dB", "LUFS", "" ...
     double min = -60, max = 0; // of the drawing
 };
 
@@ -90,6 +90,7 @@ struct BlockKind {
     std::function<double(const Values&, double inDb)> transfer{};
     std::vector<Readout> readouts{};
     Picture picture = Picture::none;
+    std::map<std::string, double> example{}; // settings that show what it does, for its picture in the documentation
     Glyph glyph = Glyph::number;
     std::string glyphParam{};                  // Glyph::number: the parameter shown
     std::function<bool(const Values&)> flat{}; // true: changes nothing even when on

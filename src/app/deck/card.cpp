@@ -78,6 +78,8 @@ Card::Card(Session& session, const QString& block, QWidget* parent) : QFrame(par
     } else {
         setToolTip(q(kind->purpose));
         const engine::BlockView view(b);
+        for (const auto& spec : kind->shape)
+            addShape(head, spec);
         if (view.table->indexOf("on") >= 0)
             head->addWidget(new Toggle(session, block, "on"));
         if (kind->picture == engine::Picture::curve)
@@ -108,7 +110,7 @@ QWidget* Card::picture() {
     case engine::Picture::lines:
         return new LevelsView(session_, block_);
     case engine::Picture::notches:
-        return new NotchView(session_, block_);
+        return notches();
     case engine::Picture::curve:
     case engine::Picture::none:
         break;
@@ -116,11 +118,35 @@ QWidget* Card::picture() {
     return nullptr;
 }
 
+// The notches, and below them a switch for each: one that may not be used is free.
+QWidget* Card::notches() {
+    auto* both = new QWidget;
+    auto* box = new QVBoxLayout(both);
+    box->setContentsMargins(0, 0, 0, 0);
+    box->addWidget(new NotchView(session_, block_), 1);
+    auto* row = new QHBoxLayout;
+    auto* says = new QLabel("may be used");
+    says->setStyleSheet("color: " + tokens().ink2.name());
+    row->addWidget(says);
+    const auto& b = *session_.program()->find(block_.toStdString());
+    for (int n = 1; engine::BlockView(b).table->indexOf(std::to_string(n) + ".use") >= 0; ++n) {
+        row->addWidget(new QLabel(QString::number(n)));
+        auto* use = new Toggle(session_, block_, QString::number(n) + ".use");
+        use->setAccessibleName(QString("Notch %1 may be used").arg(n));
+        use->setToolTip(QString("Off frees notch %1 and keeps it free").arg(n));
+        row->addWidget(use);
+    }
+    row->addStretch(1);
+    box->addLayout(row);
+    return both;
+}
+
 void Card::addRow(QGridLayout* grid, int row, int column, const QString& label, const QString& param) {
     auto* l = new QLabel(label);
     l->setStyleSheet("color: " + tokens().ink2.name());
     auto* field = new ValueField(session_, block_, param);
-    field->setFixedWidth(Theme::get().ipx(108));
+    const auto* spec = field->spec();
+    field->setFixedWidth(Theme::get().ipx(spec && spec->unit == engine::Unit::quality ? 140 : 108));
     grid->addWidget(l, row, column);
     grid->addWidget(field, row, column + 1, Qt::AlignRight);
 }
@@ -132,7 +158,7 @@ void Card::buildParameters(QVBoxLayout* box) {
     constexpr int rows = 6; // what a deck has room for; more go into further columns
     int row = 0;
     for (const auto& s : view.table->specs())
-        if (s.id != "on") {
+        if (s.id != "on" && !s.id.ends_with(".use")) {
             const bool known = (s.label.find("Hz") != std::string::npos) ||
                                (s.label.find("48 V") != std::string::npos) ||
                                (s.label.find("NOM") != std::string::npos);
@@ -143,8 +169,6 @@ void Card::buildParameters(QVBoxLayout* box) {
         row = rows;
     if (view.kind->end != engine::End::none)
         addPort(grid, row++);
-    for (const auto& spec : view.kind->shape)
-        addShape(grid, row++, spec);
     if (view.kind->files > 0)
         addFiles(grid, row++);
     if (row == 0)
@@ -179,19 +203,29 @@ void Card::addPort(QGridLayout* grid, int row) {
     grid->addWidget(ports, row, 1, Qt::AlignRight);
 }
 
-void Card::addShape(QGridLayout* grid, int row, const engine::ShapeSpec& spec) {
+// How many of it there are stands in the head: it is another block then, not another setting.
+void Card::addShape(QHBoxLayout* head, const engine::ShapeSpec& spec) {
     auto* count = new QSpinBox;
     count->setObjectName(block_ + "." + q(spec.id));
     count->setAccessibleName(q(spec.label));
+    count->setToolTip(QString("%1: %2 to %3").arg(q(spec.label)).arg(spec.min).arg(spec.max));
     count->setRange(spec.min, spec.max);
     count->setValue(engine::BlockView(*session_.program()->find(block_.toStdString())).shape.at(spec.id));
     count->setKeyboardTracking(false); // the whole number that was typed, not its first digit
-    count->setFixedWidth(Theme::get().ipx(108));
     count->setAlignment(Qt::AlignRight);
-    count->setFont(Theme::get().number(11));
+    count->setFixedHeight(Theme::get().ipx(20));
+    count->setStyleSheet(
+        QString("font-family: 'JetBrains Mono'; font-size: %1px; background: %2; border: 1px solid %3; "
+                "border-radius: 4px;")
+            .arg(Theme::get().ipx(11))
+            .arg(tokens().card.name(), tokens().hair.name()));
+    count->setButtonSymbols(QAbstractSpinBox::NoButtons);
+    count->setFixedWidth(Theme::get().ipx(spec.max > 99 ? 38 : 30));
     connect(count, &QSpinBox::valueChanged, this, [this, id = spec.id](int n) { session_.reshape(block_, id, n); });
-    grid->addWidget(new QLabel(q(spec.label).toLower()), row, 0);
-    grid->addWidget(count, row, 1, Qt::AlignRight);
+    auto* label = new QLabel(q(spec.label).toLower());
+    label->setStyleSheet("color: " + tokens().ink2.name());
+    head->addWidget(label);
+    head->addWidget(count);
 }
 
 void Card::addFiles(QGridLayout* grid, int row) {
@@ -280,8 +314,11 @@ void Card::refresh() {
 }
 
 void Card::refreshMeters() {
-    for (auto* w : moving_)
+    for (auto* w : moving_) {
         w->update();
+        for (auto* inside : w->findChildren<NotchView*>())
+            inside->update();
+    }
     if (curve_ && bandRow_)
         curve_->setSpectrum(session_.block() == block_ ? session_.bench().spectrum({block_.toStdString(), 0})
                                                        : std::vector<double>{});

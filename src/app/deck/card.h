@@ -4,6 +4,7 @@
 #include <QFrame>
 
 class QGridLayout;
+class QHBoxLayout;
 class QVBoxLayout;
 
 namespace loom::app {
@@ -46,8 +47,9 @@ class Card : public QFrame {
     void addRow(QGridLayout* grid, int row, int column, const QString& label, const QString& param);
     void addPort(QGridLayout* grid, int row);
     void addFiles(QGridLayout* grid, int row);
-    void addShape(QGridLayout* grid, int row, const engine::ShapeSpec& spec);
+    void addShape(QHBoxLayout* head, const engine::ShapeSpec& spec);
     QWidget* picture();
+    QWidget* notches();
     void buildParameters(QVBoxLayout* box);
     void buildBands(QVBoxLayout* box);
     void buildCrossings(QVBoxLayout* box);

@@ -9,13 +9,15 @@ namespace loom::app {
 namespace {
 
 QString figure(const engine::Readout& r, double value) {
-    const bool whole = r.unit == engine::Unit::none && r.max - r.min > 2 && std::abs(value - std::round(value)) < 1e-4;
-    const int places = r.max - r.min <= 2 ? 2 : whole ? 0 : 1;
     if (value <= dsp::silenceDb + 1)
         return QString(QChar(0x2013));
-    return QString::number(value, 'f', places).replace('-', QChar(0x2212)) + (r.unit == engine::Unit::decibel ? " dB"
-                                                                              : r.unit == engine::Unit::hertz ? " Hz"
-                                                                                                              : "");
+    const bool counts = r.unit.empty() && r.max - r.min > 2;
+    const QString number = QString::number(value, 'f',
+                                           counts               ? 0
+                                           : r.max - r.min <= 2 ? 2
+                                                                : 1)
+                               .replace('-', QChar(0x2212));
+    return r.unit.empty() ? number : number + " " + q(r.unit);
 }
 
 } // namespace
@@ -26,7 +28,7 @@ HistoryView::HistoryView(Session& session, const QString& block, QWidget* parent
     const engine::BlockView view(*session.program()->find(block.toStdString()));
     setAccessibleName(q(view.kind->readouts.front().label) + " over the last seconds");
     const int lines = static_cast<int>(view.kind->readouts.size());
-    setMinimumSize(Theme::get().ipx(170), Theme::get().ipx(80 + 15 * ((lines + 1) / 2)));
+    setMinimumSize(Theme::get().ipx(lines > 1 ? 320 : 170), Theme::get().ipx(80 + 15 * ((lines + 1) / 2)));
 }
 
 void HistoryView::paintEvent(QPaintEvent*) {
@@ -73,9 +75,9 @@ void HistoryView::paintEvent(QPaintEvent*) {
                                           : QString("F5 runs the bench"));
     for (std::size_t i = 0; i < readouts.size(); ++i) {
         const double wide = (width() - px(8)) / static_cast<double>(columns);
-        const QRectF cell(px(4) + wide * static_cast<double>(i % static_cast<std::size_t>(columns)),
+        const QRectF cell(px(4) + (wide + px(4)) * static_cast<double>(i % static_cast<std::size_t>(columns)),
                           r.bottom() + px(17) + px(15) * static_cast<double>(i / static_cast<std::size_t>(columns)),
-                          wide - px(6), px(15));
+                          wide - px(10), px(15));
         p.setFont(Theme::get().text(10));
         p.setPen(tokens().ink2);
         p.drawText(cell, Qt::AlignLeft | Qt::AlignVCenter, q(readouts[i].label));

@@ -8,6 +8,7 @@ namespace loom::app {
 class ValueField : public QLineEdit {
     Q_OBJECT
   public:
+    const engine::ParamSpec* spec() const; // null: the block is gone
     // The parameter must exist. Reads and writes it through the session.
     ValueField(Session& session, const QString& block, const QString& param, QWidget* parent = nullptr);
     QString param() const { return param_; }
@@ -20,7 +21,6 @@ class ValueField : public QLineEdit {
     void focusOutEvent(QFocusEvent*) override;
 
   private:
-    const engine::ParamSpec* spec() const;
     double value() const;
     void commit();
     void step(double steps);

@@ -180,7 +180,7 @@ void WeaveView::paintBead(QPainter& p, const engine::Block& block, QRectF r, QCo
         paintMeter(p, r.adjusted(px(8), px(8), -px(8), -px(8)), session_.bench().meter({block.id, 0}).peakDb);
         break;
     default:
-        p.drawText(r, Qt::AlignCenter, q(view.kind->label).left(5));
+        p.drawText(r, Qt::AlignCenter, q(view.kind->label).section(' ', 0, 0).left(5));
         break;
     }
 }
@@ -212,6 +212,14 @@ void WeaveView::paintHub(QPainter& p, const engine::Layout::Hub& h) {
                q(project::blockName(*session_.program(), block)));
     if (block.kind == "matrix")
         paintKnots(p, h, block);
+}
+
+bool WeaveView::muted(const engine::Block& matrix, int in, int out) const {
+    const std::string i = std::to_string(in + 1), o = std::to_string(out + 1);
+    for (const auto& id : {i + "." + o + ".mute", "in." + i + ".mute", "out." + o + ".mute"})
+        if (const auto it = matrix.values.find(id); it != matrix.values.end() && it->second >= 0.5)
+            return true;
+    return false;
 }
 
 void WeaveView::paintKnots(QPainter& p, const engine::Layout::Hub& h, const engine::Block& matrix) {
@@ -248,6 +256,14 @@ void WeaveView::paintKnots(QPainter& p, const engine::Layout::Hub& h, const engi
                 continue;
             }
             const double radius = px(qBound(5.0, 10 + level / 6, 12.0));
+            if (muted(matrix, static_cast<int>(i), static_cast<int>(o))) { // its level waits
+                p.setBrush(tokens().sheet);
+                p.setPen(QPen(colours[i], px(1.4), Qt::DashLine));
+                p.drawEllipse(at, radius, radius);
+                p.setPen(QPen(tokens().fault, px(1.8)));
+                p.drawLine(at + QPointF(-px(4), px(4)), at + QPointF(px(4), -px(4)));
+                continue;
+            }
             p.setBrush(colours[i]);
             p.drawEllipse(at, radius, radius);
             p.setPen(Theme::get().night() ? QColor("#1C1D20") : QColor("#FFFDF8"));

@@ -187,6 +187,9 @@ QColor WeaveView::colourOf(const QString& end) const {
 }
 
 QString WeaveView::portText(const engine::Block& b) const {
+    const auto* kind = engine::findKind(b.kind);
+    if (kind && kind->end == engine::End::none)
+        return q(kind->label).toLower();
     const auto it = b.texts.find("port");
     return it == b.texts.end() ? QString("no port") : q(it->second);
 }
@@ -241,6 +244,8 @@ void WeaveView::mousePressEvent(QMouseEvent* e) {
     press_ = e->button() == Qt::LeftButton ? hit(e->position()) : Hit{};
     pressAt_ = dragAt_ = e->position();
     dragging_ = false;
+    if (const Hit h = hit(e->position()); e->button() == Qt::RightButton && h.kind == Hit::Kind::knot)
+        flipMute(h.block, QString("%1.%2.mute").arg(h.in + 1).arg(h.out + 1));
     if (press_.kind == Hit::Kind::knot)
         pressLevel_ = crossingLevel(*session_.program()->find(press_.block.toStdString()), press_.in, press_.out);
     if (press_.kind != Hit::Kind::none)
@@ -249,7 +254,8 @@ void WeaveView::mousePressEvent(QMouseEvent* e) {
 
 void WeaveView::mouseMoveEvent(QMouseEvent* e) {
     if (!(e->buttons() & Qt::LeftButton)) {
-        hover_ = hit(e->position()).port;
+        pointed_ = hit(e->position());
+        hover_ = pointed_.port;
         hoverAt_ = e->position();
         return update();
     }
@@ -300,7 +306,32 @@ void WeaveView::mouseDoubleClickEvent(QMouseEvent* e) {
         session_.set(h.block, QString("%1.%2").arg(h.in + 1).arg(h.out + 1), -80);
 }
 
+bool WeaveView::flipMute(const QString& block, const QString& param) {
+    const auto* b = session_.program()->find(block.toStdString());
+    if (!b || !engine::findKind(b->kind) || engine::BlockView(*b).table->indexOf(param.toStdString()) < 0)
+        return false;
+    session_.set(block, param, engine::BlockView(*b).look()[param.toStdString()] >= 0.5 ? 0 : 1);
+    return true;
+}
+
+// What is pointed at in a weave, or the chosen bead; a chosen lane: where it enters or leaves a matrix mixer.
+void WeaveView::muteChosen() {
+    if (pointed_.kind == Hit::Kind::knot)
+        return void(flipMute(pointed_.block, QString("%1.%2.mute").arg(pointed_.in + 1).arg(pointed_.out + 1)));
+    if (!session_.block().isEmpty() && flipMute(session_.block(), "mute"))
+        return;
+    const auto* lane = layout_.laneOf(session_.lane().toStdString());
+    for (const auto& t : session_.program()->threads)
+        if (lane && lane->source && t.from == lane->open &&
+            flipMute(q(t.to.block), QString("in.%1.mute").arg(t.to.port + 1)))
+            return;
+    const auto* into = lane && !lane->source ? session_.program()->into(lane->open) : nullptr;
+    if (!into || !flipMute(q(into->from.block), QString("out.%1.mute").arg(into->from.port + 1)))
+        session_.report("Nothing to mute there: point at a crossing, or choose a level or a lane of a matrix mixer.");
+}
+
 void WeaveView::leaveEvent(QEvent*) {
+    pointed_ = {};
     hover_.reset();
     update();
 }
@@ -382,6 +413,9 @@ void WeaveView::keyPressEvent(QKeyEvent* e) {
         break;
     case Qt::Key_Slash:
         insertBlock();
+        break;
+    case Qt::Key_M:
+        muteChosen();
         break;
     case Qt::Key_F2:
         renameLane();

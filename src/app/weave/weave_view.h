@@ -26,6 +26,9 @@ class WeaveView : public QWidget, public Painted {
     void insertBlock();
     void removeChosen();
     void moveChosen(int by);
+    void muteChosen();
+    bool flipMute(const QString& block, const QString& param); // false: there is no such mute
+    bool muted(const engine::Block& matrix, int in, int out) const;
     // The port that is listened to or watched for the present choice.
     std::optional<engine::PortRef> chosenPort() const;
     std::optional<engine::PortRef> hovered() const { return hover_; }
@@ -86,6 +89,7 @@ class WeaveView : public QWidget, public Painted {
     QPointF pressAt_, dragAt_;
     double pressLevel_ = 0;
     bool dragging_ = false;
+    Hit pointed_; // what the pointer is over
     std::optional<engine::PortRef> hover_;
     QPointF hoverAt_;
     double rowHeight_ = 31, sourceX_ = 0, weaveX_ = 0, weaveWidth_ = 0, destinationX_ = 0;

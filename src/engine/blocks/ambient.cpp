@@ -73,7 +73,7 @@ BlockKind declare_ambient() {
     k.portName = [](const Shape& s, bool input, int port) {
         return input && port == channelsOf(s) ? std::string("microphone") : std::to_string(port + 1);
     };
-    k.readouts = {{"gain", "Gain", Unit::decibel, -30, 30}, {"noise", "Noise", Unit::decibel, -80, 0}};
+    k.readouts = {{"gain", "Gain", "dB", -30, 30}, {"noise", "Noise", "dB", -80, 0}};
     k.glyph = Glyph::number, k.glyphParam = "most";
     k.flat = [](const Values& v) { return v["most"] == 0; };
     return k;

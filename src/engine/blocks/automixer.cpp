@@ -290,7 +290,7 @@ BlockKind declare_automixer() {
     k.portName = [](const Shape&, bool input, int port) {
         return input ? std::to_string(port + 1) : port == 0 ? std::string("mix") : std::to_string(port);
     };
-    k.readouts = {{"open", "Open lanes", Unit::none, 0, 8}};
+    k.readouts = {{"open", "Open lanes", "", 0, 8}};
     k.picture = Picture::lanes;
     k.glyph = Glyph::weave;
     k.flat = [](const Values&) { return false; };

@@ -50,7 +50,7 @@ BlockKind declare_compressor() {
     k.transfer = [](const Values& v, double in) {
         return in + dsp::compressorGainDb(in, v["threshold"], v["ratio"], v["knee"]) + v["makeup"];
     };
-    k.readouts = {{"gain", "Gain", Unit::decibel, -40, 0}};
+    k.readouts = {{"gain", "Gain", "dB", -40, 0}};
     k.picture = Picture::transfer;
     k.glyph = Glyph::transfer;
     k.flat = [](const Values& v) { return v["ratio"] == 1 && v["makeup"] == 0; };

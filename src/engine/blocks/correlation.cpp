@@ -51,8 +51,7 @@ BlockKind declare_correlation() {
         return std::make_unique<CorrelationKernel>(t, v, s.rate);
     };
     declareAnalysis(k);
-    k.readouts = {{"correlation", "Correlation", Unit::none, -1, 1},
-                  {"balance", "Second over first", Unit::decibel, -20, 20}};
+    k.readouts = {{"correlation", "Correlation", "", -1, 1}, {"balance", "Second over first", "dB", -20, 20}};
     return k;
 }
 

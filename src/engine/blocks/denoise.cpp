@@ -42,7 +42,7 @@ BlockKind declare_denoise() {
         return std::make_unique<DenoiseKernel>(t, v, s.rate, channelsOf(s.shape));
     };
     k.latency = [](const Values& v, double) { return v["on"] >= 0.5 ? dsp::spectralLatency : 0; };
-    k.readouts = {{"gain", "Gain", Unit::decibel, -40, 0}};
+    k.readouts = {{"gain", "Gain", "dB", -40, 0}};
     k.glyph = Glyph::number, k.glyphParam = "reduction";
     k.flat = [](const Values& v) { return v["reduction"] == 0; };
     return k;

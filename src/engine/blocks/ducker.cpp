@@ -58,7 +58,7 @@ BlockKind declare_ducker() {
         const int sound = channelsOf(s);
         return input && port >= sound ? "priority " + std::to_string(port - sound + 1) : std::to_string(port + 1);
     };
-    k.readouts = {{"gain", "Gain", Unit::decibel, -40, 0}};
+    k.readouts = {{"gain", "Gain", "dB", -40, 0}};
     k.glyph = Glyph::number, k.glyphParam = "depth";
     k.flat = [](const Values& v) { return v["depth"] == 0; };
     return k;

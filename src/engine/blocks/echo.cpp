@@ -100,7 +100,7 @@ BlockKind declare_echo() {
     k.portName = [](const Shape& s, bool input, int port) {
         return input && port == channelsOf(s) ? std::string("reference") : std::to_string(port + 1);
     };
-    k.readouts = {{"erle", "Echo taken away", Unit::decibel, 0, 50}, {"reference", "Reference", Unit::decibel, -80, 0}};
+    k.readouts = {{"erle", "Echo taken away", "dB", 0, 50}, {"reference", "Reference", "dB", -80, 0}};
     k.glyph = Glyph::number, k.glyphParam = "suppression";
     k.flat = [](const Values&) { return false; };
     return k;

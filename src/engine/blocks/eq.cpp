@@ -118,6 +118,7 @@ BlockKind declare_eq() {
     };
     k.response = perChannel(eqResponse);
     k.glyph = Glyph::curve, k.picture = Picture::curve;
+    k.example = {{"2.on", 1}, {"2.hz", 250}, {"2.gain", -6}, {"5.on", 1}, {"5.hz", 3150}, {"5.gain", 5}, {"5.q", 2}};
     k.flat = eqFlat;
     return k;
 }

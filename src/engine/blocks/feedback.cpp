@@ -134,7 +134,7 @@ BlockKind declare_feedback() {
     k.kernel = [](const KernelSetup& s, const ParamTable& t, const std::vector<double>& v) -> std::unique_ptr<Kernel> {
         return std::make_unique<FeedbackKernel>(t, v, s.rate);
     };
-    k.readouts = {{"notches", "Notches set", Unit::none, 0, notches}};
+    k.readouts = {{"notches", "Notches set", "", 0, notches}};
     k.picture = Picture::notches;
     k.glyph = Glyph::number, k.glyphParam = "depth";
     k.flat = [](const Values&) { return false; };

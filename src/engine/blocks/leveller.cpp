@@ -59,7 +59,7 @@ BlockKind declare_leveller() {
     k.kernel = [](const KernelSetup& s, const ParamTable& t, const std::vector<double>& v) -> std::unique_ptr<Kernel> {
         return std::make_unique<LevellerKernel>(t, v, s.rate, channelsOf(s.shape));
     };
-    k.readouts = {{"gain", "Gain", Unit::decibel, -30, 30}};
+    k.readouts = {{"gain", "Gain", "dB", -30, 30}};
     k.glyph = Glyph::number, k.glyphParam = "target";
     k.flat = [](const Values&) { return false; };
     return k;

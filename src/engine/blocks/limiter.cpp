@@ -129,7 +129,7 @@ BlockKind declare_limiter() {
     k.gang = [] { return std::make_unique<LimiterGang>(); };
     k.latency = [](const Values& v, double) { return v["on"] >= 0.5 ? dsp::limiterLatency : 0; };
     k.transfer = [](const Values& v, double inDb) { return std::min(inDb, v["peak"]); };
-    k.readouts = {{"gain", "Gain", Unit::decibel, -40, 0}};
+    k.readouts = {{"gain", "Gain", "dB", -40, 0}};
     k.picture = Picture::transfer;
     k.glyph = Glyph::transfer;
     k.flat = [](const Values&) { return false; };

@@ -85,12 +85,12 @@ BlockKind declare_meter() {
         return std::make_unique<MeterKernel>(t, v, s.rate, channelsOf(s.shape));
     };
     declareAnalysis(k);
-    k.readouts = {{"momentary", "Momentary (LUFS)", Unit::none, -60, 0},
-                  {"short", "Short-term (LUFS)", Unit::none, -60, 0},
-                  {"integrated", "Integrated (LUFS)", Unit::none, -60, 0},
-                  {"rms", "RMS (dBFS)", Unit::none, -60, 0},
-                  {"peak", "Peak (dBFS)", Unit::none, -60, 0},
-                  {"true-peak", "True peak (dBTP)", Unit::none, -60, 0}};
+    k.readouts = {{"momentary", "Momentary", "LUFS", -60, 0},
+                  {"short", "Short-term", "LUFS", -60, 0},
+                  {"integrated", "Integrated", "LUFS", -60, 0},
+                  {"rms", "RMS", "dBFS", -60, 0},
+                  {"peak", "Peak", "dBFS", -60, 0},
+                  {"true-peak", "True peak", "dBTP", -60, 0}};
     return k;
 }
 

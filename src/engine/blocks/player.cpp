@@ -101,7 +101,7 @@ BlockKind declare_player() {
         return std::make_unique<PlayerKernel>(t, v, s);
     };
     k.files = maxPlayList;
-    k.readouts = {{"second", "Seconds", Unit::none, 0, 600}, {"item", "File", Unit::none, 0, maxPlayList}};
+    k.readouts = {{"second", "Seconds", "", 0, 600}, {"item", "File", "", 0, maxPlayList}};
     k.glyph = Glyph::tape;
     k.flat = [](const Values&) { return false; };
     return k;
