@@ -7,10 +7,13 @@
 #include "project/edit.h"
 #include "project/findings.h"
 #include "project/json.h"
+#include "project/program_edit.h"
 #include "project/render.h"
 #include "project/store.h"
 #include <CLI/CLI.hpp>
 #include <filesystem>
+#include <fstream>
+#include <iomanip>
 #include <iostream>
 
 namespace loom::cli {
@@ -231,8 +234,9 @@ Result<engine::Block> blockFromSettings(const BlockCall& c) {
 int blockThroughWav(const BlockCall& c, const engine::Block& b) {
     dsp::AudioClip in, out;
     std::string error;
-    if (c.in.empty() || c.out.empty())
-        return fail({"audio needs both --in WAV and --out WAV", "", ""});
+    const bool shows = !engine::findKind(b.kind)->readouts.empty();
+    if (c.in.empty() || (c.out.empty() && !shows))
+        return fail({"audio needs both --in WAV and --out WAV", "", "A block that measures needs --in only."});
     if (!dsp::readClip(c.in, c.rate, in, error))
         return fail({error, "", ""});
     engine::Solo solo(b, c.rate);
@@ -256,7 +260,12 @@ int blockThroughWav(const BlockCall& c, const engine::Block& b) {
             out.channels[o].insert(out.channels[o].end(), outs[o].begin(),
                                    outs[o].begin() + static_cast<std::ptrdiff_t>(n));
     }
-    return dsp::writeWav(c.out, out, error) ? 0 : fail({error, "", ""});
+    if (!c.out.empty() && !dsp::writeWav(c.out, out, error))
+        return fail({error, "", ""});
+    json shown; // what the block has to show at the end
+    for (std::size_t i = 0; i < view.kind->readouts.size(); ++i)
+        shown[view.kind->readouts[i].id] = solo.kernel().readout(static_cast<int>(i));
+    return view.kind->readouts.empty() ? 0 : say(shown);
 }
 
 int block(const BlockCall& c) {
@@ -371,6 +380,25 @@ int getOrSet(const std::string& file, const std::string& path, const std::string
         return say({{"path", path}, {"value", now}, {"text", engine::formatValue(spec, now)}});
     std::cout << engine::formatValue(spec, now) << "\n";
     return 0;
+}
+
+// Another count of channels, lanes, bands ...
+int reshape(const std::string& file, const std::string& path, int count) {
+    auto p = loadProject(file);
+    if (!p)
+        return fail(p.trouble());
+    const auto slash = path.find('/'), dot = path.rfind('.');
+    Device* d = slash == std::string::npos ? nullptr : p->device(path.substr(0, slash));
+    if (!d || !d->program || dot == std::string::npos || dot < slash)
+        return fail({"there is no such block", path, "A path is DEVICE/BLOCK.COUNT, such as heddle/hall.inputs."});
+    auto program = reshapeBlock(*d->program, path.substr(slash + 1, dot - slash - 1), path.substr(dot + 1), count);
+    if (!program)
+        return fail(program.trouble());
+    History history(*p);
+    if (auto done = history.run(setProgram(d->id, *program, "Count")); !done)
+        return fail(done.trouble());
+    auto saved = saveProject(*p, file);
+    return saved ? 0 : fail(saved.trouble());
 }
 
 // "usb 1" or a block id, with an optional ":port" from 0.
@@ -535,9 +563,12 @@ void addVerbs(CLI::App& app, std::function<int()>& action) {
 
     v = verb("blocks", "Block kinds with ports, parameters and cost", "loomctl blocks eq --json");
     v->add_option("KIND", kind, "One kind only");
+    v->add_option("--pictures", target, "Writes their pictures into a folder");
     v->add_flag("--page", asPage, "As the page docs/blocks.md");
     withJson(v);
-    v->callback([&] { action = [] { return asPage ? blocksPage() : blocks(kind, asJson); }; });
+    v->callback([&] {
+        action = [] { return !target.empty() ? blockDrawings(target) : asPage ? blocksPage() : blocks(kind, asJson); };
+    });
 
     v = verb("block", "One block alone: response, or audio through it",
              "loomctl block eq 1.gain=6 1.on=on --rate 48000 --hz 100,1k,10k");
@@ -549,6 +580,14 @@ void addVerbs(CLI::App& app, std::function<int()>& action) {
     v->add_option("--out", one.out, "WAV file out");
     withJson(v);
     v->callback([&] { action = [] { return block(one); }; });
+
+    static int count = 0;
+    v = verb("shape", "Gives a block another count of channels, lanes, bands ...",
+             "loomctl shape hall.loom heddle/hall.inputs 14");
+    v->add_option("FILE", file, "Project file or folder")->required();
+    v->add_option("PATH", path, "DEVICE/BLOCK.COUNT")->required();
+    v->add_option("NUMBER", count, "How many")->required();
+    v->callback([&] { action = [] { return reshape(file, path, count); }; });
 
     v = verb("response", "Response of a path as it is set",
              "loomctl response demo/marram-point --device heddle --from \"in 1\" --to \"out 1\" --hz 100,1k");

@@ -1,5 +1,6 @@
 // The real window, driven by keys and mouse.
 #include "app/bench/bench_page.h"
+#include "app/deck/card.h"
 #include "app/deck/curve_view.h"
 #include "app/deck/value_field.h"
 #include "app/shell/accessible.h"
@@ -23,6 +24,7 @@
 #include <QLineEdit>
 #include <QPushButton>
 #include <QSettings>
+#include <QSpinBox>
 #include <QStandardPaths>
 #include <QTemporaryDir>
 #include <QTest>
@@ -325,6 +327,65 @@ class TestWindow : public QObject {
         auto* levels = QAccessible::queryAccessibleInterface(w_->findChild<LevelBoard*>());
         levels->child(1)->actionInterface()->doAction(QAccessibleActionInterface::pressAction());
         QCOMPARE(session().lane(), QString("delegate-1"));
+    }
+    void muteByKeyAndButton() { // a crossing under the pointer, a lane's line in the weave
+        const auto value = [&](const char* id) {
+            const auto& v = program().find("hall")->values;
+            return v.count(id) ? v.at(id) : 0.0;
+        };
+        session().choose({});
+        weave()->setFocus();
+        const QPoint at = weave()->crossing("hall", 0, 0).toPoint();
+        QTest::mouseMove(weave(), at);
+        QTest::keyClick(weave(), Qt::Key_M);
+        QCOMPARE(value("1.1.mute"), 1.0);
+        QTest::mouseClick(weave(), Qt::RightButton, {}, at);
+        QCOMPARE(value("1.1.mute"), 0.0);
+        QTest::mouseMove(weave(), {2, 2});
+        session().choose("delegate-2");
+        QTest::keyClick(weave(), Qt::Key_M);
+        QCOMPARE(value("in.3.mute"), 1.0);
+        QTest::keyClick(w_.get(), Qt::Key_Z, Qt::ControlModifier);
+        QCOMPARE(value("in.3.mute"), 0.0);
+        QTest::keyClick(w_.get(), Qt::Key_Z, Qt::ControlModifier);
+        QTest::keyClick(w_.get(), Qt::Key_Z, Qt::ControlModifier);
+    }
+    void countInTheHeadOfACard() {
+        session().choose("chair", "chair.eq");
+        QTRY_VERIFY(w_->findChild<QSpinBox*>("chair.eq.bands"));
+        auto* bands = w_->findChild<QSpinBox*>("chair.eq.bands");
+        bands->setFocus();
+        bands->selectAll();
+        QTest::keyClicks(bands, "12");
+        QTest::keyClick(bands, Qt::Key_Return);
+        QCOMPARE(program().find("chair.eq")->shape.at("bands"), 12);
+        QTest::keyClick(w_.get(), Qt::Key_Z, Qt::ControlModifier);
+        QVERIFY(!program().find("chair.eq")->shape.count("bands"));
+    }
+    void everyBlockCanBeInsertedAndUndone() { // with an editor that draws itself
+        weave()->setFocus();
+        for (const auto& kind : engine::blockKinds()) {
+            const auto before = program();
+            session().choose("chair");
+            QTest::keyClick(weave(), Qt::Key_Slash);
+            QTRY_VERIFY(w_->findChild<InsertField*>());
+            auto* words = w_->findChild<InsertField*>()->findChild<QLineEdit*>();
+            QTest::keyClicks(words, QString::fromStdString(kind.label));
+            QTest::keyClick(words, Qt::Key_Return);
+            QTRY_VERIFY(!w_->findChild<InsertField*>());
+            QVERIFY2(!(program() == before), kind.id.c_str());
+            const auto made = std::find_if(program().blocks.begin(), program().blocks.end(),
+                                           [&](const auto& b) { return !before.find(b.id); });
+            QVERIFY2(made != program().blocks.end() && made->kind == kind.id, kind.id.c_str());
+            const QString id = QString::fromStdString(made->id);
+            bool shown = false;
+            for (const auto* card : w_->findChildren<Card*>())
+                shown = shown || card->block() == id;
+            QVERIFY2(shown, kind.id.c_str());
+            QVERIFY(!w_->grab().isNull());
+            QTest::keyClick(w_.get(), Qt::Key_Z, Qt::ControlModifier);
+            QVERIFY2(program() == before, kind.id.c_str());
+        }
     }
     void newLaneWithPlayerAndFile() { // "/" with nothing chosen starts a lane; a sound file comes into the project
         session().choose({});

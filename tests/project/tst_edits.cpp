@@ -155,6 +155,61 @@ class TestEdits : public QObject {
         QVERIFY(!h.run(setFile("heddle", "nobody", "file", "x.wav", {})));
         QVERIFY(!addBlock(program(), "of-tomorrow", "x"));
     }
+    void anotherCountKeepsThreads() { // threads are known again by the names of their ports
+        loom::engine::Program p;
+        p.blocks = {{"a", "source", ""},
+                    {"b", "source", ""},
+                    {"mic", "source", ""},
+                    {"d", "ducker", ""},
+                    {"x", "destination", ""}};
+        p.blocks[3].shape = {{"channels", 2}};
+        p.blocks[3].values = {{"depth", 30}};
+        p.threads = {{{"a", 0}, {"d", 0}}, {{"b", 0}, {"d", 1}}, {{"mic", 0}, {"d", 2}}, {{"d", 1}, {"x", 0}}};
+        const auto wide = reshapeBlock(p, "d", "channels", 5);
+        QVERIFY(wide && wide->threads.size() == 4);
+        QVERIFY(wide->into({"d", 1})->from.block == "b" && wide->into({"d", 5})->from.block == "mic");
+        QVERIFY(!wide->into({"d", 2}) && wide->find("d")->values.at("depth") == 30);
+        const auto narrow = reshapeBlock(*wide, "d", "channels", 1);
+        QVERIFY(narrow && narrow->threads.size() == 2); // b and x had no port any more
+        QVERIFY(narrow->into({"d", 1})->from.block == "mic" && !narrow->find("d")->shape.count("channels"));
+        QVERIFY(!reshapeBlock(p, "d", "channels", 65) && !reshapeBlock(p, "d", "wheels", 2) &&
+                !reshapeBlock(p, "z", "channels", 2));
+        p.blocks[3] = {"d", "matrix", "", {{"inputs", 3}, {"outputs", 2}}, {{"3.2", -6}, {"1.1.mute", 1}}};
+        const auto mixed = reshapeBlock(p, "d", "inputs", 2);
+        QVERIFY(mixed && !mixed->find("d")->values.count("3.2") && mixed->find("d")->values.at("1.1.mute") == 1);
+    }
+    void echoNeedsItsReference() {
+        auto n = addBlock(program(), "echo", "Echo");
+        QVERIFY(bool(n));
+        auto& p = *p_.device("heddle")->program;
+        p = n->program;
+        QVERIFY(has("no-reference", "echo"));
+        p.blocks.push_back({"nothing", "sum", ""});
+        p.threads.push_back({{"nothing", 0}, {"echo", 1}});
+        QVERIFY(!has("no-reference") && has("silent-reference", "echo"));
+        p.threads.back().from = {"far-end", 0};
+        QVERIFY(!has("silent-reference"));
+    }
+    void impulseResponsesAreChecked() {
+        auto n = addBlock(program(), "fir", "Fir");
+        auto& p = *p_.device("heddle")->program;
+        p = n->program;
+        p.find("fir")->texts["file"] = "taps.txt";
+        const auto text = [&](const std::string& s) { p_.assets["taps.txt"] = {s.begin(), s.end()}; };
+        text("# a remark\n0.5, 0.25\n-1e-3\n");
+        QVERIFY(!has("file-unfit") && !has("file-missing"));
+        for (const char* bad : {"", "# nothing\n", "0.5\nhalf\n", "1e99", "nan", "0.5;;0.1x"}) {
+            text(bad);
+            QVERIFY2(has("file-unfit", "fir"), bad);
+        }
+        std::string many;
+        for (int i = 0; i < 16385; ++i)
+            many += "0.1\n";
+        text(many);
+        QVERIFY(has("file-unfit", "fir"));
+        text(std::string("RIFF\0\0\0\1broken", 14));
+        QVERIFY(has("file-unfit", "fir"));
+    }
     void longestBlockIdWins() {
         const auto place = findPlace(p_, "heddle/chair.eq.2.gain");
         QVERIFY(place && place->block->id == "chair.eq" && place->param == "2.gain");

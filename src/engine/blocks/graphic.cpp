@@ -80,6 +80,7 @@ BlockKind declare_graphic() {
         return dsp::GraphicDesign::of(rate).response(sliders, hz);
     });
     k.glyph = Glyph::curve, k.picture = Picture::curve;
+    k.example = {{"63", 6}, {"80", 6}, {"250", -4}, {"315", -6}};
     k.flat = [](const Values& v) {
         return std::all_of(v.all().begin() + 1, v.all().end(), [](double g) { return g == 0; });
     };

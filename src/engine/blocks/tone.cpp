@@ -31,6 +31,7 @@ BlockKind declare_tone() {
                 frequencyParam("treble-hz", "Treble from", 6000, 1000, 16000)};
     };
     declareFixedCascade<3>(k, designTone);
+    k.example = {{"bass", 6}, {"treble", -4}};
     k.flat = [](const Values& v) { return v["bass"] == 0 && v["middle"] == 0 && v["treble"] == 0; };
     return k;
 }
