@@ -1,6 +1,7 @@
 #include "project/findings.h"
 #include "dsp/tap_file.h"
 #include "engine/block_kind.h"
+#include "engine/graph.h"
 #include "engine/plan.h"
 #include "engine/play_list.h"
 #include "project/catalogue.h"
@@ -227,11 +228,32 @@ Load loadOf(const Device& device) {
         load.workBudget = model->workBudget, load.memoryBudget = model->memoryBudget;
     if (!device.program)
         return load;
-    for (const auto& b : device.program->blocks)
-        if (const auto* kind = engine::findKind(b.kind)) {
-            const auto cost = kind->cost(engine::fullShape(*kind, b), device.rate);
-            load.work += cost.work, load.memory += cost.memoryBytes;
+    // Eight lanes run side by side at each level of the program; a gang that is not full takes as long as a full one.
+    struct Gang {
+        double work = 0;
+        int lanes = 0;
+    };
+    std::map<std::pair<std::string, int>, Gang> gangs;
+    const auto graph = engine::graphOf(*device.program);
+    const auto& blocks = device.program->blocks;
+    for (std::size_t i = 0; i < blocks.size(); ++i) {
+        const auto* kind = engine::findKind(blocks[i].kind);
+        if (!kind)
+            continue;
+        const auto shape = engine::fullShape(*kind, blocks[i]);
+        const auto cost = kind->cost(shape, device.rate);
+        load.memory += cost.memoryBytes;
+        if (kind->flow != engine::Flow::ganged || !graph) {
+            load.work += cost.work;
+            continue;
         }
+        auto& gang = gangs[{kind->family, graph->level[i]}];
+        gang.work += cost.work, gang.lanes += std::max(kind->inputs(shape), kind->outputs(shape));
+    }
+    for (const auto& [where, gang] : gangs) {
+        const int full = (gang.lanes + engine::laneCount - 1) / engine::laneCount * engine::laneCount;
+        load.work += gang.work * full / std::max(1, gang.lanes);
+    }
     return load;
 }
 

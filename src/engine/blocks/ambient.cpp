@@ -66,7 +66,7 @@ BlockKind declare_ambient() {
     };
     k.inputs = [](const Shape& s) { return channelsOf(s) + 1; };
     k.outputs = channelsOf;
-    k.cost = [](const Shape& s, double) { return Cost{2 + 3.0 * channelsOf(s), 128}; };
+    k.cost = [](const Shape& s, double) { return Cost{2 + 3.4 * channelsOf(s), 128}; };
     k.kernel = [](const KernelSetup& s, const ParamTable& t, const std::vector<double>& v) -> std::unique_ptr<Kernel> {
         return std::make_unique<AmbientKernel>(t, v, s.rate, channelsOf(s.shape));
     };

@@ -283,7 +283,7 @@ BlockKind declare_automixer() {
     k.params = automixerParams;
     k.inputs = lanesOf;
     k.outputs = [](const Shape& s) { return 1 + lanesOf(s); };
-    k.cost = [](const Shape& s, double) { return Cost{6.0 * lanesOf(s), 200.0 * lanesOf(s)}; };
+    k.cost = [](const Shape& s, double) { return Cost{7.3 * lanesOf(s), 200.0 * lanesOf(s)}; };
     k.kernel = [](const KernelSetup& s, const ParamTable& t, const std::vector<double>& v) -> std::unique_ptr<Kernel> {
         return std::make_unique<AutomixerKernel>(t, v, s.rate, lanesOf(s.shape));
     };

@@ -33,7 +33,7 @@ BlockKind declare_balance() {
                  Glide::linear}};
     };
     k.inputs = k.outputs = [](const Shape&) { return 2; };
-    k.cost = [](const Shape&, double) { return Cost{1.0, 64}; };
+    k.cost = [](const Shape&, double) { return Cost{4.4, 64}; };
     k.kernel = [](const KernelSetup& s, const ParamTable& t, const std::vector<double>& v) -> std::unique_ptr<Kernel> {
         return std::make_unique<BalanceKernel>(t, v, s.rate);
     };

@@ -98,7 +98,7 @@ BlockKind declare_bass() {
                 lows};
     };
     k.inputs = k.outputs = channelsOf;
-    k.cost = [](const Shape& s, double) { return Cost{40.0 * channelsOf(s), 6000.0 * channelsOf(s)}; };
+    k.cost = [](const Shape& s, double) { return Cost{55.0 * channelsOf(s), 6000.0 * channelsOf(s)}; };
     k.kernel = [](const KernelSetup& s, const ParamTable& t, const std::vector<double>& v) -> std::unique_ptr<Kernel> {
         return std::make_unique<BassKernel>(t, v, s.rate, channelsOf(s.shape));
     };

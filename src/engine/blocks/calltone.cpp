@@ -74,7 +74,7 @@ BlockKind declare_calltone() {
     };
     k.inputs = noPorts;
     k.outputs = [](const Shape&) { return 1; };
-    k.cost = [](const Shape&, double) { return Cost{14, 100}; };
+    k.cost = [](const Shape&, double) { return Cost{30, 100}; };
     k.kernel = [](const KernelSetup& s, const ParamTable& t, const std::vector<double>& v) -> std::unique_ptr<Kernel> {
         return std::make_unique<CallToneKernel>(t, v, s.rate);
     };

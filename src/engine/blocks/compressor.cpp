@@ -43,7 +43,7 @@ BlockKind declare_compressor() {
                 glidingLevel("makeup", "Make-up gain", 0, 24, 0)};
     };
     k.inputs = k.outputs = channelsOf;
-    k.cost = [](const Shape& s, double) { return Cost{12 + 2.0 * channelsOf(s), 128}; };
+    k.cost = [](const Shape& s, double) { return Cost{17 + 2.0 * channelsOf(s), 128}; };
     k.kernel = [](const KernelSetup& s, const ParamTable& t, const std::vector<double>& v) -> std::unique_ptr<Kernel> {
         return std::make_unique<CompressorKernel>(t, v, s.rate, channelsOf(s.shape));
     };

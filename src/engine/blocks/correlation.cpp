@@ -46,7 +46,7 @@ BlockKind declare_correlation() {
         return {secondsParam("time", "Averaging", 0.05, 10, 0.3)};
     };
     k.inputs = k.outputs = [](const Shape&) { return 2; };
-    k.cost = [](const Shape&, double) { return Cost{4, 64}; };
+    k.cost = [](const Shape&, double) { return Cost{6, 64}; };
     k.kernel = [](const KernelSetup& s, const ParamTable& t, const std::vector<double>& v) -> std::unique_ptr<Kernel> {
         return std::make_unique<CorrelationKernel>(t, v, s.rate);
     };

@@ -134,7 +134,7 @@ BlockKind declare_crossover() {
     };
     k.inputs = [](const Shape&) { return 1; };
     k.outputs = bandsOf;
-    k.cost = [](const Shape& s, double) { return Cost{14.0 * (bandsOf(s) - 1), 3000.0 * bandsOf(s)}; };
+    k.cost = [](const Shape& s, double) { return Cost{13.0 * (bandsOf(s) - 1), 3000.0 * bandsOf(s)}; };
     k.kernel = [](const KernelSetup& s, const ParamTable& t, const std::vector<double>& v) -> std::unique_ptr<Kernel> {
         return std::make_unique<CrossoverKernel>(t, v, s.rate, bandsOf(s.shape));
     };

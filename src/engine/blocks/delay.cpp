@@ -89,7 +89,7 @@ BlockKind declare_delay() {
     };
     k.inputs = k.outputs = channelsOf;
     k.cost = [](const Shape& s, double rate) {
-        return Cost{14.0 * channelsOf(s), longestMs(s) / 1000 * rate * sizeof(float) * channelsOf(s)};
+        return Cost{1.9 * channelsOf(s), longestMs(s) / 1000 * rate * sizeof(float) * channelsOf(s)};
     };
     k.kernel = [](const KernelSetup& s, const ParamTable& t, const std::vector<double>& v) -> std::unique_ptr<Kernel> {
         return std::make_unique<DelayKernel>(t, v, s.rate, channelsOf(s.shape), longestMs(s.shape));

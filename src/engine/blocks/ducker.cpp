@@ -50,7 +50,7 @@ BlockKind declare_ducker() {
     };
     k.inputs = [](const Shape& s) { return channelsOf(s) + keysOf(s); };
     k.outputs = channelsOf;
-    k.cost = [](const Shape& s, double) { return Cost{12 + 2.0 * channelsOf(s) + keysOf(s), 128}; };
+    k.cost = [](const Shape& s, double) { return Cost{16 + 2.0 * channelsOf(s) + keysOf(s), 128}; };
     k.kernel = [](const KernelSetup& s, const ParamTable& t, const std::vector<double>& v) -> std::unique_ptr<Kernel> {
         return std::make_unique<DuckerKernel>(t, v, s.rate, channelsOf(s.shape));
     };

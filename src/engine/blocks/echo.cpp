@@ -90,7 +90,7 @@ BlockKind declare_echo() {
     k.outputs = channelsOf;
     k.cost = [](const Shape& s, double rate) {
         const double partitions = partitionsFor(s, rate);
-        return Cost{8 + channelsOf(s) * (90 + 4.5 * partitions),
+        return Cost{8 + channelsOf(s) * (40 + 1.9 * partitions),
                     partitions * 3300 * (channelsOf(s) + 1) + 20e3 * channelsOf(s)};
     };
     k.kernel = [](const KernelSetup& s, const ParamTable& t, const std::vector<double>& v) -> std::unique_ptr<Kernel> {

@@ -53,7 +53,7 @@ inline void declareEdge(BlockKind& k, dsp::EdgeSide side, double corner) {
                             1)};
     };
     k.inputs = k.outputs = channelsOf;
-    k.cost = [](const Shape& s, double) { return Cost{9.0 * channelsOf(s), 300.0 * channelsOf(s)}; };
+    k.cost = [](const Shape& s, double) { return Cost{0.85 * channelsOf(s), 300.0 * channelsOf(s)}; };
     k.kernel = [side](const KernelSetup& s, const ParamTable& t,
                       const std::vector<double>& v) -> std::unique_ptr<Kernel> {
         return std::make_unique<EdgeKernel>(t, v, s.rate, channelsOf(s.shape), side);

@@ -111,7 +111,7 @@ BlockKind declare_eq() {
     declareCascade(k);
     k.inputs = k.outputs = channelsOf;
     k.cost = [](const Shape& s, double) {
-        return Cost{2.6 * countOf(s, "bands") * channelsOf(s) + 2.0 * channelsOf(s), 120.0 * countOf(s, "bands")};
+        return Cost{(0.3 + 0.22 * countOf(s, "bands")) * channelsOf(s), 120.0 * countOf(s, "bands")};
     };
     k.kernel = [](const KernelSetup& s, const ParamTable& t, const std::vector<double>& v) -> std::unique_ptr<Kernel> {
         return std::make_unique<EqKernel>(t, v, s.rate, channelsOf(s.shape), countOf(s.shape, "bands"));

@@ -38,7 +38,9 @@ template <int Count, class Design> class FixedCascadeKernel final : public Casca
 template <int Count, class Design> void declareFixedCascade(BlockKind& k, Design design, int kindParam = -1) {
     declareCascade(k);
     k.inputs = k.outputs = channelsOf;
-    k.cost = [](const Shape& s, double) { return Cost{0.5 * Count * channelsOf(s), 120.0 * Count * channelsOf(s)}; };
+    k.cost = [](const Shape& s, double) {
+        return Cost{(0.3 + 0.4 * Count) * channelsOf(s), 120.0 * Count * channelsOf(s)};
+    };
     k.kernel = [design, kindParam](const KernelSetup& s, const ParamTable& t,
                                    const std::vector<double>& v) -> std::unique_ptr<Kernel> {
         return std::make_unique<FixedCascadeKernel<Count, Design>>(t, v, s.rate, channelsOf(s.shape), design,

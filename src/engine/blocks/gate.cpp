@@ -46,7 +46,7 @@ BlockKind declare_gate() {
                 timeParam("release", "Release", 5, 3000, 200)};
     };
     k.inputs = k.outputs = channelsOf;
-    k.cost = [](const Shape& s, double) { return Cost{12 + 2.0 * channelsOf(s), 128}; };
+    k.cost = [](const Shape& s, double) { return Cost{16 + 2.0 * channelsOf(s), 128}; };
     k.kernel = [](const KernelSetup& s, const ParamTable& t, const std::vector<double>& v) -> std::unique_ptr<Kernel> {
         return std::make_unique<GateKernel>(t, v, s.rate, channelsOf(s.shape));
     };

@@ -61,7 +61,7 @@ BlockKind declare_generator() {
     };
     k.inputs = noPorts;
     k.outputs = [](const Shape&) { return 1; };
-    k.cost = [](const Shape&, double) { return Cost{14, 200}; };
+    k.cost = [](const Shape&, double) { return Cost{26, 200}; };
     k.kernel = [](const KernelSetup& s, const ParamTable& t, const std::vector<double>& v) -> std::unique_ptr<Kernel> {
         return std::make_unique<GeneratorKernel>(t, v, s.rate);
     };

@@ -69,7 +69,7 @@ BlockKind declare_graphic() {
         return p;
     };
     k.inputs = k.outputs = channelsOf;
-    k.cost = [](const Shape& s, double) { return Cost{60.0 * channelsOf(s), 8000.0 * channelsOf(s)}; };
+    k.cost = [](const Shape& s, double) { return Cost{7.8 * channelsOf(s), 8000.0 * channelsOf(s)}; };
     k.kernel = [](const KernelSetup& s, const ParamTable& t, const std::vector<double>& v) -> std::unique_ptr<Kernel> {
         return std::make_unique<GraphicKernel>(t, v, s.rate, channelsOf(s.shape));
     };

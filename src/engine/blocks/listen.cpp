@@ -10,7 +10,7 @@ BlockKind declare_listen() {
     k.params = [](const Shape&) { return std::vector<ParamSpec>{}; };
     k.inputs = [](const Shape&) { return 1; };
     k.outputs = noPorts;
-    k.cost = [](const Shape&, double) { return Cost{0.1, 16}; };
+    k.cost = [](const Shape&, double) { return Cost{1.3, 16}; };
     k.kernel = [](const KernelSetup& s, const ParamTable& t, const std::vector<double>& v) -> std::unique_ptr<Kernel> {
         return std::make_unique<Kernel>(t, v, s.rate);
     };

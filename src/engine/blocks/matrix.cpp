@@ -75,7 +75,7 @@ BlockKind declare_matrix() {
     k.outputs = [](const Shape& s) { return s.at("outputs"); };
     k.cost = [](const Shape& s, double) {
         const double crossings = static_cast<double>(s.at("inputs")) * s.at("outputs");
-        return Cost{0.35 * crossings, 64 * crossings};
+        return Cost{3 + 0.1 * crossings, 64 * crossings};
     };
     k.kernel = [](const KernelSetup& s, const ParamTable& t, const std::vector<double>& v) -> std::unique_ptr<Kernel> {
         return std::make_unique<MatrixKernel>(t, v, s.rate, s.shape.at("inputs"), s.shape.at("outputs"));

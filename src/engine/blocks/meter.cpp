@@ -80,7 +80,7 @@ BlockKind declare_meter() {
                 choiceParam("time", "Time weighting", {"fast", "slow"})};
     };
     k.inputs = k.outputs = channelsOf;
-    k.cost = [](const Shape& s, double) { return Cost{30.0 * channelsOf(s), 16e3}; };
+    k.cost = [](const Shape& s, double) { return Cost{48.0 * channelsOf(s), 16e3}; };
     k.kernel = [](const KernelSetup& s, const ParamTable& t, const std::vector<double>& v) -> std::unique_ptr<Kernel> {
         return std::make_unique<MeterKernel>(t, v, s.rate, channelsOf(s.shape));
     };

@@ -77,7 +77,7 @@ BlockKind declare_octave() {
                 choiceParam("time", "Time weighting", {"fast", "slow"})};
     };
     k.inputs = k.outputs = [](const Shape&) { return 1; };
-    k.cost = [](const Shape&, double) { return Cost{60, 16e3}; };
+    k.cost = [](const Shape&, double) { return Cost{67, 16e3}; };
     k.kernel = [](const KernelSetup& s, const ParamTable& t, const std::vector<double>& v) -> std::unique_ptr<Kernel> {
         return std::make_unique<OctaveKernel>(t, v, s.rate);
     };

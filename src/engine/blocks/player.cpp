@@ -96,7 +96,7 @@ BlockKind declare_player() {
     };
     k.inputs = noPorts;
     k.outputs = channelsOf;
-    k.cost = [](const Shape& s, double) { return Cost{3.0 * channelsOf(s), 128}; };
+    k.cost = [](const Shape& s, double) { return Cost{2 + 2.7 * channelsOf(s), 128}; };
     k.kernel = [](const KernelSetup& s, const ParamTable& t, const std::vector<double>& v) -> std::unique_ptr<Kernel> {
         return std::make_unique<PlayerKernel>(t, v, s);
     };

@@ -38,7 +38,7 @@ BlockKind declare_recorder() {
     k.params = [](const Shape&) -> std::vector<ParamSpec> { return {onOffParam("record", "Recording", false)}; };
     k.inputs = channelsOf;
     k.outputs = noPorts;
-    k.cost = [](const Shape& s, double rate) { return Cost{2.0 * channelsOf(s), rate * 16 * channelsOf(s)}; };
+    k.cost = [](const Shape& s, double rate) { return Cost{1.0 * channelsOf(s), rate * 16 * channelsOf(s)}; };
     k.kernel = [](const KernelSetup& s, const ParamTable& t, const std::vector<double>& v) -> std::unique_ptr<Kernel> {
         return std::make_unique<RecorderKernel>(t, v, s.rate, channelsOf(s.shape));
     };

@@ -65,7 +65,7 @@ BlockKind declare_selector() {
     k.inputs = [](const Shape& s) { return s.at("inputs"); };
     k.outputs = [](const Shape& s) { return s.at("outputs"); };
     k.cost = [](const Shape& s, double) {
-        return Cost{0.1 * s.at("inputs") * s.at("outputs"), 12.0 * s.at("inputs") * s.at("outputs")};
+        return Cost{4 + 0.1 * s.at("inputs") * s.at("outputs"), 12.0 * s.at("inputs") * s.at("outputs")};
     };
     k.kernel = [](const KernelSetup& s, const ParamTable& t, const std::vector<double>& v) -> std::unique_ptr<Kernel> {
         return std::make_unique<SelectorKernel>(t, v, s.rate, s.shape.at("inputs"), s.shape.at("outputs"));

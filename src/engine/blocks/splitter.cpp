@@ -30,7 +30,7 @@ BlockKind declare_splitter() {
     };
     k.inputs = [](const Shape&) { return 1; };
     k.outputs = [](const Shape& s) { return s.at("outputs"); };
-    k.cost = [](const Shape& s, double) { return Cost{0.3 * s.at("outputs"), 64}; };
+    k.cost = [](const Shape& s, double) { return Cost{2 + 0.2 * s.at("outputs"), 64}; };
     k.kernel = [](const KernelSetup& s, const ParamTable& t, const std::vector<double>& v) -> std::unique_ptr<Kernel> {
         return std::make_unique<SplitterKernel>(t, v, s.rate);
     };

@@ -29,7 +29,7 @@ BlockKind declare_sum() {
     k.params = [](const Shape&) -> std::vector<ParamSpec> { return {levelParam("gain", "Level", -80, 12, 0, true)}; };
     k.inputs = [](const Shape& s) { return s.at("inputs"); };
     k.outputs = [](const Shape&) { return 1; };
-    k.cost = [](const Shape& s, double) { return Cost{0.3 + 0.2 * s.at("inputs"), 64}; };
+    k.cost = [](const Shape& s, double) { return Cost{1.8 + 0.2 * s.at("inputs"), 64}; };
     k.kernel = [](const KernelSetup& s, const ParamTable& t, const std::vector<double>& v) -> std::unique_ptr<Kernel> {
         return std::make_unique<SumKernel>(t, v, s.rate);
     };
