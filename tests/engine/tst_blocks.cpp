@@ -128,6 +128,8 @@ class TestBlocks : public QObject {
             for (const auto& kind : blockKinds())
                 for (const bool high : {false, true}) {
                     Block b{"b", kind.id, ""};
+                    for (const auto& s : kind.shape) // another count, of channels or what there is
+                        b.shape[s.id] = high ? std::min(s.max, s.min + 2) : s.min;
                     const BlockView plain(b);
                     for (const auto& s : plain.table->specs())
                         b.values[s.id] = high ? s.max : s.min;

@@ -4,6 +4,7 @@
 #ifndef Q_MOC_RUN
 #include "project/store.h"
 #endif
+#include <QDir>
 #include <QJsonArray>
 #include <QJsonDocument>
 #include <QJsonObject>
@@ -32,7 +33,7 @@ class TestLoomctl : public QObject {
     }
     void blocks() {
         QCOMPARE(call({"blocks", "--json"}), 0);
-        QVERIFY(json().array().size() >= 13);
+        QVERIFY(json().array().size() >= 42);
         QCOMPARE(call({"blocks", "eq", "--json"}), 0);
         QCOMPARE(json()[0]["parameters"].toArray().size(), 41);
         QCOMPARE(call({"blocks", "nonsense"}), 2);
@@ -40,6 +41,39 @@ class TestLoomctl : public QObject {
         QFile page(LOOM_SOURCE_DIR "/docs/blocks.md");
         QVERIFY(page.open(QIODevice::ReadOnly));
         QVERIFY2(out_.toUtf8() == page.readAll(), "docs/blocks.md is old: loomctl blocks --page > docs/blocks.md");
+        QTemporaryDir pictures;
+        QCOMPARE(call({"blocks", "--pictures", pictures.path()}), 0);
+        const auto made = QDir(pictures.path()).entryList(QDir::Files);
+        QVERIFY(made.size() >= 10);
+        for (const auto& name : made) {
+            QFile fresh(pictures.filePath(name)), kept(LOOM_SOURCE_DIR "/docs/blocks/" + name);
+            QVERIFY(fresh.open(QIODevice::ReadOnly) && kept.open(QIODevice::ReadOnly));
+            QVERIFY2(fresh.readAll() == kept.readAll(), "docs/blocks is old: loomctl blocks --pictures docs/blocks");
+        }
+    }
+    void anotherCount() {
+        const QString file = folder_.filePath("counts.loom");
+        QCOMPARE(call({"pack", demo_, file}), 0);
+        QCOMPARE(call({"shape", file, "heddle/hall.inputs", "14"}), 0);
+        QCOMPARE(call({"shape", file, "heddle/hall.inputs", "2000"}), 2);
+        QVERIFY(err_.contains("must be 1 to 128"));
+        QCOMPARE(call({"shape", file, "heddle/hall.wheels", "2"}), 2);
+        QCOMPARE(call({"set", file, "heddle/hall.14.1", "-6"}), 0); // a crossing that was not there before
+        QCOMPARE(call({"check", file}), 0);
+    }
+    void measuringBlockTellsItsFigures() {
+        const QString file = folder_.filePath("tone.wav");
+        loom::dsp::AudioClip tone{48000, {std::vector<float>(5 * 48000)}};
+        for (std::size_t i = 0; i < tone.frames(); ++i)
+            tone.channels[0][i] =
+                static_cast<float>(0.1 * std::sin(2 * loom::dsp::pi * 997 * static_cast<double>(i) / 48000));
+        std::string error;
+        QVERIFY(loom::dsp::writeWav(file.toStdString(), tone, error));
+        QCOMPARE(call({"block", "meter", "--in", file}), 0);
+        QVERIFY(std::abs(json()["integrated"].toDouble() + 23.01) <
+                0.1); // BS.1770: -3.01 LUFS for 0 dBFS in one channel
+        QVERIFY(std::abs(json()["true-peak"].toDouble() + 20) < 0.1);
+        QCOMPARE(call({"block", "eq", "--in", file}), 2);
     }
     void blockResponse() {
         QCOMPARE(call({"block", "eq", "2.hz=1k", "2.gain=6", "--hz", "1k,20"}), 0);
