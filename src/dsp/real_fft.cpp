@@ -44,7 +44,7 @@ AlignedFloats::AlignedFloats(std::size_t count) : memory_(count + 16, 0.0f) {
 }
 
 SplitFft::SplitFft(int size) : size_(size) {
-    static std::map<int, std::pair<fftwf_plan, fftwf_plan>> plans; // kept for ever: there are three sizes
+    static auto& plans = *new std::map<int, std::pair<fftwf_plan, fftwf_plan>>; // kept for ever: there are three sizes
     std::lock_guard lock(fftPlanner());
     auto& [there, back] = plans[size];
     if (!there) {
