@@ -127,7 +127,7 @@ class TestEdits : public QObject {
         QVERIFY(has("unknown-block", "x"));
         q.threads.push_back({{"hall", 0}, {"delegate-2.preamp", 0}});
         for (int i = 0; i < 100; ++i)
-            q.blocks.push_back({"e" + std::to_string(i), "eq", "", {{"bands", 16}}});
+            q.blocks.push_back({"e" + std::to_string(i), "octave", ""});
         p_.device("heddle")->program = q;
         QVERIFY(has("loop"));
         q.threads.push_back({{"hall", 99}, {"recorder.level", 5}});
