@@ -5,7 +5,8 @@
 
 namespace loom::engine {
 
-// Runs from construction to destruction. `missed` counts the times it came more than 10 ms too late.
+// Runs from construction to destruction, with real-time priority where that is granted. `missed` counts the times it
+// came more than 10 ms too late.
 class RealtimeThread {
   public:
     explicit RealtimeThread(Runner& runner);
