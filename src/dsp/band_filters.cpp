@@ -78,14 +78,4 @@ std::array<Section, weightingSections> designWeighting(Weighting weighting, doub
     return all;
 }
 
-double weightingGain(Weighting weighting, double hz) {
-    const auto raw = [weighting](double f) {
-        const double q = f * f, c = f4 * f4 * q / ((q + f1 * f1) * (q + f4 * f4));
-        return weighting == Weighting::none ? 1.0
-               : weighting == Weighting::c  ? c
-                                            : c * q / std::sqrt((q + f2 * f2) * (q + f3 * f3));
-    };
-    return raw(hz) / raw(1000);
-}
-
 } // namespace loom::dsp

@@ -22,7 +22,5 @@ inline constexpr std::size_t weightingSections = 3;
 // The weightings of IEC 61672-1, annex E: poles at 20.60, 107.7, 737.9 and 12194 Hz, 0 dB at 1 kHz; bilinear
 // transform. Weighting::none passes everything.
 std::array<Section, weightingSections> designWeighting(Weighting weighting, double rate);
-// The closed form that they approach, as a factor.
-double weightingGain(Weighting weighting, double hz);
 
 } // namespace loom::dsp

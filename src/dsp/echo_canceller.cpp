@@ -165,7 +165,7 @@ void EchoCanceller::filter(const EchoReference& reference, const float* micropho
         double after = 0;
         for (int i = 0; i < echoBlock; ++i)
             after += static_cast<double>(out[i]) * out[i];
-        echo_ += pull * (heard - echo_), left_ += pull * (left - left_), heard_ += pull * (after - heard_);
+        echo_ += pull * (heard - echo_), heard_ += pull * (after - heard_);
     }
 }
 

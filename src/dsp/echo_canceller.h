@@ -45,8 +45,7 @@ class EchoCanceller {
     // after the filter may be turned down by.
     void filter(const EchoReference& reference, const float* microphone, float* out, double suppressionDb);
     void adapt(const EchoReference& reference, int from, int to);
-    // Echo return loss enhancement of the linear filter and of everything, in dB, while the reference sounds.
-    double linearErleDb() const { return ratio(echo_, left_); }
+    // Echo return loss enhancement in dB, while the reference sounds.
     double erleDb() const { return ratio(echo_, heard_); }
 
   private:
@@ -74,7 +73,7 @@ class EchoCanceller {
     int believeIn_ = 0; // blocks until a change is believed again
     std::array<Likeness, bands> likeness_{};
     float leakAll_ = 1;
-    double echo_ = 0, left_ = 0, heard_ = 0;
+    double echo_ = 0, heard_ = 0;
     float lastMicrophone_[echoBlock]{};
 };
 

@@ -10,15 +10,13 @@ namespace {
 
 constexpr double largestTap = 1000; // 60 dB
 
-bool looksLikeText(const std::vector<char>& bytes) {
-    const auto seen = std::min<std::size_t>(bytes.size(), 512);
-    return std::all_of(bytes.begin(), bytes.begin() + static_cast<std::ptrdiff_t>(seen),
-                       [](char c) { return (c >= ' ' && c < 127) || c == '\n' || c == '\r' || c == '\t'; });
-}
-
 std::string tooLong(const std::string& name, const std::string& count) {
     return name + ": has " + count + " taps; a filter has up to " + std::to_string(maxTaps) +
            ". Cut it: what counts is usually at the beginning.";
+}
+
+std::string empty(const std::string& name) {
+    return name + ": is empty. Choose a sound file or a text with one tap a line.";
 }
 
 bool readText(std::string_view text, const std::string& name, std::vector<float>& taps, std::string& error) {
@@ -57,37 +55,33 @@ bool readText(std::string_view text, const std::string& name, std::vector<float>
 
 } // namespace
 
-bool readTaps(const std::vector<char>& bytes, const std::string& name, double rate, std::vector<float>& taps,
-              std::string& error) {
+bool isTapText(const std::vector<char>& bytes) {
+    const auto seen = std::min<std::size_t>(bytes.size(), 512);
+    return std::all_of(bytes.begin(), bytes.begin() + static_cast<std::ptrdiff_t>(seen),
+                       [](char c) { return (c >= ' ' && c < 127) || c == '\n' || c == '\r' || c == '\t'; });
+}
+
+bool readTapText(const std::vector<char>& bytes, const std::string& name, std::vector<float>& taps,
+                 std::string& error) {
     taps.clear();
-    if (looksLikeText(bytes)) {
-        if (!readText({bytes.data(), bytes.size()}, name, taps, error))
-            return false;
-    } else {
-        AudioClip clip;
-        if (error = troubleWithTaps(bytes, name); !error.empty() || !readClip(bytes, name, rate, clip, error))
-            return false;
-        if (clip.frames() > 0)
-            taps = std::move(clip.channels[0]);
-    }
+    if (!readText({bytes.data(), bytes.size()}, name, taps, error))
+        return false;
     if (taps.empty())
-        error = name + ": is empty. Choose a sound file or a text with one tap a line.";
-    else if (taps.size() > maxTaps)
-        error = tooLong(name, std::to_string(taps.size()));
+        error = empty(name);
     return error.empty();
 }
 
 std::string troubleWithTaps(const std::vector<char>& bytes, const std::string& name) {
     std::string error;
-    if (looksLikeText(bytes)) {
+    if (isTapText(bytes)) {
         std::vector<float> taps;
-        (void)readTaps(bytes, name, 0, taps, error);
+        (void)readTapText(bytes, name, taps, error);
         return error;
     }
     const std::int64_t frames = clipFrames(bytes, name, error);
     if (!error.empty())
         return error;
-    return frames < 1 ? name + ": is empty. Choose a sound file or a text with one tap a line."
+    return frames < 1                                    ? empty(name)
            : frames > static_cast<std::int64_t>(maxTaps) ? tooLong(name, std::to_string(frames))
                                                          : "";
 }

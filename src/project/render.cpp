@@ -18,11 +18,9 @@ class ClipShelf {
         if (!clip && asset != assets_.end()) {
             auto read = std::make_shared<dsp::AudioClip>();
             std::string error;
-            const auto dot = name.rfind('.');
-            const bool text = dot != std::string::npos && (name.substr(dot) == ".txt" || name.substr(dot) == ".csv");
-            if (text) { // an impulse response
+            if (dsp::isTapText(asset->second)) { // an impulse response
                 read->rate = rate, read->channels.resize(1);
-                if (dsp::readTaps(asset->second, name, rate, read->channels[0], error))
+                if (dsp::readTapText(asset->second, name, read->channels[0], error))
                     clip = read;
             } else if (dsp::readClip(asset->second, name, rate, *read, error)) {
                 clip = read;

@@ -34,6 +34,18 @@ double attenuation(const std::array<Section, bandSections>& band, double hz, dou
     return -20 * std::log10(std::max(1e-12, std::abs(h)));
 }
 
+// Closed form of IEC 61672-1, annex E.
+double weightingGain(Weighting weighting, double hz) {
+    constexpr double f1 = 20.598997, f2 = 107.65265, f3 = 737.86223, f4 = 12194.217;
+    const auto raw = [weighting](double f) {
+        const double q = f * f, c = f4 * f4 * q / ((q + f1 * f1) * (q + f4 * f4));
+        return weighting == Weighting::none ? 1.0
+               : weighting == Weighting::c  ? c
+                                            : c * q / std::sqrt((q + f2 * f2) * (q + f3 * f3));
+    };
+    return raw(hz) / raw(1000);
+}
+
 std::vector<float> sound(int kind, double rate, double seconds) {
     std::vector<float> x(static_cast<std::size_t>(rate * seconds));
     PinkNoise pink;

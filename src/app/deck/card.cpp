@@ -309,16 +309,13 @@ void Card::refresh() {
         t->update();
     if (curve_)
         curve_->update();
-    for (auto* w : moving_)
-        w->update();
+    for (auto* picture : findChildren<BlockPicture*>())
+        picture->update();
 }
 
 void Card::refreshMeters() {
-    for (auto* w : moving_) {
-        w->update();
-        for (auto* inside : w->findChildren<NotchView*>())
-            inside->update();
-    }
+    for (auto* picture : findChildren<BlockPicture*>())
+        picture->update();
     if (curve_ && bandRow_)
         curve_->setSpectrum(session_.block() == block_ ? session_.bench().spectrum({block_.toStdString(), 0})
                                                        : std::vector<double>{});

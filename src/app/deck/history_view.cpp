@@ -22,17 +22,16 @@ QString figure(const engine::Readout& r, double value) {
 
 } // namespace
 
-HistoryView::HistoryView(Session& session, const QString& block, QWidget* parent)
-    : QWidget(parent), session_(session), block_(block) {
-    setObjectName("history." + block);
-    const engine::BlockView view(*session.program()->find(block.toStdString()));
-    setAccessibleName(q(view.kind->readouts.front().label) + " over the last seconds");
-    const int lines = static_cast<int>(view.kind->readouts.size());
-    setMinimumSize(Theme::get().ipx(lines > 1 ? 320 : 170), Theme::get().ipx(80 + 15 * ((lines + 1) / 2)));
+HistoryView::HistoryView(Session& session, const QString& block)
+    : BlockPicture(session, block, "history", "What the block does, over the last seconds", {170, 80}) {
+    const auto& readouts = engine::BlockView(*this->block()).kind->readouts;
+    setAccessibleName(q(readouts.front().label) + " over the last seconds");
+    const int rows = (static_cast<int>(readouts.size()) + 1) / 2;
+    setMinimumSize(Theme::get().ipx(readouts.size() > 1 ? 320 : 170), Theme::get().ipx(80 + 15 * rows));
 }
 
 void HistoryView::paintEvent(QPaintEvent*) {
-    const auto* b = session_.program()->find(block_.toStdString());
+    const auto* b = block();
     if (!b)
         return;
     const engine::BlockView view(*b);

@@ -1,21 +1,16 @@
 // What a running block tells of itself: its first figure over the last seconds, and all figures as numbers.
 #pragma once
-#include "app/session.h"
-#include <QWidget>
+#include "app/deck/block_picture.h"
 
 namespace loom::app {
 
-class HistoryView : public QWidget {
+class HistoryView : public BlockPicture {
     Q_OBJECT
   public:
-    HistoryView(Session& session, const QString& block, QWidget* parent = nullptr);
+    HistoryView(Session& session, const QString& block);
 
   protected:
     void paintEvent(QPaintEvent*) override;
-
-  private:
-    Session& session_;
-    QString block_;
 };
 
 } // namespace loom::app

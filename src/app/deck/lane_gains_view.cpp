@@ -6,16 +6,12 @@
 
 namespace loom::app {
 
-LaneGainsView::LaneGainsView(Session& session, const QString& block, QWidget* parent)
-    : QWidget(parent), session_(session), block_(block) {
-    setObjectName("lanes." + block);
-    setAccessibleName("Gain of each lane");
-    setMinimumSize(Theme::get().ipx(260), Theme::get().ipx(110));
-}
+LaneGainsView::LaneGainsView(Session& session, const QString& block)
+    : BlockPicture(session, block, "lanes", "Gain of each lane", {260, 110}) {}
 
 void LaneGainsView::paintEvent(QPaintEvent*) {
     const auto* program = session_.program();
-    const auto* b = program->find(block_.toStdString());
+    const auto* b = block();
     if (!b)
         return;
     QPainter p(this);

@@ -1,21 +1,16 @@
 // The lanes of an automatic mixer: a bar each for the gain it has, full when open, with the names of what arrives.
 #pragma once
-#include "app/session.h"
-#include <QWidget>
+#include "app/deck/block_picture.h"
 
 namespace loom::app {
 
-class LaneGainsView : public QWidget {
+class LaneGainsView : public BlockPicture {
     Q_OBJECT
   public:
-    LaneGainsView(Session& session, const QString& block, QWidget* parent = nullptr);
+    LaneGainsView(Session& session, const QString& block);
 
   protected:
     void paintEvent(QPaintEvent*) override;
-
-  private:
-    Session& session_;
-    QString block_;
 };
 
 } // namespace loom::app

@@ -17,13 +17,10 @@ QString hertz(double hz) {
 
 } // namespace
 
-LevelsView::LevelsView(Session& session, const QString& block, QWidget* parent)
-    : QWidget(parent), session_(session), block_(block) {
-    setObjectName("levels." + block);
-    setAccessibleName("Level over frequency");
+LevelsView::LevelsView(Session& session, const QString& block)
+    : BlockPicture(session, block, "levels", "Level over frequency", {420, 130}),
+      bars_(engine::BlockView(*this->block()).kind->picture == engine::Picture::bands) {
     setMouseTracking(true);
-    setMinimumSize(Theme::get().ipx(420), Theme::get().ipx(130));
-    bars_ = engine::BlockView(*session.program()->find(block.toStdString())).kind->picture == engine::Picture::bands;
 }
 
 int LevelsView::count() const {

@@ -1,14 +1,13 @@
 // Levels over frequency as a running analyser block tells them: third-octave bars, or fine lines.
 #pragma once
-#include "app/session.h"
-#include <QWidget>
+#include "app/deck/block_picture.h"
 
 namespace loom::app {
 
-class LevelsView : public QWidget {
+class LevelsView : public BlockPicture {
     Q_OBJECT
   public:
-    LevelsView(Session& session, const QString& block, QWidget* parent = nullptr);
+    LevelsView(Session& session, const QString& block);
 
   protected:
     void paintEvent(QPaintEvent*) override;
@@ -20,8 +19,6 @@ class LevelsView : public QWidget {
     int count() const; // bars or points
     double hzOf(int i) const;
     double level(int i) const; // dB
-    Session& session_;
-    QString block_;
     bool bars_;
     std::optional<QPointF> pointer_;
 };

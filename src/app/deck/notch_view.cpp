@@ -12,15 +12,11 @@ constexpr double deepest = -30; // dB
 
 } // namespace
 
-NotchView::NotchView(Session& session, const QString& block, QWidget* parent)
-    : QWidget(parent), session_(session), block_(block) {
-    setObjectName("notches." + block);
-    setAccessibleName("Notches over frequency");
-    setMinimumSize(Theme::get().ipx(380), Theme::get().ipx(120));
-}
+NotchView::NotchView(Session& session, const QString& block)
+    : BlockPicture(session, block, "notches", "Notches over frequency", {380, 120}) {}
 
 void NotchView::paintEvent(QPaintEvent*) {
-    const auto* b = session_.program()->find(block_.toStdString());
+    const auto* b = block();
     if (!b)
         return;
     const engine::BlockView view(*b);

@@ -1,21 +1,16 @@
 // The notches a feedback suppressor has set: where, how deep, and a switch for each that frees it.
 #pragma once
-#include "app/session.h"
-#include <QWidget>
+#include "app/deck/block_picture.h"
 
 namespace loom::app {
 
-class NotchView : public QWidget {
+class NotchView : public BlockPicture {
     Q_OBJECT
   public:
-    NotchView(Session& session, const QString& block, QWidget* parent = nullptr);
+    NotchView(Session& session, const QString& block);
 
   protected:
     void paintEvent(QPaintEvent*) override;
-
-  private:
-    Session& session_;
-    QString block_;
 };
 
 } // namespace loom::app

@@ -14,15 +14,11 @@ QString decibels(double db) {
 
 } // namespace
 
-TransferView::TransferView(Session& session, const QString& block, QWidget* parent)
-    : QWidget(parent), session_(session), block_(block) {
-    setObjectName("transfer." + block);
-    setAccessibleName("Level out over level in");
-    setMinimumSize(Theme::get().ipx(150), Theme::get().ipx(120));
-}
+TransferView::TransferView(Session& session, const QString& block)
+    : BlockPicture(session, block, "transfer", "Level out over level in", {150, 120}) {}
 
 void TransferView::paintEvent(QPaintEvent*) {
-    const auto* b = session_.program()->find(block_.toStdString());
+    const auto* b = block();
     if (!b)
         return;
     const engine::BlockView view(*b);

@@ -1,21 +1,16 @@
 // What a dynamics block does to a steady level: out over in, both in dBFS, with a point where the sound is now.
 #pragma once
-#include "app/session.h"
-#include <QWidget>
+#include "app/deck/block_picture.h"
 
 namespace loom::app {
 
-class TransferView : public QWidget {
+class TransferView : public BlockPicture {
     Q_OBJECT
   public:
-    TransferView(Session& session, const QString& block, QWidget* parent = nullptr);
+    TransferView(Session& session, const QString& block);
 
   protected:
     void paintEvent(QPaintEvent*) override;
-
-  private:
-    Session& session_;
-    QString block_;
 };
 
 } // namespace loom::app
