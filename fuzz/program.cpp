@@ -19,11 +19,21 @@ extern "C" int LLVMFuzzerTestOneInput(const unsigned char* data, std::size_t siz
     engine::Runner runner(48000, {});
     if (!runner.load(*program))
         return 0;
+    if (auto aligned = project::alignAllLanes(*program, 48000))
+        (void)bool(runner.load(*aligned));
     for (int i = 0; i < 4; ++i)
         runner.process({}, engine::maxFrame);
     for (const auto& b : program->blocks) {
-        for (const char* param : {"gain", "corner", "1.gain", "time", "1.1", "on"})
-            (void)bool(runner.set(b.id, param, static_cast<double>(size) - 20));
+        if (const auto* kind = engine::findKind(b.kind)) {
+            const engine::BlockView view(b);
+            const auto& specs = view.table->specs();
+            for (std::size_t i = 0; i < specs.size() && i < 24; ++i)
+                (void)bool(runner.set(b.id, specs[i].id, data[i % size] * (specs[i].max - specs[i].min) / 128));
+            for (const auto& s : kind->shape)
+                if (auto other = project::reshapeBlock(*program, b.id, s.id, s.min + data[0] % 4))
+                    (void)bool(runner.load(*other));
+        }
+        (void)bool(project::alignLanes(*program, b.id, 48000));
         (void)bool(project::insertBlock(*program, "eq", {b.id, 0}));
         (void)bool(project::moveBlock(*program, b.id, 1));
         if (auto less = project::removeBlock(*program, b.id))

@@ -1,4 +1,6 @@
 #include "cli/verbs.h"
+#include "cli/answer.h"
+#include "cli/block_page.h"
 #include "engine/latency.h"
 #include "engine/path_response.h"
 #include "engine/plan.h"
@@ -11,9 +13,6 @@
 #include "project/render.h"
 #include "project/store.h"
 #include <CLI/CLI.hpp>
-#include <filesystem>
-#include <fstream>
-#include <iomanip>
 #include <iostream>
 
 namespace loom::cli {
@@ -22,16 +21,6 @@ namespace {
 using nlohmann::json;
 using namespace loom::project;
 using engine::BlockView;
-
-int fail(const Trouble& t) {
-    std::cerr << "loomctl: " << t.text() << "\n";
-    return 2;
-}
-
-int say(const json& j) {
-    std::cout << j.dump(2) << "\n";
-    return 0;
-}
 
 json paramJson(const engine::ParamSpec& s) {
     static const char* units[] = {"", "dB", "Hz", "ms", "Q", "\u00b0C", "choice", "on/off", "s", ":1"};
@@ -81,101 +70,6 @@ int blocks(const std::string& kind, bool asJson) {
                 std::cout << "  " << p["id"].get<std::string>() << "  " << p["label"].get<std::string>() << "  "
                           << p["min"] << " to " << p["max"] << " " << p["unit"].get<std::string>() << ", "
                           << p["default"] << "\n";
-    }
-    return 0;
-}
-
-// What a block does, drawn: gain over frequency from 20 Hz to 20 kHz, or level out over level in, as the code that runs
-// works it out. Empty for a block that has neither.
-std::string drawing(const engine::BlockKind& k) {
-    engine::Block block{"x", k.id, ""};
-    block.values = k.example;
-    const BlockView view(block);
-    constexpr double width = 360, height = 120;
-    const bool transfer = k.picture == engine::Picture::transfer;
-    if (!transfer && k.picture != engine::Picture::curve)
-        return {};
-    std::ostringstream out;
-    out << std::fixed << std::setprecision(1) << "<svg xmlns=\"http://www.w3.org/2000/svg\" width=\"" << width
-        << "\" height=\"" << height << "\" viewBox=\"0 0 " << width << " " << height
-        << "\"><rect width=\"100%\" height=\"100%\" fill=\"#FBF8F1\"/>\n";
-    for (int i = 1; i < 4; ++i) // every 6 dB of 24, or every 20 dB of 80
-        out << "<path d=\"M0 " << height * i / 4 << "H" << width << "\" stroke=\"#DDD3C0\"/>\n";
-    const int outputs = transfer ? 1 : view.outputs();
-    for (int o = 0; o < outputs; ++o) {
-        if (!transfer && k.channelwise() && o > 0)
-            break; // all channels alike
-        out << "<path fill=\"none\" stroke=\"#26292E\" stroke-width=\"2\" d=\"";
-        for (int x = 0; x <= static_cast<int>(width); x += 2) {
-            const double at = x / width;
-            const double db = transfer
-                                  ? k.transfer(view.look(), -80 + 80 * at)
-                                  : dsp::dbFromGain(std::abs(view.response(0, o, 20 * std::pow(1000.0, at), 48000)));
-            const double y = transfer ? -db / 80 * height : height / 2 - db / 24 * height;
-            out << (x ? "L" : "M") << x << " " << std::clamp(y, -10.0, height + 10);
-        }
-        out << "\"/>\n";
-    }
-    out << "</svg>\n";
-    return out.str();
-}
-
-int blockDrawings(const std::string& folder) {
-    std::error_code fault;
-    std::filesystem::create_directories(folder, fault);
-    for (const auto& k : engine::blockKinds())
-        if (const auto svg = drawing(k); !svg.empty()) {
-            std::ofstream file(folder + "/" + k.id + ".svg");
-            if (!(file << svg))
-                return fail({"cannot be written", folder + "/" + k.id + ".svg", "Choose another folder."});
-        }
-    return 0;
-}
-
-// docs/blocks.md: the declarations as a page.
-int blocksPage() {
-    const std::pair<engine::Group, const char*> groups[] = {
-        {engine::Group::level, "Level"},     {engine::Group::routing, "Routing"},   {engine::Group::filters, "Filters"},
-        {engine::Group::delay, "Delay"},     {engine::Group::dynamics, "Dynamics"}, {engine::Group::speech, "Speech"},
-        {engine::Group::sources, "Sources"}, {engine::Group::eyes, "Eyes"},         {engine::Group::ends, "Ends"}};
-    std::cout << "# Blocks\n\nMade from the declarations by `loomctl blocks --page`; do not edit.\n";
-    for (const auto& [group, title] : groups) {
-        std::cout << "\n## " << title << "\n";
-        for (const auto& k : engine::blockKinds()) {
-            if (k.group != group)
-                continue;
-            const BlockView view(engine::Block{"x", k.id, ""});
-            const int late = k.latency ? k.latency(view.look(), 48000) : 0;
-            std::cout << "\n### " << k.label << " (`" << k.id << "`)\n\n"
-                      << k.purpose << " In: " << view.inputs() << ", out: " << view.outputs();
-            for (const auto& s : k.shape)
-                std::cout << "; " << s.label << " " << s.min << " to " << s.max;
-            std::cout << (late ? "; " + std::to_string(late) + " samples later" : "") << ".\n\n";
-            if (!drawing(k).empty())
-                std::cout << "![" << k.label
-                          << (k.picture == engine::Picture::transfer ? ": level out over level in, \u221280 to 0 dBFS"
-                                                                     : ": \u221212 to 12 dB, 20 Hz to 20 kHz")
-                          << "](blocks/" << k.id << ".svg)\n\n";
-            if (view.table->size() == 0)
-                continue;
-            std::cout << "| parameter | range | default |\n|---|---|---|\n";
-            std::size_t shown = 0;
-            for (const auto& s : view.table->specs()) {
-                if (shown++ == 24) {
-                    std::cout << "| and " << view.table->size() - 24 << " more of these | | |\n";
-                    break;
-                }
-                std::string range;
-                for (const auto& c : s.choices)
-                    range += (range.empty() ? "" : ", ") + c;
-                if (range.empty())
-                    range = s.unit == engine::Unit::onOff
-                                ? "on, off"
-                                : engine::formatValue(s, s.min) + " to " + engine::formatValue(s, s.max);
-                std::cout << "| `" << s.id << "` " << s.label << " | " << range << " | "
-                          << engine::formatValue(s, s.def) << " |\n";
-            }
-        }
     }
     return 0;
 }
@@ -382,6 +276,33 @@ int getOrSet(const std::string& file, const std::string& path, const std::string
     return 0;
 }
 
+int saveProgram(Project& p, const std::string& device, const Result<engine::Program>& program, const char* what,
+                const std::string& file) {
+    if (!program)
+        return fail(program.trouble());
+    History history(p);
+    if (auto done = history.run(setProgram(device, *program, what)); !done)
+        return fail(done.trouble());
+    auto saved = saveProject(p, file);
+    return saved ? 0 : fail(saved.trouble());
+}
+
+// Holds back the lanes that meet at a block, or wherever one sound comes together again.
+int align(const std::string& file, const std::string& path) {
+    auto p = loadProject(file);
+    if (!p)
+        return fail(p.trouble());
+    const auto slash = path.find('/');
+    const std::string id = path.substr(0, slash);
+    Device* d = p->device(id);
+    if (!d || !d->program)
+        return fail({"there is no processor of this id", id, "loomctl info lists devices."});
+    return saveProgram(*p, id,
+                       slash == std::string::npos ? alignAllLanes(*d->program, d->rate)
+                                                  : alignLanes(*d->program, path.substr(slash + 1), d->rate),
+                       "Align", file);
+}
+
 // Another count of channels, lanes, bands ...
 int reshape(const std::string& file, const std::string& path, int count) {
     auto p = loadProject(file);
@@ -391,14 +312,9 @@ int reshape(const std::string& file, const std::string& path, int count) {
     Device* d = slash == std::string::npos ? nullptr : p->device(path.substr(0, slash));
     if (!d || !d->program || dot == std::string::npos || dot < slash)
         return fail({"there is no such block", path, "A path is DEVICE/BLOCK.COUNT, such as heddle/hall.inputs."});
-    auto program = reshapeBlock(*d->program, path.substr(slash + 1, dot - slash - 1), path.substr(dot + 1), count);
-    if (!program)
-        return fail(program.trouble());
-    History history(*p);
-    if (auto done = history.run(setProgram(d->id, *program, "Count")); !done)
-        return fail(done.trouble());
-    auto saved = saveProject(*p, file);
-    return saved ? 0 : fail(saved.trouble());
+    return saveProgram(*p, d->id,
+                       reshapeBlock(*d->program, path.substr(slash + 1, dot - slash - 1), path.substr(dot + 1), count),
+                       "Count", file);
 }
 
 // "usb 1" or a block id, with an optional ":port" from 0.
@@ -450,7 +366,7 @@ int response(const DeviceCall& c) {
     auto hz = frequencies(c.hz);
     if (!hz)
         return fail(hz.trouble());
-    auto h = engine::pathResponse(*d->program, *from, *to, *hz, d->rate);
+    auto h = engine::pathResponse(*d->program, *from, *to, *hz, d->rate, resourcesOf(*p, *d, false));
     return h ? sayResponse(*hz, *h) : fail(h.trouble());
 }
 
@@ -588,6 +504,12 @@ void addVerbs(CLI::App& app, std::function<int()>& action) {
     v->add_option("PATH", path, "DEVICE/BLOCK.COUNT")->required();
     v->add_option("NUMBER", count, "How many")->required();
     v->callback([&] { action = [] { return reshape(file, path, count); }; });
+
+    v = projectVerb("align",
+                    "Holds early lanes back where lanes meet: at one block, or wherever one sound comes together",
+                    "loomctl align hall.loom heddle/hall");
+    v->add_option("PATH", path, "DEVICE or DEVICE/BLOCK")->required();
+    v->callback([&] { action = [] { return align(file, path); }; });
 
     v = verb("response", "Response of a path as it is set",
              "loomctl response demo/marram-point --device heddle --from \"in 1\" --to \"out 1\" --hz 100,1k");

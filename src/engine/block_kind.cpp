@@ -1,4 +1,4 @@
-#include "engine/block_kind.h"
+#include "engine/form.h"
 #include <algorithm>
 #include <mutex>
 
@@ -47,14 +47,19 @@ Shape fullShape(const BlockKind& kind, const Block& block) {
     return s;
 }
 
-const ParamTable& paramTable(const BlockKind& kind, const Shape& shape) {
+const Form& formOf(const BlockKind& kind, const Shape& shape) {
     static std::mutex lock;
-    static std::map<std::pair<std::string, Shape>, std::unique_ptr<ParamTable>> tables;
+    static std::map<std::pair<const BlockKind*, Shape>, std::unique_ptr<const Form>> forms;
     std::lock_guard guard(lock);
-    auto& t = tables[{kind.id, shape}];
-    if (!t)
-        t = std::make_unique<ParamTable>(kind.params(shape));
-    return *t;
+    auto& form = forms[{&kind, shape}];
+    if (!form)
+        form = std::make_unique<const Form>(
+            Form{shape, ParamTable(kind.params(shape)), kind.inputs(shape), kind.outputs(shape)});
+    return *form;
+}
+
+const ParamTable& paramTable(const BlockKind& kind, const Shape& shape) {
+    return formOf(kind, shape).table;
 }
 
 std::vector<double> fullValues(const ParamTable& table, const Block& block) {
@@ -82,9 +87,12 @@ bool BlockView::on() const {
 dsp::Complex BlockView::response(int in, int out, double hz, double rate) const {
     if (in < 0 || out < 0 || in >= inputs() || out >= outputs())
         return 0.0;
-    if (!on())
-        return in == out ? 1.0 : 0.0;
-    return kind->response ? kind->response(look(), in, out, hz, rate) : 0.0;
+    if (on() && kind->response)
+        return kind->response(look(), in, out, hz, rate);
+    if (on() && kind->passes ? !kind->passes(in, out) : in != out)
+        return 0.0;
+    const int late = kind->latency ? kind->latency(look(), rate) : 0;
+    return std::polar(1.0, -2 * dsp::pi * hz / rate * late);
 }
 
 Address findParameter(const Program& program, const std::string& dotted) {

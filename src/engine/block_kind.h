@@ -80,8 +80,14 @@ struct BlockKind {
     // Flow::ganged: blocks of kinds of one family run side by side in a gang; the kind is channelwise.
     std::string family{};
     std::function<std::unique_ptr<Gang>()> gang{};
-    // Complex gain from input to output at a frequency; empty: the block has none (a generator).
+    // Complex gain from input to output at a frequency; empty: it moves with the sound (dynamics) or there is none.
     std::function<dsp::Complex(const Values&, int in, int out, double hz, double rate)> response{};
+    // The same of a filter whose taps are in a file, at many frequencies, without what its latency adds.
+    std::function<std::vector<dsp::Complex>(const Values&, const std::vector<float>& taps,
+                                            const std::vector<double>& hz, double rate)>
+        tapResponse{};
+    // Where neither is declared: whether sound goes on from an input to an output; empty: to the one of its number.
+    std::function<bool(int in, int out)> passes{};
     // Samples by which the sound is later than it came in, beyond what is asked for.
     std::function<int(const Values&, double rate)> latency{};
     int files = 0;     // how many assets its texts may name (play_list.h): a player's sounds, a filter's response
@@ -120,7 +126,8 @@ struct BlockView {
     int inputs() const { return kind->inputs(shape); }
     int outputs() const { return kind->outputs(shape); }
     bool on() const;
-    // With the "on" switch and crossed-out ports taken into account.
+    // With the "on" switch and crossed-out ports taken into account. A kind that declares none passes sound on as it
+    // is, as late as it says: dynamics at rest, an automatic mixer with all lanes open.
     dsp::Complex response(int in, int out, double hz, double rate) const;
 };
 

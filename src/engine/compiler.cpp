@@ -2,7 +2,6 @@
 #include "engine/graph.h"
 #include "engine/plan.h"
 #include <algorithm>
-#include <string_view>
 
 namespace loom::engine {
 namespace {
@@ -35,66 +34,82 @@ class Compiler {
         std::stable_sort(graph->order.begin(), graph->order.end(), [&](int a, int b) {
             return std::pair(graph->level[at(a)], a) < std::pair(graph->level[at(b)], b);
         });
-        plan_->entries_.reserve(program_.blocks.size());
         for (std::size_t i = 0; i < graph->order.size();) {
             const int level = graph->level[at(graph->order[i])];
             for (; i < graph->order.size() && graph->level[at(graph->order[i])] == level; ++i)
                 layOutBlock(at(graph->order[i]));
             layOutGangs();
         }
+        plan_->byName_ = std::move(graph->byName);
         finish();
         return std::move(plan_);
     }
 
   private:
-    struct Info {
-        const BlockKind* kind = nullptr;
-        Shape shape{};
-        int ins = 0, outs = 0, firstOut = 0;
-        std::vector<int> arriving{}; // buffers
-    };
     struct Lane { // of a ganged block
         GangLane lane;
+        const BlockKind* kind;
         int in, out; // buffers; out -1: none
     };
+    struct Sheet { // that a step makes
+        float* at;
+        std::array<int, laneCount> buffers{}; // 0: that lane is empty
+    };
+    struct Spot { // of a buffer
+        int sheet = -1, lane = 0;
+        float* flat = nullptr; // a copy off its sheet
+    };
+    using Slots = std::array<const Lane*, laneCount>;
 
+    // Says for every block what it is, which block of the plan before it follows, and where its buffers begin.
     std::optional<Trouble> numberPorts(const Graph& g) {
-        infos_.resize(program_.blocks.size());
-        int buffers = 1; // 0 is silence
-        for (std::size_t i = 0; i < infos_.size(); ++i) {
+        auto& entries = plan_->entries_;
+        entries.resize(program_.blocks.size());
+        follows_.assign(entries.size(), nullptr);
+        int buffers = 1, ins = 0; // buffer 0 is silence
+        std::size_t walk = 0;
+        for (std::size_t i = 0; i < entries.size(); ++i) {
             const Block& b = program_.blocks[i];
-            Info& info = infos_[i];
-            info.kind = findKind(b.kind);
-            if (info.kind) {
-                info.shape = fullShape(*info.kind, b);
-                info.ins = info.kind->inputs(info.shape), info.outs = info.kind->outputs(info.shape);
-            } else {
-                info.ins = inputsOf(program_, b), info.outs = outputsOf(program_, b);
-            }
-            info.firstOut = buffers;
-            buffers += info.outs;
-            info.arriving.assign(at(info.ins), 0);
+            auto& e = entries[i];
+            e.id = b.id, e.kind = findKind(b.kind), e.texts = b.texts;
+            if (!e.kind)
+                continue; // silent, whatever its ports
+            e.asked = b.shape;
+            const int number = previous_ ? previous_->numberOf(b.id, walk) : -1;
+            const auto* old = number < 0 ? nullptr : &previous_->entries_[at(number)];
+            follows_[i] = old;
+            e.form = old && old->kind == e.kind && old->asked == e.asked ? old->form
+                                                                         : &formOf(*e.kind, fullShape(*e.kind, b));
+            e.ins = e.form->ins, e.outs = e.form->outs;
+            e.firstIn = std::exchange(ins, ins + e.ins), e.firstOut = std::exchange(buffers, buffers + e.outs);
         }
-        places_.resize(at(buffers));
-        meterOf_.assign(at(buffers), -1);
-        std::vector<std::vector<char>> taken(infos_.size());
+        plan_->places_.resize(at(buffers));
+        plan_->meterOf_.assign(at(buffers), -1);
+        spots_.resize(at(buffers));
+        plan_->arriving_.assign(at(ins), -1);
         for (std::size_t t = 0; t < program_.threads.size(); ++t) {
             const auto& thread = program_.threads[t];
-            const auto [from, to] = g.threads[t];
-            const Info &a = infos_[at(from)], &b = infos_[at(to)];
-            const std::string place = "thread " + thread.from.block + " \u2192 " + thread.to.block;
-            if (thread.from.port < 0 || thread.from.port >= a.outs || thread.to.port < 0 || thread.to.port >= b.ins)
-                return Trouble{"a thread ends at a port that the block does not have", place, "Remove the thread."};
-            auto& seen = taken[at(to)];
-            seen.resize(at(b.ins), 0);
-            if (seen[at(thread.to.port)])
-                return Trouble{"two threads arrive at one port", place, "Remove one, or mix them in a matrix mixer."};
-            seen[at(thread.to.port)] = 1;
+            const auto& [from, to] = g.threads[t];
+            const auto &a = entries[at(from)], &b = entries[at(to)];
+            const auto trouble = [&thread](const char* what, const char* remedy) {
+                return Trouble{what, "thread " + thread.from.block + " \u2192 " + thread.to.block, remedy};
+            };
+            if (thread.from.port < 0 || thread.to.port < 0 || (a.kind && thread.from.port >= a.outs) ||
+                (b.kind && thread.to.port >= b.ins))
+                return trouble("a thread ends at a port that the block does not have", "Remove the thread.");
+            if (!b.kind)
+                continue;
+            int& arriving = plan_->arriving_[at(b.firstIn + thread.to.port)];
+            if (arriving >= 0)
+                return trouble("two threads arrive at one port", "Remove one, or mix them in a matrix mixer.");
             // What a block of unknown kind would send is silence.
-            infos_[at(to)].arriving[at(thread.to.port)] = a.kind ? a.firstOut + thread.from.port : 0;
+            arriving = a.kind ? a.firstOut + thread.from.port : 0;
         }
+        for (int& buffer : plan_->arriving_)
+            buffer = std::max(buffer, 0);
         return {};
     }
+    int arriving(const Plan::Entry& e, int port) const { return plan_->arriving_[at(e.firstIn + port)]; }
 
     // -- memory --
     float* take(std::size_t floats) { // zeroed, on a 64-byte border
@@ -111,18 +126,27 @@ class Compiler {
     }
     int takeMeters(int n) { return std::exchange(meters_, meters_ + n); }
     void lie(int buffer, float* p, int stride, int meter) {
-        places_[at(buffer)] = {p, stride};
-        meterOf_[at(buffer)] = meter;
+        plan_->places_[at(buffer)] = {p, stride};
+        plan_->meterOf_[at(buffer)] = meter;
+    }
+    int newSheet() {
+        sheets_.push_back({take(dsp::sheetSize)});
+        return static_cast<int>(sheets_.size()) - 1;
+    }
+    void lieOnSheet(int buffer, int sheet, int lane, int meter) {
+        sheets_[at(sheet)].buffers[at(lane)] = buffer;
+        spots_[at(buffer)].sheet = sheet, spots_[at(buffer)].lane = lane;
+        lie(buffer, sheets_[at(sheet)].at + lane, laneCount, meter);
     }
 
     // -- bringing sound to where a step needs it --
     float* flat(int buffer) {
-        const dsp::Place p = places_[at(buffer)];
+        const dsp::Place p = plan_->places_[at(buffer)];
         if (!p.at)
             return silence();
         if (p.stride == 1)
             return p.at;
-        auto& copy = loose_[buffer];
+        float*& copy = spots_[at(buffer)].flat;
         if (!copy) {
             copy = take(maxFrame);
             Plan::Step s{Plan::Step::Kind::loosen};
@@ -136,30 +160,24 @@ class Compiler {
 
     // A sheet with these buffers as its lanes; the one they lie on already, if there is one.
     float* sheet(const int* buffers, int count) {
-        dsp::Place want[laneCount];
-        for (int l = 0; l < count; ++l)
-            want[l] = places_[at(buffers[l])];
-        float* there = nullptr;
-        bool lies = true, silent = true;
+        int there = -1;
+        bool lies = true;
         for (int l = 0; l < count; ++l) {
-            if (!want[l].at)
-                continue; // silence: the lane must be empty
-            silent = false;
-            float* base = want[l].stride == laneCount ? want[l].at - l : nullptr;
-            lies = lies && base && (!there || there == base) && lanesOf_.count(base);
-            there = base;
+            const Spot& spot = spots_[at(buffers[l])];
+            if (!plan_->places_[at(buffers[l])].at)
+                continue; // silence
+            lies = lies && spot.sheet >= 0 && spot.lane == l && (there < 0 || there == spot.sheet);
+            there = std::max(spot.sheet, 0);
         }
-        if (silent)
+        if (there < 0)
             return silence();
-        if (lies && there) {
-            const auto& lanes = lanesOf_.at(there);
-            for (int l = 0; l < count; ++l)
-                lies = lies && (want[l].at ? lanes[at(l)] == buffers[l] : lanes[at(l)] == 0);
-            if (lies)
-                return there;
-        }
+        for (int l = 0; lies && l < count; ++l) // where there is silence the lane must be empty
+            lies = plan_->places_[at(buffers[l])].at || sheets_[at(there)].buffers[at(l)] == 0;
+        if (lies)
+            return sheets_[at(there)].at;
         Plan::Collect c{{}, take(dsp::sheetSize)};
-        std::copy_n(want, laneCount, c.from);
+        for (int l = 0; l < count; ++l)
+            c.from[l] = plan_->places_[at(buffers[l])];
         Plan::Step s{Plan::Step::Kind::collect};
         s.index = plan_->collects_.size();
         plan_->collects_.push_back(c);
@@ -169,156 +187,143 @@ class Compiler {
 
     // -- steps --
     void layOutBlock(std::size_t i) {
-        const Block& b = program_.blocks[i];
-        Info& info = infos_[i];
-        auto& entry = plan_->entries_[b.id];
-        entry.kind = info.kind, entry.shape = info.shape, entry.texts = b.texts;
-        entry.firstOut = info.firstOut, entry.outs = info.outs;
-        if (info.kind) {
-            Kernel* kernel = kernelFor(b, info, entry);
-            switch (info.kind->flow) {
-            case Flow::flat:
-                flatStep(info, kernel);
-                break;
-            case Flow::wide:
-                wideStep(info, kernel);
-                break;
-            case Flow::ganged:
-                for (int c = 0; c < std::max(info.ins, info.outs); ++c)
-                    waiting_[info.kind->family].push_back(
-                        {{kernel, c}, c < info.ins ? info.arriving[at(c)] : 0, c < info.outs ? info.firstOut + c : -1});
-                break;
-            }
+        auto& entry = plan_->entries_[i];
+        if (!entry.kind)
+            return;
+        Kernel* kernel = kernelFor(i);
+        switch (entry.kind->flow) {
+        case Flow::flat:
+            return flatStep(entry, kernel);
+        case Flow::wide:
+            return wideStep(entry, kernel);
+        case Flow::ganged:
+            break;
         }
-        entry.arriving = std::move(info.arriving);
+        auto& family = waiting_[entry.kind->family];
+        for (int c = 0; c < std::max(entry.ins, entry.outs); ++c)
+            family.push_back({{kernel, c},
+                              entry.kind,
+                              c < entry.ins ? arriving(entry, c) : 0,
+                              c < entry.outs ? entry.firstOut + c : -1});
     }
 
-    void flatStep(const Info& info, Kernel* kernel) {
-        std::vector<float*> ins;
-        for (const int buffer : info.arriving)
-            ins.push_back(flat(buffer));
-        Plan::Step s{Plan::Step::Kind::flat, kernel};
-        s.in = plan_->pointers_.size(), s.inCount = ins.size();
-        plan_->pointers_.insert(plan_->pointers_.end(), ins.begin(), ins.end());
-        s.out = plan_->pointers_.size(), s.outCount = at(info.outs);
-        s.meter = at(takeMeters(info.outs));
-        for (int o = 0; o < info.outs; ++o) {
+    // A step's pointers lie side by side: first what it takes, then what it makes.
+    Plan::Step stepFrom(Plan::Step::Kind kind, Kernel* kernel) {
+        Plan::Step s{kind, kernel};
+        s.in = plan_->pointers_.size(), s.inCount = taken_.size();
+        plan_->pointers_.insert(plan_->pointers_.end(), taken_.begin(), taken_.end());
+        s.out = plan_->pointers_.size();
+        taken_.clear();
+        return s;
+    }
+
+    void flatStep(const Plan::Entry& entry, Kernel* kernel) {
+        for (int c = 0; c < entry.ins; ++c)
+            taken_.push_back(flat(arriving(entry, c)));
+        auto s = stepFrom(Plan::Step::Kind::flat, kernel);
+        s.outCount = at(entry.outs);
+        s.meter = at(takeMeters(entry.outs));
+        for (int o = 0; o < entry.outs; ++o) {
             float* p = take(maxFrame);
             plan_->pointers_.push_back(p);
-            lie(info.firstOut + o, p, 1, static_cast<int>(s.meter) + o);
+            lie(entry.firstOut + o, p, 1, static_cast<int>(s.meter) + o);
         }
         plan_->steps_.push_back(s);
     }
 
-    void wideStep(const Info& info, Kernel* kernel) {
-        std::vector<float*> ins;
-        for (int c = 0; c < info.ins; c += laneCount)
-            ins.push_back(sheet(info.arriving.data() + c, std::min(laneCount, info.ins - c)));
-        Plan::Step s{Plan::Step::Kind::wide, kernel};
-        s.in = plan_->pointers_.size(), s.inCount = ins.size();
-        plan_->pointers_.insert(plan_->pointers_.end(), ins.begin(), ins.end());
-        s.out = plan_->pointers_.size(), s.outCount = at((info.outs + laneCount - 1) / laneCount);
+    void wideStep(const Plan::Entry& entry, Kernel* kernel) {
+        for (int c = 0; c < entry.ins; c += laneCount)
+            taken_.push_back(sheet(&plan_->arriving_[at(entry.firstIn + c)], std::min(laneCount, entry.ins - c)));
+        auto s = stepFrom(Plan::Step::Kind::wide, kernel);
+        s.outCount = at((entry.outs + laneCount - 1) / laneCount);
         s.meter = at(takeMeters(static_cast<int>(s.outCount) * laneCount));
-        for (std::size_t k = 0; k < s.outCount; ++k) {
-            float* p = take(dsp::sheetSize);
-            plan_->pointers_.push_back(p);
-            auto& lanes = lanesOf_[p];
-            for (int l = 0; l < laneCount && static_cast<int>(k) * laneCount + l < info.outs; ++l) {
-                const int o = static_cast<int>(k) * laneCount + l;
-                lanes[at(l)] = info.firstOut + o;
-                lie(info.firstOut + o, p + l, laneCount, static_cast<int>(s.meter) + o);
+        for (int o = 0, out = -1; o < entry.outs; ++o) {
+            if (o % laneCount == 0) {
+                out = newSheet();
+                plan_->pointers_.push_back(sheets_[at(out)].at);
             }
+            lieOnSheet(entry.firstOut + o, out, o % laneCount, static_cast<int>(s.meter) + o);
         }
         plan_->steps_.push_back(s);
     }
 
     void layOutGangs() {
+        std::vector<Slots> staying;
+        std::vector<int> stayingOn; // their sheets
+        std::vector<const Lane*> moving;
         for (auto& [family, lanes] : waiting_) {
             // Lanes that come from one sheet keep their places on it, if enough of them do; the others are collected.
-            std::map<float*, std::array<const Lane*, laneCount>> staying;
-            std::vector<const Lane*> moving;
+            staying.clear(), stayingOn.clear(), moving.clear();
+            staysAt_.resize(sheets_.size(), -1);
             for (const auto& lane : lanes) {
-                const dsp::Place p = places_[at(lane.in)];
-                const bool sheet = p.at && p.stride == laneCount;
-                int slot = 0;
-                float* base = sheet ? baseOf(lane.in, slot) : nullptr;
-                auto* there = base ? &staying[base][at(slot)] : nullptr;
-                there && !*there ? void(*there = &lane) : moving.push_back(&lane);
+                const Spot& spot = spots_[at(lane.in)];
+                if (spot.sheet < 0) {
+                    moving.push_back(&lane);
+                    continue;
+                }
+                int& where = staysAt_[at(spot.sheet)];
+                if (where < 0) {
+                    where = static_cast<int>(staying.size());
+                    staying.push_back({}), stayingOn.push_back(spot.sheet);
+                }
+                auto& there = staying[at(where)][at(spot.lane)];
+                there ? moving.push_back(&lane) : void(there = &lane);
             }
-            for (auto& [base, slots] : staying) {
-                const auto used = std::count_if(slots.begin(), slots.end(), [](const Lane* l) { return l; });
+            for (std::size_t i = 0; i < staying.size(); ++i) {
+                staysAt_[at(stayingOn[i])] = -1;
+                const auto used = std::count_if(staying[i].begin(), staying[i].end(), [](const Lane* l) { return l; });
                 if (static_cast<std::size_t>(used) >= std::min(worthStaying, lanes.size()))
-                    makeGang(*gangKind(slots), base, slots);
+                    makeGang(sheets_[at(stayingOn[i])].at, staying[i]);
                 else
-                    for (const Lane* l : slots)
-                        if (l)
-                            moving.push_back(l);
+                    std::copy_if(staying[i].begin(), staying[i].end(), std::back_inserter(moving),
+                                 [](const Lane* l) { return l; });
             }
             std::sort(moving.begin(), moving.end(), [](const Lane* a, const Lane* b) { return a->out < b->out; });
             for (std::size_t i = 0; i < moving.size(); i += laneCount) {
-                std::array<const Lane*, laneCount> slots{};
+                Slots slots{};
                 int buffers[laneCount]{};
                 for (std::size_t l = 0; l < laneCount && i + l < moving.size(); ++l)
                     slots[l] = moving[i + l], buffers[l] = moving[i + l]->in;
-                makeGang(*gangKind(slots), sheet(buffers, laneCount), slots);
+                makeGang(sheet(buffers, laneCount), slots);
             }
+            lanes.clear();
         }
-        waiting_.clear();
     }
 
-    float* baseOf(int buffer, int& slot) const {
-        const dsp::Place p = places_[at(buffer)];
-        for (slot = 0; slot < laneCount; ++slot) {
-            const auto it = lanesOf_.find(p.at - slot);
-            if (it != lanesOf_.end() && it->second[at(slot)] == buffer)
-                return p.at - slot;
-        }
-        return nullptr;
-    }
-    const BlockKind* gangKind(const std::array<const Lane*, laneCount>& slots) const {
-        for (const Lane* l : slots)
-            if (l)
-                return kindOf_.at(l->lane.kernel);
-        return nullptr;
-    }
-
-    void makeGang(const BlockKind& kind, float* in, const std::array<const Lane*, laneCount>& slots) {
-        Plan::Run run{kind.gang(), in, take(dsp::sheetSize), {}};
+    void makeGang(float* in, const Slots& slots) {
+        const Lane* any = *std::find_if(slots.begin(), slots.end(), [](const Lane* l) { return l; });
+        const int out = newSheet();
+        Plan::Run run{any->kind->gang(), in, sheets_[at(out)].at, {}};
         Plan::Step s{Plan::Step::Kind::gang};
         s.index = plan_->gangs_.size();
         s.meter = at(takeMeters(laneCount));
         std::array<GangLane, laneCount> lanes{};
-        auto& there = lanesOf_[run.out];
         for (int l = 0; l < laneCount; ++l)
             if (const Lane* lane = slots[at(l)]) {
                 lanes[at(l)] = lane->lane;
                 run.kernels[at(l)] = lane->lane.kernel;
-                if (lane->out < 0)
-                    continue; // an end: nothing leaves it
-                there[at(l)] = lane->out;
-                lie(lane->out, run.out + l, laneCount, static_cast<int>(s.meter) + l);
+                if (lane->out >= 0) // else an end: nothing leaves it
+                    lieOnSheet(lane->out, out, l, static_cast<int>(s.meter) + l);
             }
         run.gang->assign(lanes);
         plan_->gangs_.push_back(std::move(run));
         plan_->steps_.push_back(s);
     }
 
-    Kernel* kernelFor(const Block& b, const Info& info, Plan::Entry& entry) {
-        if (previous_) {
-            const auto it = previous_->entries_.find(b.id);
-            if (it != previous_->entries_.end() && it->second.kind == info.kind && it->second.shape == info.shape &&
-                it->second.texts == b.texts)
-                entry.kernel = it->second.kernel;
-        }
-        if (!entry.kernel) {
-            const ParamTable& table = paramTable(*info.kind, info.shape);
-            entry.kernel =
-                info.kind->kernel({plan_->rate_, info.shape, b.texts, &resources_}, table, fullValues(table, b));
+    Kernel* kernelFor(std::size_t i) {
+        const Block& b = program_.blocks[i];
+        auto& entry = plan_->entries_[i];
+        const auto* old = follows_[i];
+        if (old && old->kind == entry.kind && old->form == entry.form && old->texts == entry.texts) {
+            entry.kernel = old->kernel;
+        } else {
+            const auto& [shape, table, ins, outs] = *entry.form;
+            entry.kernel = entry.kind->kernel({plan_->rate_, shape, b.texts, &resources_}, table, fullValues(table, b));
             if (previous_)
                 entry.kernel->fadeIn();
         }
-        if (info.kind->end != End::none) {
-            auto& names = info.kind->end == End::arrives ? plan_->inputs_ : plan_->outputs_;
+        if (entry.kind->end != End::none) {
+            auto& names = entry.kind->end == End::arrives ? plan_->inputs_ : plan_->outputs_;
             const auto port = b.texts.find("port");
             const std::string name = port == b.texts.end() || port->second.empty() ? b.id : port->second;
             const auto there = std::find(names.begin(), names.end(), name);
@@ -328,17 +333,13 @@ class Compiler {
                 names.push_back(name);
         }
         plan_->kernels_.push_back(entry.kernel.get());
-        kindOf_[entry.kernel.get()] = info.kind;
         return entry.kernel.get();
     }
 
     void finish() {
-        places_[0] = {silence(), 1};
-        for (auto& p : places_)
+        for (auto& p : plan_->places_)
             if (!p.at)
-                p = places_[0];
-        plan_->places_ = std::move(places_);
-        plan_->meterOf_ = std::move(meterOf_);
+                p = {silence(), 1};
         const auto slots = at(meters_);
         plan_->peaks_ = std::make_unique<std::atomic<float>[]>(slots);
         plan_->powers_ = std::make_unique<std::atomic<float>[]>(slots);
@@ -351,13 +352,11 @@ class Compiler {
 
     // Meters of ports that go on start where they were, so that a swap does not make them flicker.
     void keepMeters() {
-        for (const auto& [id, entry] : plan_->entries_) {
-            const auto old = previous_->entries_.find(id);
-            if (old == previous_->entries_.end())
-                continue;
-            for (int o = 0; o < std::min(entry.outs, old->second.outs); ++o) {
+        for (std::size_t i = 0; i < follows_.size(); ++i) {
+            const auto& entry = plan_->entries_[i];
+            for (int o = 0; follows_[i] && o < std::min(entry.outs, follows_[i]->outs); ++o) {
                 const int now = plan_->meterOf_[at(entry.firstOut + o)],
-                          was = previous_->meterOf_[at(old->second.firstOut + o)];
+                          was = previous_->meterOf_[at(follows_[i]->firstOut + o)];
                 if (now < 0 || was < 0)
                     continue;
                 plan_->peaks_[at(now)] = previous_->peaks_[at(was)].load(std::memory_order_relaxed);
@@ -370,16 +369,15 @@ class Compiler {
     const Resources& resources_;
     const Plan* previous_;
     std::unique_ptr<Plan> plan_;
-    std::vector<Info> infos_;
-    std::vector<dsp::Place> places_;
-    std::vector<int> meterOf_;
+    std::vector<const Plan::Entry*> follows_; // by block: the same in the plan before
+    std::vector<Spot> spots_;                 // by buffer
+    std::vector<Sheet> sheets_;
+    std::vector<float*> taken_;
+    std::vector<int> staysAt_; // by sheet, for one family at a time: among those that stay; -1: none
     int meters_ = 0;
     float *next_ = nullptr, *silence_ = nullptr;
     std::size_t left_ = 0;
-    std::unordered_map<int, float*> loose_;                          // flat copies of buffers on sheets
-    std::unordered_map<float*, std::array<int, laneCount>> lanesOf_; // what lies on a sheet that a step makes
-    std::map<std::string, std::vector<Lane>> waiting_;               // for gangs of this level, by family
-    std::unordered_map<const Kernel*, const BlockKind*> kindOf_;
+    std::map<std::string, std::vector<Lane>> waiting_; // for gangs of this level, by family
 };
 
 Result<std::unique_ptr<Plan>> compile(const Program& program, double rate, const Resources& resources,

@@ -1,6 +1,5 @@
 #include "engine/graph.h"
 #include <algorithm>
-#include <unordered_map>
 
 namespace loom::engine {
 namespace {
@@ -37,23 +36,22 @@ Result<Graph> graphOf(const Program& p) {
     if (p.blocks.size() > maxBlocks)
         return Trouble{"the program has " + std::to_string(p.blocks.size()) + " blocks", "program",
                        "Up to " + std::to_string(maxBlocks) + " are possible."};
-    std::unordered_map<std::string_view, int> index;
-    index.reserve(p.blocks.size());
+    Graph g{NameIndex(p.blocks.size()), {}, {}, {}};
+    const auto nameOf = [&p](int i) { return std::string_view(p.blocks[static_cast<std::size_t>(i)].id); };
     for (std::size_t i = 0; i < p.blocks.size(); ++i)
-        if (!index.emplace(p.blocks[i].id, static_cast<int>(i)).second)
+        if (!g.byName.add(p.blocks[i].id, static_cast<int>(i), nameOf))
             return Trouble{"two blocks have this id", p.blocks[i].id, "Give one of them another id."};
-    Graph g;
     g.threads.reserve(p.threads.size());
     std::vector<int> waiting(p.blocks.size(), 0), first(p.blocks.size() + 1, 0);
     for (const auto& t : p.threads) {
-        const auto a = index.find(t.from.block), b = index.find(t.to.block);
-        if (a == index.end() || b == index.end())
-            return Trouble{"a thread names the block \"" + (a == index.end() ? t.from.block : t.to.block) +
+        const int a = g.byName.find(t.from.block, nameOf), b = g.byName.find(t.to.block, nameOf);
+        if (a < 0 || b < 0)
+            return Trouble{"a thread names the block \"" + (a < 0 ? t.from.block : t.to.block) +
                                "\", which is not there",
                            "thread " + t.from.block + " \u2192 " + t.to.block, "Remove the thread or add the block."};
-        g.threads.emplace_back(a->second, b->second);
-        ++waiting[static_cast<std::size_t>(b->second)];
-        ++first[static_cast<std::size_t>(a->second) + 1];
+        g.threads.emplace_back(a, b);
+        ++waiting[static_cast<std::size_t>(b)];
+        ++first[static_cast<std::size_t>(a) + 1];
     }
     for (std::size_t i = 1; i < first.size(); ++i)
         first[i] += first[i - 1];

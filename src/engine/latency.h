@@ -15,4 +15,12 @@ std::map<PortRef, Latency> latencies(const Program& program, double rate);
 // The longest at any destination, in samples.
 int longestLatency(const Program& program, double rate);
 
+// A block where one sound arrives over several ways that are not equally long: what leaves it sounds like a comb.
+struct Meeting {
+    std::string block;
+    PortRef sound{};            // where it comes from
+    std::map<int, int> ports{}; // inputs it arrives at, and how late since then, in samples
+};
+std::vector<Meeting> unevenMeetings(const Program& program, double rate);
+
 } // namespace loom::engine

@@ -1,19 +1,38 @@
 #include "engine/path_response.h"
 #include "engine/block_kind.h"
 #include "engine/plan.h"
+#include "engine/play_list.h"
 
 namespace loom::engine {
 namespace {
 
 using Row = std::vector<dsp::Complex>;
 
-void addScaled(Row& sum, const Row& x, const BlockView& view, int in, int out, const std::vector<double>& hz,
-               double rate) {
+Row responseOf(const BlockView& view, const Block& block, int in, int out, const std::vector<double>& hz, double rate,
+               const Resources& resources) {
+    Row row(hz.size());
     for (std::size_t f = 0; f < hz.size(); ++f)
-        sum[f] += x[f] * view.response(in, out, hz[f], rate);
+        row[f] = view.response(in, out, hz[f], rate);
+    if (!view.kind->tapResponse || !view.on() || in != out)
+        return row;
+    std::shared_ptr<const dsp::AudioClip> clip;
+    if (const auto files = playList(block.texts); !files.empty() && resources.clip)
+        clip = resources.clip(files.front(), rate);
+    const bool there = clip && clip->frames() > 0;
+    const Row taps =
+        view.kind->tapResponse(view.look(), there ? clip->channels[0] : std::vector<float>{1.0f}, hz, rate);
+    for (std::size_t f = 0; f < hz.size(); ++f)
+        row[f] *= taps[f];
+    return row;
 }
 
 } // namespace
+
+Row blockResponse(const Block& block, int in, int out, const std::vector<double>& hz, double rate,
+                  const Resources& resources) {
+    return findKind(block.kind) ? responseOf(BlockView(block), block, in, out, hz, rate, resources)
+                                : Row(hz.size(), 0.0);
+}
 
 ResponseTable tabulate(const std::vector<double>& hz, const std::vector<dsp::Complex>& h) {
     ResponseTable t{hz, {}, {}};
@@ -25,7 +44,7 @@ ResponseTable tabulate(const std::vector<double>& hz, const std::vector<dsp::Com
 }
 
 Result<std::vector<dsp::Complex>> pathResponse(const Program& program, const PortRef& from, const PortRef& to,
-                                               const std::vector<double>& hz, double rate) {
+                                               const std::vector<double>& hz, double rate, const Resources& resources) {
     auto order = runningOrder(program);
     if (!order)
         return order.trouble();
@@ -54,8 +73,12 @@ Result<std::vector<dsp::Complex>> pathResponse(const Program& program, const Por
             if (source == into.end() || !rows.count(source->second))
                 continue;
             const Row x = rows.at(source->second);
-            for (int out = 0; out < view.outputs(); ++out)
-                addScaled(rows.try_emplace({id, out}, hz.size(), 0.0).first->second, x, view, in, out, hz, rate);
+            for (int out = 0; out < view.outputs(); ++out) {
+                const Row h = responseOf(view, block, in, out, hz, rate, resources);
+                Row& sum = rows.try_emplace({id, out}, hz.size(), 0.0).first->second;
+                for (std::size_t f = 0; f < hz.size(); ++f)
+                    sum[f] += x[f] * h[f];
+            }
         }
     }
     if (outputsOf(program, *b) > 0)

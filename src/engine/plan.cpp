@@ -29,15 +29,26 @@ class FlushDenormals {
 
 } // namespace
 
+int Plan::numberOf(std::string_view id) const {
+    return byName_.find(id, [this](int i) { return std::string_view(entries_[at(i)].id); });
+}
+
+int Plan::numberOf(std::string_view id, std::size_t& walk) const {
+    const int i = walk < entries_.size() && entries_[walk].id == id ? static_cast<int>(walk) : numberOf(id);
+    if (i >= 0)
+        walk = at(i) + 1;
+    return i;
+}
+
 int Plan::bufferOf(const PortRef& port) const {
-    const auto entry = entries_.find(port.block);
-    if (entry == entries_.end() || port.port < 0)
+    const int number = numberOf(port.block);
+    if (number < 0 || port.port < 0)
         return -1;
-    const Entry& e = entry->second;
+    const Entry& e = entries_[at(number)];
     if (port.port < e.outs)
         return e.firstOut + port.port;
     // A block without outputs is listened to at what arrives.
-    return e.outs == 0 && port.port < static_cast<int>(e.arriving.size()) ? e.arriving[at(port.port)] : -1;
+    return e.outs == 0 && port.port < e.ins ? arriving_[at(e.firstIn + port.port)] : -1;
 }
 
 MeterReading Plan::meter(int buffer) const {
@@ -49,8 +60,8 @@ MeterReading Plan::meter(int buffer) const {
 }
 
 std::shared_ptr<Kernel> Plan::kernel(const std::string& block) const {
-    const auto it = entries_.find(block);
-    return it == entries_.end() ? nullptr : it->second.kernel;
+    const int number = numberOf(block);
+    return number < 0 ? nullptr : entries_[at(number)].kernel;
 }
 
 void Plan::process(const PortIo& io, int frames) noexcept {

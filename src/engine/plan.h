@@ -1,7 +1,7 @@
 // A program made ready to run: blocks in order, memory laid out, kernels made or taken over, lanes put side by side.
 #pragma once
-#include "engine/block_kind.h"
-#include <unordered_map>
+#include "engine/form.h"
+#include "engine/name_index.h"
 
 namespace loom::engine {
 
@@ -32,17 +32,25 @@ class Plan {
     // RMS. Any thread.
     MeterReading meter(int buffer) const;
     std::shared_ptr<Kernel> kernel(const std::string& block) const;
+    // Place of a block in the program this was made from, or -1. Whoever walks through a similar program starts with 0;
+    // the next one is looked at first.
+    int numberOf(std::string_view id, std::size_t& walk) const;
+    int numberOf(std::string_view id) const;
 
   private:
     friend class Compiler;
     static std::size_t at(int i) { return static_cast<std::size_t>(i); }
-    struct Entry { // what must be the same for a kernel to be taken over, and where its ports lie
-        const BlockKind* kind = nullptr;
-        Shape shape{};
+    // A block: what must be the same for its kernel to be taken over, and where its ports lie.
+    struct Entry {
+        std::string id;
+        const BlockKind* kind = nullptr; // null: unknown
+        Shape asked{};                   // as the program says it
+        const Form* form = nullptr;
         std::map<std::string, std::string> texts{};
         std::shared_ptr<Kernel> kernel{};
-        int firstOut = 0, outs = 0;  // buffers
-        std::vector<int> arriving{}; // buffers
+        int ins = 0, outs = 0;
+        int firstIn = 0;  // in arriving_
+        int firstOut = 0; // a buffer
     };
     struct Collect { // onto a sheet
         dsp::Place from[laneCount];
@@ -85,7 +93,9 @@ class Plan {
     std::vector<float> newPeaks_, newPowers_;
     int gathered_ = 0; // samples since they were last made public
     std::unique_ptr<std::atomic<float>[]> peaks_, powers_;
-    std::unordered_map<std::string, Entry> entries_;
+    std::vector<Entry> entries_; // in the order of the program's blocks
+    NameIndex byName_;
+    std::vector<int> arriving_; // buffers
     std::vector<std::string> inputs_, outputs_;
     // Kernels are told their port by the thread that runs them, at the first frame: the plan before may still run.
     std::vector<std::pair<Kernel*, int>> slots_;

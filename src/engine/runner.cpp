@@ -15,31 +15,35 @@ Result<Done> Runner::load(const Program& program) {
     auto plan = compile(program, rate_, resources_, current_.get());
     if (!plan)
         return plan.trouble();
-    if (current_)
+    const Plan* previous = current_.get();
+    if (previous)
         retiring_.push_back(std::move(current_));
     current_ = std::move(*plan);
     send({Message::Kind::swap, current_.get()});
-    sendChanges(program_, program);
+    if (previous)
+        sendChanges(program, *previous);
     program_ = program;
     for (int i = 0; i < tapCount; ++i)
         sendTap(i);
     return Done{};
 }
 
-void Runner::sendChanges(const Program& from, const Program& to) {
-    std::map<std::string, const Block*> before;
-    for (const auto& b : from.blocks)
-        before.emplace(b.id, &b);
-    for (const auto& b : to.blocks) {
-        const auto old = before.find(b.id);
-        if (!findKind(b.kind) || old == before.end() || old->second->kind != b.kind || old->second->values == b.values)
+void Runner::sendChanges(const Program& to, const Plan& previous) {
+    std::size_t walk = 0;
+    for (std::size_t i = 0; i < to.blocks.size(); ++i) {
+        const Block& b = to.blocks[i];
+        const int number = previous.numberOf(b.id, walk);
+        if (number < 0)
             continue;
-        const BlockView now(b), was(*old->second);
+        const Block& old = program_.blocks[static_cast<std::size_t>(number)];
+        if (!findKind(b.kind) || old.kind != b.kind || old.values == b.values)
+            continue;
+        const BlockView now(b), was(old);
         if (now.shape != was.shape)
             continue;
-        for (std::size_t i = 0; i < now.values.size(); ++i)
-            if (now.values[i] != was.values[i])
-                send({Message::Kind::set, nullptr, current_->kernel(b.id).get(), static_cast<int>(i), now.values[i]});
+        for (std::size_t v = 0; v < now.values.size(); ++v)
+            if (now.values[v] != was.values[v])
+                send({Message::Kind::set, nullptr, current_->kernel(b.id).get(), static_cast<int>(v), now.values[v]});
     }
 }
 

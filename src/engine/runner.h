@@ -4,6 +4,7 @@
 #include "engine/ring.h"
 #include <array>
 #include <deque>
+#include <optional>
 
 namespace loom::engine {
 
@@ -45,7 +46,8 @@ class Runner {
     };
     void send(const Message& m);
     void sendTap(int slot);
-    void sendChanges(const Program& from, const Program& to);
+    // What stays glides to its new values. `previous` is the plan of what program_ still is.
+    void sendChanges(const Program& to, const Plan& previous);
 
     double rate_;
     Resources resources_;

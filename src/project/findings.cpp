@@ -2,6 +2,7 @@
 #include "dsp/tap_file.h"
 #include "engine/block_kind.h"
 #include "engine/graph.h"
+#include "engine/latency.h"
 #include "engine/plan.h"
 #include "engine/play_list.h"
 #include "project/catalogue.h"
@@ -28,6 +29,7 @@ class Checker {
         checkThreads();
         if (auto order = engine::runningOrder(program_); !order)
             add("loop", Severity::fix, nullptr, order.trouble().message, order.trouble().remedy);
+        checkMeetings();
         checkBudget();
         return std::move(found_);
     }
@@ -37,6 +39,19 @@ class Checker {
         found_.push_back({std::move(code), severity, device_.id, b ? b->id : "",
                           device_.name + (b ? " \u00b7 " + blockName(program_, *b) : ""), std::move(reason),
                           std::move(remedy)});
+    }
+
+    void checkMeetings() {
+        for (const auto& m : engine::unevenMeetings(program_, device_.rate)) {
+            int least = m.ports.begin()->second, most = least;
+            for (const auto& [port, late] : m.ports)
+                least = std::min(least, late), most = std::max(most, late);
+            const auto* sound = program_.find(m.sound.block);
+            add("lanes-apart", Severity::note, program_.find(m.block),
+                "The sound of " + blockName(program_, *sound) + " arrives here over " + std::to_string(m.ports.size()) +
+                    " ways, up to " + std::to_string(most - least) + " samples apart; together they sound like a comb.",
+                "Align the lanes that meet here, or give all ways the same blocks.");
+        }
     }
 
     void checkBlock(const Block& b) {

@@ -1,7 +1,9 @@
 #include "project/program_edit.h"
 #include "engine/block_kind.h"
+#include "engine/latency.h"
 #include "engine/plan.h"
 #include <algorithm>
+#include <cmath>
 
 namespace loom::project {
 namespace {
@@ -202,6 +204,78 @@ Result<Program> route(const Program& p, const std::string& source, const std::st
         return n;
     }
     return drawThread(p, from, to);
+}
+
+namespace {
+
+// The Alignment block that a thread comes from and that does nothing else; null: none.
+const engine::Block* holderOf(const Program& p, const Thread& t) {
+    const auto* from = p.find(t.from.block);
+    return from && from->kind == "align" && oneChannel(p, from->id) && onlyFrom(p, from->id) ? from : nullptr;
+}
+
+// `late`: by how many samples what arrives at an input is late now.
+Program aligned(const Program& p, const std::string& block, const std::map<int, int>& late) {
+    std::map<int, int> early; // without Alignment
+    for (const auto& [port, samples] : late) {
+        const auto* holder = holderOf(p, *p.into({block, port}));
+        early[port] =
+            samples - (holder ? static_cast<int>(std::lround(engine::BlockView(*holder).look()["samples"])) : 0);
+    }
+    int most = 0;
+    for (const auto& [port, samples] : early)
+        most = std::max(most, samples);
+    Program n = p;
+    for (const auto& [port, samples] : early) {
+        const Thread thread = *p.into({block, port});
+        const auto* holder = holderOf(p, thread);
+        if (holder && samples == most) {
+            n = *removeBlock(n, holder->id);
+        } else if (holder) {
+            n.find(holder->id)->values["samples"] = most - samples;
+        } else if (samples < most) {
+            const std::string id = engine::freshId(n, laneOf(thread.from.block) + ".align");
+            n.blocks.push_back({id, "align", "", {}, {{"samples", static_cast<double>(most - samples)}}});
+            std::find(n.threads.begin(), n.threads.end(), thread)->from = {id, 0};
+            n.threads.push_back({thread.from, {id, 0}});
+        }
+    }
+    return n;
+}
+
+} // namespace
+
+Result<Program> alignLanes(const Program& p, const std::string& block, double rate) {
+    if (!p.find(block))
+        return Trouble{"there is no block " + block, "", ""};
+    if (auto order = engine::runningOrder(p); !order)
+        return order.trouble();
+    const auto all = engine::latencies(p, rate);
+    std::map<int, int> late;
+    for (const auto& t : p.threads)
+        if (const auto from = all.find(t.from); t.to.block == block && from != all.end())
+            late[t.to.port] = from->second.most;
+    if (late.size() < 2)
+        return Trouble{"no two lanes meet here", block, "Choose a block at which several threads arrive."};
+    return aligned(p, block, late);
+}
+
+Result<Program> alignAllLanes(const Program& p, double rate) {
+    if (auto order = engine::runningOrder(p); !order)
+        return order.trouble();
+    Program n = p;
+    // The first along the sound at each round: what is held back there changes how late things are behind it. Where
+    // several sounds meet, one may need another round; two that contradict each other cannot both be put right.
+    constexpr int rounds = 4;
+    std::map<std::string, int> tried;
+    for (;;) {
+        const auto meetings = engine::unevenMeetings(n, rate);
+        const auto next =
+            std::find_if(meetings.begin(), meetings.end(), [&](const auto& m) { return tried[m.block]++ < rounds; });
+        if (next == meetings.end())
+            return n;
+        n = aligned(n, next->block, next->ports);
+    }
 }
 
 } // namespace loom::project

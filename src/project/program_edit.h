@@ -32,5 +32,10 @@ Result<engine::Program> cutThread(const engine::Program& p, const engine::PortRe
 // Routes a source lane's end to a destination lane's begin through the matrix mixer both are on: opens the crossing at
 // 0 dB. Without a common matrix it draws a thread.
 Result<engine::Program> route(const engine::Program& p, const std::string& source, const std::string& destination);
+// Holds back the lanes that meet at a block until the latest has come, with Alignment blocks; those that are there
+// already are set anew or taken out. Other blocks are not touched.
+Result<engine::Program> alignLanes(const engine::Program& p, const std::string& block, double rate);
+// The same wherever one sound arrives over several ways that are not equally long (engine::unevenMeetings).
+Result<engine::Program> alignAllLanes(const engine::Program& p, double rate);
 
 } // namespace loom::project

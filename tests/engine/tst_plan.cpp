@@ -152,6 +152,66 @@ class TestPlan : public QObject {
         p.threads.push_back({{"out-of", 0}, {"x", 0}});
         QVERIFY(latencies(p, 48000).empty());
     }
+    void oneSoundOverTwoWaysIsFound() {
+        const auto meet = [](const char* onTheWay, const char* crossing) {
+            Program p;
+            p.blocks = {{"s", "source", ""},
+                        {"split", "splitter", "", {{"outputs", 2}}},
+                        {"way", onTheWay, ""},
+                        {"other", "source", ""},
+                        {"slow", "limiter", ""},
+                        {"mix", "matrix", "", {{"inputs", 3}, {"outputs", 1}}, {{"1.1", 0}, {"2.1", 0}, {"3.1", 0}}},
+                        {"late", "matrix", "", {{"inputs", 2}, {"outputs", 1}}, {{"1.1", 0}, {crossing, 0}}}};
+            p.threads = {{{"s", 0}, {"split", 0}},   {{"split", 0}, {"way", 0}},  {{"way", 0}, {"mix", 0}},
+                         {{"split", 1}, {"mix", 1}}, {{"other", 0}, {"slow", 0}}, {{"slow", 0}, {"mix", 2}},
+                         {{"mix", 0}, {"late", 0}},  {{"other", 0}, {"late", 1}}};
+            return unevenMeetings(p, 48000);
+        };
+        auto found = meet("limiter", "1.1"); // the other source is late too, but nowhere against itself
+        QCOMPARE(found.size(), 1u);
+        QCOMPARE(found[0].block, std::string("mix"));
+        QCOMPARE(found[0].sound.block, std::string("s"));
+        QCOMPARE(found[0].ports, (std::map<int, int>{{0, 63}, {1, 0}}));
+        found = meet("level", "1.1");
+        QVERIFY(found.empty());
+        found = meet("level", "2.1"); // now the other source meets itself behind the mix
+        QCOMPARE(found.size(), 1u);
+        QCOMPARE(found[0].block, std::string("late"));
+        QCOMPARE(found[0].ports, (std::map<int, int>{{0, 63}, {1, 0}}));
+    }
+    void programInAnotherOrderKeepsItsKernels() {
+        Program p = test::twoLanes();
+        const auto first = compile(p, 48000, {});
+        QVERIFY(bool(first));
+        std::reverse(p.blocks.begin(), p.blocks.end());
+        p.blocks.insert(p.blocks.begin() + 2, {"new", "level", ""});
+        p.find("a.eq")->shape["bands"] = 12; // another shape is another kernel
+        p.find("b.level")->values["gain"] = -3;
+        const auto second = compile(p, 48000, {}, first->get());
+        QVERIFY(bool(second));
+        for (const auto& b : p.blocks)
+            QCOMPARE((*second)->kernel(b.id) == (*first)->kernel(b.id), b.id != "new" && b.id != "a.eq");
+        std::size_t walk = 0;
+        QCOMPARE((*second)->numberOf("new", walk), 2);
+        QCOMPARE((*second)->numberOf("nobody", walk), -1);
+        QCOMPARE(walk, 3u);
+    }
+    void responseGoesThroughDynamicsAndTaps() {
+        Program p;
+        p.blocks = {{"s", "source", ""}, {"c", "compressor", ""}, {"f", "fir", ""}, {"out", "destination", ""}};
+        p.blocks[2].texts["file"] = "x";
+        p.threads = {{{"s", 0}, {"c", 0}}, {{"c", 0}, {"f", 0}}, {{"f", 0}, {"out", 0}}};
+        const std::vector<double> hz{500, 12000};
+        const auto plain = pathResponse(p, {"s", 0}, {"out", 0}, hz, 48000);
+        QVERIFY(plain && std::abs(std::abs((*plain)[1]) - 1) < 1e-9);
+        auto clip = std::make_shared<loom::dsp::AudioClip>();
+        clip->rate = 48000, clip->channels = {{0.5f, 0.5f}}; // a mean of two: cos(w / 2)
+        Resources resources;
+        resources.clip = [&](const std::string&, double) { return clip; };
+        const auto h = pathResponse(p, {"s", 0}, {"out", 0}, hz, 48000, resources);
+        for (std::size_t i = 0; i < hz.size(); ++i)
+            QVERIFY(std::abs(std::abs((*h)[i]) - std::cos(loom::dsp::pi * hz[i] / 48000)) < 1e-7);
+    }
     void twoThreads() { // under TSan: edits, swaps, meters and taps while the sound runs
         Runner r(48000, {});
         Program p = test::twoLanes();

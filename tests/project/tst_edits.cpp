@@ -1,6 +1,7 @@
 // Edits, undo, findings, and changes of structure.
 #ifndef Q_MOC_RUN // moc of Qt 6.4 stumbles over the concepts of newer standard headers
 #include "engine/path_response.h"
+#include "engine/runner.h"
 #include "project/edit.h"
 #include "project/findings.h"
 #include "project/json.h"
@@ -216,6 +217,58 @@ class TestEdits : public QObject {
         QVERIFY(!findPlace(p_, "heddle/chair.eq.99.gain"));
         QVERIFY(!findPlace(p_, "nobody/chair.eq.2.gain"));
         QVERIFY(!findPlace(p_, "...."));
+    }
+
+    void lanesThatMeetAreAligned() {
+        Program p;
+        p.blocks = {{"s", "source", "", {}, {}, {{"port", "in 1"}}},
+                    {"fast", "level", ""},
+                    {"slow", "limiter", ""},
+                    {"mix", "matrix", "", {{"inputs", 3}, {"outputs", 1}}, {{"1.1", 0}, {"2.1", 0}}},
+                    {"far", "source", ""}};
+        p.threads = {{{"s", 0}, {"fast", 0}},
+                     {{"s", 0}, {"slow", 0}},
+                     {{"fast", 0}, {"mix", 0}},
+                     {{"slow", 0}, {"mix", 1}},
+                     {{"far", 0}, {"mix", 2}}};
+        // An impulse over both ways comes out at one time, twice as high.
+        const auto peaks = [](const Program& program) {
+            loom::engine::Runner r(48000, {});
+            (void)bool(r.load(program));
+            std::vector<float> in(64), heard(64), all;
+            const float* ins[] = {in.data(), nullptr};
+            for (int frame = 0; frame < 6; ++frame) {
+                in[0] = frame == 0 ? 0.25f : 0.0f;
+                r.process({ins, nullptr}, 64);
+                r.plan()->read(r.plan()->bufferOf({"mix", 0}), heard.data(), 64);
+                all.insert(all.end(), heard.begin(), heard.end());
+            }
+            std::map<int, double> found;
+            for (std::size_t i = 0; i < all.size(); ++i)
+                if (std::abs(all[i]) > 0.01f)
+                    found[static_cast<int>(i)] = std::round(static_cast<double>(all[i]) * 1000) / 1000;
+            return found;
+        };
+        QCOMPARE(peaks(p), (std::map<int, double>{{0, 0.25}, {63, 0.25}}));
+        const auto all = loom::project::alignAllLanes(p, 48000);
+        QVERIFY(bool(all));
+        QCOMPARE(peaks(*all), (std::map<int, double>{{63, 0.5}}));
+        QCOMPARE(all->into({"mix", 2})->from.block, std::string("far")); // another sound: left alone
+        const auto here = loom::project::alignLanes(p, "mix", 48000);
+        QCOMPARE(peaks(*here), (std::map<int, double>{{63, 0.5}}));
+        QCOMPARE(here->find(here->into({"mix", 2})->from.block)->values.at("samples"), 63.0);
+        // Anew when the way changes; out when it is no longer needed.
+        auto longer = *here;
+        longer.blocks.push_back({"more", "limiter", ""});
+        longer.threads[1] = {{"s", 0}, {"more", 0}};
+        longer.threads.push_back({{"more", 0}, {"slow", 0}});
+        QCOMPARE(peaks(*loom::project::alignAllLanes(longer, 48000)), (std::map<int, double>{{126, 0.5}}));
+        auto shorter = *loom::project::removeBlock(*here, "slow");
+        shorter = *loom::project::alignLanes(shorter, "mix", 48000);
+        QVERIFY(std::none_of(shorter.blocks.begin(), shorter.blocks.end(),
+                             [](const auto& b) { return b.kind == "align"; }));
+        QVERIFY(!loom::project::alignLanes(p, "fast", 48000)); // nothing meets there
+        QVERIFY(!loom::project::alignLanes(p, "nobody", 48000));
     }
 };
 QTEST_APPLESS_MAIN(TestEdits)

@@ -291,6 +291,7 @@ BlockKind declare_automixer() {
         return input ? std::to_string(port + 1) : port == 0 ? std::string("mix") : std::to_string(port);
     };
     k.readouts = {{"open", "Open lanes", "", 0, 8}};
+    k.passes = [](int in, int out) { return out == 0 || out == in + 1; };
     k.picture = Picture::lanes;
     k.glyph = Glyph::weave;
     k.flat = [](const Values&) { return false; };

@@ -1,5 +1,6 @@
 // FIR: a response of up to 16,384 taps from a sound file or a text of numbers.
 #include "dsp/convolver.h"
+#include "dsp/tap_response.h"
 #include "engine/blocks/common.h"
 
 namespace loom::engine {
@@ -51,7 +52,13 @@ BlockKind declare_fir() {
     };
     k.latency = [](const Values& v, double) { return v["on"] >= 0.5 ? dsp::convolverLatency : 0; };
     k.files = 1, k.taps = true;
-    k.glyph = Glyph::tape;
+    k.tapResponse = [](const Values& v, const std::vector<float>& taps, const std::vector<double>& hz, double rate) {
+        auto h = dsp::responseOfTaps(taps, hz, rate);
+        for (auto& x : h)
+            x *= dsp::gainFromDb(v["gain"]);
+        return h;
+    };
+    k.glyph = Glyph::tape, k.picture = Picture::curve;
     k.flat = [](const Values&) { return false; };
     return k;
 }
