@@ -90,6 +90,11 @@ bool Session::set(const QString& block, const QString& param, double value, bool
     return edit(project::setValue(project_, device_ + "/" + (block + "." + param).toStdString(), value, merge));
 }
 
+// By "block.parameter".
+bool Session::setAll(const std::map<std::string, double>& values, const QString& text, bool merge) {
+    return edit(project::setValues(device_, values, text.toStdString(), merge));
+}
+
 bool Session::setProgram(const Result<engine::Program>& program, const QString& text) {
     if (!program) {
         report(QString::fromStdString(program.trouble().text()));
@@ -108,6 +113,11 @@ void Session::reshape(const QString& block, const std::string& shape, int count)
                        .arg(QString::fromStdString(project::blockName(*program(), *b)))
                        .arg(count)
                        .arg(QString::fromStdString(spec->label).toLower()));
+}
+
+void Session::align(const QString& block) {
+    if (program())
+        setProgram(project::alignLanes(*program(), block.toStdString(), device()->rate), "Align lanes");
 }
 
 bool Session::setFile(const QString& block, const QString& key, const QString& path) {

@@ -32,8 +32,10 @@ class Session : public QObject {
     // -- changes --
     bool edit(std::unique_ptr<project::Edit> edit);
     bool set(const QString& block, const QString& param, double value, bool merge = false);
+    bool setAll(const std::map<std::string, double>& values, const QString& text, bool merge = false);
     bool setProgram(const Result<engine::Program>& program, const QString& text);
     void reshape(const QString& block, const std::string& shape, int count); // channels, lanes, bands ...
+    void align(const QString& block);                                        // the lanes that meet there
     // Takes a file into the project for a block, under a key of its texts (engine/play_list.h).
     bool setFile(const QString& block, const QString& key, const QString& path);
     void endDrag() { history_.endMerge(); }

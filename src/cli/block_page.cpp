@@ -1,6 +1,7 @@
 #include "cli/block_page.h"
 #include "cli/answer.h"
 #include "engine/block_kind.h"
+#include "engine/path_response.h"
 #include <filesystem>
 #include <fstream>
 #include <iomanip>
@@ -11,11 +12,24 @@ namespace {
 
 using engine::BlockView;
 
+// For the picture of a filter that takes its taps from a file: 48 of them, a Hann window.
+engine::Resources exampleTaps() {
+    auto clip = std::make_shared<dsp::AudioClip>();
+    clip->rate = 48000, clip->channels.resize(1);
+    for (int n = 0; n < 48; ++n)
+        clip->channels[0].push_back(static_cast<float>((1 - std::cos(2 * dsp::pi * (n + 0.5) / 48)) / 48));
+    engine::Resources r;
+    r.clip = [clip](const std::string&, double) { return clip; };
+    return r;
+}
+
 // What a block does, drawn: gain over frequency from 20 Hz to 20 kHz, or level out over level in, as the code that runs
 // works it out. Empty for a block that has neither.
 std::string drawing(const engine::BlockKind& k) {
     engine::Block block{"x", k.id, ""};
     block.values = k.example;
+    if (k.taps)
+        block.texts["file"] = "hann.txt";
     const BlockView view(block);
     constexpr double width = 360, height = 120;
     const bool transfer = k.picture == engine::Picture::transfer;
@@ -27,18 +41,32 @@ std::string drawing(const engine::BlockKind& k) {
         << "\"><rect width=\"100%\" height=\"100%\" fill=\"#FBF8F1\"/>\n";
     for (int i = 1; i < 4; ++i) // every 6 dB of 24, or every 20 dB of 80
         out << "<path d=\"M0 " << height * i / 4 << "H" << width << "\" stroke=\"#DDD3C0\"/>\n";
-    const int outputs = transfer ? 1 : view.outputs();
+    std::vector<std::vector<double>> lines; // dB at every other pixel; several outputs, and then their sum
+    std::vector<double> hz, levels;
+    for (int x = 0; x <= static_cast<int>(width); x += 2) {
+        hz.push_back(20 * std::pow(1000.0, x / width));
+        if (transfer)
+            levels.push_back(k.transfer(view.look(), -80 + 80 * x / width));
+    }
+    if (transfer)
+        lines.push_back(levels);
+    std::vector<dsp::Complex> sum(hz.size(), 0.0);
+    const int outputs = transfer ? 0 : k.channelwise() ? 1 : view.outputs();
     for (int o = 0; o < outputs; ++o) {
-        if (!transfer && k.channelwise() && o > 0)
-            break; // all channels alike
-        out << "<path fill=\"none\" stroke=\"#26292E\" stroke-width=\"2\" d=\"";
-        for (int x = 0; x <= static_cast<int>(width); x += 2) {
-            const double at = x / width;
-            const double db = transfer
-                                  ? k.transfer(view.look(), -80 + 80 * at)
-                                  : dsp::dbFromGain(std::abs(view.response(0, o, 20 * std::pow(1000.0, at), 48000)));
-            const double y = transfer ? -db / 80 * height : height / 2 - db / 24 * height;
-            out << (x ? "L" : "M") << x << " " << std::clamp(y, -10.0, height + 10);
+        const auto h = engine::blockResponse(block, 0, o, hz, 48000, exampleTaps());
+        for (std::size_t i = 0; i < h.size(); ++i)
+            sum[i] += h[i];
+        lines.push_back(engine::tabulate(hz, h).db);
+    }
+    if (outputs > 1)
+        lines.push_back(engine::tabulate(hz, sum).db);
+    for (std::size_t line = 0; line < lines.size(); ++line) {
+        const bool ofAll = outputs > 1 && line == lines.size() - 1;
+        out << "<path fill=\"none\" stroke=\"#26292E\" stroke-width=\"" << (ofAll ? 1.0 : 2.0)
+            << (ofAll ? "\" stroke-dasharray=\"4 3" : "") << "\" d=\"";
+        for (std::size_t i = 0; i < lines[line].size(); ++i) {
+            const double db = lines[line][i], y = transfer ? -db / 80 * height : height / 2 - db / 24 * height;
+            out << (i ? "L" : "M") << 2 * i << " " << std::clamp(y, -10.0, height + 10);
         }
         out << "\"/>\n";
     }
@@ -83,6 +111,9 @@ int blocksPage() {
                 std::cout << "![" << k.label
                           << (k.picture == engine::Picture::transfer ? ": level out over level in, \u221280 to 0 dBFS"
                                                                      : ": \u221212 to 12 dB, 20 Hz to 20 kHz")
+                          << (k.taps                                   ? "; with a Hann window of 48 taps"
+                              : view.outputs() > 1 && !k.channelwise() ? "; dashed: the sum"
+                                                                       : "")
                           << "](blocks/" << k.id << ".svg)\n\n";
             if (view.table->size() == 0)
                 continue;

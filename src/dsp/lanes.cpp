@@ -6,24 +6,23 @@ namespace {
 
 typedef float V __attribute__((vector_size(32)));
 typedef V VAt __attribute__((aligned(4), may_alias));
-typedef int M __attribute__((vector_size(32)));
 
 // Turns eight samples of eight channels over in registers: rows become columns.
 LOOM_INLINE void turn(V (&r)[laneCount]) {
     V t[laneCount];
     for (int l = 0; l < laneCount; l += 2) { // pairs
-        t[l] = __builtin_shuffle(r[l], r[l + 1], M{0, 8, 1, 9, 4, 12, 5, 13});
-        t[l + 1] = __builtin_shuffle(r[l], r[l + 1], M{2, 10, 3, 11, 6, 14, 7, 15});
+        t[l] = __builtin_shufflevector(r[l], r[l + 1], 0, 8, 1, 9, 4, 12, 5, 13);
+        t[l + 1] = __builtin_shufflevector(r[l], r[l + 1], 2, 10, 3, 11, 6, 14, 7, 15);
     }
     for (int l = 0; l < laneCount; l += 4) { // fours
-        r[l] = __builtin_shuffle(t[l], t[l + 2], M{0, 1, 8, 9, 4, 5, 12, 13});
-        r[l + 1] = __builtin_shuffle(t[l], t[l + 2], M{2, 3, 10, 11, 6, 7, 14, 15});
-        r[l + 2] = __builtin_shuffle(t[l + 1], t[l + 3], M{0, 1, 8, 9, 4, 5, 12, 13});
-        r[l + 3] = __builtin_shuffle(t[l + 1], t[l + 3], M{2, 3, 10, 11, 6, 7, 14, 15});
+        r[l] = __builtin_shufflevector(t[l], t[l + 2], 0, 1, 8, 9, 4, 5, 12, 13);
+        r[l + 1] = __builtin_shufflevector(t[l], t[l + 2], 2, 3, 10, 11, 6, 7, 14, 15);
+        r[l + 2] = __builtin_shufflevector(t[l + 1], t[l + 3], 0, 1, 8, 9, 4, 5, 12, 13);
+        r[l + 3] = __builtin_shufflevector(t[l + 1], t[l + 3], 2, 3, 10, 11, 6, 7, 14, 15);
     }
     for (int k = 0; k < 4; ++k) {
-        t[k] = __builtin_shuffle(r[k], r[k + 4], M{0, 1, 2, 3, 8, 9, 10, 11});
-        t[k + 4] = __builtin_shuffle(r[k], r[k + 4], M{4, 5, 6, 7, 12, 13, 14, 15});
+        t[k] = __builtin_shufflevector(r[k], r[k + 4], 0, 1, 2, 3, 8, 9, 10, 11);
+        t[k + 4] = __builtin_shufflevector(r[k], r[k + 4], 4, 5, 6, 7, 12, 13, 14, 15);
     }
     for (int k = 0; k < laneCount; ++k)
         r[k] = t[k];

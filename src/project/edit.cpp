@@ -1,6 +1,7 @@
 #include "project/edit.h"
 #include "engine/block_kind.h"
 #include "project/findings.h"
+#include <algorithm>
 
 namespace loom::project {
 namespace {
@@ -53,6 +54,63 @@ class SetValue final : public Edit {
     double value_;
     bool merge_;
     std::map<std::string, double> before_;
+};
+
+// Several parameters at once, of any blocks of one program.
+class SetValues final : public Edit {
+  public:
+    SetValues(std::string device, std::map<std::string, double> values, std::string text, bool merge)
+        : device_(std::move(device)), text_(std::move(text)), values_(std::move(values)), merge_(merge) {}
+    std::string text() const override { return text_; }
+
+    Result<Change> apply(Project& p) override {
+        Device* d = p.device(device_);
+        if (!d || !d->program)
+            return Trouble{"there is no such device", device_, ""};
+        std::map<std::string, std::map<std::string, double>> before;
+        std::vector<std::pair<Block*, std::string>> places;
+        for (const auto& [address, value] : values_) { // all of them are looked at before anything is changed
+            const auto at = engine::findParameter(*d->program, address);
+            if (!at.block)
+                return Trouble{"there is no such parameter", address,
+                               "loomctl info FILE lists blocks, loomctl blocks their parameters."};
+            const engine::BlockView view(*at.block);
+            const auto& spec = view.table->specs()[static_cast<std::size_t>(at.index)];
+            if (!(value >= spec.min && value <= spec.max))
+                return Trouble{std::to_string(value) + " is outside the range", address,
+                               "Use " + engine::formatValue(spec, spec.min) + " to " +
+                                   engine::formatValue(spec, spec.max) + "."};
+            before.emplace(at.block->id, at.block->values);
+            places.emplace_back(d->program->find(at.block->id), at.param);
+        }
+        std::size_t i = 0;
+        for (const auto& [address, value] : values_) {
+            engine::enterValue(*places[i].first, places[i].second, value);
+            ++i;
+        }
+        before_ = std::move(before);
+        return Change{Change::Kind::program, device_};
+    }
+    Change revert(Project& p) override {
+        for (const auto& [block, values] : before_)
+            p.device(device_)->program->find(block)->values = values;
+        return {Change::Kind::program, device_};
+    }
+    bool absorb(const Edit& next) override {
+        const auto* n = dynamic_cast<const SetValues*>(&next);
+        const auto sameName = [](const auto& a, const auto& b) { return a.first == b.first; };
+        if (!n || !n->merge_ || n->device_ != device_ ||
+            !std::equal(values_.begin(), values_.end(), n->values_.begin(), n->values_.end(), sameName))
+            return false;
+        values_ = n->values_;
+        return true;
+    }
+
+  private:
+    std::string device_, text_;
+    std::map<std::string, double> values_;
+    bool merge_;
+    std::map<std::string, std::map<std::string, double>> before_; // by block
 };
 
 class SetProgram final : public Edit {
@@ -157,6 +215,11 @@ class RenameProject final : public Edit {
 
 std::unique_ptr<Edit> setValue(const Project& p, const std::string& path, double value, bool merge) {
     return std::make_unique<SetValue>(p, path, value, merge);
+}
+
+std::unique_ptr<Edit> setValues(const std::string& device, std::map<std::string, double> values, std::string text,
+                                bool merge) {
+    return std::make_unique<SetValues>(device, std::move(values), std::move(text), merge);
 }
 
 std::unique_ptr<Edit> setProgram(const std::string& device, engine::Program program, std::string text) {

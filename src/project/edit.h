@@ -3,6 +3,7 @@
 #include "engine/result.h"
 #include "project/model.h"
 #include <functional>
+#include <map>
 #include <memory>
 
 namespace loom::project {
@@ -25,6 +26,9 @@ class Edit {
 // Sets a parameter by path, e.g. "heddle/delegate-3.eq.2.gain". Entering a band's value switches the band on, and the
 // block with it. merge: joins with the step before if that set the same parameter (dragging, wheel).
 std::unique_ptr<Edit> setValue(const Project& project, const std::string& path, double value, bool merge = false);
+// Sets several parameters of one device's program, by "block.parameter", as one step: all or none.
+std::unique_ptr<Edit> setValues(const std::string& device, std::map<std::string, double> values, std::string text,
+                                bool merge = false);
 // Puts another program in place of the one a device has; the piece most edits of structure are made of.
 std::unique_ptr<Edit> setProgram(const std::string& device, engine::Program program, std::string text);
 // Gives a block a sound file under a key of its texts (engine/play_list.h): the bytes go into the project's assets

@@ -5,6 +5,20 @@
 #include <mutex>
 
 namespace loom::project {
+
+std::shared_ptr<const dsp::AudioClip> clipOf(const std::map<std::string, std::vector<char>>& assets,
+                                             const std::string& name, double rate) {
+    const auto asset = assets.find(name);
+    if (asset == assets.end())
+        return nullptr;
+    auto clip = std::make_shared<dsp::AudioClip>();
+    std::string error;
+    if (!dsp::isTapText(asset->second))
+        return dsp::readClip(asset->second, name, rate, *clip, error) ? clip : nullptr;
+    clip->rate = rate, clip->channels.resize(1);
+    return dsp::readTapText(asset->second, name, clip->channels[0], error) ? clip : nullptr;
+}
+
 namespace {
 
 // Decoded assets by name and rate. Looked up when programs are compiled, possibly from several threads.
@@ -14,18 +28,8 @@ class ClipShelf {
     std::shared_ptr<const dsp::AudioClip> get(const std::string& name, double rate) {
         std::lock_guard guard(lock_);
         auto& clip = clips_[{name, rate}];
-        const auto asset = assets_.find(name);
-        if (!clip && asset != assets_.end()) {
-            auto read = std::make_shared<dsp::AudioClip>();
-            std::string error;
-            if (dsp::isTapText(asset->second)) { // an impulse response
-                read->rate = rate, read->channels.resize(1);
-                if (dsp::readTapText(asset->second, name, read->channels[0], error))
-                    clip = read;
-            } else if (dsp::readClip(asset->second, name, rate, *read, error)) {
-                clip = read;
-            }
-        }
+        if (!clip)
+            clip = clipOf(assets_, name, rate);
         return clip;
     }
 

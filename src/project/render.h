@@ -6,6 +6,10 @@
 
 namespace loom::project {
 
+// An asset as sound, or as the taps of a filter, at a rate; null: it is neither, or there is none of this name.
+std::shared_ptr<const dsp::AudioClip> clipOf(const std::map<std::string, std::vector<char>>& assets,
+                                             const std::string& name, double rate);
+
 // Clips from the project's assets; where `stands` is set, stand-in sound for the device's inputs. Decoded once, kept.
 // `device` and the assets are copied: the result outlives the project.
 engine::Resources resourcesOf(const Project& project, const Device& device, bool stands);

@@ -2,6 +2,7 @@
 #include "app/bench/bench_page.h"
 #include "app/deck/card.h"
 #include "app/deck/curve_view.h"
+#include "app/deck/matrix_table.h"
 #include "app/deck/value_field.h"
 #include "app/shell/accessible.h"
 #include "app/shell/finder.h"
@@ -12,7 +13,9 @@
 #include "app/weave/insert_field.h"
 #include "app/weave/weave_view.h"
 #ifndef Q_MOC_RUN
+#include "engine/latency.h"
 #include "engine/path_response.h"
+#include "project/findings.h"
 #include "project/json.h"
 #include "project/program_edit.h"
 #include "project/store.h"
@@ -21,6 +24,7 @@
 #include <QAccessibleActionInterface>
 #include <QComboBox>
 #include <QElapsedTimer>
+#include <QHeaderView>
 #include <QLineEdit>
 #include <QPushButton>
 #include <QSettings>
@@ -349,6 +353,81 @@ class TestWindow : public QObject {
         QCOMPARE(value("in.3.mute"), 0.0);
         QTest::keyClick(w_.get(), Qt::Key_Z, Qt::ControlModifier);
         QTest::keyClick(w_.get(), Qt::Key_Z, Qt::ControlModifier);
+    }
+    void crossingsAsATable() {
+        session().choose("hall");
+        auto* table = w_->findChild<MatrixTable*>("crossings.hall");
+        QVERIFY(table);
+        const auto cell = [&](int row, int column) {
+            return table->visualRect(table->model()->index(row, column)).center();
+        };
+        const auto level = [&](const char* id) { return engine::BlockView(*program().find("hall")).look()[id]; };
+        QCOMPARE(table->model()->headerData(1, Qt::Vertical).toString(), QString("Delegate 1"));
+        QCOMPARE(table->model()->headerData(4, Qt::Horizontal).toString(), QString("Far-end send"));
+        const auto before = program();
+        // Four crossings, one typed value, one step of undo.
+        QTest::mouseClick(table->viewport(), Qt::LeftButton, {}, cell(1, 0));
+        QTest::mouseClick(table->viewport(), Qt::LeftButton, Qt::ShiftModifier, cell(2, 1));
+        QTest::keyClick(table, '-'); // typing begins where it stands
+        auto* editor = table->findChild<QLineEdit*>();
+        QVERIFY(editor);
+        QTest::keyClicks(editor, "4");
+        QTest::keyClick(editor, Qt::Key_Return);
+        QTRY_COMPARE(level("3.2"), -4.0);
+        for (const char* id : {"2.1", "2.2", "3.1"})
+            QCOMPARE(level(id), -4.0);
+        QCOMPARE(level("4.1"), -6.0);
+        QTest::keyClick(table, Qt::Key_M);
+        QCOMPARE(level("3.2.mute"), 1.0);
+        QTest::keyClick(table, Qt::Key_M);
+        QCOMPARE(level("3.2.mute"), 0.0);
+        // Held and drawn upwards: all four, and again one step.
+        drag(table->viewport(), cell(1, 0), cell(1, 0) - QPoint(0, 20));
+        QVERIFY(level("2.1") > -3 && level("2.1") < 6);
+        QCOMPARE(level("2.1"), level("3.2"));
+        session().undo();
+        QCOMPARE(level("2.1"), -4.0);
+        QTest::keyClick(table, Qt::Key_Delete);
+        QCOMPARE(level("3.2"), -80.0);
+        for (int i = 0; i < 4; ++i)
+            session().undo();
+        QCOMPARE(program(), before);
+        // A name mutes its line.
+        auto* rows = table->verticalHeader();
+        QTest::mouseClick(rows->viewport(), Qt::LeftButton, {}, {10, rows->sectionViewportPosition(2) + 5});
+        QCOMPARE(level("in.3.mute"), 1.0);
+        QVERIFY(table->model()->headerData(2, Qt::Vertical).toString().contains("mute"));
+        table->enter("loud");
+        QVERIFY(program() != before); // still there; nonsense changed nothing
+        session().undo();
+        QCOMPARE(program(), before);
+    }
+    void hubBelowAnotherIsChosenAndAligned() {
+        auto made = project::addBlock(program(), "crossover", "Ways");
+        QVERIFY(bool(made));
+        auto p = *project::drawThread(made->program, {"chair.eq", 0}, {"ways", 0});
+        made = project::addBlock(p, "sum", "Together");
+        p = *project::drawThread(made->program, {"ways", 0}, {"together", 0});
+        p.blocks.push_back({"late", "limiter", ""});
+        p = *project::drawThread(p, {"ways", 1}, {"late", 0});
+        p = *project::drawThread(p, {"late", 0}, {"together", 1});
+        QVERIFY(session().setProgram(p, "Ways"));
+        const auto found = project::check(session().project());
+        QCOMPARE(found.size(), 1u);
+        QCOMPARE(found[0].code, std::string("lanes-apart"));
+        for (const char* hub : {"ways", "together", "hall"}) {
+            QTest::mouseClick(weave(), Qt::LeftButton, {}, weave()->laneRect(hub).topLeft().toPoint() + QPoint(3, 3));
+            QCOMPARE(session().lane(), QString(hub));
+        }
+        session().choose("together");
+        auto* align = w_->findChild<QPushButton*>("together.align");
+        QVERIFY(align);
+        QTest::mouseClick(align, Qt::LeftButton);
+        const auto* held = program().into({"together", 0});
+        QCOMPARE(program().find(held->from.block)->kind, std::string("align"));
+        QVERIFY(engine::unevenMeetings(program(), 48000).empty());
+        session().undo();
+        QCOMPARE(engine::unevenMeetings(program(), 48000).size(), 1u);
     }
     void countInTheHeadOfACard() {
         session().choose("chair", "chair.eq");

@@ -4,6 +4,7 @@
 #include "app/deck/history_view.h"
 #include "app/deck/lane_gains_view.h"
 #include "app/deck/levels_view.h"
+#include "app/deck/matrix_table.h"
 #include "app/deck/notch_view.h"
 #include "app/deck/transfer_view.h"
 #include "app/deck/value_field.h"
@@ -17,7 +18,6 @@
 #include <QLabel>
 #include <QPainter>
 #include <QPushButton>
-#include <QScrollArea>
 #include <QSpinBox>
 #include <QVBoxLayout>
 
@@ -80,6 +80,8 @@ Card::Card(Session& session, const QString& block, QWidget* parent) : QFrame(par
         const engine::BlockView view(b);
         for (const auto& spec : kind->shape)
             addShape(head, spec);
+        if (view.inputs() > 1 && !kind->channelwise())
+            addAlign(head);
         if (view.table->indexOf("on") >= 0)
             head->addWidget(new Toggle(session, block, "on"));
         if (kind->picture == engine::Picture::curve)
@@ -91,13 +93,22 @@ Card::Card(Session& session, const QString& block, QWidget* parent) : QFrame(par
         if (b.kind == "eq")
             buildBands(box);
         else if (b.kind == "matrix")
-            buildCrossings(box);
+            box->addWidget(crossings_ = new MatrixTable(session, block), 1);
         else
             buildParameters(box);
     }
-    if (!curve_ && moving_.empty())
+    if (!curve_ && !crossings_ && moving_.empty())
         box->addStretch(1);
     setChosen(false);
+}
+
+// For blocks at which lanes meet.
+void Card::addAlign(QHBoxLayout* head) {
+    auto* align = new QPushButton("Align lanes");
+    align->setObjectName(block_ + ".align");
+    align->setToolTip("Holds lanes that arrive early back until the latest has come, with Alignment blocks");
+    connect(align, &QPushButton::clicked, this, [this] { session_.align(block_); });
+    head->addWidget(align);
 }
 
 QWidget* Card::picture() {
@@ -266,42 +277,6 @@ void Card::showBand(int band) {
     }
 }
 
-void Card::buildCrossings(QVBoxLayout* box) {
-    // All crossings as fields, a row a source, a column a destination.
-    const auto* program = session_.program();
-    const engine::BlockView view(*program->find(block_.toStdString()));
-    auto* inner = new QWidget;
-    auto* grid = new QGridLayout(inner);
-    grid->setContentsMargins(0, 0, 0, 0);
-    grid->setSpacing(Theme::get().ipx(3));
-    const int ins = std::min(view.inputs(), 32), outs = std::min(view.outputs(), 16);
-    const auto name = [&](const std::string& id) {
-        const auto* b = program->find(id);
-        return b ? q(project::blockName(*program, *b)).section(QString::fromUtf8(" \u00b7 "), 0, 0) : QString();
-    };
-    for (int o = 0; o < outs; ++o)
-        for (const auto& t : program->threads)
-            if (t.from == engine::PortRef{block_.toStdString(), o}) {
-                auto* l = new QLabel(name(t.to.block));
-                l->setStyleSheet("color: " + tokens().ink2.name());
-                grid->addWidget(l, 0, o + 1, Qt::AlignRight);
-            }
-    for (int i = 0; i < ins; ++i) {
-        const auto* t = program->into({block_.toStdString(), i});
-        grid->addWidget(new QLabel(t ? name(t->from.block) : QString::number(i + 1)), i + 1, 0);
-        for (int o = 0; o < outs; ++o) {
-            auto* f = new ValueField(session_, block_, QString("%1.%2").arg(i + 1).arg(o + 1));
-            f->setMinimumWidth(Theme::get().ipx(74));
-            grid->addWidget(f, i + 1, o + 1);
-        }
-    }
-    auto* scroll = new QScrollArea;
-    scroll->setWidget(inner);
-    scroll->setWidgetResizable(true);
-    scroll->setMinimumWidth(Theme::get().ipx(760));
-    box->addWidget(scroll, 1);
-}
-
 void Card::refresh() {
     for (auto* f : findChildren<ValueField*>())
         f->refresh();
@@ -309,6 +284,8 @@ void Card::refresh() {
         t->update();
     if (curve_)
         curve_->update();
+    if (crossings_)
+        crossings_->refresh();
     for (auto* picture : findChildren<BlockPicture*>())
         picture->update();
 }

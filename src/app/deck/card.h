@@ -10,6 +10,7 @@ class QVBoxLayout;
 namespace loom::app {
 
 class CurveView;
+class MatrixTable;
 class ValueField;
 
 // A switch: on or off, with the word beside it.
@@ -48,15 +49,16 @@ class Card : public QFrame {
     void addPort(QGridLayout* grid, int row);
     void addFiles(QGridLayout* grid, int row);
     void addShape(QHBoxLayout* head, const engine::ShapeSpec& spec);
+    void addAlign(QHBoxLayout* head);
     QWidget* picture();
     QWidget* notches();
     void buildParameters(QVBoxLayout* box);
     void buildBands(QVBoxLayout* box);
-    void buildCrossings(QVBoxLayout* box);
     void showBand(int band);
     Session& session_;
     QString block_;
     CurveView* curve_ = nullptr;
+    MatrixTable* crossings_ = nullptr;
     QWidget* bandRow_ = nullptr;
     std::vector<QWidget*> moving_; // what shows the sound at work
     int band_ = 0;

@@ -1,6 +1,8 @@
 #include "app/deck/curve_view.h"
 #include "app/theme/theme.h"
 #include "app/weave/weave_view.h"
+#include "engine/path_response.h"
+#include "project/render.h"
 #include <QMouseEvent>
 #include <QPainter>
 #include <QPainterPath>
@@ -87,6 +89,34 @@ void CurveView::setSpectrum(std::vector<double> bands) {
     update();
 }
 
+void CurveView::drawCurves(const QRectF& r) {
+    const auto& b = *block();
+    if (drawn_ == b && drawnIn_ == r && !curves_.empty())
+        return;
+    drawn_ = b, drawnIn_ = r;
+    curves_.clear(), sum_.clear();
+    const auto* kind = engine::findKind(b.kind);
+    const double rate = session_.device()->rate;
+    engine::Resources resources;
+    if (kind->tapResponse)
+        resources.clip = [this](const std::string& name, double at) {
+            if (name != tapsName_)
+                taps_ = project::clipOf(session_.project().assets, name, at), tapsName_ = name;
+            return taps_;
+        };
+    const auto hz = curveFrequencies(r.width(), rate);
+    std::vector<dsp::Complex> all(hz.size(), 0.0);
+    const int outputs = kind->channelwise() ? 1 : engine::BlockView(b).outputs();
+    for (int out = 0; out < outputs; ++out) {
+        const auto h = engine::blockResponse(b, 0, out, hz, rate, resources);
+        for (std::size_t i = 0; i < h.size(); ++i)
+            all[i] += h[i];
+        curves_.push_back(responseCurve(h, r, range));
+    }
+    if (outputs > 1)
+        sum_ = responseCurve(all, r, range);
+}
+
 void CurveView::paintEvent(QPaintEvent*) {
     const auto* b = block();
     if (!b)
@@ -112,7 +142,8 @@ void CurveView::paintEvent(QPaintEvent*) {
     for (const double hz : {31.5, 63.0, 125.0, 250.0, 500.0, 1000.0, 2000.0, 4000.0, 8000.0, 16000.0})
         p.drawLine(QPointF(xOf(hz), r.top()), QPointF(xOf(hz), r.bottom()));
     p.drawLine(QPointF(r.left(), r.center().y()), QPointF(r.right(), r.center().y()));
-    const QPainterPath curve = responseCurve(view, session_.device()->rate, r, range);
+    drawCurves(r);
+    const QPainterPath& curve = curves_.size() > 1 ? sum_ : curves_[0];
     QPainterPath area = curve;
     area.lineTo(r.right(), r.center().y());
     area.lineTo(r.left(), r.center().y());
@@ -123,9 +154,15 @@ void CurveView::paintEvent(QPaintEvent*) {
     p.setBrush(Qt::NoBrush);
     p.setPen(QPen(view.on() ? tokens().ink : tokens().ink2, px(1.8), view.on() ? Qt::SolidLine : Qt::DashLine));
     p.drawPath(curve);
+    for (std::size_t i = 0; curves_.size() > 1 && i < curves_.size(); ++i) { // bands of a crossover, below their sum
+        p.setPen(QPen(tokens().threads[i % std::size(tokens().threads)], px(1.4)));
+        p.drawPath(curves_[i]);
+    }
     p.setClipping(false);
     p.setFont(Theme::get().number(9));
     p.setPen(tokens().ink2);
+    if (curves_.size() > 1)
+        p.drawText(r.adjusted(px(6), px(2), 0, 0), Qt::AlignLeft | Qt::AlignTop, "bands, and their sum");
     const bool wide = r.width() > px(260);
     for (const auto& [hz, text] :
          {std::pair{63.0, "63"}, {250.0, "250"}, {1000.0, "1k"}, {4000.0, "4k"}, {16000.0, "16k"}})

@@ -2,6 +2,7 @@
 #pragma once
 #include "app/session.h"
 #include "app/shell/accessible.h"
+#include <QPainterPath>
 #include <QWidget>
 
 namespace loom::app {
@@ -41,7 +42,15 @@ class CurveView : public QWidget, public Painted {
     QString block_;
     int band_ = 0, dragging_ = 0;
     bool moved_ = false;
+    void drawCurves(const QRectF& r);
     std::vector<double> spectrum_;
+    // What is drawn, and what of: it is worked out anew only when that changes.
+    engine::Block drawn_;
+    QRectF drawnIn_;
+    std::vector<QPainterPath> curves_; // of each output that differs
+    QPainterPath sum_;                 // of several
+    std::string tapsName_;
+    std::shared_ptr<const dsp::AudioClip> taps_;
 };
 
 } // namespace loom::app

@@ -54,7 +54,8 @@ void Deck::rebuild() {
             for (const auto& b : lane->beads)
                 blocks << q(b);
         else
-            path = end.kind == "matrix" ? QString("levels from each source (rows) into each destination (columns)")
+            path = end.kind == "matrix"
+                       ? QString("type or drag levels \u00b7 M mutes \u00b7 press a name to mute its line")
                    : engine::findKind(end.kind) ? q(engine::findKind(end.kind)->purpose)
                                                 : QString("made by a later version; kept, and silent");
         blocks << session_.lane();

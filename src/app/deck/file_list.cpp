@@ -32,6 +32,7 @@ FileList::FileList(Session& session, const QString& block, QWidget* parent)
         auto* change = button(q(file), key, "Choose another file instead of " + q(file));
         auto* away = button(QString(QChar(0x00D7)), key + ".remove", "Remove " + q(file) + " from the list");
         away->setFixedWidth(Theme::get().ipx(26));
+        away->setStyleSheet("padding: 0");
         connect(change, &QPushButton::clicked, this, [this, number] { choose(number); });
         connect(away, &QPushButton::clicked, this, [this, number] { remove(number); });
         grid->addWidget(change, number, 0);

@@ -9,6 +9,7 @@
 #include "app/weave/weave_view.h"
 #include "engine/latency.h"
 #include "project/findings.h"
+#include "project/program_edit.h"
 #include <QCloseEvent>
 #include <QDir>
 #include <QFileDialog>
@@ -179,6 +180,11 @@ void MainWindow::buildCommands() {
     addCommand("Remove what is chosen", "", [this] { weave_->removeChosen(); });
     addCommand("Move the block towards the source", "", [this] { weave_->moveChosen(-1); });
     addCommand("Move the block towards the destination", "", [this] { weave_->moveChosen(1); });
+    addCommand("Align the lanes that meet at the chosen block", "", [this] { alignChosen(); });
+    addCommand("Align lanes wherever one sound comes together", "", [this] {
+        if (session_.program())
+            session_.setProgram(project::alignAllLanes(*session_.program(), session_.device()->rate), "Align lanes");
+    });
     addCommand("Rename what is chosen", "", [this] { weave_->renameLane(); });
     addCommand("Listen to the chosen thread", "", [this] { listen(); });
     addCommand("Record the chosen thread to WAV", "F8", [this] { record(); });
@@ -188,6 +194,11 @@ void MainWindow::buildCommands() {
     addCommand("Text at 100 %", "Ctrl+0", [] { Theme::get().setPercent(100); });
     auto* equals = new QShortcut(QKeySequence("Ctrl+="), this); // where + needs Shift
     connect(equals, &QShortcut::activated, this, [] { Theme::get().setPercent(Theme::get().percent() + 10); });
+}
+
+void MainWindow::alignChosen() {
+    const QString block = session_.block().isEmpty() ? session_.lane() : session_.block();
+    block.isEmpty() ? session_.report("Choose a block at which lanes meet.") : session_.align(block);
 }
 
 void MainWindow::applyTheme() {
@@ -251,10 +262,12 @@ void MainWindow::refreshState() {
                          .arg(outs));
     const auto load = project::loadOf(*d);
     if (load.workBudget > 0)
-        load_->setText(QString("work %1 %   memory %2 %   latency %3 ms")
+        load_->setText(QString(Theme::get().percent() > 150 ? "%1 %  %2 %  %3 ms" // room for the button
+                                                            : "work %1 %   memory %2 %   latency %3 ms")
                            .arg(qRound(100 * load.work / load.workBudget))
                            .arg(qRound(100 * load.memory / load.memoryBudget))
                            .arg(1000.0 * engine::longestLatency(*d->program, d->rate) / d->rate, 0, 'f', 1));
+    load_->setToolTip("What the program takes: work and memory of its processor, and its longest latency");
 }
 
 void MainWindow::refreshFindings() {

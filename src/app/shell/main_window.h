@@ -30,6 +30,7 @@ class MainWindow : public QMainWindow {
     void showStage(int stage);
     void showStage(const QString& name);
     void toggleBench();
+    void alignChosen();
     void find();
     // Ready-made for pictures: a lane and a bead chosen.
     void refreshNow() { tick(); }

@@ -3,6 +3,7 @@
 #include "app/theme/theme.h"
 #include "app/weave/weave_measure.h"
 #include "app/weave/weave_view.h"
+#include "engine/path_response.h"
 #include "project/findings.h"
 #include <QPainter>
 #include <QPainterPath>
@@ -11,14 +12,20 @@ namespace loom::app {
 
 using namespace weave;
 
-QPainterPath responseCurve(const engine::BlockView& view, double rate, QRectF r, double range) {
+std::vector<double> curveFrequencies(double width, double rate) {
+    const int points = qBound(16, static_cast<int>(width / 2), 240);
+    std::vector<double> hz;
+    for (int i = 0; i <= points; ++i)
+        hz.push_back(std::min(20 * std::pow(1000.0, static_cast<double>(i) / points), rate * 0.49));
+    return hz;
+}
+
+QPainterPath responseCurve(const std::vector<dsp::Complex>& h, QRectF r, double range) {
     QPainterPath path;
-    const int points = qBound(16, static_cast<int>(r.width() / 2), 240);
-    for (int i = 0; i <= points; ++i) {
-        const double hz = 20 * std::pow(1000.0, static_cast<double>(i) / points);
-        const double db = dsp::dbFromGain(std::abs(view.response(0, 0, std::min(hz, rate * 0.49), rate)));
+    for (std::size_t i = 0; i < h.size(); ++i) {
+        const double db = dsp::dbFromGain(std::abs(h[i]));
         const double y = r.center().y() - qBound(-range, db, range) / range * r.height() / 2;
-        const QPointF p(r.left() + r.width() * i / points, y);
+        const QPointF p(r.left() + r.width() * static_cast<double>(i) / static_cast<double>(h.size() - 1), y);
         i == 0 ? path.moveTo(p) : path.lineTo(p);
     }
     return path;
@@ -158,7 +165,10 @@ void WeaveView::paintBead(QPainter& p, const engine::Block& block, QRectF r, QCo
         p.setClipRect(inner.adjusted(0, -1, 0, 1));
         p.setBrush(Qt::NoBrush);
         p.setPen(QPen(on ? tokens().ink : tokens().ink2, px(1.6)));
-        p.drawPath(responseCurve(view, session_.device()->rate, inner, 12));
+        const double rate = session_.device()->rate;
+        const auto hz = curveFrequencies(inner.width(), rate);
+        for (int out = 0; out < (view.kind->channelwise() ? 1 : view.outputs()); ++out)
+            p.drawPath(responseCurve(engine::blockResponse(block, 0, out, hz, rate), inner, 12));
         p.setClipping(false);
         break;
     }
@@ -212,6 +222,34 @@ void WeaveView::paintHub(QPainter& p, const engine::Layout::Hub& h) {
                q(project::blockName(*session_.program(), block)));
     if (block.kind == "matrix")
         paintKnots(p, h, block);
+    else if (engine::findKind(block.kind))
+        paintPorts(p, h, block);
+}
+
+// What arrives and leaves at which row, by name, and the block's own small curve between.
+void WeaveView::paintPorts(QPainter& p, const engine::Layout::Hub& h, const engine::Block& block) {
+    const engine::BlockView view(block);
+    const QRectF box = hubRect(h).adjusted(px(6), 0, -px(6), 0);
+    p.setFont(Theme::get().number(9));
+    p.setPen(tokens().ink2);
+    for (const bool input : {true, false}) {
+        const auto& rows = input ? h.inRows : h.outRows;
+        for (std::size_t i = 0; i < rows.size() && rows.size() > 1; ++i)
+            p.drawText(QRectF(box.left(), rowY(rows[i]) - px(8), box.width(), px(16)),
+                       Qt::AlignVCenter | (input ? Qt::AlignLeft : Qt::AlignRight),
+                       q(engine::portName(*view.kind, view.shape, input, static_cast<int>(i))));
+    }
+    if (view.kind->picture != engine::Picture::curve)
+        return;
+    const QRectF inner = QRectF(box.left(), box.center().y() - px(14), box.width() - px(50), px(28));
+    const double rate = session_.device()->rate;
+    const auto hz = curveFrequencies(inner.width(), rate);
+    p.setPen(QPen(view.on() ? tokens().ink : tokens().ink2, px(1.6)));
+    p.setBrush(Qt::NoBrush);
+    p.setClipRect(inner);
+    for (int out = 0; out < view.outputs(); ++out)
+        p.drawPath(responseCurve(engine::blockResponse(block, 0, out, hz, rate), inner, 12));
+    p.setClipping(false);
 }
 
 bool WeaveView::muted(const engine::Block& matrix, int in, int out) const {

@@ -121,7 +121,8 @@ QRectF WeaveView::laneRect(const QString& end) const {
                 return {px(8), y, weaveX_ - px(40), rowHeight_};
             return {destinationX_ - px(24), y, width() - destinationX_ + px(16), rowHeight_};
         }
-    return {};
+    const auto* there = hub(end);
+    return there ? hubRect(*there) : QRectF();
 }
 
 QRectF WeaveView::hubRect(const engine::Layout::Hub& h) const {
@@ -234,7 +235,7 @@ WeaveView::Hit WeaveView::hit(QPointF at) const {
         }
     }
     for (const auto& hub : layout_.hubs)
-        if (QRectF(hubX(hub), px(headHeight) - px(20), hubWidth(hub), height()).contains(at))
+        if (hubRect(hub).adjusted(0, -px(20), 0, 0).contains(at)) // with its name
             return {Hit::Kind::lane, q(hub.block), {}, 0, 0, {}};
     return h;
 }

@@ -3,6 +3,7 @@
 #include "app/session.h"
 #include "app/shell/accessible.h"
 #ifndef Q_MOC_RUN
+#include "dsp/units.h"
 #include "engine/layout.h"
 #endif
 #include <QWidget>
@@ -76,6 +77,7 @@ class WeaveView : public QWidget, public Painted {
     void paintBead(QPainter& p, const engine::Block& block, QRectF r, QColor colour);
     void paintMeter(QPainter& p, QRectF r, double db) const;
     void paintHub(QPainter& p, const engine::Layout::Hub& hub);
+    void paintPorts(QPainter& p, const engine::Layout::Hub& hub, const engine::Block& block);
     void paintKnots(QPainter& p, const engine::Layout::Hub& hub, const engine::Block& matrix);
     void paintThreads(QPainter& p);
     void paintFlag(QPainter& p);
@@ -95,7 +97,9 @@ class WeaveView : public QWidget, public Painted {
     double rowHeight_ = 31, sourceX_ = 0, weaveX_ = 0, weaveWidth_ = 0, destinationX_ = 0;
 };
 
-// The small true curve of a block, within -18..18 dB and 20 Hz..20 kHz.
-QPainterPath responseCurve(const engine::BlockView& view, double rate, QRectF r, double range);
+// Frequencies of a curve from 20 Hz to 20 kHz that is drawn so wide, below half the rate; and the curve itself, within
+// -range..range dB.
+std::vector<double> curveFrequencies(double width, double rate);
+QPainterPath responseCurve(const std::vector<dsp::Complex>& h, QRectF r, double range);
 
 } // namespace loom::app

@@ -139,6 +139,11 @@ BlockKind declare_crossover() {
         return std::make_unique<CrossoverKernel>(t, v, s.rate, bandsOf(s.shape));
     };
     k.response = crossoverResponse;
+    k.portName = [](const Shape& s, bool input, int port) -> std::string {
+        static const char* names[3][4] = {
+            {"low", "high"}, {"low", "middle", "high"}, {"low", "low mid", "high mid", "high"}};
+        return input ? "1" : names[bandsOf(s) - 2][port];
+    };
     k.glyph = Glyph::curve, k.picture = Picture::curve;
     k.flat = [](const Values&) { return false; };
     return k;
