@@ -157,11 +157,7 @@ class TestAutomixer : public QObject {
                 qInfo("its talker speaks %.1f %% of the time", 100 * speaking);
             }
             qInfo("lane %d open %.1f %% of the time%s", m, 100 * part, own ? " (talker)" : "");
-            if (!getenv("X"))
-                if (!getenv("X"))
-                    if (!getenv("X"))
-                        if (!getenv("X"))
-                            QVERIFY(own ? part > 0.3 : part < 0.05);
+            QVERIFY(own ? part > 0.3 : part < 0.05);
         }
     }
 
@@ -206,6 +202,36 @@ class TestAutomixer : public QObject {
         for (const double db : g)
             sum += std::pow(10, db / 10);
         QVERIFY2(std::abs(sum - 1) < 0.01, qPrintable(QString::number(sum)));
+    }
+
+    void whoSpeaksKeepsTheFloor() { // lane 2 speaks first, then lane 1 louder as well, then lane 2 falls silent
+        const auto opens = [](double lock, double priority) {
+            Block b{"b", "automixer", "", {{"lanes", 3}}};
+            b.values = {{"lock", lock}, {"1.priority", priority}, {"hold", 100}, {"last", 0}, {"margin", 0}};
+            Solo mixer(b, rate);
+            std::vector<std::vector<float>> ins(3, std::vector<float>(maxFrame)), outs(4, std::vector<float>(maxFrame));
+            std::vector<const float*> in{ins[0].data(), ins[1].data(), ins[2].data()};
+            std::vector<float*> out{outs[0].data(), outs[1].data(), outs[2].data(), outs[3].data()};
+            std::vector<bool> open;
+            for (int frame = 0; frame < 3000; ++frame) {
+                for (int i = 0; i < maxFrame; ++i) {
+                    const int n = frame * maxFrame + i;
+                    const double one = std::sin(2 * dsp::pi * 800 / rate * n),
+                                 two = std::sin(2 * dsp::pi * 1300 / rate * n);
+                    const auto at = static_cast<std::size_t>(i);
+                    ins[0][at] = static_cast<float>(one * (frame > 1200 ? 0.3 : 1e-4));
+                    ins[1][at] = static_cast<float>(two * (frame > 800 && frame < 2000 ? 0.2 : 1e-4));
+                    ins[2][at] = static_cast<float>(one * 1e-4);
+                }
+                mixer.run(in, out, maxFrame);
+                if (frame == 1900 || frame == 2900)
+                    open.insert(open.end(), {mixer.kernel().readout(1) > -6, mixer.kernel().readout(2) > -6});
+            }
+            return open;
+        };
+        QCOMPARE(opens(1, 0), (std::vector<bool>{false, true, true, false})); // his turn comes when the other is done
+        QVERIFY(opens(0, 0)[0]);
+        QVERIFY(opens(1, 1)[0]);
     }
 };
 QTEST_APPLESS_MAIN(TestAutomixer)

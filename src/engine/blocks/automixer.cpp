@@ -17,6 +17,7 @@ enum {
     amRelease,
     amDepth,
     amLimit,
+    amLock,
     amLast,
     amHome,
     amNom,
@@ -107,6 +108,7 @@ class AutomixerKernel final : public Kernel {
         learnLeakage(loudest, perSecond);
         const double over = dsp::gainFromDb(2 * params_.now(amThreshold)),
                      near = dsp::gainFromDb(2 * params_.now(amMargin)), hold = params_.target(amHold) / 1000;
+        const bool locked = params_.target(amLock) >= 0.5; // to the one who has it, and to lanes with priority
         bool taken = false; // somebody has the floor: who comes later must claim it for a moment
         for (const auto& lane : lanes_)
             taken = taken || lane.wantsOpen;
@@ -116,10 +118,12 @@ class AutomixerKernel final : public Kernel {
             // An open lane stays open on a little less, so that two who talk at once do not flicker.
             const bool strong = lane.level >= leakedInto(l) * (lane.wantsOpen ? near * staying : near);
             lane.claim = speaks && strong ? lane.claim + 1 / perSecond : 0;
-            if (speaks && strong && (lane.wantsOpen || !taken || lane.claim > claimSeconds)) {
+            const bool may = !taken || (locked ? laneParam(l, lanePriority) >= 0.5 : lane.claim > claimSeconds);
+            if (speaks && strong && (lane.wantsOpen || may)) {
                 if (!lane.wantsOpen)
                     lane.openedAt = now_;
                 lane.wantsOpen = true;
+                taken = taken || locked; // two who begin at once: the first lane has it
                 lane.held = hold;
             } else {
                 lane.held -= 1 / perSecond;
@@ -194,7 +198,7 @@ class AutomixerKernel final : public Kernel {
     }
 
     void applyGains(Inputs in, Outputs out, int frames, double perSecond) {
-        const bool sharing = params_.target(amMode) >= 0.5;
+        const double sharing = params_.now(amMode); // from one way to the other in a glide
         const double attack = 1 / std::max(1.0, params_.target(amAttack) / 1000 * perSecond),
                      release = 1 / std::max(1.0, params_.target(amRelease) / 1000 * perSecond),
                      closed = dsp::gainFromDb(params_.now(amDepth));
@@ -205,29 +209,29 @@ class AutomixerKernel final : public Kernel {
             const double goal = lane.wantsOpen || l == stay_ ? 1 : 0;
             lane.open += std::clamp(goal - lane.open, -release, attack);
             open += lane.open;
-            if (laneParam(l, lanePriority) >= 0.5)
-                priority = std::max(priority, lane.open);
+            priority = std::max(priority, lane.open * laneParam(l, lanePriority));
         }
         // Number of open microphones: with every doubling the sum comes down by 3 dB.
-        const double nomGoal = params_.target(amNom) >= 0.5 && !sharing ? 1 / std::sqrt(std::max(1.0, open)) : 1.0;
+        const double nomGoal = params_.target(amNom) >= 0.5 ? 1 / std::sqrt(std::max(1.0, open)) : 1.0;
         nom_ += dsp::onePole(0.05, perSecond) * (nomGoal - nom_);
         const double under = dsp::gainFromDb(-priority * params_.now(amPriorityDepth));
         float mixed[maxFrame]{};
         int shownOpen = 0;
-        const bool after = params_.target(amDirect) >= 0.5;
+        const double after = params_.now(amDirect);
         for (std::size_t l = 0; l < lanes_.size(); ++l) {
             Lane& lane = lanes_[l];
             // From the closed depth to open in a straight line of decibels, as the ear counts.
-            double gain = sharing ? std::sqrt(lane.level / total) : std::pow(closed, 1 - lane.open) * nom_;
-            if (!sharing && closed <= 1.0001e-4 && lane.open <= 0)
-                gain = 0; // -80 dB is shut
-            gain *= laneParam(l, lanePriority) >= 0.5 ? 1 : under;
+            const bool shut = closed <= 1.0001e-4 && lane.open <= 0; // -80 dB
+            double gain = shut ? 0 : (1 - sharing) * std::pow(closed, 1 - lane.open) * nom_;
+            if (sharing > 0)
+                gain += sharing * std::sqrt(lane.level / total);
+            gain *= under + laneParam(l, lanePriority) * (1 - under);
             gain *= 1 - laneParam(l, laneMute);
             const double from = lane.gain, step = (gain - from) / frames;
             for (int i = 0; i < frames; ++i) {
                 const auto y = static_cast<float>(in[l][i] * (from + step * (i + 1)));
                 mixed[i] += y;
-                out[1 + l][i] = after ? y : in[l][i];
+                out[1 + l][i] = static_cast<float>(in[l][i] + after * (y - in[l][i]));
             }
             lane.gain = gain;
             shownOpen += lane.open > 0.5;
@@ -246,7 +250,10 @@ class AutomixerKernel final : public Kernel {
 
 std::vector<ParamSpec> automixerParams(const Shape& s) {
     const double lanes = lanesOf(s);
-    std::vector<ParamSpec> p{choiceParam("mode", "Way", {"gated", "gain sharing"}),
+    ParamSpec mode = choiceParam("mode", "Way", {"gated", "gain sharing"}),
+              direct = choiceParam("direct", "Direct outputs", {"before", "after"}, 1);
+    mode.glide = direct.glide = Glide::linear;
+    std::vector<ParamSpec> p{mode,
                              glidingLevel("threshold", "Opens above the noise by", 3, 30, 9),
                              glidingLevel("margin", "Opens above what leaks by", 0, 12, 4),
                              secondsParam("decay", "Decay of the room", 0.1, 5, 0.8),
@@ -256,18 +263,20 @@ std::vector<ParamSpec> automixerParams(const Shape& s) {
                              glidingLevel("depth", "Depth when closed", -80, 0, -18),
                              {"limit", "Open microphones at most", Unit::none, 1, std::max(2.0, lanes),
                               std::min(4.0, std::max(2.0, lanes)), 1},
+                             onOffParam("lock", "Who speaks keeps the floor", false),
                              choiceParam("last", "When nobody speaks",
                                          {"all close", "the latest stays open", "a chosen lane stays open"}, 1),
                              {"home", "The chosen lane", Unit::none, 1, std::max(2.0, lanes), 1, 1},
                              onOffParam("nom", "NOM attenuation", true),
                              glidingLevel("priority-depth", "Priority turns others down by", 0, 80, 12),
-                             choiceParam("direct", "Direct outputs", {"before", "after"}, 1)};
+                             direct};
     for (int l = 1; l <= lanesOf(s); ++l) {
         const std::string n = std::to_string(l), say = "Lane " + n;
-        ParamSpec mute = onOffParam(n + ".mute", say + " mute", false);
-        mute.glide = Glide::linear;
+        ParamSpec mute = onOffParam(n + ".mute", say + " mute", false),
+                  priority = onOffParam(n + ".priority", say + " priority", false);
+        mute.glide = priority.glide = Glide::linear;
         p.push_back(glidingLevel(n + ".weight", say + " weight", -12, 12, 0));
-        p.push_back(onOffParam(n + ".priority", say + " priority", false));
+        p.push_back(priority);
         p.push_back(mute);
     }
     return p;
