@@ -1,6 +1,7 @@
 // What people type for any parameter of any kind, and dotted addresses: read, written out, read again.
 #include "engine/block_kind.h"
 #include "engine/runner.h"
+#include "project/phrase.h"
 #include <cmath>
 #include <cstdlib>
 
@@ -19,6 +20,11 @@ extern "C" int LLVMFuzzerTestOneInput(const unsigned char* data, std::size_t siz
     Program program;
     program.blocks = {block};
     (void)findParameter(program, text);
+    loom::project::Device device{"d", "D", "heddle-16", ""};
+    device.program = program;
+    if (const auto said = loom::project::speak(device, {"a.b"}, "", text))
+        if (!compile(said->program, 48000, {}))
+            std::abort(); // what a phrase makes can run
     if (table.size() == 0)
         return 0;
     const auto& spec = table.specs()[(data[2] * std::size_t(7)) % table.size()];

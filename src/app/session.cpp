@@ -1,7 +1,9 @@
 #include "app/session.h"
 #include "app/bench/bench_engine.h"
 #include "dsp/tap_file.h"
+#include "project/catalogue.h"
 #include "project/findings.h"
+#include "project/lane_edit.h"
 #include "project/program_edit.h"
 #include "project/store.h"
 #include <QFile>
@@ -38,17 +40,8 @@ bool Session::open(const QString& path) {
         report(QString::fromStdString(loaded.trouble().text()));
         return false;
     }
-    bench_->stop();
     auto recovered = project::recoverJournal(*loaded, path.toStdString());
-    project_ = std::move(*loaded);
-    history_.clear();
-    path_ = path, lane_.clear(), block_.clear(), device_.clear();
-    for (const auto& d : project_.devices)
-        if (d.program && device_.empty())
-            device_ = d.id;
-    emit fileChanged();
-    emit changed({});
-    emit chosen();
+    take(std::move(*loaded), path);
     if (recovered) { // as edits, so that undo leads back to what was saved
         for (const auto& d : recovered->devices)
             if (d.program && project_.device(d.id) && project_.device(d.id)->program != d.program)
@@ -56,6 +49,29 @@ bool Session::open(const QString& path) {
         report("Unsaved work was recovered. Undo leads back to what was saved.", false);
     }
     return true;
+}
+
+bool Session::start(const QString& model) {
+    auto made = project::newProject(model.toStdString());
+    if (!made) {
+        report(QString::fromStdString(made.trouble().text()));
+        return false;
+    }
+    take(std::move(*made), {});
+    return true;
+}
+
+void Session::take(project::Project project, const QString& path) {
+    bench_->stop();
+    project_ = std::move(project);
+    history_.clear();
+    path_ = path, lane_.clear(), block_.clear(), lanes_.clear(), device_.clear();
+    for (const auto& d : project_.devices)
+        if (d.program && device_.empty())
+            device_ = d.id;
+    emit fileChanged();
+    emit changed({});
+    emit chosen();
 }
 
 bool Session::save() {
@@ -87,6 +103,16 @@ bool Session::edit(std::unique_ptr<project::Edit> edit) {
 }
 
 bool Session::set(const QString& block, const QString& param, double value, bool merge) {
+    if (lanes_.size() > 1)
+        if (const auto others =
+                project::counterparts(engine::layOut(*program()), *program(), laneIds(), block.toStdString());
+            !others.empty()) {
+            std::map<std::string, double> all{{(block + "." + param).toStdString(), value}};
+            for (const auto& other : others) // that have it: they may have fewer bands
+                if (engine::findParameter(*program(), other + "." + param.toStdString()).block)
+                    all[other + "." + param.toStdString()] = value;
+            return setAll(all, QString("Set %1 on %2 lanes").arg(param).arg(all.size()), merge);
+        }
     return edit(project::setValue(project_, device_ + "/" + (block + "." + param).toStdString(), value, merge));
 }
 
@@ -149,6 +175,7 @@ void Session::after(const Change& change) {
             block_.clear();
         if (!lane_.isEmpty() && !p->find(lane_.toStdString()))
             lane_.clear();
+        lanes_.removeIf([p](const QString& l) { return !p->find(l.toStdString()); });
         bench_->follow(project_, *device(), change);
     }
     autosave_.start();
@@ -167,10 +194,28 @@ void Session::redo() {
 }
 
 void Session::choose(const QString& lane, const QString& block) {
-    if (lane == lane_ && block == block_)
+    // A bead of one of several lanes: the others stay chosen, so that what is set there is set on all of them.
+    const QStringList lanes = lane.isEmpty()                              ? QStringList()
+                              : !block.isEmpty() && lanes_.contains(lane) ? lanes_
+                                                                          : QStringList(lane);
+    if (lane == lane_ && block == block_ && lanes == lanes_)
         return;
-    lane_ = lane, block_ = block;
+    lane_ = lane, block_ = block, lanes_ = lanes;
     emit chosen();
+}
+
+void Session::chooseLanes(const QStringList& lanes) {
+    lanes_ = lanes;
+    lane_ = lanes.isEmpty() ? QString() : lanes.last();
+    block_.clear();
+    emit chosen();
+}
+
+std::vector<std::string> Session::laneIds() const {
+    std::vector<std::string> ids;
+    for (const auto& l : lanes_)
+        ids.push_back(l.toStdString());
+    return ids;
 }
 
 } // namespace loom::app

@@ -19,6 +19,7 @@ class Session : public QObject {
 
     // -- files: false and a report() when it cannot be --
     bool open(const QString& path);
+    bool start(const QString& model); // a new project for a processor
     bool save();
     bool saveAs(const QString& path);
     QString path() const { return path_; }
@@ -44,9 +45,12 @@ class Session : public QObject {
     const project::History& history() const { return history_; }
 
     // -- the choice --
-    QString lane() const { return lane_; }   // a source, destination or hub block
-    QString block() const { return block_; } // a bead on it, or empty
+    QString lane() const { return lane_; }       // a source, destination or hub block
+    QString block() const { return block_; }     // a bead on it, or empty
+    QStringList lanes() const { return lanes_; } // all that are chosen, lane() among them; values set go to all of them
     void choose(const QString& lane, const QString& block = {});
+    void chooseLanes(const QStringList& lanes); // the last is lane()
+    std::vector<std::string> laneIds() const;
 
     BenchEngine& bench() { return *bench_; }
     // What is wrong, for the line at the foot of the window.
@@ -60,9 +64,11 @@ class Session : public QObject {
 
   private:
     void after(const project::Change& change);
+    void take(project::Project project, const QString& path);
     project::Project project_;
     project::History history_{project_};
     QString path_, lane_, block_;
+    QStringList lanes_;
     std::string device_;
     std::unique_ptr<BenchEngine> bench_;
     QTimer autosave_;

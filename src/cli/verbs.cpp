@@ -9,10 +9,12 @@
 #include "project/edit.h"
 #include "project/findings.h"
 #include "project/json.h"
+#include "project/phrase.h"
 #include "project/program_edit.h"
 #include "project/render.h"
 #include "project/store.h"
 #include <CLI/CLI.hpp>
+#include <filesystem>
 #include <iostream>
 
 namespace loom::cli {
@@ -303,6 +305,28 @@ int align(const std::string& file, const std::string& path) {
                        "Align", file);
 }
 
+// What would be typed in Weave.
+int speakTo(const std::string& file, const std::string& device, const std::string& lanes, const std::string& phrase) {
+    auto p = loadProject(file);
+    if (!p)
+        return fail(p.trouble());
+    Device* d = p->device(device);
+    if (!d || !d->program)
+        return fail({"there is no processor of this id", device, "loomctl info lists devices."});
+    std::vector<std::string> chosen;
+    std::stringstream in(lanes);
+    for (std::string one; std::getline(in, one, ',');) { // by id, or by name with * and ?
+        const auto before = chosen.size();
+        for (const auto& b : d->program->blocks)
+            if (b.id == one || (engine::endOf(b) != engine::End::none && fitsPattern(one, blockName(*d->program, b))))
+                chosen.push_back(b.id);
+        if (chosen.size() == before)
+            return fail({"there is no lane of this name", one, "loomctl info lists blocks."});
+    }
+    auto spoken = speak(*d, chosen, "", phrase);
+    return saveProgram(*p, device, spoken ? Result<engine::Program>(spoken->program) : spoken.trouble(), "Say", file);
+}
+
 // Another count of channels, lanes, bands ...
 int reshape(const std::string& file, const std::string& path, int count) {
     auto p = loadProject(file);
@@ -510,6 +534,29 @@ void addVerbs(CLI::App& app, std::function<int()>& action) {
                     "loomctl align hall.loom heddle/hall");
     v->add_option("PATH", path, "DEVICE or DEVICE/BLOCK")->required();
     v->callback([&] { action = [] { return align(file, path); }; });
+
+    v = verb("new", "A project with one processor and an empty program", "loomctl new hall.loom heddle-16");
+    v->add_option("FILE", file, "Where it is saved")->required();
+    v->add_option("MODEL", kind, "Model of the catalogue")->required();
+    v->callback([&] {
+        action = [] {
+            auto p = newProject(kind);
+            if (!p)
+                return fail(p.trouble());
+            if (std::filesystem::exists(file))
+                return fail({"is there already", file, "Choose another name."});
+            auto saved = saveProject(*p, file);
+            return saved ? 0 : fail(saved.trouble());
+        };
+    });
+
+    static std::string lanes;
+    v = projectVerb("say", "What is typed in Weave: blocks with values for lanes, new lanes, routes",
+                    "loomctl say hall.loom heddle --lanes \"delegate*\" \"highpass 90 eq 3k1 +3\"");
+    v->add_option("DEVICE", path, "Device id")->required();
+    v->add_option("PHRASE", value, "highpass 90 eq 3k1 +3; source Delegate x8; > ceiling* -6")->required();
+    v->add_option("--lanes", lanes, "Lanes it is said to, by id or name, with commas; * stands for any letters");
+    v->callback([&] { action = [] { return speakTo(file, path, lanes, value); }; });
 
     v = verb("response", "Response of a path as it is set",
              "loomctl response demo/marram-point --device heddle --from \"in 1\" --to \"out 1\" --hz 100,1k");

@@ -106,8 +106,11 @@ class LayOut {
             placeInputs(h, at, free[h.column]);
             const auto outs = ports(h.block).second;
             const double first = h.inRows.empty() ? free[h.column] : h.inRows.front();
+            // What leaves a weave runs between the rows, so that no warp covers a weft; other blocks pass sound
+            // straight on.
+            const double shift = blocks_.at(h.block)->kind == "matrix" ? 0.5 : 0;
             for (int o = 0; o < outs; ++o)
-                h.outRows.push_back(first + 0.5 + o);
+                h.outRows.push_back(first + shift + o);
             at[h.block] = first;
             const double end =
                 std::max(h.inRows.empty() ? 0 : h.inRows.back(), h.outRows.empty() ? 0 : h.outRows.back());

@@ -107,4 +107,16 @@ const DeviceModel* findModel(const std::string& id) {
     return nullptr;
 }
 
+Result<Project> newProject(const std::string& model) {
+    const auto* found = findModel(model);
+    if (!found || found->workBudget <= 0)
+        return Trouble{"there is no processor model \"" + model + "\"", "", "The catalogue lists them."};
+    Project p;
+    Device d;
+    d.id = engine::slug(found->name.substr(0, found->name.find(' '))), d.name = found->name, d.model = found->id;
+    d.program.emplace();
+    p.devices.push_back(std::move(d));
+    return p;
+}
+
 } // namespace loom::project

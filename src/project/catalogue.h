@@ -25,6 +25,8 @@ Result<std::vector<DeviceModel>> readCatalogue(const std::string& folder);
 // The catalogue that belongs to this build: $NIMBLE_LOOM_DATA, else the installed one, else the source tree's.
 const std::vector<DeviceModel>& catalogue();
 const DeviceModel* findModel(const std::string& id);
+// A project with one processor and nothing in its program yet.
+Result<Project> newProject(const std::string& model);
 // Ports of a device's model that its program does not use yet; the first of them, or "" if there is none.
 // A kind of block that is no end has none.
 std::vector<std::string> freePorts(const Device& device, const engine::BlockKind& kind);

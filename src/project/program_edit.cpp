@@ -52,7 +52,8 @@ Trouble noSuchKind(const std::string& kind) {
 
 } // namespace
 
-Result<NewBlock> insertBlock(const Program& p, const std::string& kindId, const PortRef& after) {
+Result<NewBlock> insertBlock(const Program& p, const std::string& kindId, const PortRef& after,
+                             const std::string& lane) {
     const auto* kind = engine::findKind(kindId);
     if (!kind)
         return noSuchKind(kindId);
@@ -62,7 +63,7 @@ Result<NewBlock> insertBlock(const Program& p, const std::string& kindId, const 
     const auto* at = p.find(after.block);
     if (!at)
         return Trouble{"there is no block " + after.block, "", ""};
-    NewBlock n{p, engine::freshId(p, laneOf(after.block) + "." + kindId)};
+    NewBlock n{p, engine::freshId(p, (lane.empty() ? laneOf(after.block) : lane) + "." + kindId)};
     n.program.blocks.push_back({n.block, kindId, ""});
     const PortRef in{n.block, 0}, out{n.block, 0};
     if (engine::outputsOf(p, *at) == 0) { // before a destination

@@ -13,7 +13,9 @@ struct NewBlock {
 
 // Puts a one-channel block behind `after` on its lane: every thread that left `after`'s port leaves the new block. On
 // a destination lane, `after` may be the destination: then it goes before it.
-Result<NewBlock> insertBlock(const engine::Program& p, const std::string& kind, const engine::PortRef& after);
+// Its id begins with `lane`, or else with what `after`'s begins with.
+Result<NewBlock> insertBlock(const engine::Program& p, const std::string& kind, const engine::PortRef& after,
+                             const std::string& lane = {});
 // Adds a block on its own: a source or player starts a lane, a destination or recorder ends one, a matrix mixer is a
 // weave.
 Result<NewBlock> addBlock(const engine::Program& p, const std::string& kind, const std::string& label,

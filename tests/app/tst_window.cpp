@@ -22,6 +22,7 @@
 #endif
 #include <QAccessible>
 #include <QAccessibleActionInterface>
+#include <QClipboard>
 #include <QComboBox>
 #include <QElapsedTimer>
 #include <QHeaderView>
@@ -428,6 +429,147 @@ class TestWindow : public QObject {
         QVERIFY(engine::unevenMeetings(program(), 48000).empty());
         session().undo();
         QCOMPARE(engine::unevenMeetings(program(), 48000).size(), 1u);
+    }
+    // From nothing to a hall: nine microphones with their chains, echo canceller with its reference, automatic mixer,
+    // matrix mixer, seven destinations. A chord, a typed word and a gesture of the mouse count one each.
+    void councilHallInUnderSixtyActions() {
+        int actions = 0;
+        bool understood = false;
+        const auto chord = [&](QWidget* on, Qt::Key key, Qt::KeyboardModifiers with = {}) {
+            ++actions;
+            QTest::keyClick(on, key, with);
+        };
+        const auto say = [&](Qt::Key opens, const QString& words) {
+            understood = false;
+            chord(weave(), opens);
+            QTRY_VERIFY(w_->findChild<InsertField*>());
+            auto* field = w_->findChild<InsertField*>()->findChild<QLineEdit*>();
+            QTest::keyClicks(field, words);
+            actions += static_cast<int>(words.split(' ', Qt::SkipEmptyParts).size());
+            chord(field, Qt::Key_Return);
+            QTRY_VERIFY2(!w_->findChild<InsertField*>(), qPrintable(words));
+            understood = true;
+        };
+        const auto press = [&](const QString& lane) {
+            ++actions;
+            QTest::mouseClick(weave(), Qt::LeftButton, {},
+                              weave()->laneRect(lane).topLeft().toPoint() + QPoint(30, 14));
+        };
+        chord(weave(), Qt::Key_N, Qt::ControlModifier);
+        auto* finder = w_->findChild<Finder*>();
+        QTRY_VERIFY(finder->isVisible());
+        chord(finder->findChild<QLineEdit*>(), Qt::Key_Return);
+        QVERIFY(program().blocks.empty());
+        say(Qt::Key_Slash, "source Chair, Delegate x8, preamp 36 phantom highpass 90 eq 250 -3 3k1 +2 echo automixer");
+        say(Qt::Key_Slash, "source Far @usb1, level -3");
+        say(Qt::Key_Greater, "*reference");
+        say(Qt::Key_Slash,
+            "destination Ceiling x2, Column x2, Loop, eq delay limiter -3, destination Send @usb1, Record @net1");
+        press("automixer");
+        say(Qt::Key_Greater, "* -6");
+        press("far");
+        say(Qt::Key_Greater, "c* -3");
+        QVERIFY(understood);
+        qInfo("Council Hall: %d actions", actions);
+        QVERIFY(actions < 60);
+        const auto& p = program();
+        const auto chain = [&](const std::string& id) {
+            QStringList kinds;
+            const auto layout = engine::layOut(p);
+            for (const auto& b : layout.laneOf(id)->beads)
+                kinds << QString::fromStdString(p.find(b)->kind);
+            return kinds.join(' ');
+        };
+        for (int i = 0; i < 9; ++i) {
+            const std::string id = i ? "delegate-" + std::to_string(i) : "chair";
+            QCOMPARE(chain(id), QString("preamp highpass eq"));
+            QCOMPARE(p.find(id + ".preamp")->values.at("phantom"), 1.0);
+            QCOMPARE(p.into({"echo", i})->from.block, id + ".eq");
+            QCOMPARE(p.into({"automixer", i})->from, (engine::PortRef{"echo", i}));
+        }
+        for (const char* id : {"ceiling-1", "ceiling-2", "column-1", "column-2", "loop"})
+            QCOMPARE(chain(id), QString("eq delay limiter"));
+        QCOMPARE(p.into({"echo", 9})->from.block, std::string("far.level"));
+        QCOMPARE(project::check(session().project()).size(), 0u);
+        // It is heard: from the chair through everything to a ceiling, and the far end there but not in its own send.
+        const auto h = engine::pathResponse(p, {"chair", 0}, {"ceiling-2", 0}, {1000}, 48000);
+        QVERIFY(h && std::abs(20 * std::log10(std::abs((*h)[0])) - 30) < 1);
+        const auto back = engine::pathResponse(p, {"far", 0}, {"send", 0}, {1000}, 48000);
+        QVERIFY(back && std::abs((*back)[0]) < 1e-9);
+        QVERIFY(engine::compile(p, 48000, {}));
+        while (session().history().canUndo())
+            session().undo();
+        QVERIFY(program().blocks.empty());
+    }
+    void severalLanesAtOnce() {
+        const auto value = [&](const char* block, const char* param) {
+            return engine::BlockView(*program().find(block)).look()[param];
+        };
+        const auto before = program();
+        click("delegate-2");
+        QTest::keyClick(weave(), Qt::Key_Down, Qt::ShiftModifier);
+        QTest::keyClick(weave(), Qt::Key_Down, Qt::ShiftModifier);
+        QCOMPARE(session().lanes(), (QStringList{"delegate-2", "delegate-3", "delegate-4"}));
+        QTest::mouseClick(weave(), Qt::LeftButton, Qt::ControlModifier,
+                          weave()->laneRect("delegate-7").topLeft().toPoint() + QPoint(30, 14));
+        QCOMPARE(session().lanes().size(), 4);
+        // A value set in the deck goes to all of them, and is one step.
+        auto* corner = field("delegate-7.highpass.corner");
+        QVERIFY(corner);
+        corner->setFocus();
+        corner->selectAll();
+        QTest::keyClicks(corner, "140");
+        QTest::keyClick(corner, Qt::Key_Return);
+        for (const char* b :
+             {"delegate-2.highpass", "delegate-3.highpass", "delegate-4.highpass", "delegate-7.highpass"})
+            QCOMPARE(value(b, "corner"), 140.0);
+        QVERIFY(value("delegate-5.highpass", "corner") != 140.0);
+        session().undo();
+        QCOMPARE(program(), before);
+        // A chain from one lane to the others; its settings only; and text that is no chain.
+        session().set("chair.eq", "5.gain", -7);
+        click("chair");
+        QTest::keyClick(weave(), Qt::Key_C, Qt::ControlModifier);
+        click("delegate-1");
+        QTest::keyClick(weave(), Qt::Key_Down, Qt::ShiftModifier);
+        QTest::keyClick(weave(), Qt::Key_V, Qt::ControlModifier | Qt::ShiftModifier);
+        QCOMPARE(value("delegate-2.eq", "5.gain"), -7.0);
+        QCOMPARE(program().blocks.size(), before.blocks.size());
+        click("far-end");
+        QTest::keyClick(weave(), Qt::Key_V, Qt::ControlModifier);
+        QCOMPARE(engine::layOut(program()).laneOf("far-end")->beads.size(), 3u);
+        QCOMPARE(value("far-end.eq", "5.gain"), -7.0);
+        const auto pasted = program();
+        QGuiApplication::clipboard()->setText("{\"loomChain\": 1, \"program\": 7}");
+        QTest::keyClick(weave(), Qt::Key_V, Qt::ControlModifier);
+        QCOMPARE(program(), pasted);
+        // Taken off all that are chosen.
+        QTest::keyClick(weave(), Qt::Key_A, Qt::ControlModifier);
+        QCOMPARE(session().lanes().size(), 12);
+        session().choose("delegate-3", "delegate-3.highpass");
+        QTest::keyClick(weave(), Qt::Key_Delete);
+        QVERIFY(!program().find("delegate-8.highpass") && !program().find("chair.highpass"));
+        while (session().history().canUndo())
+            session().undo();
+        QCOMPARE(program(), before);
+    }
+    void whatIsNotUnderstoodStays() { // in the field, with the word that fits nothing
+        click("chair");
+        QTest::keyClick(weave(), Qt::Key_Slash);
+        auto* field = w_->findChild<InsertField*>();
+        auto* words = field->findChild<QLineEdit*>();
+        QTest::keyClicks(words, "eq 3k1 quark");
+        QVERIFY(field->findChild<QListWidget*>()->item(0)->text().contains("quark"));
+        const auto before = program();
+        QTest::keyClick(words, Qt::Key_Return);
+        QVERIFY(w_->findChild<InsertField*>() && program() == before);
+        QCOMPARE(words->text(), QString("eq 3k1 quark"));
+        for (int i = 0; i < 5; ++i)
+            QTest::keyClick(words, Qt::Key_Backspace);
+        QTest::keyClicks(words, "+3");
+        QVERIFY(field->findChild<QListWidget*>()->item(0)->text().contains("3.10 kHz"));
+        QTest::keyClick(words, Qt::Key_Return);
+        QVERIFY(program() != before);
     }
     void countInTheHeadOfACard() {
         session().choose("chair", "chair.eq");

@@ -8,6 +8,7 @@
 #include "app/theme/theme.h"
 #include "app/weave/weave_view.h"
 #include "engine/latency.h"
+#include "project/catalogue.h"
 #include "project/findings.h"
 #include "project/program_edit.h"
 #include <QCloseEvent>
@@ -160,6 +161,7 @@ void MainWindow::buildCommands() {
     addCommand("Run or stop the bench", "F5", [this] { toggleBench(); });
     addCommand("Undo", "Ctrl+Z", [this] { session_.undo(); });
     addCommand("Redo", "Ctrl+Shift+Z", [this] { session_.redo(); });
+    addCommand("New project", "Ctrl+N", [this] { newProject(); });
     addCommand("Open a project", "Ctrl+O", [this] { openFile(); });
     addCommand("Save", "Ctrl+S", [this] { session_.path().isEmpty() ? saveFileAs() : void(session_.save()); });
     addCommand("Save as another file", "Ctrl+Shift+S", [this] { saveFileAs(); });
@@ -177,6 +179,11 @@ void MainWindow::buildCommands() {
     addCommand("Power-cycle the device", "", [this] { site_->powerCycle(); });
     addCommand("Go live, or leave live", "Ctrl+L", [this] { site_->setLive(!site_->live()); });
     addCommand("Insert a block on the chosen lane", "", [this] { weave_->insertBlock(); });
+    addCommand("Route the chosen lanes", "", [this] { weave_->insertBlock("> "); });
+    addCommand("Choose all lanes of this side", "", [this] { weave_->chooseAll(); });
+    addCommand("Copy the chain of the chosen lane", "", [this] { weave_->copyLane(); });
+    addCommand("Paste the chain on the chosen lanes", "", [this] { weave_->paste(false); });
+    addCommand("Paste settings only on the chosen lanes", "", [this] { weave_->paste(true); });
     addCommand("Remove what is chosen", "", [this] { weave_->removeChosen(); });
     addCommand("Move the block towards the source", "", [this] { weave_->moveChosen(-1); });
     addCommand("Move the block towards the destination", "", [this] { weave_->moveChosen(1); });
@@ -438,6 +445,22 @@ void MainWindow::openFile() {
     const QString file = QFileDialog::getOpenFileName(this, "Open a project", {}, "Nimble Loom (*.loom project.json)");
     if (!file.isEmpty())
         session_.open(file.endsWith("project.json") ? QFileInfo(file).path() : file);
+}
+
+// For which processor is all that is asked.
+void MainWindow::newProject() {
+    if (!mayLeave())
+        return;
+    std::vector<Findable> models;
+    for (const auto& m : project::catalogue())
+        if (m.workBudget > 0)
+            models.push_back({"new project with", q(m.name + " \u00b7 " + m.purpose), "", [this, id = q(m.id)] {
+                                  if (session_.start(id)) {
+                                      showStage(0);
+                                      weave_->setFocus();
+                                  }
+                              }});
+    finder_->open(std::move(models));
 }
 
 void MainWindow::saveFileAs() {

@@ -53,6 +53,7 @@ class MainWindow : public QMainWindow {
     void refreshFindings();
     void tick();
     void benchIsReady(const std::optional<Trouble>& trouble);
+    void newProject();
     void openFile();
     void saveFileAs();
     void listen();

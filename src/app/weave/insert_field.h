@@ -1,7 +1,8 @@
-// The field that opens at "/": type a few letters of a block, Enter puts it on the chosen lane; blocks that start or
-// end a lane, and matrix mixers, come as lanes and weaves of their own.
+// The field that opens at "/": a block with its values for the chosen lanes, new lanes, or a route (project/phrase.h).
+// A few letters of one block will do; behind them the list shows what was understood.
 #pragma once
 #include "app/shell/pick_list.h"
+#include <functional>
 
 namespace loom::app {
 
@@ -9,10 +10,8 @@ class InsertField : public PickList {
     Q_OBJECT
   public:
     InsertField(bool onLane, QWidget* parent); // onLane: a lane is chosen, blocks of one way in and out fit
-    void open() { show(); }
-
-  signals:
-    void picked(const QString& kind);
+    void open(const QString& begin);
+    std::function<bool(const QString& phrase)> say; // false: the field stays, with what was typed
 
   protected:
     void fill() override;
@@ -20,6 +19,9 @@ class InsertField : public PickList {
     void leave(bool) override { close(); }
 
   private:
+    void fillKinds(const QString& words);
+    void fillUnderstood(const QString& phrase);
+    QString phrase() const; // with the chosen kind in place of the letters typed for it
     bool onLane_;
 };
 

@@ -36,17 +36,25 @@ void WeaveView::paintEvent(QPaintEvent*) {
     p.setRenderHint(QPainter::Antialiasing);
     p.fillRect(rect(), tokens().sheet);
     const auto* program = session_.program();
+    if (program && program->blocks.empty()) {
+        p.setPen(tokens().ink2);
+        p.setFont(Theme::get().text(14));
+        p.drawText(rect(), Qt::AlignCenter,
+                   "Press / and say what there is:\nsource Delegate x8\ndestination Ceiling x2\n\nThen choose lanes "
+                   "(Ctrl+A, Shift+\u2191 \u2193) and go on:\n/ preamp 36 highpass 90 eq 3k1 +3\n> ceiling* -6");
+        return;
+    }
     if (!program) {
         p.setPen(tokens().ink2);
         p.setFont(Theme::get().text(14));
         p.drawText(rect(), Qt::AlignCenter,
                    "Weave shows the sound of a processor, from its inputs to its outputs.\nOpen a project with a "
-                   "processor: Ctrl+O.");
+                   "processor: Ctrl+O. Or begin a new one: Ctrl+N.");
         return;
     }
-    const QRectF chosen = laneRect(session_.lane());
-    if (!chosen.isNull())
-        p.fillRect(chosen, tokens().saffronTint);
+    for (const auto& lane : session_.lanes())
+        if (layout_.laneOf(lane.toStdString()))
+            p.fillRect(laneRect(lane), tokens().saffronTint);
     paintThreads(p);
     for (const auto& h : layout_.hubs)
         paintHub(p, h);
@@ -65,13 +73,36 @@ void WeaveView::paintEvent(QPaintEvent*) {
     paintFlag(p);
 }
 
+// The colour of its lane, also behind a block that keeps lanes apart; ink where lanes were mixed.
+QColor WeaveView::threadColour(engine::PortRef from) const {
+    const auto* program = session_.program();
+    for (int hubs = 0; hubs < 32; ++hubs) {
+        if (const auto* lane = layout_.laneOf(from.block))
+            return colourOf(q(lane->end));
+        const auto* b = program->find(from.block);
+        const auto* kind = b ? engine::findKind(b->kind) : nullptr;
+        if (!kind || b->kind == "matrix")
+            break;
+        const auto shape = engine::fullShape(*kind, *b);
+        const std::string name = engine::portName(*kind, shape, false, from.port);
+        const engine::Thread* back = nullptr;
+        for (int i = 0; i < kind->inputs(shape) && !back; ++i)
+            if (engine::portName(*kind, shape, true, i) == name)
+                back = program->into({from.block, i});
+        if (!back)
+            break;
+        from = back->from;
+    }
+    return tokens().ink2;
+}
+
 void WeaveView::paintThreads(QPainter& p) {
     for (const auto& t : session_.program()->threads) {
-        const auto* from = layout_.laneOf(t.from.block);
         const QPointF a = outPoint(t.from), b = inPoint(t.to);
-        QColor c = from ? colourOf(q(from->end)) : tokens().ink2;
+        const QColor c = threadColour(t.from);
         p.setPen(QPen(c, px(2)));
-        if (hub(q(t.from.block))) { // a warp leaves its weave at its own row
+        if (const auto* h = session_.program()->find(t.from.block);
+            h->kind == "matrix") { // a warp leaves its weave at its own row
             p.drawLine(a, {b.x(), a.y()});
             if (std::abs(a.y() - b.y()) > 1) {
                 QPainterPath path({b.x() - px(30), a.y()});

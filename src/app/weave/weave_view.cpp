@@ -5,8 +5,12 @@
 #include "app/weave/weave_measure.h"
 #include "project/catalogue.h"
 #include "project/findings.h"
+#include "project/lane_edit.h"
+#include "project/phrase.h"
 #include "project/program_edit.h"
 #include <QAccessible>
+#include <QClipboard>
+#include <QGuiApplication>
 #include <QInputDialog>
 #include <QMouseEvent>
 
@@ -80,6 +84,8 @@ double WeaveView::beadX(const engine::Layout::Lane& lane, int slot) const {
 }
 
 double WeaveView::hubWidth(const engine::Layout::Hub& h) const {
+    if (session_.program()->find(h.block)->kind != "matrix")
+        return px(120);
     return px(36) + static_cast<double>(std::max<std::size_t>(h.outRows.size(), 2)) * px(30);
 }
 
@@ -146,7 +152,9 @@ QPointF WeaveView::endPoint(const QString& end) const {
 QPointF WeaveView::outPoint(const engine::PortRef& port) const {
     if (const auto* h = hub(q(port.block))) {
         const auto o = static_cast<std::size_t>(port.port);
-        return {hubX(*h) + px(30) * (port.port + 1), o < h->outRows.size() ? rowY(h->outRows[o]) : 0};
+        const bool weave = session_.program()->find(port.block)->kind == "matrix"; // its warps begin at their own x
+        return {hubX(*h) + (weave ? px(30) * (port.port + 1) : hubWidth(*h)),
+                o < h->outRows.size() ? rowY(h->outRows[o]) : 0};
     }
     const QRectF r = beadRect(q(port.block));
     return r.isNull() ? endPoint(q(port.block)) : QPointF(r.right(), r.center().y());
@@ -249,8 +257,63 @@ void WeaveView::mousePressEvent(QMouseEvent* e) {
         flipMute(h.block, QString("%1.%2.mute").arg(h.in + 1).arg(h.out + 1));
     if (press_.kind == Hit::Kind::knot)
         pressLevel_ = crossingLevel(*session_.program()->find(press_.block.toStdString()), press_.in, press_.out);
-    if (press_.kind != Hit::Kind::none)
+    if (press_.kind == Hit::Kind::none)
+        return;
+    if (e->modifiers() & Qt::ControlModifier)
+        toggleLane(press_.lane);
+    else if (e->modifiers() & Qt::ShiftModifier)
+        chooseUpTo(press_.lane);
+    else
         session_.choose(press_.lane, press_.kind == Hit::Kind::bead ? press_.block : QString());
+}
+
+void WeaveView::toggleLane(const QString& lane) {
+    QStringList lanes = session_.lanes();
+    if (!lanes.removeOne(lane))
+        lanes << lane;
+    session_.chooseLanes(lanes);
+}
+
+// All lanes from the first chosen one to this, in the order they lie in.
+void WeaveView::chooseUpTo(const QString& lane) {
+    const QStringList order = laneOrder();
+    const auto from = order.indexOf(session_.lanes().isEmpty() ? lane : session_.lanes().first()),
+               to = order.indexOf(lane);
+    if (from < 0 || to < 0)
+        return session_.choose(lane);
+    QStringList lanes;
+    for (auto i = from; i != to; i += to > from ? 1 : -1)
+        lanes << order[i];
+    session_.chooseLanes(lanes << lane);
+}
+
+// All sources, or all destinations if the chosen lane is one.
+void WeaveView::chooseAll() {
+    const auto* chosen = layout_.laneOf(session_.lane().toStdString());
+    QStringList lanes;
+    for (const auto& l : layout_.lanes)
+        if (l.source == (!chosen || chosen->source))
+            lanes << q(l.end);
+    session_.chooseLanes(lanes);
+}
+
+void WeaveView::copyLane() {
+    const auto text = project::copyChain(layout_, *session_.program(), session_.lane().toStdString());
+    if (text.empty())
+        return session_.report("There are no blocks on this lane to copy.");
+    QGuiApplication::clipboard()->setText(q(text));
+    session_.report("Copied: Ctrl+V puts the chain on the chosen lanes, Ctrl+Shift+V its settings only.", false);
+}
+
+void WeaveView::paste(bool settingsOnly) {
+    const auto chain = project::readChain(QGuiApplication::clipboard()->text().toStdString());
+    if (!chain)
+        return session_.report(q(chain.trouble().text()));
+    const auto lanes = session_.laneIds();
+    session_.setProgram(
+        settingsOnly ? project::pasteSettings(layout_, *session_.program(), lanes, *chain)
+                     : project::pasteChain(layout_, *session_.program(), lanes, *chain),
+        QString(settingsOnly ? "Paste settings on %1 lanes" : "Paste a chain on %1 lanes").arg(lanes.size()));
 }
 
 void WeaveView::mouseMoveEvent(QMouseEvent* e) {
@@ -397,10 +460,8 @@ void WeaveView::keyPressEvent(QKeyEvent* e) {
     const bool control = e->modifiers() & Qt::ControlModifier;
     switch (e->key()) {
     case Qt::Key_Down:
-        stepLane(1);
-        break;
     case Qt::Key_Up:
-        stepLane(-1);
+        stepLane(e->key() == Qt::Key_Down ? 1 : -1, e->modifiers() & Qt::ShiftModifier);
         break;
     case Qt::Key_Left:
         control ? moveChosen(-1) : stepBead(-1);
@@ -414,6 +475,18 @@ void WeaveView::keyPressEvent(QKeyEvent* e) {
         break;
     case Qt::Key_Slash:
         insertBlock();
+        break;
+    case Qt::Key_Greater: // "> ceiling*"
+        insertBlock("> ");
+        break;
+    case Qt::Key_A:
+        control ? chooseAll() : QWidget::keyPressEvent(e);
+        break;
+    case Qt::Key_C:
+        control ? copyLane() : QWidget::keyPressEvent(e);
+        break;
+    case Qt::Key_V:
+        control ? paste(e->modifiers() & Qt::ShiftModifier) : QWidget::keyPressEvent(e);
         break;
     case Qt::Key_M:
         muteChosen();
@@ -436,7 +509,7 @@ void WeaveView::keyPressEvent(QKeyEvent* e) {
     }
 }
 
-void WeaveView::stepLane(int by) {
+QStringList WeaveView::laneOrder() const {
     QStringList order;
     for (const auto& l : layout_.lanes)
         if (l.source)
@@ -446,11 +519,16 @@ void WeaveView::stepLane(int by) {
     for (const auto& l : layout_.lanes)
         if (!l.source)
             order << q(l.end);
+    return order;
+}
+
+void WeaveView::stepLane(int by, bool further) {
+    const QStringList order = laneOrder();
     if (order.isEmpty())
         return;
     const auto at = order.indexOf(session_.lane());
     const auto next = at < 0 ? (by > 0 ? 0 : order.size() - 1) : (at + by + order.size()) % order.size();
-    session_.choose(order[next]);
+    further ? chooseUpTo(order[next]) : session_.choose(order[next]);
 }
 
 void WeaveView::stepBead(int by) {
@@ -476,60 +554,59 @@ std::optional<engine::PortRef> WeaveView::chosenPort() const {
     return engine::PortRef{session_.lane().toStdString(), 0};
 }
 
-void WeaveView::insertBlock() {
+void WeaveView::insertBlock(const QString& begin) {
     if (!session_.program())
         return session_.report("There is no processor to put a block into. Open a project first.");
     const auto* lane = layout_.laneOf(session_.lane().toStdString());
-    std::optional<engine::PortRef> after; // where on a lane a block goes in; none: only new lanes and weaves
-    if (lane && !session_.block().isEmpty())
-        after = {session_.block().toStdString(), 0};
-    else if (lane)
-        after = lane->source ? lane->open : engine::PortRef{lane->end, 0};
     const QRectF r = lane ? laneRect(session_.lane()) : visibleRegion().boundingRect();
     auto* field = new InsertField(lane != nullptr, this);
     field->move(QPointF(!lane || lane->source ? sourceX_ + px(40) : destinationX_ - px(60),
                         std::max(0.0, std::min(lane ? r.bottom() : r.top() + px(20), height() - px(240))))
                     .toPoint());
-    connect(field, &InsertField::picked, this, [this, after](const QString& id) {
-        const auto& kind = *engine::findKind(id.toStdString());
-        if (!kind.channelwise())
-            return startNew(kind);
-        auto made = project::insertBlock(*session_.program(), kind.id, *after);
-        if (!made)
-            return session_.report(q(made.trouble().text()));
-        const QString here = session_.lane();
-        if (session_.setProgram(made->program, "Insert " + q(kind.label) + " on " +
-                                                   q(session_.program()->find(here.toStdString())->label)))
-            session_.choose(here, q(made->block));
-    });
+    field->say = [this](const QString& phrase) { return speak(phrase); };
     connect(field, &QObject::destroyed, this, [this] { setFocus(); });
-    field->open();
+    field->open(begin);
 }
 
-// A lane or weave of its own; an input or output of the processor takes its first free port.
-void WeaveView::startNew(const engine::BlockKind& kind) {
-    const bool end = kind.end != engine::End::none;
-    std::map<std::string, std::string> texts;
-    if (end) {
-        const std::string port = project::freePort(*session_.device(), kind);
-        if (port.empty())
-            return session_.report("Every " + q(kind.label).toLower() + " port of " + q(session_.device()->name) +
-                                   " is in use. Remove one, or take a larger processor.");
-        texts["port"] = port;
+// False: it was not understood, and nothing was done.
+bool WeaveView::speak(const QString& phrase) {
+    const bool one = session_.lanes().size() == 1;
+    auto spoken = project::speak(*session_.device(), session_.laneIds(), one ? session_.block().toStdString() : "",
+                                 phrase.toStdString());
+    if (!spoken) {
+        session_.report(q(spoken.trouble().text()));
+        return false;
     }
-    auto made = project::addBlock(*session_.program(), kind.id, end ? kind.label : std::string(), texts);
-    if (!made)
-        return session_.report(q(made.trouble().text()));
-    if (session_.setProgram(made->program, "Add " + q(kind.label)))
-        session_.choose(q(made->block));
+    const QString here = session_.lane();
+    if (!session_.setProgram(spoken->program, q(spoken->text)))
+        return false;
+    QStringList lanes;
+    for (const auto& l : spoken->lanes)
+        lanes << q(l);
+    if (!lanes.isEmpty())
+        session_.chooseLanes(lanes);
+    else if (!spoken->block.empty())
+        session_.choose(here, q(spoken->block));
+    return true;
 }
 
+// The chosen bead, of every lane that is chosen; or the lanes.
 void WeaveView::removeChosen() {
-    const QString what = session_.block().isEmpty() ? session_.lane() : session_.block();
-    const auto* b = session_.program() ? session_.program()->find(what.toStdString()) : nullptr;
-    if (b)
-        session_.setProgram(project::removeBlock(*session_.program(), b->id),
-                            "Remove " + q(project::blockName(*session_.program(), *b)));
+    if (!session_.program() || session_.lane().isEmpty())
+        return;
+    std::vector<std::string> gone = session_.laneIds();
+    if (!session_.block().isEmpty()) {
+        gone = project::counterparts(layout_, *session_.program(), gone, session_.block().toStdString());
+        gone.push_back(session_.block().toStdString());
+    }
+    QString text = QString("Remove %1 blocks").arg(gone.size());
+    if (gone.size() == 1)
+        text = "Remove " + q(project::blockName(*session_.program(), *session_.program()->find(gone[0])));
+    Result<engine::Program> p = *session_.program();
+    for (const auto& id : gone)
+        if (p)
+            p = project::removeBlock(*p, id);
+    session_.setProgram(p, text);
 }
 
 void WeaveView::moveChosen(int by) {
@@ -545,14 +622,19 @@ void WeaveView::renameLane() {
     const auto* b = session_.program() ? session_.program()->find(id.toStdString()) : nullptr;
     if (!b)
         return;
+    const bool several = session_.block().isEmpty() && session_.lanes().size() > 1;
     bool good = false;
-    const QString name = QInputDialog::getText(this, "Rename", "Name", QLineEdit::Normal,
-                                               q(project::blockName(*session_.program(), *b)), &good);
-    if (!good || name.trimmed().isEmpty())
+    const QString name = QInputDialog::getText(
+                             this, "Rename", several ? "Name of the lanes; {n} counts them" : "Name", QLineEdit::Normal,
+                             q(project::blockName(*session_.program(), *b)) + (several ? " {n}" : ""), &good)
+                             .trimmed()
+                             .left(80);
+    if (!good || name.isEmpty())
         return;
-    engine::Program p = *session_.program();
-    p.find(id.toStdString())->label = name.trimmed().left(80).toStdString();
-    session_.setProgram(p, "Rename to " + name.trimmed().left(80));
+    session_.setProgram(project::renameBlocks(*session_.program(),
+                                              several ? session_.laneIds() : std::vector<std::string>{b->id},
+                                              name.toStdString()),
+                        "Rename to " + name);
 }
 
 } // namespace loom::app

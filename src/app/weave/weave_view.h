@@ -24,7 +24,11 @@ class WeaveView : public QWidget, public Painted {
     void refresh(); // meters
 
     void renameLane();
-    void insertBlock();
+    void insertBlock(const QString& begin = {}); // the field to say it in
+    bool speak(const QString& phrase);
+    void chooseAll();
+    void copyLane();
+    void paste(bool settingsOnly);
     void removeChosen();
     void moveChosen(int by);
     void muteChosen();
@@ -70,6 +74,7 @@ class WeaveView : public QWidget, public Painted {
     QPointF outPoint(const engine::PortRef& port) const;
     QPointF inPoint(const engine::PortRef& port) const;
     QColor colourOf(const QString& end) const;
+    QColor threadColour(engine::PortRef from) const;
     QString portText(const engine::Block& b) const;
     double crossingLevel(const engine::Block& matrix, int in, int out) const;
 
@@ -81,8 +86,10 @@ class WeaveView : public QWidget, public Painted {
     void paintKnots(QPainter& p, const engine::Layout::Hub& hub, const engine::Block& matrix);
     void paintThreads(QPainter& p);
     void paintFlag(QPainter& p);
-    void startNew(const engine::BlockKind& kind);
-    void stepLane(int by);
+    QStringList laneOrder() const;
+    void toggleLane(const QString& lane);
+    void chooseUpTo(const QString& lane);
+    void stepLane(int by, bool further = false);
     void stepBead(int by);
 
     Session& session_;

@@ -1,0 +1,134 @@
+#include "project/lane_edit.h"
+#include "engine/block_kind.h"
+#include "project/json.h"
+#include "project/program_edit.h"
+#include <algorithm>
+
+namespace loom::project {
+namespace {
+
+using engine::Block;
+using engine::Layout;
+using engine::Program;
+
+constexpr const char* mark = "loomChain"; // the field that says what the text is
+constexpr std::size_t mostBlocks = 200;
+
+} // namespace
+
+std::vector<std::string> counterparts(const Layout& layout, const Program& p, const std::vector<std::string>& lanes,
+                                      const std::string& block) {
+    const auto* own = layout.laneOf(block);
+    const auto* b = p.find(block);
+    std::vector<std::string> found;
+    if (!own || !b || own->end == block)
+        return found;
+    int place = 0; // among the beads of its kind
+    for (const auto& id : own->beads) {
+        if (id == block)
+            break;
+        place += p.find(id)->kind == b->kind;
+    }
+    for (const auto& lane : lanes) {
+        const auto* other = layout.laneOf(lane);
+        if (!other || other == own)
+            continue;
+        int at = 0;
+        for (const auto& id : other->beads)
+            if (p.find(id)->kind == b->kind && at++ == place)
+                found.push_back(id);
+    }
+    return found;
+}
+
+std::string copyChain(const Layout& layout, const Program& p, const std::string& lane) {
+    const auto* l = layout.laneOf(lane);
+    if (!l || l->beads.empty())
+        return "";
+    Program chain;
+    for (const auto& id : l->beads)
+        chain.blocks.push_back(*p.find(id));
+    return nlohmann::json{{mark, 1}, {"program", toJson(chain)}}.dump(1);
+}
+
+Result<std::vector<Block>> readChain(const std::string& text) {
+    const Trouble notOurs{"what was copied is no chain of blocks", "", "Choose a lane and copy it with Ctrl+C first."};
+    if (text.empty() || text[0] != '{')
+        return notOurs;
+    auto json = parseJson(text, "clipboard");
+    if (!json || !json->is_object() || !json->contains(mark) || !json->contains("program"))
+        return notOurs;
+    if ((*json)[mark] != 1)
+        return Trouble{"this chain was copied in a later version", "", "Copy it again, in this one."};
+    auto program = programFromJson((*json)["program"]);
+    if (!program)
+        return program.trouble();
+    if (program->blocks.empty() || program->blocks.size() > mostBlocks)
+        return notOurs;
+    for (const auto& b : program->blocks)
+        if (const auto* kind = engine::findKind(b.kind); !kind || !kind->channelwise())
+            return Trouble{"there is no block \"" + b.kind + "\" for lanes here", "", "Copy a lane without it."};
+    return std::move(program->blocks);
+}
+
+Result<Program> pasteChain(const Layout& layout, const Program& p, const std::vector<std::string>& lanes,
+                           const std::vector<Block>& chain) {
+    Program n = p;
+    bool any = false;
+    for (const auto& lane : lanes) {
+        const auto* l = layout.laneOf(lane);
+        if (!l)
+            continue;
+        any = true;
+        for (const auto& id : l->beads) {
+            auto less = removeBlock(n, id);
+            if (!less)
+                return less;
+            n = std::move(*less);
+        }
+        engine::PortRef at{l->end, 0};
+        for (const auto& b : chain) {
+            // On a source's lane behind the one before; on a destination's each comes right before its end.
+            auto made = insertBlock(n, b.kind, l->source ? at : engine::PortRef{l->end, 0}, l->end);
+            if (!made)
+                return made.trouble();
+            n = std::move(made->program);
+            Block& now = *n.find(made->block);
+            now.label = b.label, now.shape = b.shape, now.values = b.values, now.texts = b.texts, now.extra = b.extra;
+            at = {made->block, 0};
+        }
+    }
+    if (!any)
+        return Trouble{"no lane is chosen to paste on", "", "Choose one or several."};
+    return n;
+}
+
+Result<Program> pasteSettings(const Layout& layout, const Program& p, const std::vector<std::string>& lanes,
+                              const std::vector<Block>& chain) {
+    Program n = p;
+    bool any = false;
+    for (const auto& lane : lanes) {
+        const auto* l = layout.laneOf(lane);
+        std::map<std::string, std::size_t> used; // of each kind in the chain
+        for (std::size_t i = 0; l && i < l->beads.size(); ++i) {
+            Block& b = *n.find(l->beads[i]);
+            std::size_t skip = used[b.kind];
+            const auto from = std::find_if(chain.begin(), chain.end(),
+                                           [&](const Block& c) { return c.kind == b.kind && skip-- == 0; });
+            if (from == chain.end())
+                continue;
+            ++used[b.kind];
+            b.values = from->values, any = true;
+            if (b.shape != from->shape) { // values of bands that are not there stay behind
+                const engine::BlockView view(b);
+                std::erase_if(b.values, [&](const auto& v) { return view.table->indexOf(v.first) < 0; });
+            }
+        }
+    }
+    if (!any)
+        return Trouble{"no block on the chosen lanes is of a kind that was copied", "",
+                       "Ctrl+V pastes the whole chain."};
+    return n;
+}
+
+} // namespace loom::project
