@@ -26,6 +26,7 @@
 #include <QComboBox>
 #include <QElapsedTimer>
 #include <QHeaderView>
+#include <QLabel>
 #include <QLineEdit>
 #include <QPushButton>
 #include <QSettings>
@@ -513,6 +514,9 @@ class TestWindow : public QObject {
         QTest::mouseClick(weave(), Qt::LeftButton, Qt::ControlModifier,
                           weave()->laneRect("delegate-7").topLeft().toPoint() + QPoint(30, 14));
         QCOMPARE(session().lanes().size(), 4);
+        const auto labels = w_->findChildren<QLabel*>();
+        QVERIFY(std::any_of(labels.begin(), labels.end(),
+                            [](const QLabel* l) { return l->text().contains("all 4 lanes"); }));
         // A value set in the deck goes to all of them, and is one step.
         auto* corner = field("delegate-7.highpass.corner");
         QVERIFY(corner);

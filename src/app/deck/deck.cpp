@@ -50,6 +50,10 @@ void Deck::rebuild() {
         const auto& end = *program->find(session_.lane().toStdString());
         title = q(project::blockName(*program, end));
         path = "/ adds a block \u00b7 Ctrl+\u2190 \u2192 moves it \u00b7 Del removes it \u00b7 Space listens";
+        if (session_.lanes().size() > 1)
+            path = QString("and %1 more \u00b7 what you set here goes to all %2 lanes \u00b7 / adds to all")
+                       .arg(session_.lanes().size() - 1)
+                       .arg(session_.lanes().size());
         if (lane)
             for (const auto& b : lane->beads)
                 blocks << q(b);

@@ -11,7 +11,12 @@ InsertField::InsertField(bool onLane, QWidget* parent)
                "Blocks to insert", parent),
       onLane_(onLane) {
     setAttribute(Qt::WA_DeleteOnClose);
-    setFixedSize(Theme::get().ipx(340), Theme::get().ipx(230));
+    // As wide as a phrase, where there is room.
+    setFixedSize(
+        qMin(Theme::get().ipx(560), qMax(Theme::get().ipx(300), parent->visibleRegion().boundingRect().width() / 2)),
+        Theme::get().ipx(230));
+    list_->setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
+    list_->setTextElideMode(Qt::ElideRight);
 }
 
 void InsertField::open(const QString& begin) {
@@ -65,7 +70,7 @@ void InsertField::fillUnderstood(const QString& phrase) {
             line += QString(" \u00d7 %1").arg(b.copies);
         for (const auto& spec : table.specs())
             if (const auto v = b.values.find(spec.id); v != b.values.end())
-                line += "  \u00b7 " + q(spec.label).toLower() + " " + q(formatValue(spec, v->second));
+                line += "  \u00b7 " + q(spec.label) + " " + q(formatValue(spec, v->second));
         list_->addItem(line);
     }
 }
