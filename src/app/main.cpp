@@ -4,6 +4,7 @@
 #include "app/site/embedded_rig.h"
 #include "app/site/site_page.h"
 #include "app/theme/theme.h"
+#include "app/weave/weave_view.h"
 #include "project/catalogue.h"
 #include "project/render.h"
 #include "project/store.h"
@@ -52,6 +53,24 @@ void runFor(int ms) {
         QApplication::processEvents(QEventLoop::AllEvents, 20);
 }
 
+// A hall said in phrases, with four lanes chosen.
+void sayHall(MainWindow& window) {
+    auto& session = window.session();
+    session.start("heddle-16");
+    const std::pair<const char*, const char*> phrases[] = {
+        {"", "source Chair, Delegate x8, preamp 36 phantom highpass 90 eq 250 -3 3k1 +2 echo automixer"},
+        {"", "source Far @usb1, level -3"},
+        {"far", "> *reference"},
+        {"", "destination Ceiling x2, Column x2, Loop, eq delay 8ms limiter -3, destination Send @usb1, Record @net1"},
+        {"automixer", "> * -6"},
+        {"far", "> c* -3"}};
+    for (const auto& [lane, phrase] : phrases) {
+        session.choose(lane);
+        window.weave()->speak(phrase);
+    }
+    session.chooseLanes({"chair", "delegate-1", "delegate-2", "delegate-3"});
+}
+
 // Draws one view from the demo, with speech running for a moment so that meters show something true.
 int shoot(MainWindow& window, const QString& stage, const QString& file, QSize size) {
     // A copy: nothing that a picture needs to be changed for may touch the shipped project.
@@ -65,8 +84,17 @@ int shoot(MainWindow& window, const QString& stage, const QString& file, QSize s
     window.resize(size);
     window.show();
     emit Theme::get().changed(); // sizes follow the window
-    window.showStage(stage);
+    const bool ofWeave = stage == "analysers" || stage == "matrix" || stage == "phrases";
+    window.showStage(ofWeave ? "weave" : stage);
     window.session().choose("chair", "chair.eq");
+    if (stage == "phrases")
+        sayHall(window);
+    if (stage == "matrix")
+        window.session().choose("hall");
+    if (stage == "analysers") {
+        window.weave()->speak("octave fft");
+        window.session().choose("chair", "chair.octave");
+    }
     QTemporaryDir store;
     std::unique_ptr<EmbeddedRig> rig;
     if (stage == "site") { // found, paired, tried and kept; then two values changed here
@@ -117,7 +145,7 @@ int main(int argc, char** argv) {
     words.addPositionalArgument("project", "A .loom file or a folder made from one");
     words.addOptions({{"demo", "Opens the demo library (a copy of your own)"},
                       {"leave-after-first-picture", "Ends once the window is drawn (to time the start)"},
-                      {"shot", "Draws one stage of the demo: weave, bench, site", "stage"},
+                      {"shot", "Draws one view of the demo: weave, bench, site, analysers, matrix, phrases", "stage"},
                       {"out", "The picture's file", "file"},
                       {"size", "The picture's size", "WxH", "1280x800"},
                       {"text-scale", "80 to 200", "percent"},

@@ -66,7 +66,7 @@ Result<std::vector<Block>> readChain(const std::string& text) {
     if (program->blocks.empty() || program->blocks.size() > mostBlocks)
         return notOurs;
     for (const auto& b : program->blocks)
-        if (const auto* kind = engine::findKind(b.kind); !kind || !kind->channelwise())
+        if (const auto* kind = engine::findKind(b.kind); !kind || !fitsLane(*kind))
             return Trouble{"there is no block \"" + b.kind + "\" for lanes here", "", "Copy a lane without it."};
     return std::move(program->blocks);
 }

@@ -206,9 +206,9 @@ class Speaker {
             const auto& kind = *engine::findKind(said.kind);
             if (!isEnd(kind) && ends_)
                 lanes_ = made_, ends_ = false; // what is said behind new lanes is meant for them
-            const auto trouble = isEnd(kind)                             ? newEnds(said, kind)
-                                 : kind.channelwise() && !lanes_.empty() ? onLanes(said, kind)
-                                                                         : meeting(said, kind);
+            const auto trouble = isEnd(kind)                         ? newEnds(said, kind)
+                                 : fitsLane(kind) && !lanes_.empty() ? onLanes(said, kind)
+                                                                     : meeting(said, kind);
             if (trouble)
                 return *trouble;
             what_ += (what_.empty() ? "" : ", ") + kind.label;
@@ -291,7 +291,7 @@ class Speaker {
                 if (const auto at = openEnd(program(), lane); std::find(ins.begin(), ins.end(), at) == ins.end())
                     ins.push_back(at);
         }
-        if (kind.channelwise())
+        if (fitsLane(kind))
             return Trouble{"a " + kind.label + " lies on a lane", "", "Choose the lanes it is meant for first."};
         auto made = addBlock(program(), kind.id, said.label, {});
         if (!made)

@@ -52,12 +52,17 @@ Trouble noSuchKind(const std::string& kind) {
 
 } // namespace
 
+bool fitsLane(const engine::BlockKind& kind) {
+    const engine::BlockView plain(engine::Block{"x", kind.id, ""});
+    return plain.inputs() == 1 && plain.outputs() == 1;
+}
+
 Result<NewBlock> insertBlock(const Program& p, const std::string& kindId, const PortRef& after,
                              const std::string& lane) {
     const auto* kind = engine::findKind(kindId);
     if (!kind)
         return noSuchKind(kindId);
-    if (!kind->channelwise())
+    if (!fitsLane(*kind))
         return Trouble{"a " + kind->label + " cannot lie on a lane", "",
                        "Choose a block with one way in and one way out."};
     const auto* at = p.find(after.block);

@@ -1,10 +1,13 @@
 // Changes of a program's structure in the words of the people who make them. Each returns the new program or says why
 // it cannot be; the old one is never touched.
 #pragma once
-#include "engine/program.h"
+#include "engine/block_kind.h"
 #include "engine/result.h"
 
 namespace loom::project {
+
+// Whether a block of this kind lies on a lane like a bead: one way in, one way out, unless it is given more channels.
+bool fitsLane(const engine::BlockKind& kind);
 
 struct NewBlock {
     engine::Program program;

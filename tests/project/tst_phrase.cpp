@@ -138,6 +138,8 @@ class TestPhrase : public QObject {
         const auto& eq = *d.program->find("delegate-3.eq");
         QCOMPARE(eq.values.at("1.gain"), 3.0);
         QCOMPARE(eq.values.at("1.on"), 1.0); // what is said is heard
+        say(d, "octave", {"delegate-1"});    // measures one channel, and lies on the lane like any bead
+        QCOMPARE(d.program->find("delegate-1.octave")->kind, std::string("octave"));
         // Behind one bead of one lane.
         say(d, "gate", {"chair"}, "chair.preamp");
         QCOMPARE(chain(d, "chair"), (std::vector<std::string>{"preamp", "gate", "highpass", "eq"}));

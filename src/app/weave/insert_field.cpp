@@ -3,6 +3,7 @@
 #include "app/theme/theme.h"
 #include "engine/block_kind.h"
 #include "project/phrase.h"
+#include "project/program_edit.h"
 
 namespace loom::app {
 
@@ -42,7 +43,7 @@ void InsertField::fillKinds(const QString& words) {
         for (const auto& k : engine::blockKinds()) {
             const QString label = q(k.label), id = q(k.id);
             const bool has = label.contains(words, Qt::CaseInsensitive) || id.startsWith(words, Qt::CaseInsensitive);
-            if (k.channelwise() != beads || (beads && !onLane_) || !has)
+            if (project::fitsLane(k) != beads || (beads && !onLane_) || !has)
                 continue;
             auto* item = new QListWidgetItem(beads ? label : label + "  \u00b7 new", list_);
             item->setData(Qt::UserRole, id);
