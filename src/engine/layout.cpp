@@ -32,6 +32,13 @@ class LayOut {
                 layout_.hubs.push_back({b.id, 0, {}, {}});
         columns();
         rows();
+        for (std::size_t i = 0; i < layout_.lanes.size(); ++i) {
+            layout_.laneNumbers.emplace(layout_.lanes[i].end, i);
+            for (const auto& b : layout_.lanes[i].beads)
+                layout_.laneNumbers.emplace(b, i);
+        }
+        for (std::size_t i = 0; i < layout_.hubs.size(); ++i)
+            layout_.hubNumbers.emplace(layout_.hubs[i].block, i);
         return std::move(layout_);
     }
 
@@ -170,10 +177,13 @@ class LayOut {
 } // namespace
 
 const Layout::Lane* Layout::laneOf(const std::string& block) const {
-    for (const auto& l : lanes)
-        if (l.end == block || std::find(l.beads.begin(), l.beads.end(), block) != l.beads.end())
-            return &l;
-    return nullptr;
+    const auto it = laneNumbers.find(block);
+    return it == laneNumbers.end() ? nullptr : &lanes[it->second];
+}
+
+const Layout::Hub* Layout::hubOf(const std::string& block) const {
+    const auto it = hubNumbers.find(block);
+    return it == hubNumbers.end() ? nullptr : &hubs[it->second];
 }
 
 Layout layOut(const Program& program) {

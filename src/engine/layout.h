@@ -1,6 +1,7 @@
 // Where everything of a program lies when it lays itself out: lanes, beads and weaves, in rows and slots.
 #pragma once
 #include "engine/program.h"
+#include <unordered_map>
 
 namespace loom::engine {
 
@@ -24,6 +25,8 @@ struct Layout {
     int sourceSlots = 0, destinationSlots = 0, columns = 0;
 
     const Lane* laneOf(const std::string& block) const; // the lane an end or bead lies on
+    const Hub* hubOf(const std::string& block) const;
+    std::unordered_map<std::string, std::size_t> laneNumbers{}, hubNumbers{}; // by block
 };
 
 // Sources come in the order of the program, each in a row of its own; the inputs of a hub lie in the rows of the lanes

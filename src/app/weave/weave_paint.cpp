@@ -31,7 +31,7 @@ QPainterPath responseCurve(const std::vector<dsp::Complex>& h, QRectF r, double 
     return path;
 }
 
-void WeaveView::paintEvent(QPaintEvent*) {
+void WeaveView::paintEvent(QPaintEvent* e) {
     QPainter p(this);
     p.setRenderHint(QPainter::Antialiasing);
     p.fillRect(rect(), tokens().sheet);
@@ -55,11 +55,15 @@ void WeaveView::paintEvent(QPaintEvent*) {
     for (const auto& lane : session_.lanes())
         if (layout_.laneOf(lane.toStdString()))
             p.fillRect(laneRect(lane), tokens().saffronTint);
-    paintThreads(p);
+    const QRectF seen =
+        QRectF(e->rect()).adjusted(-px(30), -px(30), px(30), px(30)); // what lies elsewhere costs nothing
+    paintThreads(p, seen);
     for (const auto& h : layout_.hubs)
-        paintHub(p, h);
+        if (hubRect(h).intersects(seen))
+            paintHub(p, h, seen);
     for (const auto& l : layout_.lanes)
-        paintLane(p, l);
+        if (rowY(l.row) > seen.top() && rowY(l.row) < seen.bottom())
+            paintLane(p, l);
     if (dragging_ && press_.kind == Hit::Kind::end) {
         p.setPen(QPen(tokens().saffron, px(2), Qt::DashLine));
         p.drawLine(endPoint(press_.lane), dragAt_);
@@ -75,11 +79,10 @@ void WeaveView::paintEvent(QPaintEvent*) {
 
 // The colour of its lane, also behind a block that keeps lanes apart; ink where lanes were mixed.
 QColor WeaveView::threadColour(engine::PortRef from) const {
-    const auto* program = session_.program();
     for (int hubs = 0; hubs < 32; ++hubs) {
         if (const auto* lane = layout_.laneOf(from.block))
             return colourOf(q(lane->end));
-        const auto* b = program->find(from.block);
+        const auto* b = blockOf(from.block);
         const auto* kind = b ? engine::findKind(b->kind) : nullptr;
         if (!kind || b->kind == "matrix")
             break;
@@ -88,7 +91,7 @@ QColor WeaveView::threadColour(engine::PortRef from) const {
         const engine::Thread* back = nullptr;
         for (int i = 0; i < kind->inputs(shape) && !back; ++i)
             if (engine::portName(*kind, shape, true, i) == name)
-                back = program->into({from.block, i});
+                back = threadInto({from.block, i});
         if (!back)
             break;
         from = back->from;
@@ -96,13 +99,17 @@ QColor WeaveView::threadColour(engine::PortRef from) const {
     return tokens().ink2;
 }
 
-void WeaveView::paintThreads(QPainter& p) {
-    for (const auto& t : session_.program()->threads) {
-        const QPointF a = outPoint(t.from), b = inPoint(t.to);
+void WeaveView::paintThreads(QPainter& p, const QRectF& seen) {
+    const auto& threads = session_.program()->threads;
+    for (std::size_t i = 0; i < threads.size() && i < lines_.size(); ++i) {
+        const auto& t = threads[i];
+        const QPointF a = lines_[i].p1(), b = lines_[i].p2();
+        if (std::max(a.y(), b.y()) < seen.top() || std::min(a.y(), b.y()) > seen.bottom() ||
+            std::max(a.x(), b.x()) < seen.left() || std::min(a.x(), b.x()) > seen.right())
+            continue;
         const QColor c = threadColour(t.from);
         p.setPen(QPen(c, px(2)));
-        if (const auto* h = session_.program()->find(t.from.block);
-            h->kind == "matrix") { // a warp leaves its weave at its own row
+        if (blockOf(t.from.block)->kind == "matrix") { // a warp leaves its weave at its own row
             p.drawLine(a, {b.x(), a.y()});
             if (std::abs(a.y() - b.y()) > 1) {
                 QPainterPath path({b.x() - px(30), a.y()});
@@ -128,8 +135,7 @@ void WeaveView::paintThreads(QPainter& p) {
 }
 
 void WeaveView::paintLane(QPainter& p, const engine::Layout::Lane& lane) {
-    const auto* program = session_.program();
-    const auto& end = *program->find(lane.end);
+    const auto& end = *blockOf(lane.end);
     const QString id = q(lane.end);
     const double y = rowY(lane.row), textX = lane.source ? px(16) : endPoint(id).x() + px(14);
     const QColor colour = colourOf(id);
@@ -159,7 +165,7 @@ void WeaveView::paintLane(QPainter& p, const engine::Layout::Lane& lane) {
                           px(4));
     }
     for (const auto& b : lane.beads)
-        paintBead(p, *program->find(b), beadRect(q(b)), colour);
+        paintBead(p, *blockOf(b), beadRect(q(b)), colour);
 }
 
 void WeaveView::paintBead(QPainter& p, const engine::Block& block, QRectF r, QColor colour) {
@@ -238,8 +244,8 @@ void WeaveView::paintMeter(QPainter& p, QRectF r, double db) const {
                       r.height() / 2);
 }
 
-void WeaveView::paintHub(QPainter& p, const engine::Layout::Hub& h) {
-    const auto& block = *session_.program()->find(h.block);
+void WeaveView::paintHub(QPainter& p, const engine::Layout::Hub& h, const QRectF& seen) {
+    const auto& block = *blockOf(h.block);
     const QRectF box = hubRect(h);
     const bool chosen = session_.lane() == q(h.block);
     p.setPen(QPen(chosen ? tokens().saffron : tokens().hair, px(chosen ? 2 : 1)));
@@ -252,7 +258,7 @@ void WeaveView::paintHub(QPainter& p, const engine::Layout::Hub& h) {
     p.drawText(QRectF(box.left(), box.top() - px(20), box.width(), px(18)), Qt::AlignVCenter,
                q(project::blockName(*session_.program(), block)));
     if (block.kind == "matrix")
-        paintKnots(p, h, block);
+        paintKnots(p, h, block, seen);
     else if (engine::findKind(block.kind))
         paintPorts(p, h, block);
 }
@@ -291,12 +297,11 @@ bool WeaveView::muted(const engine::Block& matrix, int in, int out) const {
     return false;
 }
 
-void WeaveView::paintKnots(QPainter& p, const engine::Layout::Hub& h, const engine::Block& matrix) {
-    const auto* program = session_.program();
+void WeaveView::paintKnots(QPainter& p, const engine::Layout::Hub& h, const engine::Block& matrix, const QRectF& seen) {
     const double right = hubX(h) + hubWidth(h) - px(6);
     std::vector<QColor> colours;
     for (std::size_t i = 0; i < h.inRows.size(); ++i) { // wefts
-        const auto* t = program->into({h.block, static_cast<int>(i)});
+        const auto* t = threadInto({h.block, static_cast<int>(i)});
         const auto* lane = t ? layout_.laneOf(t->from.block) : nullptr;
         colours.push_back(lane ? colourOf(q(lane->end)) : tokens().ink3);
         p.setPen(QPen(colours.back(), px(1.6), t ? Qt::SolidLine : Qt::DashLine));
@@ -315,6 +320,8 @@ void WeaveView::paintKnots(QPainter& p, const engine::Layout::Hub& h, const engi
     p.setFont(Theme::get().number(8, true));
     for (std::size_t i = 0; i < h.inRows.size(); ++i)
         for (std::size_t o = 0; o < h.outRows.size(); ++o) {
+            if (rowY(h.inRows[i]) < seen.top() || rowY(h.inRows[i]) > seen.bottom())
+                break;
             const double level = crossingLevel(matrix, static_cast<int>(i), static_cast<int>(o));
             const QPointF at = crossing(q(h.block), static_cast<int>(i), static_cast<int>(o));
             p.setPen(QPen(tokens().sheet, px(1)));

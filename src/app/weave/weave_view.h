@@ -71,6 +71,10 @@ class WeaveView : public QWidget, public Painted {
     QRectF hubRect(const engine::Layout::Hub& hub) const;
     double hubWidth(const engine::Layout::Hub& hub) const;
     const engine::Layout::Hub* hub(const QString& block) const;
+    const engine::Block* blockOf(const std::string& id) const;
+    const engine::Thread* threadInto(const engine::PortRef& port) const;
+    QRectF placeOf(const std::string& bead) const;
+    QPointF endAt(const std::string& end) const;
     QPointF outPoint(const engine::PortRef& port) const;
     QPointF inPoint(const engine::PortRef& port) const;
     QColor colourOf(const QString& end) const;
@@ -81,10 +85,10 @@ class WeaveView : public QWidget, public Painted {
     void paintLane(QPainter& p, const engine::Layout::Lane& lane);
     void paintBead(QPainter& p, const engine::Block& block, QRectF r, QColor colour);
     void paintMeter(QPainter& p, QRectF r, double db) const;
-    void paintHub(QPainter& p, const engine::Layout::Hub& hub);
+    void paintHub(QPainter& p, const engine::Layout::Hub& hub, const QRectF& seen);
     void paintPorts(QPainter& p, const engine::Layout::Hub& hub, const engine::Block& block);
-    void paintKnots(QPainter& p, const engine::Layout::Hub& hub, const engine::Block& matrix);
-    void paintThreads(QPainter& p);
+    void paintKnots(QPainter& p, const engine::Layout::Hub& hub, const engine::Block& matrix, const QRectF& seen);
+    void paintThreads(QPainter& p, const QRectF& seen);
     void paintFlag(QPainter& p);
     QStringList laneOrder() const;
     void toggleLane(const QString& lane);
@@ -94,6 +98,10 @@ class WeaveView : public QWidget, public Painted {
 
     Session& session_;
     engine::Layout layout_;
+    std::unordered_map<std::string, std::size_t> blockNumbers_;
+    std::map<engine::PortRef, std::size_t> threadNumbers_; // by where they arrive
+    std::vector<double> columnX_;
+    std::vector<QLineF> lines_; // of each thread, end to end
     Hit press_;
     QPointF pressAt_, dragAt_;
     double pressLevel_ = 0;
