@@ -51,7 +51,7 @@ class LayOut {
     void sourceLane(const std::string& id) {
         Layout::Lane lane{id, true, 0, {}, {id, 0}};
         placed_.insert(id);
-        for (auto next = onlyAfter(id); !next.empty() && bead(next); next = onlyAfter(next)) {
+        for (auto next = beadAfter(id); !next.empty(); next = beadAfter(next)) {
             lane.beads.push_back(next);
             placed_.insert(next);
             lane.open = {next, 0};
@@ -76,10 +76,18 @@ class LayOut {
         layout_.destinationSlots = std::max(layout_.destinationSlots, static_cast<int>(lane.beads.size()));
     }
 
-    std::string onlyAfter(const std::string& id) {
-        const auto& out = leaving_[id];
-        // A bead whose sound also reaches another place ends the lane: the fork is drawn there.
-        return out.size() == 1 ? out[0]->to.block : "";
+    // The next bead of a lane. Where its sound also reaches weaves and ends, those threads branch off and the lane goes
+    // on; where it reaches several beads, the lane ends and the fork is drawn there.
+    std::string beadAfter(const std::string& id) {
+        std::string next;
+        for (const Thread* t : leaving_[id]) {
+            if (!bead(t->to.block))
+                continue;
+            if (!next.empty())
+                return "";
+            next = t->to.block;
+        }
+        return next;
     }
 
     // A hub's column is the length of the longest way to it through other hubs.
@@ -103,7 +111,9 @@ class LayOut {
         for (auto& lane : layout_.lanes)
             if (lane.source) {
                 lane.row = row++;
-                at[lane.open.block] = lane.row;
+                at[lane.end] = lane.row;
+                for (const auto& b : lane.beads)
+                    at[b] = lane.row;
             }
         double lowest = row;
         std::vector<double> free(32, 0.0); // the first row of a column that nothing lies on

@@ -68,6 +68,24 @@ class TestLayout : public QObject {
                 QCOMPARE(placed.count(b.id), std::size_t(1));
         }
     }
+    void laneGoesOnWhereAThreadBranchesOff() {
+        Program p;
+        p.blocks = {{"s", "source", ""},   {"a", "level", ""},         {"b", "eq", ""},    {"split", "crossover", ""},
+                    {"mix", "matrix", ""}, {"out", "destination", ""}, {"c", "level", ""}, {"d", "level", ""}};
+        p.threads = {{{"s", 0}, {"a", 0}}, {{"s", 0}, {"split", 0}}, {{"a", 0}, {"mix", 1}},
+                     {{"a", 0}, {"b", 0}}, {{"b", 0}, {"mix", 0}},   {{"mix", 0}, {"out", 0}}};
+        auto l = layOut(p);
+        QCOMPARE(l.laneOf("s")->beads, (std::vector<std::string>{"a", "b"}));
+        QCOMPARE(l.laneOf("s")->open, (PortRef{"b", 0}));
+        QCOMPARE(l.hubOf("split")->inRows.at(0), l.laneOf("s")->row);
+        QVERIFY(!l.hubOf("a") && !l.laneOf("split"));
+        // Two beads: neither is more the lane than the other.
+        p.threads.push_back({{"b", 0}, {"c", 0}});
+        p.threads.push_back({{"b", 0}, {"d", 0}});
+        l = layOut(p);
+        QCOMPARE(l.laneOf("s")->beads, (std::vector<std::string>{"a", "b"}));
+        QVERIFY(l.hubOf("c") && l.hubOf("d"));
+    }
     void straightWhereItCanBe() { // sources in the order of the inputs they reach: every thread runs level
         const Program p = randomProgram(3, 20);
         const Layout l = layOut(p);
