@@ -286,7 +286,7 @@ class Speaker {
             if (plain.inputs() == 0) // makes sound itself: a lane of its own
                 break;
             if (end && engine::outputsOf(program(), *end) == 0)
-                outs.push_back(first(lane));
+                outs.push_back(entryOf(program(), lane));
             else if (end)
                 if (const auto at = openEnd(program(), lane); std::find(ins.begin(), ins.end(), at) == ins.end())
                     ins.push_back(at);
@@ -337,19 +337,6 @@ class Speaker {
             if (count != s.def)
                 block.shape[s.id] = count;
         }
-    }
-
-    // Where a destination's lane begins.
-    PortRef first(const std::string& destination) const {
-        PortRef at{destination, 0};
-        const auto& p = spoken_.program;
-        for (const auto* t = p.into(at); t; t = p.into(at)) {
-            const auto* b = p.find(t->from.block);
-            if (!b || engine::inputsOf(p, *b) != 1 || engine::outputsOf(p, *b) != 1)
-                break;
-            at = {b->id, 0};
-        }
-        return at;
     }
 
     const Device& device_;
@@ -456,14 +443,7 @@ Result<Program> routeLanes(const Program& p, const std::vector<std::string>& lan
     for (const auto& b : p.blocks) {
         if (engine::endOf(b) != engine::End::leaves || !fitsPattern(pattern, blockName(p, b)))
             continue;
-        PortRef at{b.id, 0};
-        for (const auto* t = p.into(at); t; t = p.into(at)) {
-            const auto* before = p.find(t->from.block);
-            if (!before || engine::inputsOf(p, *before) != 1 || engine::outputsOf(p, *before) != 1)
-                break;
-            at = {before->id, 0};
-        }
-        entries.push_back(at);
+        entries.push_back(entryOf(p, b.id));
     }
     Program n = p;
     bool named = false; // inputs that have a name of their own, such as an echo canceller's reference

@@ -189,8 +189,16 @@ Result<Program> cutThread(const Program& p, const PortRef& to) {
     return n;
 }
 
+PortRef entryOf(const Program& p, const std::string& destination) {
+    PortRef at{destination, 0};
+    for (const auto* t = p.into(at); t && oneChannel(p, t->from.block); t = p.into(at))
+        at = {t->from.block, 0};
+    return at;
+}
+
 Result<Program> route(const Program& p, const std::string& source, const std::string& destination) {
-    PortRef from{source, 0}, arrives, to{destination, 0};
+    PortRef from{source, 0}, arrives;
+    const PortRef to = entryOf(p, destination);
     for (const Thread* next = onlyFrom(p, source); next; next = onlyFrom(p, from.block)) {
         if (!oneChannel(p, next->to.block)) {
             arrives = next->to;
@@ -199,10 +207,6 @@ Result<Program> route(const Program& p, const std::string& source, const std::st
         from = {next->to.block, 0};
     }
     const Thread* t = p.into(to);
-    while (t && oneChannel(p, t->from.block)) {
-        to = {t->from.block, 0};
-        t = p.into(to);
-    }
     const auto* hub = p.find(arrives.block);
     if (hub && hub->kind == "matrix" && t && t->from.block == hub->id) {
         Program n = p;

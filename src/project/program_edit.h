@@ -34,6 +34,8 @@ Result<engine::Program> reshapeBlock(const engine::Program& p, const std::string
 // Draws a thread; one that arrived there before is replaced. A loop is refused with its path.
 Result<engine::Program> drawThread(const engine::Program& p, const engine::PortRef& from, const engine::PortRef& to);
 Result<engine::Program> cutThread(const engine::Program& p, const engine::PortRef& to);
+// Where a destination's lane begins: its first bead's input, or its own.
+engine::PortRef entryOf(const engine::Program& p, const std::string& destination);
 // Routes a source lane's end to a destination lane's begin through the matrix mixer both are on: opens the crossing at
 // 0 dB. Without a common matrix it draws a thread.
 Result<engine::Program> route(const engine::Program& p, const std::string& source, const std::string& destination);

@@ -389,9 +389,14 @@ class TestWindow : public QObject {
         QCOMPARE(level("2.1"), level("3.2"));
         session().undo();
         QCOMPARE(level("2.1"), -4.0);
+        QTest::keyClick(table, Qt::Key_Up, Qt::ControlModifier);
+        QTest::keyClick(table, Qt::Key_Up, Qt::ControlModifier);
+        QCOMPARE(level("3.1"), -2.0);
+        session().undo();
+        QCOMPARE(level("3.1"), -4.0);
         QTest::keyClick(table, Qt::Key_Delete);
         QCOMPARE(level("3.2"), -80.0);
-        for (int i = 0; i < 4; ++i)
+        while (session().history().canUndo())
             session().undo();
         QCOMPARE(program(), before);
         // A name mutes its line.

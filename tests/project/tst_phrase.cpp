@@ -4,6 +4,7 @@
 #include "engine/plan.h"
 #include "project/findings.h"
 #include "project/phrase.h"
+#include "project/program_edit.h"
 #endif
 #include <QTest>
 
@@ -177,6 +178,9 @@ class TestPhrase : public QObject {
         QCOMPARE(engine::BlockView(hub).look()["1.2"], -6.0);
         QCOMPARE(engine::BlockView(hub).look()["1.3"], -80.0);
         QCOMPARE(engine::BlockView(hub).look()["2.4"], 0.0);
+        QCOMPARE(entryOf(*d.program, "loop"), (PortRef{"loop", 0}));
+        say(d, "eq limiter", {"loop"});
+        QCOMPARE(entryOf(*d.program, "loop"), (PortRef{"loop.eq", 0}));
         QCOMPARE(say(d, "> nowhere", far), (std::vector<std::string>{"trouble"}));
         QVERIFY(engine::compile(*d.program, 48000, {}));
         for (const auto& f : check(d))

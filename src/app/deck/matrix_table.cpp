@@ -41,10 +41,10 @@ const engine::Block* MatrixModel::block() const {
     return session_.program() ? session_.program()->find(block_.toStdString()) : nullptr;
 }
 int MatrixModel::rowCount(const QModelIndex& parent) const {
-    return parent.isValid() || !block() ? 0 : engine::BlockView(*block()).inputs();
+    return parent.isValid() || !block() ? 0 : engine::inputsOf(*session_.program(), *block());
 }
 int MatrixModel::columnCount(const QModelIndex& parent) const {
-    return parent.isValid() || !block() ? 0 : engine::BlockView(*block()).outputs();
+    return parent.isValid() || !block() ? 0 : engine::outputsOf(*session_.program(), *block());
 }
 std::string MatrixModel::crossing(const QModelIndex& at) {
     return std::to_string(at.row() + 1) + "." + std::to_string(at.column() + 1);

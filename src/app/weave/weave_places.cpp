@@ -1,0 +1,167 @@
+// Where everything of a weave lies on the screen.
+#include "app/text.h"
+#include "app/theme/theme.h"
+#include "app/weave/weave_measure.h"
+#include "app/weave/weave_view.h"
+
+namespace loom::app {
+using namespace weave;
+
+void WeaveView::relayOut() {
+    layout_ = session_.program() ? engine::layOut(*session_.program()) : engine::Layout{};
+    blockNumbers_.clear(), threadNumbers_.clear();
+    if (const auto* p = session_.program()) {
+        for (std::size_t i = 0; i < p->blocks.size(); ++i)
+            blockNumbers_.emplace(p->blocks[i].id, i);
+        for (std::size_t i = 0; i < p->threads.size(); ++i)
+            threadNumbers_.emplace(p->threads[i].to, i);
+    }
+    rowHeight_ = px(31);
+    const double slot = px(beadWidth + beadGap);
+    sourceX_ = px(16 + labelWidth + meterWidth + 20);
+    weaveX_ = sourceX_ + std::max(2, layout_.sourceSlots) * slot + px(64);
+    weaveWidth_ = 0;
+    columnX_.clear();
+    for (int c = 0; c < layout_.columns; ++c) {
+        columnX_.push_back(weaveX_ + weaveWidth_);
+        double widest = 0;
+        for (const auto& h : layout_.hubs)
+            if (h.column == c)
+                widest = std::max(widest, hubWidth(h));
+        weaveWidth_ += widest + px(48);
+    }
+    destinationX_ = weaveX_ + weaveWidth_;
+    // What is left over on a wide window goes between weave and destinations, up to a point.
+    const double total = destinationX_ + layout_.destinationSlots * slot + px(30 + labelWidth + 24 + meterWidth + 16);
+    destinationX_ += qBound(0.0, (parentWidget() ? parentWidget()->width() : 0) - total, px(120));
+    const QSize size(
+        qCeil(destinationX_ + layout_.destinationSlots * slot + px(30 + labelWidth + 24 + meterWidth + 16)),
+        qCeil(rowY(layout_.rows) + px(16)));
+    lines_.clear();
+    if (const auto* p = session_.program())
+        for (const auto& t : p->threads)
+            lines_.push_back({outPoint(t.from), inPoint(t.to)});
+    setMinimumSize(size);
+    updateGeometry();
+    update();
+}
+
+QSize WeaveView::sizeHint() const {
+    return minimumSize();
+}
+double WeaveView::rowY(double row) const {
+    return px(headHeight) + rowHeight_ * (row + 0.5);
+}
+
+double WeaveView::beadX(const engine::Layout::Lane& lane, int slot) const {
+    return (lane.source ? sourceX_ : destinationX_) + slot * px(beadWidth + beadGap);
+}
+
+double WeaveView::hubWidth(const engine::Layout::Hub& h) const {
+    if (blockOf(h.block)->kind != "matrix")
+        return px(120);
+    return px(36) + static_cast<double>(std::max<std::size_t>(h.outRows.size(), 2)) * px(30);
+}
+
+double WeaveView::hubX(const engine::Layout::Hub& hub) const {
+    return columnX_[static_cast<std::size_t>(hub.column)];
+}
+
+const engine::Layout::Hub* WeaveView::hub(const QString& block) const {
+    return layout_.hubOf(block.toStdString());
+}
+
+// Blocks and threads stay where they are until the layout is made anew.
+const engine::Block* WeaveView::blockOf(const std::string& id) const {
+    const auto& blocks = session_.program()->blocks;
+    const auto it = blockNumbers_.find(id);
+    return it != blockNumbers_.end() && it->second < blocks.size() && blocks[it->second].id == id
+               ? &blocks[it->second]
+               : session_.program()->find(id);
+}
+
+const engine::Thread* WeaveView::threadInto(const engine::PortRef& port) const {
+    const auto& threads = session_.program()->threads;
+    const auto it = threadNumbers_.find(port);
+    return it != threadNumbers_.end() && it->second < threads.size() && threads[it->second].to == port
+               ? &threads[it->second]
+               : nullptr;
+}
+
+QRectF WeaveView::beadRect(const QString& block) const {
+    return placeOf(block.toStdString());
+}
+
+QRectF WeaveView::placeOf(const std::string& bead) const {
+    const auto* lane = layout_.laneOf(bead);
+    if (!lane)
+        return {};
+    for (std::size_t i = 0; i < lane->beads.size(); ++i)
+        if (lane->beads[i] == bead)
+            return {beadX(*lane, static_cast<int>(i)), rowY(lane->row) - px(beadHeight) / 2, px(beadWidth),
+                    px(beadHeight)};
+    return {};
+}
+
+QRectF WeaveView::laneRect(const QString& end) const {
+    const auto* l = layout_.laneOf(end.toStdString());
+    if (l && l->end == end.toStdString()) {
+        const double y = rowY(l->row) - rowHeight_ / 2;
+        if (l->source)
+            return {px(8), y, weaveX_ - px(40), rowHeight_};
+        return {destinationX_ - px(24), y, width() - destinationX_ + px(16), rowHeight_};
+    }
+    const auto* there = hub(end);
+    return there ? hubRect(*there) : QRectF();
+}
+
+QRectF WeaveView::hubRect(const engine::Layout::Hub& h) const {
+    double top = 1e9, bottom = 0;
+    for (const auto& rows : {h.inRows, h.outRows})
+        for (const double r : rows)
+            top = std::min(top, rowY(r)), bottom = std::max(bottom, rowY(r));
+    if (bottom == 0)
+        top = bottom = rowY(0);
+    return {hubX(h), top - px(16), hubWidth(h), bottom - top + px(32)};
+}
+
+QPointF WeaveView::endPoint(const QString& end) const {
+    return endAt(end.toStdString());
+}
+
+QPointF WeaveView::endAt(const std::string& end) const {
+    const auto* l = layout_.laneOf(end);
+    if (!l || l->end != end)
+        return {};
+    return l->source ? QPointF(sourceX_ - px(12), rowY(l->row))
+                     : QPointF(beadX(*l, layout_.destinationSlots) + px(4), rowY(l->row));
+}
+
+QPointF WeaveView::outPoint(const engine::PortRef& port) const {
+    if (const auto* h = layout_.hubOf(port.block)) {
+        const auto o = static_cast<std::size_t>(port.port);
+        const bool weave = blockOf(port.block)->kind == "matrix"; // its warps begin at their own x
+        return {hubX(*h) + (weave ? px(30) * (port.port + 1) : hubWidth(*h)),
+                o < h->outRows.size() ? rowY(h->outRows[o]) : 0};
+    }
+    const QRectF r = placeOf(port.block);
+    return r.isNull() ? endAt(port.block) : QPointF(r.right(), r.center().y());
+}
+
+QPointF WeaveView::inPoint(const engine::PortRef& port) const {
+    if (const auto* h = layout_.hubOf(port.block)) {
+        const auto i = static_cast<std::size_t>(port.port);
+        return {hubX(*h), i < h->inRows.size() ? rowY(h->inRows[i]) : 0};
+    }
+    const QRectF r = placeOf(port.block);
+    return r.isNull() ? endAt(port.block) : QPointF(r.left(), r.center().y());
+}
+
+QPointF WeaveView::crossing(const QString& matrix, int in, int out) const {
+    const auto* h = hub(matrix);
+    if (!h || in >= static_cast<int>(h->inRows.size()))
+        return {};
+    return {hubX(*h) + px(30) * (out + 1), rowY(h->inRows[static_cast<std::size_t>(in)])};
+}
+
+} // namespace loom::app
