@@ -123,6 +123,7 @@ json blockJson(const Block& b) {
     addMap(j, "shape", b.shape);
     addMap(j, "values", b.values);
     addMap(j, "texts", b.texts);
+    addMap(j, "marks", b.marks);
     addExtra(j, b.extra);
     return j;
 }
@@ -146,12 +147,13 @@ Block readBlock(Reader& r) {
         else
             b.values[key] = v.get<double>();
     });
-    r.fields("texts", [&](const std::string& key, const json& v) {
-        if (!v.is_string() || v.get_ref<const std::string&>().size() > maxTextLength)
-            r.fail("texts/" + key, "must be a text of at most 4096 letters");
-        else
-            b.texts[key] = v.get<std::string>();
-    });
+    for (auto [field, into] : {std::pair{"texts", &b.texts}, {"marks", &b.marks}})
+        r.fields(field, [&](const std::string& key, const json& v) {
+            if (!v.is_string() || v.get_ref<const std::string&>().size() > maxTextLength)
+                r.fail(std::string(field) + "/" + key, "must be a text of at most 4096 letters");
+            else
+                (*into)[key] = v.get<std::string>();
+        });
     b.extra = r.rest();
     return b;
 }
@@ -222,6 +224,7 @@ Device readDevice(Reader& r) {
     d.rate = r.number("rate", 48000, 8000, 192000);
     d.program = readProgramField(r, "program");
     d.lastSent = readProgramField(r, "lastSent");
+    d.lastKept = readProgramField(r, "lastKept");
     r.each("stands", [&](const json& j, const std::string& place) {
         Reader s(j, place);
         d.stands.push_back(
@@ -242,6 +245,8 @@ json deviceJson(const Device& d) {
         j["program"] = loom::project::toJson(*d.program);
     if (d.lastSent)
         j["lastSent"] = loom::project::toJson(*d.lastSent);
+    if (d.lastKept)
+        j["lastKept"] = loom::project::toJson(*d.lastKept);
     for (const auto& s : d.stands)
         j["stands"].push_back({{"port", s.port}, {"asset", s.asset}, {"gainDb", s.gainDb}, {"loop", s.loop}});
     addExtra(j, d.extra);
@@ -278,6 +283,8 @@ json toJson(const Project& p) {
     j["devices"] = json::array();
     for (const auto& d : p.devices)
         j["devices"].push_back(deviceJson(d));
+    for (const auto& l : p.left)
+        j["left"].push_back({{"code", l.code}, {"device", l.device}, {"block", l.block}, {"because", l.because}});
     addExtra(j, p.extra);
     return j;
 }
@@ -322,6 +329,13 @@ Result<Project> projectFromJson(json j) {
         p.devices.push_back(readDevice(inner));
         if (!inner.failed() && !ids.insert(p.devices.back().id).second)
             inner.fail("id", "is used by two devices");
+        if (inner.failed())
+            r.take(inner.trouble());
+    });
+    r.each("left", [&](const json& l, const std::string& place) {
+        Reader inner(l, place);
+        p.left.push_back({inner.text("code", true), inner.text("device"), inner.text("block"),
+                          inner.text("because", true)});
         if (inner.failed())
             r.take(inner.trouble());
     });

@@ -21,7 +21,7 @@ std::vector<std::string> counterparts(const Layout& layout, const Program& p, co
     const auto* own = layout.laneOf(block);
     const auto* b = p.find(block);
     std::vector<std::string> found;
-    if (!own || !b || own->end == block)
+    if (!own || !b || own->isEnd(block))
         return found;
     int place = 0; // among the beads of its kind
     for (const auto& id : own->beads) {
@@ -89,7 +89,7 @@ Result<Program> pasteChain(const Layout& layout, const Program& p, const std::ve
         engine::PortRef at{l->end, 0};
         for (const auto& b : chain) {
             // On a source's lane behind the one before; on a destination's each comes right before its end.
-            auto made = insertBlock(n, b.kind, l->source ? at : engine::PortRef{l->end, 0}, l->end);
+            auto made = insertBlock(n, b.kind, l->source() ? at : engine::PortRef{l->end, 0}, l->end);
             if (!made)
                 return made.trouble();
             n = std::move(made->program);

@@ -41,9 +41,16 @@ struct Device {
     double rate = 48000;
     std::optional<engine::Program> program{};
     std::optional<engine::Program> lastSent{}; // what was last tried on the paired device
+    std::optional<engine::Program> lastKept{}; // what was last kept there
     std::vector<Stand> stands{};
     Extra extra{};
     bool operator==(const Device&) const = default;
+};
+
+// A finding that somebody decided to leave as it is.
+struct Left {
+    std::string code, device, block, because;
+    bool operator==(const Left&) const = default;
 };
 
 struct Project {
@@ -51,6 +58,7 @@ struct Project {
     std::vector<Building> buildings{};
     std::vector<Device> devices{};
     std::map<std::string, std::vector<char>> assets{}; // by name below assets/
+    std::vector<Left> left{};
     Extra extra{};
     const Device* device(const std::string& id) const;
     Device* device(const std::string& id);

@@ -31,6 +31,8 @@ std::string checksum(const std::string& text) {
 std::string fingerprint(const Program& program) {
     json j = project::toJson(program);
     j.erase("revision");
+    for (auto& b : j["blocks"])
+        b.erase("marks");
     return checksum(j.dump(-1, ' ', false, json::error_handler_t::replace));
 }
 

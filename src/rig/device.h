@@ -52,7 +52,7 @@ class Device {
     std::unique_ptr<engine::RealtimeThread> thread_;
 };
 
-// A checksum of a program's contents without its revision, so that both ends can tell whether they agree.
+// A checksum of a program's contents without its revision and its marks, so that both ends can tell whether they agree.
 std::string fingerprint(const engine::Program& program);
 
 } // namespace loom::rig

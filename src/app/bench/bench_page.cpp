@@ -40,7 +40,7 @@ void LevelBoard::gather() {
             const auto port = b.texts.find("port");
             ends_.push_back({q(l.end), q(b.label.empty() ? b.id : b.label),
                              port == b.texts.end() ? QString() : q(port->second),
-                             l.source ? l.open : engine::PortRef{l.end, 0}, l.source});
+                             l.source() ? l.open : engine::PortRef{l.end, 0}, l.source()});
         }
     setMinimumSize(Theme::get().ipx(480), qCeil(px(30) + px(24) * (rows() + 2)));
     update();

@@ -63,7 +63,7 @@ void Deck::rebuild() {
                    : engine::findKind(end.kind) ? q(engine::findKind(end.kind)->purpose)
                                                 : QString("made by a later version; kept, and silent");
         blocks << session_.lane();
-        if (lane && lane->source)
+        if (lane && lane->source())
             blocks.move(blocks.size() - 1, 0);
     }
     title_->setText(title);

@@ -137,7 +137,7 @@ void WeaveView::paintThreads(QPainter& p, const QRectF& seen) {
 void WeaveView::paintLane(QPainter& p, const engine::Layout::Lane& lane) {
     const auto& end = *blockOf(lane.end);
     const QString id = q(lane.end);
-    const double y = rowY(lane.row), textX = lane.source ? px(16) : endPoint(id).x() + px(14);
+    const double y = rowY(lane.row), textX = lane.source() ? px(16) : endPoint(id).x() + px(14);
     const QColor colour = colourOf(id);
     const bool chosen = session_.lane() == id;
     p.setPen(tokens().ink);
@@ -148,13 +148,13 @@ void WeaveView::paintLane(QPainter& p, const engine::Layout::Lane& lane) {
     p.setPen(tokens().ink2);
     p.setFont(Theme::get().number(9));
     p.drawText(QRectF(textX, y + px(1), px(labelWidth), px(12)), Qt::AlignVCenter, portText(end));
-    const engine::PortRef level = lane.source ? lane.open : engine::PortRef{lane.end, 0};
+    const engine::PortRef level = lane.source() ? lane.open : engine::PortRef{lane.end, 0};
     paintMeter(p, {textX + px(labelWidth), y - px(3), px(meterWidth), px(6)}, session_.bench().meter(level).peakDb);
     // the end itself: a ring where sound comes in, a square where it goes out
     p.setPen(QPen(colour, px(2)));
     p.setBrush(tokens().card);
     const QPointF at = endPoint(id);
-    if (lane.source)
+    if (lane.source())
         p.drawEllipse(at, px(4), px(4));
     else
         p.drawRoundedRect(QRectF(at.x() - px(5), at.y() - px(5), px(10), px(10)), px(2), px(2));

@@ -54,7 +54,7 @@ double WeaveView::rowY(double row) const {
 }
 
 double WeaveView::beadX(const engine::Layout::Lane& lane, int slot) const {
-    return (lane.source ? sourceX_ : destinationX_) + slot * px(beadWidth + beadGap);
+    return (lane.source() ? sourceX_ : destinationX_) + slot * px(beadWidth + beadGap);
 }
 
 double WeaveView::hubWidth(const engine::Layout::Hub& h) const {
@@ -107,7 +107,7 @@ QRectF WeaveView::laneRect(const QString& end) const {
     const auto* l = layout_.laneOf(end.toStdString());
     if (l && l->end == end.toStdString()) {
         const double y = rowY(l->row) - rowHeight_ / 2;
-        if (l->source)
+        if (l->source())
             return {px(8), y, weaveX_ - px(40), rowHeight_};
         return {destinationX_ - px(24), y, width() - destinationX_ + px(16), rowHeight_};
     }
@@ -133,7 +133,7 @@ QPointF WeaveView::endAt(const std::string& end) const {
     const auto* l = layout_.laneOf(end);
     if (!l || l->end != end)
         return {};
-    return l->source ? QPointF(sourceX_ - px(12), rowY(l->row))
+    return l->source() ? QPointF(sourceX_ - px(12), rowY(l->row))
                      : QPointF(beadX(*l, layout_.destinationSlots) + px(4), rowY(l->row));
 }
 

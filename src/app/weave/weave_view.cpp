@@ -161,7 +161,7 @@ void WeaveView::chooseAll() {
     const auto* chosen = layout_.laneOf(session_.lane().toStdString());
     QStringList lanes;
     for (const auto& l : layout_.lanes)
-        if (l.source == (!chosen || chosen->source))
+        if (l.source() == (!chosen || chosen->source()))
             lanes << q(l.end);
     session_.chooseLanes(lanes);
 }
@@ -221,9 +221,9 @@ void WeaveView::mouseReleaseEvent(QMouseEvent* e) {
         const Hit to = hit(e->position());
         const auto* a = layout_.laneOf(press_.lane.toStdString());
         const auto* b = to.lane.isEmpty() ? nullptr : layout_.laneOf(to.lane.toStdString());
-        if (a && b && a->source != b->source) {
-            const auto& from = a->source ? *a : *b;
-            const auto& dest = a->source ? *b : *a;
+        if (a && b && a->source() != b->source()) {
+            const auto& from = a->source() ? *a : *b;
+            const auto& dest = a->source() ? *b : *a;
             const auto* p = session_.program();
             session_.setProgram(project::route(*p, from.end, dest.end),
                                 "Route " + q(p->find(from.end)->label) + " to " + q(p->find(dest.end)->label));
@@ -255,10 +255,10 @@ void WeaveView::muteChosen() {
         return;
     const auto* lane = layout_.laneOf(session_.lane().toStdString());
     for (const auto& t : session_.program()->threads)
-        if (lane && lane->source && t.from == lane->open &&
+        if (lane && lane->source() && t.from == lane->open &&
             flipMute(q(t.to.block), QString("in.%1.mute").arg(t.to.port + 1)))
             return;
-    const auto* into = lane && !lane->source ? session_.program()->into(lane->open) : nullptr;
+    const auto* into = lane && !lane->source() ? session_.program()->into(lane->open) : nullptr;
     if (!into || !flipMute(q(into->from.block), QString("out.%1.mute").arg(into->from.port + 1)))
         session_.report("Nothing to mute there: point at a crossing, or choose a level or a lane of a matrix mixer.");
 }
@@ -381,12 +381,12 @@ void WeaveView::keyPressEvent(QKeyEvent* e) {
 QStringList WeaveView::laneOrder() const {
     QStringList order;
     for (const auto& l : layout_.lanes)
-        if (l.source)
+        if (l.source())
             order << q(l.end);
     for (const auto& h : layout_.hubs)
         order << q(h.block);
     for (const auto& l : layout_.lanes)
-        if (!l.source)
+        if (!l.source())
             order << q(l.end);
     return order;
 }
@@ -418,7 +418,7 @@ std::optional<engine::PortRef> WeaveView::chosenPort() const {
     if (!session_.block().isEmpty())
         return engine::PortRef{session_.block().toStdString(), 0};
     const auto* lane = layout_.laneOf(session_.lane().toStdString());
-    if (lane && lane->source)
+    if (lane && lane->source())
         return lane->open;
     return engine::PortRef{session_.lane().toStdString(), 0};
 }
@@ -429,7 +429,7 @@ void WeaveView::insertBlock(const QString& begin) {
     const auto* lane = layout_.laneOf(session_.lane().toStdString());
     const QRectF r = lane ? laneRect(session_.lane()) : visibleRegion().boundingRect();
     auto* field = new InsertField(lane != nullptr, this);
-    field->move(QPointF(!lane || lane->source ? sourceX_ + px(40) : destinationX_ - px(60),
+    field->move(QPointF(!lane || lane->source() ? sourceX_ + px(40) : destinationX_ - px(60),
                         std::max(0.0, std::min(lane ? r.bottom() : r.top() + px(20), height() - px(240))))
                     .toPoint());
     field->say = [this](const QString& phrase) { return speak(phrase); };
