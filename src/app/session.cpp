@@ -2,8 +2,9 @@
 #include "app/bench/bench_engine.h"
 #include "dsp/tap_file.h"
 #include "project/catalogue.h"
+#include "project/compare.h"
 #include "project/findings.h"
-#include "project/lane_edit.h"
+#include "project/links.h"
 #include "project/program_edit.h"
 #include "project/store.h"
 #include <QFile>
@@ -32,6 +33,13 @@ Session::~Session() = default;
 const engine::Program* Session::program() const {
     const auto* d = device();
     return d && d->program ? &*d->program : nullptr;
+}
+
+const engine::Layout& Session::layout() const {
+    if (!laidOut_)
+        layout_ = program() ? engine::layOut(*program()) : engine::Layout{};
+    laidOut_ = true;
+    return layout_;
 }
 
 bool Session::open(const QString& path) {
@@ -69,6 +77,9 @@ void Session::take(project::Project project, const QString& path) {
     for (const auto& d : project_.devices)
         if (d.program && device_.empty())
             device_ = d.id;
+    laidOut_ = false;
+    comparison_.reset();
+    emit comparisonChanged();
     emit fileChanged();
     emit changed({});
     emit chosen();
@@ -102,18 +113,17 @@ bool Session::edit(std::unique_ptr<project::Edit> edit) {
     return true;
 }
 
+// On the block, on the same one of the other chosen lanes, and on that of linked lanes.
 bool Session::set(const QString& block, const QString& param, double value, bool merge) {
-    if (lanes_.size() > 1)
-        if (const auto others =
-                project::counterparts(engine::layOut(*program()), *program(), laneIds(), block.toStdString());
-            !others.empty()) {
-            std::map<std::string, double> all{{(block + "." + param).toStdString(), value}};
-            for (const auto& other : others) // that have it: they may have fewer bands
-                if (engine::findParameter(*program(), other + "." + param.toStdString()).block)
-                    all[other + "." + param.toStdString()] = value;
-            return setAll(all, QString("Set %1 on %2 lanes").arg(param).arg(all.size()), merge);
-        }
-    return edit(project::setValue(project_, device_ + "/" + (block + "." + param).toStdString(), value, merge));
+    const std::string id = block.toStdString(), name = param.toStdString();
+    const auto* b = program() ? program()->find(id) : nullptr;
+    const auto reach = b ? project::reachOf(layout(), *program(), laneIds(), id, name) : std::vector<std::string>{};
+    if (reach.size() < 2)
+        return edit(project::setValue(project_, device_ + "/" + id + "." + name, value, merge));
+    std::map<std::string, double> all;
+    for (const auto& address : reach)
+        all[address] = value;
+    return setAll(all, QString("Set %1 on %2 lanes").arg(param).arg(all.size()), merge);
 }
 
 // By "block.parameter".
@@ -169,7 +179,64 @@ bool Session::setFile(const QString& block, const QString& key, const QString& p
                                  QFileInfo(path).fileName().toStdString(), kept));
 }
 
+void Session::restore(const QString& block, bool asKept) {
+    if (asKept && !kept())
+        return report("Nothing was kept on a device yet.");
+    if (const auto* b = program() ? program()->find(block.toStdString()) : nullptr)
+        setProgram(project::restoreBlock(*program(), b->id, asKept ? kept() : nullptr),
+                   QString(asKept ? "Restore %1 as kept" : "Restore %1")
+                       .arg(QString::fromStdString(project::blockName(*program(), *b))));
+}
+
+void Session::restoreValue(const QString& block, const QString& param, bool asKept) {
+    const auto* b = program() ? program()->find(block.toStdString()) : nullptr;
+    const auto* like = asKept && kept() ? kept()->find(block.toStdString()) : nullptr;
+    if (asKept && !like)
+        return report("This block was not kept on a device yet.");
+    const engine::BlockView view(*b);
+    const int i = view.table->indexOf(param.toStdString());
+    if (i < 0)
+        return;
+    double value = view.table->specs()[static_cast<std::size_t>(i)].def;
+    if (like)
+        if (const auto it = like->values.find(param.toStdString()); it != like->values.end())
+            value = it->second;
+    set(block, param, value);
+}
+
+const engine::Program* Session::kept() const {
+    const auto* d = device();
+    return d && d->lastKept ? &*d->lastKept : nullptr;
+}
+
+void Session::beginComparison(const QString& lane) {
+    if (!program())
+        return;
+    comparison_ = Comparison{lane.toStdString(), *program()};
+    emit comparisonChanged();
+}
+
+void Session::flipComparison() {
+    if (!comparison_ || !program())
+        return;
+    auto& c = *comparison_;
+    engine::Program now = *program();
+    const char next = c.heard == 'A' ? 'B' : 'A';
+    // A lane that is not there any more leaves only the whole program to compare.
+    const auto other = c.lane.empty() ? c.other : project::withChainOf(layout(), now, c.other, c.lane);
+    if (!edit(project::setProgram(device_, other, std::string("Compare: hear ") + next)))
+        return;
+    c.other = std::move(now), c.heard = next;
+    emit comparisonChanged();
+}
+
+void Session::endComparison() {
+    comparison_.reset();
+    emit comparisonChanged();
+}
+
 void Session::after(const Change& change) {
+    laidOut_ = laidOut_ && change.kind == Change::Kind::value;
     if (const auto* p = program()) {
         if (!block_.isEmpty() && !p->find(block_.toStdString()))
             block_.clear();
@@ -209,6 +276,10 @@ void Session::chooseLanes(const QStringList& lanes) {
     lane_ = lanes.isEmpty() ? QString() : lanes.last();
     block_.clear();
     emit chosen();
+}
+
+std::vector<std::string> Session::reachedLanes() const {
+    return program() ? project::withLinked(*program(), laneIds()) : laneIds();
 }
 
 std::vector<std::string> Session::laneIds() const {

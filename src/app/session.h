@@ -3,6 +3,7 @@
 #include "project/edit.h"
 #ifndef Q_MOC_RUN
 #include "app/bench/bench_engine.h"
+#include "engine/layout.h"
 #endif
 #include <QObject>
 #include <QTimer>
@@ -29,6 +30,7 @@ class Session : public QObject {
     const project::Project& project() const { return project_; }
     const project::Device* device() const { return project_.device(device_); } // the processor being worked on
     const engine::Program* program() const;
+    const engine::Layout& layout() const; // of the program as it is now; empty without one
 
     // -- changes --
     bool edit(std::unique_ptr<project::Edit> edit);
@@ -39,10 +41,27 @@ class Session : public QObject {
     void align(const QString& block);                                        // the lanes that meet there
     // Takes a file into the project for a block, under a key of its texts (engine/play_list.h).
     bool setFile(const QString& block, const QString& key, const QString& path);
+    // The values of a block: as they were last kept, or its defaults.
+    void restore(const QString& block, bool asKept);
+    void restoreValue(const QString& block, const QString& param, bool asKept);
     void endDrag() { history_.endMerge(); }
     void undo();
     void redo();
     const project::History& history() const { return history_; }
+
+    // What was last kept on the device; null if nothing was.
+    const engine::Program* kept() const;
+
+    // -- comparing: what is remembered, beside what is now --
+    struct Comparison {
+        std::string lane;      // "": the whole program
+        engine::Program other; // what is not heard now
+        char heard = 'B';      // 'A' is what was remembered first
+    };
+    void beginComparison(const QString& lane); // what is now becomes A, and you go on with B
+    void flipComparison();
+    void endComparison(); // what is heard stays
+    const std::optional<Comparison>& comparison() const { return comparison_; }
 
     // -- the choice --
     QString lane() const { return lane_; }       // a source, destination or hub block
@@ -51,6 +70,7 @@ class Session : public QObject {
     void choose(const QString& lane, const QString& block = {});
     void chooseLanes(const QStringList& lanes); // the last is lane()
     std::vector<std::string> laneIds() const;
+    std::vector<std::string> reachedLanes() const; // those, and the ones linked with them
 
     BenchEngine& bench() { return *bench_; }
     // What is wrong, for the line at the foot of the window.
@@ -61,14 +81,18 @@ class Session : public QObject {
     void chosen();
     void said(const QString& text, bool bad);
     void fileChanged();
+    void comparisonChanged();
 
   private:
     void after(const project::Change& change);
+    mutable engine::Layout layout_;
+    mutable bool laidOut_ = false;
     void take(project::Project project, const QString& path);
     project::Project project_;
     project::History history_{project_};
     QString path_, lane_, block_;
     QStringList lanes_;
+    std::optional<Comparison> comparison_;
     std::string device_;
     std::unique_ptr<BenchEngine> bench_;
     QTimer autosave_;

@@ -1,18 +1,15 @@
 #include "cli/verbs.h"
-#include "cli/answer.h"
 #include "cli/block_page.h"
+#include "cli/lane_verbs.h"
+#include "cli/open.h"
 #include "engine/latency.h"
 #include "engine/path_response.h"
 #include "engine/plan.h"
 #include "engine/solo.h"
 #include "project/catalogue.h"
-#include "project/edit.h"
 #include "project/findings.h"
 #include "project/json.h"
-#include "project/phrase.h"
-#include "project/program_edit.h"
 #include "project/render.h"
-#include "project/store.h"
 #include <CLI/CLI.hpp>
 #include <filesystem>
 #include <iostream>
@@ -278,69 +275,6 @@ int getOrSet(const std::string& file, const std::string& path, const std::string
     return 0;
 }
 
-int saveProgram(Project& p, const std::string& device, const Result<engine::Program>& program, const char* what,
-                const std::string& file) {
-    if (!program)
-        return fail(program.trouble());
-    History history(p);
-    if (auto done = history.run(setProgram(device, *program, what)); !done)
-        return fail(done.trouble());
-    auto saved = saveProject(p, file);
-    return saved ? 0 : fail(saved.trouble());
-}
-
-// Holds back the lanes that meet at a block, or wherever one sound comes together again.
-int align(const std::string& file, const std::string& path) {
-    auto p = loadProject(file);
-    if (!p)
-        return fail(p.trouble());
-    const auto slash = path.find('/');
-    const std::string id = path.substr(0, slash);
-    Device* d = p->device(id);
-    if (!d || !d->program)
-        return fail({"there is no processor of this id", id, "loomctl info lists devices."});
-    return saveProgram(*p, id,
-                       slash == std::string::npos ? alignAllLanes(*d->program, d->rate)
-                                                  : alignLanes(*d->program, path.substr(slash + 1), d->rate),
-                       "Align", file);
-}
-
-// What would be typed in Weave.
-int speakTo(const std::string& file, const std::string& device, const std::string& lanes, const std::string& phrase) {
-    auto p = loadProject(file);
-    if (!p)
-        return fail(p.trouble());
-    Device* d = p->device(device);
-    if (!d || !d->program)
-        return fail({"there is no processor of this id", device, "loomctl info lists devices."});
-    std::vector<std::string> chosen;
-    std::stringstream in(lanes);
-    for (std::string one; std::getline(in, one, ',');) { // by id, or by name with * and ?
-        const auto before = chosen.size();
-        for (const auto& b : d->program->blocks)
-            if (b.id == one || (engine::endOf(b) != engine::End::none && fitsPattern(one, blockName(*d->program, b))))
-                chosen.push_back(b.id);
-        if (chosen.size() == before)
-            return fail({"there is no lane of this name", one, "loomctl info lists blocks."});
-    }
-    auto spoken = speak(*d, chosen, "", phrase);
-    return saveProgram(*p, device, spoken ? Result<engine::Program>(spoken->program) : spoken.trouble(), "Say", file);
-}
-
-// Another count of channels, lanes, bands ...
-int reshape(const std::string& file, const std::string& path, int count) {
-    auto p = loadProject(file);
-    if (!p)
-        return fail(p.trouble());
-    const auto slash = path.find('/'), dot = path.rfind('.');
-    Device* d = slash == std::string::npos ? nullptr : p->device(path.substr(0, slash));
-    if (!d || !d->program || dot == std::string::npos || dot < slash)
-        return fail({"there is no such block", path, "A path is DEVICE/BLOCK.COUNT, such as heddle/hall.inputs."});
-    return saveProgram(*p, d->id,
-                       reshapeBlock(*d->program, path.substr(slash + 1, dot - slash - 1), path.substr(dot + 1), count),
-                       "Count", file);
-}
-
 // "usb 1" or a block id, with an optional ":port" from 0.
 std::optional<engine::PortRef> findPort(const engine::Program& p, std::string text) {
     int port = 0;
@@ -366,15 +300,6 @@ struct DeviceCall {
     std::vector<std::string> ins, outs, records;
     double seconds = 0;
 };
-
-Result<const Device*> processorOf(const Result<Project>& project, const std::string& id) {
-    if (!project)
-        return project.trouble();
-    const Device* d = project->device(id);
-    if (!d || !d->program)
-        return Trouble{"there is no processor of this id", id, "loomctl info lists devices."};
-    return d;
-}
 
 int response(const DeviceCall& c) {
     auto p = loadProject(c.file);
@@ -521,20 +446,6 @@ void addVerbs(CLI::App& app, std::function<int()>& action) {
     withJson(v);
     v->callback([&] { action = [] { return block(one); }; });
 
-    static int count = 0;
-    v = verb("shape", "Gives a block another count of channels, lanes, bands ...",
-             "loomctl shape hall.loom heddle/hall.inputs 14");
-    v->add_option("FILE", file, "Project file or folder")->required();
-    v->add_option("PATH", path, "DEVICE/BLOCK.COUNT")->required();
-    v->add_option("NUMBER", count, "How many")->required();
-    v->callback([&] { action = [] { return reshape(file, path, count); }; });
-
-    v = projectVerb("align",
-                    "Holds early lanes back where lanes meet: at one block, or wherever one sound comes together",
-                    "loomctl align hall.loom heddle/hall");
-    v->add_option("PATH", path, "DEVICE or DEVICE/BLOCK")->required();
-    v->callback([&] { action = [] { return align(file, path); }; });
-
     v = verb("new", "A project with one processor and an empty program", "loomctl new hall.loom heddle-16");
     v->add_option("FILE", file, "Where it is saved")->required();
     v->add_option("MODEL", kind, "Model of the catalogue")->required();
@@ -549,14 +460,6 @@ void addVerbs(CLI::App& app, std::function<int()>& action) {
             return saved ? 0 : fail(saved.trouble());
         };
     });
-
-    static std::string lanes;
-    v = projectVerb("say", "What is typed in Weave: blocks with values for lanes, new lanes, routes",
-                    "loomctl say hall.loom heddle --lanes \"delegate*\" \"highpass 90 eq 3k1 +3\"");
-    v->add_option("DEVICE", path, "Device id")->required();
-    v->add_option("PHRASE", value, "highpass 90 eq 3k1 +3; source Delegate x8; > ceiling* -6")->required();
-    v->add_option("--lanes", lanes, "Lanes it is said to, by id or name, with commas; * stands for any letters");
-    v->callback([&] { action = [] { return speakTo(file, path, lanes, value); }; });
 
     v = verb("response", "Response of a path as it is set",
              "loomctl response demo/marram-point --device heddle --from \"in 1\" --to \"out 1\" --hz 100,1k");
@@ -599,6 +502,7 @@ void addVerbs(CLI::App& app, std::function<int()>& action) {
     v->add_option("FILE", file)->required();
     v->add_option("FOLDER", target)->required();
     v->callback([&] { action = [] { return copyProject(file, target, true); }; });
+    addLaneVerbs(app, action);
 }
 
 } // namespace loom::cli

@@ -12,8 +12,8 @@ namespace loom::engine {
 namespace {
 
 constexpr int mostColumns = 64;
-constexpr double nowhere = 1e6; // the row wished for by what nothing feeds: below all others
-constexpr double headingRows = 0.8;
+constexpr double nowhere = 1e6;   // the row wished for by what nothing feeds: below all others
+constexpr double headingRows = 1; // whole, so that warps stay between wefts
 
 std::string markOf(const Block& b, const char* key) {
     const auto it = b.marks.find(key);
@@ -181,9 +181,7 @@ class LayOut {
             if (l.kind == Layout::Kind::inner)
                 layout_.gapSlots[at(l.gap)] = std::max(layout_.gapSlots[at(l.gap)], static_cast<int>(l.beads.size()));
     }
-    int unitOf(int b) const {
-        return lane_[at(b)] >= 0 ? lane_[at(b)] : static_cast<int>(lanes_.size()) + hub_[at(b)];
-    }
+    int unitOf(int b) const { return lane_[at(b)] >= 0 ? lane_[at(b)] : static_cast<int>(lanes_.size()) + hub_[at(b)]; }
     bool isHub(int unit) const { return unit >= static_cast<int>(lanes_.size()); }
     bool isUnit(int unit) const { return isHub(unit) || layout_.lanes[at(unit)].kind == Layout::Kind::inner; }
     const std::vector<Link>& feeding(int unit) const {
@@ -253,7 +251,7 @@ class LayOut {
             const auto& feeds = arriving_[at(lanes_[l].first)];
             const double wish = kind == Layout::Kind::source ? 0
                                 : feeds.empty()              ? nowhere
-                                                : rowOf(feeds.front().other, feeds.front().otherPort);
+                                                             : rowOf(feeds.front().other, feeds.front().otherPort);
             items.push_back({static_cast<double>(place), wish, static_cast<int>(l)});
         }
         std::stable_sort(items.begin(), items.end(), [](const Item& a, const Item& b) {
@@ -264,7 +262,8 @@ class LayOut {
             groups[markOf(block(lanes_[at(i.lane)].end), "group")].push_back(i);
         const auto lie = [&](const Item& i) {
             auto& lane = layout_.lanes[at(i.lane)];
-            // A destination in the row of the warp that feeds it, so that threads run straight; else below what is there.
+            // A destination in the row of the warp that feeds it, so that threads run straight; else below what is
+            // there.
             lane.row = i.wish < nowhere ? std::max(row, i.wish) : row;
             settled_[at(i.lane)] = true;
             order_.push_back(i.lane);
@@ -322,9 +321,11 @@ class LayOut {
                              items.begin() + static_cast<std::ptrdiff_t>(end),
                              [](const Item& a, const Item& b) { return a.wish < b.wish; });
             double free = 0;
-            for (std::size_t i = begin; i < end; ++i)
-                free = isHub(items[i].unit) ? lieHub(items[i].unit, free) : lieInner(items[i].unit, free);
-            lowest = std::max(lowest, free);
+            for (std::size_t i = begin; i < end; ++i) {
+                const bool hub = isHub(items[i].unit);
+                free = hub ? lieHub(items[i].unit, free) : lieInner(items[i].unit, free);
+                lowest = std::max(lowest, hub ? free - 1 : free); // below a hub a row stays empty
+            }
         }
         return lowest;
     }
@@ -371,7 +372,8 @@ class LayOut {
             next = h.inRows.back() + 1;
         }
         const double first = h.inRows.empty() ? free : h.inRows.front();
-        // What leaves a weave runs between the rows, so that no warp covers a weft; other blocks pass sound straight on.
+        // What leaves a weave runs between the rows, so that no warp covers a weft; other blocks pass sound straight
+        // on.
         const double shift = block(b).kind == "matrix" ? 0.5 : 0;
         for (int o = 0; o < outputs; ++o)
             h.outRows.push_back(first + shift + o);
@@ -380,9 +382,8 @@ class LayOut {
 
     // Lanes in the order they lie in, and what is where.
     void finish() {
-        std::stable_sort(order_.begin(), order_.end(), [&](int a, int b) {
-            return layout_.lanes[at(a)].kind < layout_.lanes[at(b)].kind;
-        });
+        std::stable_sort(order_.begin(), order_.end(),
+                         [&](int a, int b) { return layout_.lanes[at(a)].kind < layout_.lanes[at(b)].kind; });
         std::vector<Layout::Lane> lanes;
         lanes.reserve(order_.size());
         for (const int l : order_)

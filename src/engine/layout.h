@@ -14,8 +14,8 @@ struct Layout {
         Kind kind = Kind::source;
         double row = 0;
         std::vector<std::string> beads{}; // in the order of the sound
-        PortRef open{}; // the port where its sound leaves a source or inner lane; where it enters a destination's
-        int gap = 0;    // inner lanes
+        PortRef open{};      // the port where its sound leaves a source or inner lane; where it enters a destination's
+        int gap = 0;         // inner lanes
         std::string group{}; // marks["group"] of its end
         bool folded = false; // lies in the row of its group's heading, with the others of its group
         bool source() const { return kind == Kind::source; }
@@ -24,7 +24,7 @@ struct Layout {
     };
     struct Hub { // a block of several inputs or outputs: a matrix mixer is the weave itself
         std::string block;
-        int column = 0; // hubs of a column lie below each other, sound goes from left to right
+        int column = 0;                          // hubs of a column lie below each other, sound goes from left to right
         std::vector<double> inRows{}, outRows{}; // inputs that folded lanes of one group reach share a row
     };
     struct Group { // lanes of one side under one heading
@@ -48,9 +48,9 @@ struct Layout {
 
 // Any program; a loop or an unknown block does not disturb it. Linear in blocks and threads but for sorting.
 //
-// Order. Sources come in the order of the program, each in a row of its own; the inputs of a hub lie in the rows of what
-// reaches them where they can, so that threads run straight; destinations lie by the outputs that feed them, half a
-// row lower than a weave's inputs, so that no warp covers a weft. marks["place"] (a whole number) of an end puts it
+// Order. Sources come in the order of the program, each in a row of its own; the inputs of a hub lie in the rows of
+// what reaches them where they can, so that threads run straight; destinations lie by the outputs that feed them, half
+// a row lower than a weave's inputs, so that no warp covers a weft. marks["place"] (a whole number) of an end puts it
 // before those without; lanes of one marks["group"] lie together, below a heading, and in one row if
 // marks["folded"] is set. Inner lanes and hubs of one gap or column lie in the order of the medians of the rows that
 // feed them: without crossings if that can be, else with at most three times the fewest (P. Eades, N. C. Wormald,

@@ -211,7 +211,36 @@ class RenameProject final : public Edit {
     std::string other_;
 };
 
+class LeaveFinding final : public Edit {
+  public:
+    explicit LeaveFinding(Left finding) : finding_(std::move(finding)) {}
+    std::string text() const override { return finding_.because.empty() ? "Take up a finding" : "Leave a finding"; }
+    Result<Change> apply(Project& p) override {
+        if (finding_.because.size() > 2000)
+            return Trouble{"this reason is too long", "", "Say it in 2,000 letters at most."};
+        before_ = p.left;
+        std::erase_if(p.left, [&](const Left& l) {
+            return l.code == finding_.code && l.device == finding_.device && l.block == finding_.block;
+        });
+        if (!finding_.because.empty())
+            p.left.push_back(finding_);
+        return Change{};
+    }
+    Change revert(Project& p) override {
+        p.left = before_;
+        return {};
+    }
+
+  private:
+    Left finding_;
+    std::vector<Left> before_;
+};
+
 } // namespace
+
+std::unique_ptr<Edit> leaveFinding(Left finding) {
+    return std::make_unique<LeaveFinding>(std::move(finding));
+}
 
 std::unique_ptr<Edit> setValue(const Project& p, const std::string& path, double value, bool merge) {
     return std::make_unique<SetValue>(p, path, value, merge);

@@ -37,6 +37,8 @@ std::unique_ptr<Edit> setFile(const std::string& device, const std::string& bloc
                               const std::string& name, std::vector<char> bytes);
 // Any other change of a device or of the project's own fields.
 std::unique_ptr<Edit> changeDevice(const std::string& device, std::string text, std::function<void(Device&)> how);
+// Leaves a finding as it is, for a reason; "" takes it up again.
+std::unique_ptr<Edit> leaveFinding(Left finding);
 std::unique_ptr<Edit> renameProject(std::string name);
 
 // What was done, and can be undone. Edits that failed leave nothing behind.

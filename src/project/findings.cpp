@@ -3,6 +3,7 @@
 #include "engine/block_kind.h"
 #include "engine/graph.h"
 #include "engine/latency.h"
+#include "engine/origin.h"
 #include "engine/plan.h"
 #include "engine/play_list.h"
 #include "project/catalogue.h"
@@ -120,16 +121,11 @@ class Checker {
             if (view.inputs() == 0)
                 return true;
             for (int i = 0; i < view.inputs(); ++i)
-                if (passes(view, i, at.port))
+                if (engine::goesOn(view, i, at.port))
                     if (const auto* t = program_.into({b->id, i}))
                         todo.push_back(t->from);
         }
         return false;
-    }
-
-    static bool passes(const engine::BlockView& view, int in, int out) {
-        return view.kind->id == "matrix" ? std::abs(view.response(in, out, 1000, 48000)) > 0
-                                         : !view.kind->channelwise() || in == out;
     }
 
     void checkOff(const Block& b) {
@@ -190,12 +186,17 @@ class Checker {
 
     void checkBudget() {
         const Load load = loadOf(device_);
+        std::string list;
+        for (const auto& d : dearest(device_, 3))
+            list += (list.empty() ? "" : ", ") + std::to_string(d.count) + " \u00d7 " +
+                    engine::findKind(d.kind)->label + " (" +
+                    std::to_string(static_cast<int>(std::lround(100 * d.work / std::max(1.0, load.work)))) + " %)";
         const auto over = [&](double used, double budget, const char* what) {
             if (budget > 0 && used > budget)
                 add("over-budget", Severity::fix, nullptr,
                     "The program takes " + std::to_string(static_cast<int>(std::lround(100 * used / budget))) +
                         " % of the processor's " + what + ".",
-                    "Remove blocks or take a larger processor.");
+                    "Take a larger processor, or fewer of what takes most work: " + list + ".");
         };
         over(load.work, load.workBudget, "work");
         over(load.memory, load.memoryBudget, "memory");
@@ -240,9 +241,15 @@ std::string blockName(const Program& program, const Block& block) {
 Load loadOf(const Device& device) {
     Load load;
     if (const auto* model = findModel(device.model))
-        load.workBudget = model->workBudget, load.memoryBudget = model->memoryBudget;
+        load.workBudget = model->workBudget, load.memoryBudget = model->memoryBudget,
+        load.inputPorts = static_cast<int>(model->ports(true).size()),
+        load.outputPorts = static_cast<int>(model->ports(false).size());
     if (!device.program)
         return load;
+    for (const auto& b : device.program->blocks) {
+        load.inputs += engine::endOf(b) == engine::End::arrives;
+        load.outputs += engine::endOf(b) == engine::End::leaves;
+    }
     // Eight lanes run side by side at each level of the program; a gang that is not full takes as long as a full one.
     struct Gang {
         double work = 0;
@@ -272,6 +279,23 @@ Load loadOf(const Device& device) {
     return load;
 }
 
+std::vector<Dear> dearest(const Device& device, std::size_t most) {
+    std::map<std::string, Dear> kinds;
+    if (device.program)
+        for (const auto& b : device.program->blocks)
+            if (const auto* kind = engine::findKind(b.kind)) {
+                const auto cost = kind->cost(engine::fullShape(*kind, b), device.rate);
+                auto& d = kinds[b.kind];
+                d.kind = b.kind, ++d.count, d.work += cost.work, d.memory += cost.memoryBytes;
+            }
+    std::vector<Dear> all;
+    for (const auto& [id, d] : kinds)
+        all.push_back(d);
+    std::stable_sort(all.begin(), all.end(), [](const Dear& a, const Dear& b) { return a.work > b.work; });
+    all.resize(std::min(all.size(), most));
+    return all;
+}
+
 std::vector<Finding> check(const Device& device) {
     if (!device.program)
         return {};
@@ -284,8 +308,15 @@ std::vector<Finding> check(const Project& project) {
         if (!d.program)
             continue;
         auto found = Checker(d, &project.assets).run();
+        const auto* room = project.room(d.room);
+        for (auto& f : found)
+            f.room = room ? room->name : "Equipment rack";
         all.insert(all.end(), found.begin(), found.end());
     }
+    for (auto& f : all)
+        for (const auto& l : project.left)
+            if (l.code == f.code && l.device == f.device && l.block == f.block)
+                f.because = l.because;
     return all;
 }
 

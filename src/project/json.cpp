@@ -334,8 +334,8 @@ Result<Project> projectFromJson(json j) {
     });
     r.each("left", [&](const json& l, const std::string& place) {
         Reader inner(l, place);
-        p.left.push_back({inner.text("code", true), inner.text("device"), inner.text("block"),
-                          inner.text("because", true)});
+        p.left.push_back(
+            {inner.text("code", true), inner.text("device"), inner.text("block"), inner.text("because", true)});
         if (inner.failed())
             r.take(inner.trouble());
     });

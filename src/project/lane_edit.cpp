@@ -1,5 +1,6 @@
 #include "project/lane_edit.h"
 #include "engine/block_kind.h"
+#include "engine/plan.h"
 #include "project/json.h"
 #include "project/program_edit.h"
 #include <algorithm>
@@ -39,6 +40,59 @@ std::vector<std::string> counterparts(const Layout& layout, const Program& p, co
                 found.push_back(id);
     }
     return found;
+}
+
+Result<Moved> moveBeads(const Layout& layout, const Program& p, const std::vector<std::string>& beads,
+                        const std::string& lane, int place, bool copy) {
+    const auto* to = layout.laneOf(lane);
+    if (!to)
+        return Trouble{"there is no lane to put it on", lane, "Drop it on a lane."};
+    Moved m{p, {}};
+    // The port that what is moved goes before; none: behind everything.
+    std::string before; // a bead that stays
+    for (std::size_t i = static_cast<std::size_t>(std::max(place, 0)); i < to->beads.size() && before.empty(); ++i)
+        if (copy || std::find(beads.begin(), beads.end(), to->beads[i]) == beads.end())
+            before = to->beads[i];
+    if (before.empty() && to->destination())
+        before = to->end;
+    std::vector<Block> moving;
+    for (const auto& id : beads) {
+        const Block* b = m.program.find(id);
+        if (!b || engine::inputsOf(p, *b) != 1 || engine::outputsOf(p, *b) != 1)
+            return Trouble{"only blocks of one way in and out lie on lanes", id, ""};
+        moving.push_back(*b);
+        if (!copy)
+            m.program = *removeBlock(m.program, id);
+    }
+    engine::PortRef behind{to->end, 0};
+    if (before.empty()) // the last bead that is still there
+        for (const auto& id : to->beads)
+            behind = m.program.find(id) ? engine::PortRef{id, 0} : behind;
+    if (before.empty() && !m.program.find(behind.block))
+        return Trouble{"nothing of this lane would be left", lane, "Drop it on another lane."};
+    for (Block b : moving) {
+        const bool stays = layout.laneOf(b.id) == to && !copy;
+        if (!stays)
+            b.id = engine::freshId(m.program, to->end.substr(0, to->end.find('.')) + "." + b.kind);
+        m.program.blocks.push_back(b);
+        const engine::PortRef own{b.id, 0};
+        if (before.empty()) {
+            for (auto& t : m.program.threads)
+                if (t.from == behind)
+                    t.from = own;
+            m.program.threads.push_back({behind, own});
+            behind = own;
+        } else {
+            for (auto& t : m.program.threads)
+                if (t.to == engine::PortRef{before, 0})
+                    t.to = own;
+            m.program.threads.push_back({own, {before, 0}});
+        }
+        m.beads.push_back(b.id);
+    }
+    if (auto order = engine::runningOrder(m.program); !order)
+        return order.trouble();
+    return m;
 }
 
 std::string copyChain(const Layout& layout, const Program& p, const std::string& lane) {

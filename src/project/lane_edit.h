@@ -10,6 +10,15 @@ namespace loom::project {
 std::vector<std::string> counterparts(const engine::Layout& layout, const engine::Program& p,
                                       const std::vector<std::string>& lanes, const std::string& block);
 
+// Takes beads of lanes to another lane, at a place among its beads from 0; `copy` leaves them where they are, too.
+// Beads of several lanes keep their order. Trouble: no such place, or a loop.
+struct Moved {
+    engine::Program program;
+    std::vector<std::string> beads{}; // as they are called now
+};
+Result<Moved> moveBeads(const engine::Layout& layout, const engine::Program& p, const std::vector<std::string>& beads,
+                        const std::string& lane, int place, bool copy);
+
 // The beads of a lane as text for the clipboard; "" if it has none.
 std::string copyChain(const engine::Layout& layout, const engine::Program& p, const std::string& lane);
 // Trouble: not a chain, or of blocks that are not known here.

@@ -57,9 +57,9 @@ Program groupAllLanes(const Program& p, GroupBy by) {
                                          : stemOf(b.label)}]
             .push_back(&b);
     }
-    const std::map<std::string, std::string> sorts{{"in", "Mic and line inputs"}, {"out", "Line outputs"},
-                                                   {"net", "Network"},            {"usb", "USB"},
-                                                   {"tel", "Telephone"},          {"amp", "Amplifier outputs"}};
+    const std::map<std::string, std::string> sorts{
+        {"in", "Mic and line inputs"}, {"out", "Line outputs"},     {"net", "Network"}, {"usb", "USB"},
+        {"tel", "Telephone"},          {"amp", "Amplifier outputs"}};
     for (const auto& [what, blocks] : groups) {
         if (by == GroupBy::none || what.second.empty() || blocks.size() < 2)
             continue;
@@ -105,8 +105,8 @@ Result<Program> moveLanes(const Layout& layout, const Program& p, const std::vec
     for (const auto* l : side) {
         const bool joins = !parts.empty() && !l->group.empty() && parts.back().back()->group == l->group &&
                            (wholeGroup(l->group) || !std::any_of(side.begin(), side.end(), [&](const auto* m) {
-                               return m->group == l->group && meant(m);
-                           }));
+                                return m->group == l->group && meant(m);
+                            }));
         joins ? parts.back().push_back(l) : parts.push_back({l});
     }
     bool moved = false;

@@ -3,7 +3,9 @@
 #include "engine/plan.h"
 #include "project/catalogue.h"
 #include "project/findings.h"
+#include "project/lane_edit.h"
 #include "project/program_edit.h"
+#include "project/routes.h"
 #include <algorithm>
 #include <cmath>
 #include <set>
@@ -157,48 +159,18 @@ std::string counted(std::string pattern, int n, bool always) {
     return always ? pattern + " " + std::to_string(n) : pattern;
 }
 
-bool fits(const char* pattern, const char* name) {
-    const char *star = nullptr, *retry = nullptr; // of the last "*", and of what it has not swallowed yet
-    for (;;) {
-        if (*pattern == '*') {
-            star = pattern++, retry = name;
-        } else if (*name && (*pattern == '?' || *pattern == *name)) {
-            ++pattern, ++name;
-        } else if (!*name && !*pattern) {
-            return true;
-        } else if (star && *retry) {
-            pattern = star + 1, name = ++retry;
-        } else {
-            return false;
-        }
-    }
-}
-
-// The output that carries on what comes in at an input, for a block that keeps its lanes apart; -1: none, or several.
-int outputFor(const engine::BlockView& view, int in) {
-    int found = -1;
-    for (int o = 0; o < view.outputs(); ++o)
-        if (std::abs(view.response(in, o, 1000, 48000)) > 1e-6) {
-            if (found >= 0)
-                return -1;
-            found = o;
-        }
-    for (int i = 0; found >= 0 && i < view.inputs(); ++i)
-        if (i != in && std::abs(view.response(i, found, 1000, 48000)) > 1e-6)
-            return -1;
-    return found;
-}
-
-std::string ownName(const Program& p, const std::string& id) {
-    const auto* b = p.find(id);
-    return b ? blockName(p, *b) : id;
-}
-
 class Speaker {
   public:
     Speaker(const Device& device, const std::vector<std::string>& lanes, const std::string& after)
         : device_(device), lanes_(lanes), after_(after) {
         spoken_.program = *device.program;
+        if (after.empty())
+            return;
+        const auto layout = engine::layOut(*device.program); // the same bead on each of the lanes
+        for (const auto& bead : counterparts(layout, *device.program, lanes, after))
+            afterOn_[layout.laneOf(bead)->end] = bead;
+        const auto* own = layout.laneOf(after);
+        afterOn_[own ? own->end : lanes.empty() ? "" : lanes.front()] = after;
     }
 
     Result<Spoken> say(const std::vector<SaidBlock>& blocks) {
@@ -263,16 +235,19 @@ class Speaker {
         for (auto& lane : lanes_) {
             const auto* end = program().find(lane);
             const bool destination = end && engine::outputsOf(program(), *end) == 0;
-            PortRef at = !after_.empty() && lanes_.size() == 1 ? PortRef{after_, 0}
-                         : destination                         ? PortRef{lane, 0}
-                                                               : openEnd(program(), lane);
+            const auto behind = afterOn_.find(lane);
+            const PortRef at = behind != afterOn_.end() ? PortRef{behind->second, 0}
+                               : destination            ? PortRef{lane, 0}
+                                                        : openEnd(program(), lane);
             auto made = insertBlock(program(), kind.id, at, lane);
             if (!made)
                 return made.trouble();
             program() = std::move(made->program);
             fill(made->block, said);
-            if (lanes_.size() == 1)
-                spoken_.block = after_ = made->block;
+            if (behind != afterOn_.end() || lanes_.size() == 1)
+                afterOn_[lane] = made->block;
+            if (lanes_.size() == 1 || (!after_.empty() && lane == lanes_.front()))
+                spoken_.block = made->block;
         }
         return {};
     }
@@ -342,15 +317,12 @@ class Speaker {
     const Device& device_;
     std::vector<std::string> lanes_, made_;
     std::string after_, what_;
-    bool ends_ = false; // made_ are new lanes
+    std::map<std::string, std::string> afterOn_; // the bead to go on behind, by lane
+    bool ends_ = false;                          // made_ are new lanes
     Spoken spoken_;
 };
 
 } // namespace
-
-bool fitsPattern(const std::string& pattern, const std::string& name) {
-    return fits(lower(pattern).c_str(), lower(name).c_str());
-}
 
 Result<std::vector<SaidBlock>> readPhrase(const std::string& text) {
     if (text.size() > longestPhrase)
@@ -392,141 +364,12 @@ Result<std::vector<SaidBlock>> readPhrase(const std::string& text) {
     return all;
 }
 
-PortRef openEnd(const Program& p, const std::string& lane) {
-    PortRef at{lane, 0};
-    for (std::size_t steps = 0; steps <= p.blocks.size(); ++steps) {
-        const engine::Thread* only = nullptr;
-        int count = 0;
-        for (const auto& t : p.threads)
-            if (t.from == at)
-                only = &t, ++count;
-        if (count != 1)
-            return at;
-        const auto* b = p.find(only->to.block);
-        if (!b || !engine::findKind(b->kind))
-            return at;
-        if (b->kind == "automixer")
-            return openEnd(p, b->id);
-        const engine::BlockView view(*b);
-        const int out = view.inputs() == 1 && view.outputs() == 1 ? 0
-                        : b->kind == "matrix"                     ? -1
-                                                                  : outputFor(view, only->to.port);
-        if (out < 0)
-            return at;
-        at = {b->id, out};
-    }
-    return at;
-}
-
 Program renameBlocks(const Program& p, const std::vector<std::string>& blocks, const std::string& pattern) {
     Program n = p;
     int at = 0;
     for (const auto& id : blocks)
         if (auto* b = n.find(id))
             b->label = counted(pattern, ++at, blocks.size() > 1);
-    return n;
-}
-
-Result<Program> routeLanes(const Program& p, const std::vector<std::string>& lanes, const std::string& pattern,
-                           double level) {
-    std::vector<PortRef> sources;
-    for (const auto& lane : lanes) {
-        const auto* b = p.find(lane);
-        if (!b || engine::outputsOf(p, *b) == 0)
-            continue;
-        if (const auto at = openEnd(p, lane); std::find(sources.begin(), sources.end(), at) == sources.end())
-            sources.push_back(at);
-    }
-    if (sources.empty())
-        return Trouble{"no source is chosen", "", "Choose the lanes that are to be heard there."};
-    std::vector<PortRef> entries; // where the destinations' lanes begin
-    for (const auto& b : p.blocks) {
-        if (engine::endOf(b) != engine::End::leaves || !fitsPattern(pattern, blockName(p, b)))
-            continue;
-        entries.push_back(entryOf(p, b.id));
-    }
-    Program n = p;
-    bool named = false; // inputs that have a name of their own, such as an echo canceller's reference
-    for (const auto& b : p.blocks) {
-        const auto* kind = engine::findKind(b.kind);
-        const int ins = entries.empty() && kind && kind->portName ? engine::inputsOf(p, b) : 0;
-        for (int i = 0; i < ins; ++i) {
-            const std::string port = engine::portName(*kind, engine::fullShape(*kind, b), true, i);
-            if (std::isdigit(static_cast<unsigned char>(port[0])) ||
-                !fitsPattern(pattern, blockName(p, b) + " " + port))
-                continue;
-            auto drawn = drawThread(n, sources.front(), {b.id, i});
-            if (!drawn)
-                return drawn;
-            n = std::move(*drawn), named = true;
-        }
-    }
-    if (named)
-        return n;
-    if (entries.empty())
-        return Trouble{"no destination is called \"" + pattern + "\"", "", "* stands for any letters: ceiling*."};
-    std::string hub; // the matrix mixer that one of them is on already
-    for (const auto& t : n.threads) {
-        const auto matrix = [&](const std::string& id) { return n.find(id)->kind == "matrix"; };
-        if (std::find(sources.begin(), sources.end(), t.from) != sources.end() && matrix(t.to.block))
-            hub = t.to.block;
-        if (hub.empty() && std::find(entries.begin(), entries.end(), t.to) != entries.end() && matrix(t.from.block))
-            hub = t.from.block;
-    }
-    if (hub.empty()) {
-        auto made = addBlock(n, "matrix", "");
-        n = std::move(made->program), hub = made->block;
-        n.find(hub)->shape = {{"inputs", 1}, {"outputs", 1}};
-    }
-    const auto place = [&](bool input) -> Result<int> { // a free port of the mixer, grown by one if there is none
-        const engine::BlockView view(*n.find(hub));
-        std::set<int> used;
-        for (const auto& t : n.threads)
-            if ((input ? t.to : t.from).block == hub)
-                used.insert((input ? t.to : t.from).port);
-        const int count = input ? view.inputs() : view.outputs();
-        for (int i = 0; i < count; ++i)
-            if (!used.count(i))
-                return i;
-        auto grown = reshapeBlock(n, hub, input ? "inputs" : "outputs", count + 1);
-        if (!grown)
-            return grown.trouble();
-        n = std::move(*grown);
-        return count;
-    };
-    std::vector<int> rows, columns;
-    for (const auto& from : sources) {
-        int row = -1;
-        for (const auto& t : n.threads)
-            if (t.from == from && t.to.block == hub)
-                row = t.to.port;
-        if (row < 0) {
-            auto free = place(true);
-            if (!free)
-                return free.trouble();
-            n.threads.push_back({from, {hub, row = *free}});
-        }
-        rows.push_back(row);
-    }
-    for (const auto& to : entries) {
-        const auto* t = n.into(to);
-        if (t && t->from.block != hub)
-            return Trouble{ownName(p, to.block) + " is fed by " + ownName(p, t->from.block) + " already", "",
-                           "Remove that thread, or route to the mixer before it."};
-        int column = t ? t->from.port : -1;
-        if (!t) {
-            auto free = place(false);
-            if (!free)
-                return free.trouble();
-            n.threads.push_back({{hub, column = *free}, to});
-        }
-        columns.push_back(column);
-    }
-    for (const int i : rows)
-        for (const int o : columns)
-            engine::enterValue(*n.find(hub), std::to_string(i + 1) + "." + std::to_string(o + 1), level);
-    if (auto order = engine::runningOrder(n); !order)
-        return order.trouble();
     return n;
 }
 

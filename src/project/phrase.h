@@ -30,28 +30,16 @@ struct Spoken {
     std::string text{};               // for undo: "Insert High-pass on 8 lanes"
 };
 
-// Says a phrase to the lanes whose ends (sources, destinations) or hubs are `lanes`; `after`: behind this bead, if only
-// one lane is meant. Blocks of one way in and out go onto every lane. A block that lanes meet at (matrix mixer,
-// automatic mixer, echo canceller ...) comes once: sources chosen become its inputs, destinations its outputs, and it
-// gets as many channels. Ends become lanes of their own at free ports of the device. ">" or "→" routes (routeLanes).
+// Says a phrase to the lanes whose ends (sources, destinations) or hubs are `lanes`; `after`: behind this bead
+// and its counterparts on the other lanes. Blocks of one way in and out go onto every lane. A block that lanes meet at
+// (matrix mixer, automatic mixer, echo canceller ...) comes once: sources chosen become its inputs, destinations its
+// outputs, and it gets as many channels. Ends become lanes of their own at free ports of the device. ">" or "→" routes
+// (project/routes.h).
 Result<Spoken> speak(const Device& device, const std::vector<std::string>& lanes, const std::string& after,
                      const std::string& phrase);
-
-// Routes every one of `lanes` to every destination whose name fits the pattern (* and ?, case does not matter) through
-// the matrix mixer they are on, at a level in dB. The mixer is made or grown where it is missing. A
-// pattern that fits no destination may mean an input that has a name, "* reference" of an echo canceller: the first
-// lane is drawn there.
-Result<engine::Program> routeLanes(const engine::Program& p, const std::vector<std::string>& lanes,
-                                   const std::string& pattern, double level);
 
 // New names for blocks: "{n}" counts from 1.
 engine::Program renameBlocks(const engine::Program& p, const std::vector<std::string>& blocks,
                              const std::string& pattern);
-
-// Where the sound of a lane has come to: behind its last bead, and on through blocks that keep lanes apart; behind the
-// mix of an automatic mixer. `lane` is a source or a hub.
-engine::PortRef openEnd(const engine::Program& p, const std::string& lane);
-
-bool fitsPattern(const std::string& pattern, const std::string& name);
 
 } // namespace loom::project

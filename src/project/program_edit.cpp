@@ -4,6 +4,7 @@
 #include "engine/plan.h"
 #include <algorithm>
 #include <cmath>
+#include <set>
 
 namespace loom::project {
 namespace {
@@ -105,6 +106,14 @@ Result<Program> removeBlock(const Program& p, const std::string& id) {
     return n;
 }
 
+int brokenBy(const Program& before, const Program& after) {
+    std::set<PortRef> fed;
+    for (const auto& t : after.threads)
+        fed.insert(t.to);
+    return static_cast<int>(std::count_if(before.threads.begin(), before.threads.end(),
+                                          [&](const Thread& t) { return after.find(t.to.block) && !fed.count(t.to); }));
+}
+
 Result<Program> moveBlock(const Program& p, const std::string& id, int by) {
     const Trouble stuck{"this block cannot go further along its lane", id, ""};
     if (!oneChannel(p, id))
@@ -189,31 +198,102 @@ Result<Program> cutThread(const Program& p, const PortRef& to) {
     return n;
 }
 
-PortRef entryOf(const Program& p, const std::string& destination) {
-    PortRef at{destination, 0};
-    for (const auto* t = p.into(at); t && oneChannel(p, t->from.block); t = p.into(at))
-        at = {t->from.block, 0};
-    return at;
+namespace {
+
+// The port of the new kind that a port of the old one becomes; -1: none.
+int portFor(const engine::BlockView& was, const engine::BlockView& now, bool input, int port) {
+    const int count = input ? now.inputs() : now.outputs();
+    const std::string name = engine::portName(*was.kind, was.shape, input, port);
+    for (int i = 0; i < count; ++i)
+        if (engine::portName(*now.kind, now.shape, input, i) == name)
+            return i;
+    return port < count ? port : -1;
 }
 
-Result<Program> route(const Program& p, const std::string& source, const std::string& destination) {
-    PortRef from{source, 0}, arrives;
-    const PortRef to = entryOf(p, destination);
-    for (const Thread* next = onlyFrom(p, source); next; next = onlyFrom(p, from.block)) {
-        if (!oneChannel(p, next->to.block)) {
-            arrives = next->to;
-            break;
+} // namespace
+
+Result<Swapped> swapBlock(const Program& p, const std::string& id, const std::string& kindId) {
+    const auto* old = p.find(id);
+    const auto* kind = engine::findKind(kindId);
+    if (!old)
+        return Trouble{"there is no block " + id, "", ""};
+    if (!kind)
+        return noSuchKind(kindId);
+    if (!engine::findKind(old->kind))
+        return Trouble{"a block of an unknown kind cannot be swapped", id, "Remove it and insert another."};
+    Swapped s{p, engine::freshId(p, laneOf(id) + "." + kindId), {}};
+    if (kind->end != engine::End::none || id.find('.') == std::string::npos)
+        s.block = engine::freshId(p, engine::slug(old->label.empty() ? kindId : old->label));
+    auto& b = *s.program.find(id);
+    const engine::Block before = *old;
+    b.id = s.block, b.kind = kindId, b.shape.clear(), b.values.clear();
+    for (const auto& [shape, count] : before.shape) // as many channels, bands ... as there were
+        if (const auto* spec = kind->shapeSpec(shape))
+            b.shape[shape] = std::clamp(count, spec->min, spec->max);
+    if (kind->end == engine::End::none)
+        b.texts.erase("port");
+    const engine::BlockView was(before), now(b);
+    for (const auto& [param, value] : before.values) {
+        const int from = was.table->indexOf(param), to = now.table->indexOf(param);
+        const auto& spec = was.table->specs()[static_cast<std::size_t>(std::max(from, 0))];
+        const auto* other = to < 0 ? nullptr : &now.table->specs()[static_cast<std::size_t>(to)];
+        if (from >= 0 && other && other->unit == spec.unit && other->choices == spec.choices && value >= other->min &&
+            value <= other->max)
+            b.values[param] = value;
+        else if (from >= 0)
+            s.lost.push_back(spec.label);
+    }
+    int kept = 0, threads = 0;
+    std::erase_if(s.program.threads, [&](Thread& t) {
+        for (const bool input : {true, false}) {
+            PortRef& end = input ? t.to : t.from;
+            if (end.block != id)
+                continue;
+            ++threads;
+            const int port = portFor(was, now, input, end.port);
+            if (port < 0) {
+                const auto* other = p.find((input ? t.from : t.to).block);
+                s.lost.push_back("a thread " + std::string(input ? "from " : "to ") + (other ? other->id : "nowhere"));
+                return true;
+            }
+            end = {s.block, port}, ++kept;
         }
-        from = {next->to.block, 0};
-    }
-    const Thread* t = p.into(to);
-    const auto* hub = p.find(arrives.block);
-    if (hub && hub->kind == "matrix" && t && t->from.block == hub->id) {
-        Program n = p;
-        n.find(hub->id)->values[std::to_string(arrives.port + 1) + "." + std::to_string(t->from.port + 1)] = 0;
-        return n;
-    }
-    return drawThread(p, from, to);
+        return false;
+    });
+    if (threads > 0 && kept == 0)
+        return Trouble{"a " + kind->label + " fits none of the threads here", id, "Choose another block."};
+    if (auto order = engine::runningOrder(s.program); !order)
+        return order.trouble();
+    return s;
+}
+
+Result<Program> usePort(const Program& p, const std::string& end, const std::string& port) {
+    Program n = p;
+    auto* own = n.find(end);
+    if (!own || engine::endOf(*own) == engine::End::none)
+        return Trouble{"only sources and destinations have a port of the device", end, ""};
+    for (auto& b : n.blocks)
+        if (const auto at = b.texts.find("port"); b.id != end && engine::endOf(b) == engine::endOf(*own) &&
+                                                  at != b.texts.end() && at->second == port && !port.empty()) {
+            const auto had = own->texts.find("port");
+            had == own->texts.end() ? void(b.texts.erase("port")) : void(at->second = had->second);
+        }
+    port.empty() ? void(own->texts.erase("port")) : void(own->texts["port"] = port);
+    return n;
+}
+
+Result<Program> restoreBlock(const Program& p, const std::string& id, const Program* as) {
+    Program n = p;
+    auto* b = n.find(id);
+    if (!b || !engine::findKind(b->kind))
+        return Trouble{"there is no such block", id, ""};
+    const auto* like = as ? as->find(id) : nullptr;
+    if (as && (!like || like->kind != b->kind))
+        return Trouble{"this block was not there then", id, ""};
+    b->values = like ? like->values : std::map<std::string, double>{};
+    const engine::BlockView now(*b);
+    std::erase_if(b->values, [&](const auto& v) { return now.table->indexOf(v.first) < 0; });
+    return n;
 }
 
 namespace {

@@ -25,6 +25,8 @@ Result<NewBlock> addBlock(const engine::Program& p, const std::string& kind, con
                           const std::map<std::string, std::string>& texts = {});
 // Takes a block out; where it had one thread through it, the lane is closed again.
 Result<engine::Program> removeBlock(const engine::Program& p, const std::string& block);
+// How many inputs that something arrived at stand without it afterwards, of blocks that are still there.
+int brokenBy(const engine::Program& before, const engine::Program& after);
 // Moves a bead one place along its lane: back (-1, towards the source) or on (+1).
 Result<engine::Program> moveBlock(const engine::Program& p, const std::string& block, int by);
 // Gives a block another count of channels, lanes, bands ... (a ShapeSpec's id). Threads stay at the ports they were at,
@@ -34,11 +36,18 @@ Result<engine::Program> reshapeBlock(const engine::Program& p, const std::string
 // Draws a thread; one that arrived there before is replaced. A loop is refused with its path.
 Result<engine::Program> drawThread(const engine::Program& p, const engine::PortRef& from, const engine::PortRef& to);
 Result<engine::Program> cutThread(const engine::Program& p, const engine::PortRef& to);
-// Where a destination's lane begins: its first bead's input, or its own.
-engine::PortRef entryOf(const engine::Program& p, const std::string& destination);
-// Routes a source lane's end to a destination lane's begin through the matrix mixer both are on: opens the crossing at
-// 0 dB. Without a common matrix it draws a thread.
-Result<engine::Program> route(const engine::Program& p, const std::string& source, const std::string& destination);
+// Puts another kind in a block's place: values of the same name, unit and range stay, threads stay at ports of the same
+// name or number. `lost` names what had no place. Trouble: no such kind, or one without any of the ports.
+struct Swapped {
+    engine::Program program;
+    std::string block;               // id of what is there now
+    std::vector<std::string> lost{}; // "Gain", "a thread to Delegate 3"
+};
+Result<Swapped> swapBlock(const engine::Program& p, const std::string& block, const std::string& kind);
+// Gives an end another port of the device; if another end of its side has it, the two exchange theirs.
+Result<engine::Program> usePort(const engine::Program& p, const std::string& end, const std::string& port);
+// The values of a block as a program says them, or its defaults (`as` null or without the block).
+Result<engine::Program> restoreBlock(const engine::Program& p, const std::string& block, const engine::Program* as);
 // Holds back the lanes that meet at a block until the latest has come, with Alignment blocks; those that are there
 // already are set anew or taken out. Other blocks are not touched.
 Result<engine::Program> alignLanes(const engine::Program& p, const std::string& block, double rate);

@@ -98,4 +98,33 @@ Result<std::vector<std::vector<float>>> render(const Project& project, const Dev
     return out;
 }
 
+Result<std::map<engine::PortRef, double>> levelsOf(const Project& project, const Device& device, double seconds) {
+    if (!device.program)
+        return Trouble{"has no program", device.id, "Choose a processor."};
+    const auto resources = resourcesOf(project, device, true);
+    auto plan = engine::compile(*device.program, device.rate, resources);
+    if (!plan)
+        return plan.trouble();
+    std::map<engine::PortRef, int> buffers;
+    for (const auto& b : device.program->blocks) {
+        const int outs = engine::outputsOf(*device.program, b);
+        for (int o = 0; o < std::max(outs, outs == 0 ? engine::inputsOf(*device.program, b) : 0); ++o)
+            buffers[{b.id, o}] = (*plan)->bufferOf({b.id, o});
+    }
+    std::map<engine::PortRef, double> peaks;
+    const auto frames = static_cast<long>(seconds * device.rate / engine::maxFrame);
+    for (long f = 0; f <= frames; ++f) {
+        (*plan)->process({}, engine::maxFrame);
+        // The first half lets gates and the like settle; the meters fall slowly enough in between.
+        if ((f % 64 == 63 && f > frames / 2) || f == frames)
+            for (const auto& [port, buffer] : buffers)
+                if (buffer >= 0) {
+                    const double db = buffer == 0 ? dsp::silenceDb : (*plan)->meter(buffer).peakDb;
+                    const auto it = peaks.emplace(port, db).first;
+                    it->second = std::max(it->second, db);
+                }
+    }
+    return peaks;
+}
+
 } // namespace loom::project

@@ -14,6 +14,10 @@ std::shared_ptr<const dsp::AudioClip> clipOf(const std::map<std::string, std::ve
 // `device` and the assets are copied: the result outlives the project.
 engine::Resources resourcesOf(const Project& project, const Device& device, bool stands);
 
+// Runs the program for `seconds` with the sound that stands in for its inputs: the highest peak in dBFS at each port
+// that sound leaves, and at each it ends at.
+Result<std::map<engine::PortRef, double>> levelsOf(const Project& project, const Device& device, double seconds);
+
 struct RenderInput {
     std::string port;
     std::shared_ptr<const dsp::AudioClip> clip; // one channel, at the device's rate

@@ -4,8 +4,8 @@
 #include "project/catalogue.h"
 #include "project/findings.h"
 #include "project/json.h"
-#include "project/phrase.h"
 #include "project/program_edit.h"
+#include "project/routes.h"
 #include "project/safe_file.h"
 #include <algorithm>
 #include <cstdlib>
@@ -24,27 +24,10 @@ using engine::Program;
 constexpr const char* format = "nimble-loom-swatch";
 constexpr std::size_t mostBytes = 4 << 20, mostBlocks = 2000, mostFiles = 1000;
 
-std::vector<std::string> ownFirst(const Program& p) { // a chain's beads in the order of their threads
-    std::vector<std::string> order;
-    std::string at;
-    for (const auto& b : p.blocks)
-        if (!p.into({b.id, 0}))
-            at = b.id;
-    while (!at.empty() && order.size() < p.blocks.size()) {
-        order.push_back(at);
-        std::string next;
-        for (const auto& t : p.threads)
-            if (t.from.block == at)
-                next = t.to.block;
-        at = next;
-    }
-    return order;
-}
-
 Result<Inserted> insertChain(const Device& device, const std::vector<std::string>& lanes, const std::string& after,
                              const Swatch& swatch) {
     Inserted in{*device.program, {}, {}};
-    const auto order = ownFirst(swatch.piece);
+    const auto order = swatch.order();
     if (lanes.empty())
         return Trouble{"\"" + swatch.name + "\" lies on a lane", "", "Choose the lanes it is meant for first."};
     for (const auto& lane : lanes) {
@@ -96,8 +79,8 @@ Result<Inserted> insertPiece(const Device& device, const Swatch& swatch) {
         if (names.count(t.from.block) && names.count(t.to.block))
             in.program.threads.push_back({{names[t.from.block], t.from.port}, {names[t.to.block], t.to.port}});
     if (!in.leftOut.empty())
-        in.leftOut = "Left out, since " + device.name + " has these ports once and they are in use or not there: " +
-                     in.leftOut + ".";
+        in.leftOut = "Left out, since " + device.name +
+                     " has these ports once and they are in use or not there: " + in.leftOut + ".";
     std::stable_sort(in.blocks.begin(), in.blocks.end(), [&](const auto& a, const auto& b) {
         return (engine::endOf(*in.program.find(a)) != End::none) > (engine::endOf(*in.program.find(b)) != End::none);
     });
@@ -108,6 +91,24 @@ Result<Inserted> insertPiece(const Device& device, const Swatch& swatch) {
 
 } // namespace
 
+std::vector<std::string> Swatch::order() const {
+    const Program& p = piece;
+    std::vector<std::string> all;
+    std::string at;
+    for (const auto& b : p.blocks)
+        if (!p.into({b.id, 0}))
+            at = b.id;
+    while (!at.empty() && all.size() < p.blocks.size()) {
+        all.push_back(at);
+        std::string next;
+        for (const auto& t : p.threads)
+            if (t.from.block == at)
+                next = t.to.block;
+        at = next;
+    }
+    return all;
+}
+
 bool Swatch::chain() const {
     if (piece.blocks.empty() || piece.threads.size() + 1 != piece.blocks.size())
         return false;
@@ -115,7 +116,7 @@ bool Swatch::chain() const {
         if (const auto* kind = engine::findKind(b.kind);
             !kind || engine::inputsOf(piece, b) != 1 || engine::outputsOf(piece, b) != 1)
             return false;
-    return ownFirst(piece).size() == piece.blocks.size();
+    return order().size() == piece.blocks.size();
 }
 
 Result<Swatch> makeSwatch(const engine::Layout& layout, const Program& p, const std::vector<std::string>& lanes,
@@ -223,7 +224,8 @@ std::vector<LibraryEntry> library(std::vector<Trouble>* troubles) {
                 troubles->push_back(read.trouble());
         }
     }
-    std::stable_sort(all.begin(), all.end(), [](const auto& a, const auto& b) { return a.swatch.name < b.swatch.name; });
+    std::stable_sort(all.begin(), all.end(),
+                     [](const auto& a, const auto& b) { return a.swatch.name < b.swatch.name; });
     return all;
 }
 

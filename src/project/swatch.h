@@ -14,6 +14,7 @@ struct Swatch {
     bool operator==(const Swatch&) const = default;
     // All of it lies on one lane: a chain that goes onto lanes. Else it stands on its own.
     bool chain() const;
+    std::vector<std::string> order() const; // a chain's blocks in the order of the sound
 };
 
 // What is chosen: the beads of one lane (or one of them), or whole lanes and hubs with the threads between them.

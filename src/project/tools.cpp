@@ -1,8 +1,9 @@
 #include "project/tools.h"
 #include "engine/block_kind.h"
-#include "engine/play_list.h"
 #include "engine/plan.h"
+#include "engine/play_list.h"
 #include "project/findings.h"
+#include <sstream>
 
 namespace loom::project {
 namespace {
@@ -65,6 +66,47 @@ std::string placeName(const Program& p, const PortRef& at) {
 
 } // namespace
 
+Result<Tool> readSignal(const std::string& text) {
+    std::vector<std::string> words;
+    std::istringstream in(text);
+    for (std::string w; in >> w;)
+        words.push_back(w);
+    Tool t{Tool::Kind::inject};
+    if (words.empty())
+        return Trouble{"nothing was said to inject", "", "Say pink -20, sine 1k -20 or file NAME."};
+    const bool file = words[0] == "file";
+    const auto level = engine::levelParam("level", "the level", -80, file ? 12 : 0, -20);
+    std::size_t last = words.size();
+    t.levelDb = file ? 0 : -20;
+    if (const char sign = words.back()[0];
+        words.size() > (file ? 2u : 1u) && (sign == '-' || sign == '+' || words.back() == "0")) {
+        auto value = engine::parseValue(level, words.back());
+        if (!value)
+            return value.trouble();
+        t.levelDb = *value;
+        --last;
+    }
+    if (file) {
+        t.signal = "file";
+        for (std::size_t i = 1; i < last; ++i)
+            t.signal += " " + words[i];
+        return last > 1 ? Result<Tool>(t) : Result<Tool>(Trouble{"no file was named", "", ""});
+    }
+    const engine::BlockView view(engine::Block{"x", "generator", ""});
+    const auto& specs = view.table->specs();
+    t.signal = words[0];
+    if (auto choice = engine::parseValue(specs[static_cast<std::size_t>(view.table->indexOf("signal"))], t.signal);
+        !choice)
+        return choice.trouble();
+    if (last > 1) {
+        auto hz = engine::parseValue(specs[static_cast<std::size_t>(view.table->indexOf("hz"))], words[1]);
+        if (!hz)
+            return hz.trouble();
+        t.hz = *hz;
+    }
+    return t;
+}
+
 std::string describe(const Program& p, const Tool& t) {
     const auto spec = engine::levelParam("level", "", -80, 12, 0);
     switch (t.kind) {
@@ -83,31 +125,30 @@ bool fits(const Program& p, const Tool& t) {
     return (hasOutput(p, t.at) || endsThere(p, t.at)) && (t.kind != Tool::Kind::bridge || hasOutput(p, t.from));
 }
 
-Result<Program> withTools(const Program& p, const std::vector<Tool>& tools, const std::vector<bool>& awake) {
+ToolSwitch switchOf(const Tool& t) {
+    const std::string id = "~" + std::to_string(t.number);
+    if (t.kind == Tool::Kind::mute)
+        return {id + ".mute", "mute", 1, 0};
+    return {id + ".mix", "2.1", t.kind == Tool::Kind::inject && !isFile(t) ? 0 : t.levelDb, -80};
+}
+
+Result<Program> withTools(const Program& p, const std::vector<Tool>& tools) {
     Program n = p;
-    for (std::size_t i = 0; i < tools.size(); ++i) {
-        const Tool& t = tools[i];
-        const bool acts = i < awake.size() && awake[i];
+    for (const Tool& t : tools) {
         if (!fits(p, t))
             return Trouble{"there is no such place in the program", t.at.block, "Choose a thread."};
-        const std::string id = "~" + std::to_string(i + 1);
+        const ToolSwitch s = switchOf(t);
         if (t.kind == Tool::Kind::mute) {
-            Block mute{id + ".mute", "level", ""};
-            if (acts)
-                mute.values["mute"] = 1;
-            putInto(n, t.at, std::move(mute));
+            putInto(n, t.at, {s.block, "level", ""});
             continue;
         }
-        Block mix{id + ".mix", "matrix", "", {{"inputs", 2}, {"outputs", 1}}, {{"1.1", 0}}};
-        if (acts)
-            mix.values["2.1"] = t.kind == Tool::Kind::inject && !isFile(t) ? 0 : t.levelDb;
-        putInto(n, t.at, std::move(mix));
+        putInto(n, t.at, {s.block, "matrix", "", {{"inputs", 2}, {"outputs", 1}}, {{"1.1", 0}}});
         PortRef from = t.from;
         if (t.kind == Tool::Kind::inject) {
-            n.blocks.push_back(maker(t, id + ".signal"));
-            from = {id + ".signal", 0};
+            from = {"~" + std::to_string(t.number) + ".signal", 0};
+            n.blocks.push_back(maker(t, from.block));
         }
-        n.threads.push_back({from, {id + ".mix", 1}});
+        n.threads.push_back({from, {s.block, 1}});
     }
     if (auto order = engine::runningOrder(n); !order)
         return order.trouble();

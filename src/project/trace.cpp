@@ -1,5 +1,5 @@
 #include "project/trace.h"
-#include "engine/block_kind.h"
+#include "engine/origin.h"
 #include "project/findings.h"
 #include <algorithm>
 #include <cmath>
@@ -82,15 +82,16 @@ class Tracer {
             if (!leads && !reason.empty() && feeding(b, i))
                 why = reason;
         }
-        if (const int mute = view.table->indexOf("mute"); mute >= 0 && view.values[static_cast<std::size_t>(mute)] >= 0.5)
+        if (const int mute = view.table->indexOf("mute");
+            mute >= 0 && view.values[static_cast<std::size_t>(mute)] >= 0.5)
             lost = "It is muted.";
         std::erase_if(open, [&](int i) { return !feeding(b, i); });
         if (open.empty()) {
             if (lost.empty())
-                lost = !why.empty()            ? why
-                       : view.inputs() == 1    ? "Nothing arrives here: no thread leads to it."
-                       : b.kind == "matrix"    ? "No crossing to this output is open."
-                                               : "No thread leads to what could pass here.";
+                lost = !why.empty()         ? why
+                       : view.inputs() == 1 ? "Nothing arrives here: no thread leads to it."
+                       : b.kind == "matrix" ? "No crossing to this output is open."
+                                            : "No thread leads to what could pass here.";
             std::erase_if(shut, [&](int i) { return !feeding(b, i); });
             open = std::move(shut); // where it would come from
         }
@@ -136,10 +137,7 @@ class Tracer {
             reason = "The selector takes another input, or none.";
             return false;
         }
-        if (kind.passes)
-            return kind.passes(in, out);
-        return kind.response ? std::abs(view.response(in, out, 1000, 48000)) > 1e-6
-                             : !kind.channelwise() || in == out;
+        return engine::goesOn(view, in, out);
     }
 
     // Much less comes out than went in.

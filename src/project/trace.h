@@ -7,10 +7,10 @@
 namespace loom::project {
 
 struct TraceStep {
-    engine::PortRef at;               // a port that sound leaves, or the input of a block without outputs
-    std::optional<double> db{};       // peak level there in dBFS, where it is known
-    std::string name{};               // of the block, for people
-    std::string lost{};               // why nothing, or much less, comes on from here; empty: it passes
+    engine::PortRef at;         // a port that sound leaves, or the input of a block without outputs
+    std::optional<double> db{}; // peak level there in dBFS, where it is known
+    std::string name{};         // of the block, for people
+    std::string lost{};         // why nothing, or much less, comes on from here; empty: it passes
 };
 
 struct Trace {

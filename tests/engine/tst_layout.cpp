@@ -153,8 +153,8 @@ class TestLayout : public QObject {
                 placed.insert(lane.beads.begin(), lane.beads.end());
                 QVERIFY(lane.row >= 0 && lane.row < l.rows);
                 const int most = lane.source()        ? l.sourceSlots
-                                  : lane.destination() ? l.destinationSlots
-                                                       : l.gapSlots.at(static_cast<std::size_t>(lane.gap));
+                                 : lane.destination() ? l.destinationSlots
+                                                      : l.gapSlots.at(static_cast<std::size_t>(lane.gap));
                 QVERIFY(static_cast<int>(lane.beads.size()) <= most);
             }
             for (const auto& h : l.hubs) {
@@ -309,9 +309,9 @@ class TestLayout : public QObject {
     }
     void chainsBetweenHubsAreLanes() {
         Program p;
-        p.blocks = {{"s", "source", ""},  {"split", "crossover", ""},  {"low.eq", "eq", ""}, {"low.delay", "delay", ""},
-                    {"mix", "matrix", ""}, {"out", "destination", ""}};
-        p.threads = {{{"s", 0}, {"split", 0}},         {{"split", 0}, {"low.eq", 0}}, {{"low.eq", 0}, {"low.delay", 0}},
+        p.blocks = {{"s", "source", ""},        {"split", "crossover", ""}, {"low.eq", "eq", ""},
+                    {"low.delay", "delay", ""}, {"mix", "matrix", ""},      {"out", "destination", ""}};
+        p.threads = {{{"s", 0}, {"split", 0}},       {{"split", 0}, {"low.eq", 0}}, {{"low.eq", 0}, {"low.delay", 0}},
                      {{"low.delay", 0}, {"mix", 0}}, {{"split", 1}, {"mix", 1}},    {{"mix", 0}, {"out", 0}}};
         const auto l = layOut(p);
         const auto* lane = l.laneOf("low.delay");

@@ -6,6 +6,7 @@
 #include "project/findings.h"
 #include "project/json.h"
 #include "project/program_edit.h"
+#include "project/routes.h"
 #include "project/store.h"
 #endif
 #include <QTest>
@@ -95,7 +96,7 @@ class TestEdits : public QObject {
     void routing() {
         const auto before = loom::engine::pathResponse(program(), {"chair", 0}, {"loop", 0}, {1000}, 48000);
         QVERIFY(before && std::abs((*before)[0]) == 0);
-        const auto n = route(program(), "chair", "loop");
+        const auto n = routeAll(program(), {"chair"}, {"loop"}, 0);
         QVERIFY(bool(n));
         const auto after = loom::engine::pathResponse(*n, {"chair", 0}, {"loop", 0}, {1000}, 48000);
         QVERIFY(std::abs((*after)[0]) > 1);

@@ -5,6 +5,7 @@
 #include "project/findings.h"
 #include "project/phrase.h"
 #include "project/program_edit.h"
+#include "project/routes.h"
 #endif
 #include <QTest>
 

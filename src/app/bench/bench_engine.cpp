@@ -13,7 +13,8 @@
 namespace loom::app {
 namespace {
 
-constexpr int earTap = 0, eyeTap = 1, tapeTap = 2;
+constexpr int earTap = 0, eyeTap = 1, tapeTap = 2, firstPin = 3;
+constexpr int leaveTicks = 6; // of tend(): longer than any glide
 constexpr std::size_t maxRecording = 48000u * 60 * 10;
 
 // Recorder blocks write into a folder of their own, a file a take.
@@ -49,6 +50,7 @@ void BenchEngine::start(const project::Project& project, const project::Device& 
     assets_.clear();
     for (const auto& [name, bytes] : project.assets)
         assets_.insert(name);
+    design_ = *device.program;
     preparing_ = std::async(std::launch::async, std::move(work));
 }
 
@@ -78,6 +80,7 @@ void BenchEngine::stop() {
     listening_.reset(), watched_.reset(), recordPort_.reset();
     seen_.clear(), recorded_.clear();
     histories_.clear();
+    tools_.clear(), pins_.clear(), pinSound_.clear();
 }
 
 void BenchEngine::follow(const project::Project& project, const project::Device& device,
@@ -85,6 +88,7 @@ void BenchEngine::follow(const project::Project& project, const project::Device&
     if (!runner_ || !device.program)
         return;
     const auto& program = *device.program;
+    design_ = program;
     for (const auto& b : program.blocks)
         for (const auto& file : engine::playList(b.texts))
             if (project.assets.count(file) && !assets_.count(file))
@@ -98,7 +102,90 @@ void BenchEngine::follow(const project::Project& project, const project::Device&
                 (void)bool(runner_->set(block->id, now.table->specs()[i].id, now.values[i]));
         return;
     }
-    (void)bool(runner_->load(program)); // a program with a loop keeps the last good sound; it is a finding
+    std::erase_if(tools_, [&](const AtWork& t) { return !project::fits(program, t.tool); });
+    (void)bool(load()); // a program with a loop keeps the last good sound; it is a finding
+}
+
+Result<Done> BenchEngine::load() {
+    std::vector<project::Tool> working;
+    for (const auto& t : tools_)
+        working.push_back(t.tool);
+    auto all = project::withTools(design_, working);
+    if (!all)
+        return all.trouble();
+    for (const auto& t : tools_) // what acts already goes on acting
+        if (const auto s = project::switchOf(t.tool); !t.leaving && runner_->program().find(s.block))
+            all->find(s.block)->values[s.param] = s.acts;
+    return runner_->load(*all);
+}
+
+QString BenchEngine::putTool(project::Tool tool) {
+    if (!runner_)
+        return "The bench does not run. F5 starts it.";
+    tool.number = ++toolsMade_;
+    tools_.push_back({tool});
+    if (auto done = load(); !done) {
+        tools_.pop_back();
+        return QString::fromStdString(done.trouble().text());
+    }
+    const auto s = project::switchOf(tool);
+    (void)bool(runner_->set(s.block, s.param, s.acts));
+    return {};
+}
+
+void BenchEngine::takeTool(int number) {
+    for (auto& t : tools_)
+        if (t.tool.number == number && !t.leaving && runner_) {
+            const auto s = project::switchOf(t.tool);
+            (void)bool(runner_->set(s.block, s.param, s.rests));
+            t.leaving = leaveTicks;
+        }
+}
+
+void BenchEngine::clearTools() {
+    for (const auto& t : tools())
+        takeTool(t.number);
+    pins_.clear(), pinSound_.clear();
+    if (runner_)
+        tapPins();
+    if (listening_)
+        listen({});
+}
+
+std::vector<project::Tool> BenchEngine::tools() const {
+    std::vector<project::Tool> all;
+    for (const auto& t : tools_)
+        if (!t.leaving)
+            all.push_back(t.tool);
+    return all;
+}
+
+bool BenchEngine::pin(const engine::PortRef& port) {
+    if (!runner_)
+        return false;
+    if (const auto it = std::find(pins_.begin(), pins_.end(), port); it != pins_.end())
+        pins_.erase(it);
+    else if (pins_.size() < mostPins)
+        pins_.push_back(port);
+    else
+        return false;
+    tapPins();
+    return true;
+}
+
+void BenchEngine::tapPins() {
+    pinSound_.assign(pins_.size(), {});
+    for (int i = 0; i < mostPins; ++i)
+        runner_->tap(firstPin + i, i < static_cast<int>(pins_.size())
+                                       ? std::optional(pins_[static_cast<std::size_t>(i)])
+                                       : std::nullopt);
+}
+
+std::vector<double> BenchEngine::pinnedSpectrum(const engine::PortRef& port) {
+    for (std::size_t i = 0; i < pins_.size(); ++i)
+        if (pins_[i] == port && runner_)
+            return measure(firstPin + static_cast<int>(i), pinSound_[i]);
+    return {};
 }
 
 void BenchEngine::gather(const std::vector<Result<std::string>>& written) {
@@ -143,14 +230,19 @@ std::vector<double> BenchEngine::spectrum(const engine::PortRef& port) {
         seen_.clear();
         runner_->tap(eyeTap, port);
     }
+    return measure(eyeTap, seen_);
+}
+
+// Third-octave levels of what a tap gathered.
+std::vector<double> BenchEngine::measure(int slot, std::vector<float>& seen) {
     std::vector<float> part(8192);
-    for (std::size_t n; (n = runner_->readTap(eyeTap, part)) > 0;)
-        seen_.insert(seen_.end(), part.begin(), part.begin() + static_cast<std::ptrdiff_t>(n));
+    for (std::size_t n; (n = runner_->readTap(slot, part)) > 0;)
+        seen.insert(seen.end(), part.begin(), part.begin() + static_cast<std::ptrdiff_t>(n));
     if (!analyser_)
         analyser_ = std::make_unique<dsp::ThirdOctaveSpectrum>(runner_->rate(), 8192);
-    if (seen_.size() > 8192)
-        seen_.erase(seen_.begin(), seen_.end() - 8192);
-    return seen_.size() < 4096 ? std::vector<double>{} : analyser_->measure(seen_);
+    if (seen.size() > 8192)
+        seen.erase(seen.begin(), seen.end() - 8192);
+    return seen.size() < 4096 ? std::vector<double>{} : analyser_->measure(seen);
 }
 
 QString BenchEngine::listen(const std::optional<engine::PortRef>& port) {
@@ -205,6 +297,13 @@ void BenchEngine::tend() {
     if (!runner_)
         return;
     runner_->tend();
+    bool gone = false;
+    for (auto& t : tools_)
+        gone = (t.leaving > 0 && --t.leaving == 0 && (t.leaving = -1)) || gone;
+    if (gone) {
+        std::erase_if(tools_, [](const AtWork& t) { return t.leaving < 0; });
+        (void)bool(load());
+    }
     if (runner_->plan())
         gather(tapes_.tend(runner_->program(), *runner_->plan()));
     remember();

@@ -4,6 +4,7 @@
 #include "engine/realtime.h"
 #include "project/edit.h"
 #include "project/tapes.h"
+#include "project/tools.h"
 #include <QString>
 #include <deque>
 #include <future>
@@ -52,6 +53,17 @@ class BenchEngine {
     // The ear: what is listened to goes to the computer's audio device. Returns what stands in the way, if anything.
     QString listen(const std::optional<engine::PortRef>& port);
     std::optional<engine::PortRef> listening() const { return listening_; }
+    // Tools at work (project/tools.h): they come and go in a glide, and the program stays as it is. Returns what stands
+    // in the way, if anything.
+    QString putTool(project::Tool tool);
+    void takeTool(int number);
+    void clearTools(); // and stops listening and measuring
+    std::vector<project::Tool> tools() const;
+    // Threads whose level and spectrum stay in view.
+    static constexpr int mostPins = 4;
+    bool pin(const engine::PortRef& port); // or no longer; false: there are mostPins already
+    const std::vector<engine::PortRef>& pins() const { return pins_; }
+    std::vector<double> pinnedSpectrum(const engine::PortRef& port);
     // Records a thread until stopped; the file is written at the end.
     void record(const engine::PortRef& port);
     bool recording() const { return recordPort_.has_value(); }
@@ -67,6 +79,18 @@ class BenchEngine {
     std::unique_ptr<Ear> ear_;
     std::optional<engine::PortRef> listening_, watched_, recordPort_;
     std::unique_ptr<dsp::ThirdOctaveSpectrum> analyser_;
+    struct AtWork {
+        project::Tool tool;
+        int leaving = 0; // counts down to when it may be taken out; 0: it stays
+    };
+    std::vector<AtWork> tools_;
+    int toolsMade_ = 0;
+    engine::Program design_; // what runs, without the tools
+    std::vector<engine::PortRef> pins_;
+    std::vector<std::vector<float>> pinSound_;
+    Result<Done> load();
+    void tapPins();
+    std::vector<double> measure(int slot, std::vector<float>& seen);
     std::vector<float> seen_, recorded_;
     void gather(const std::vector<Result<std::string>>& written);
     project::Tapes tapes_;

@@ -35,7 +35,9 @@ LevelBoard::LevelBoard(Session& session, QWidget* parent) : QWidget(parent), ses
 void LevelBoard::gather() {
     ends_.clear();
     if (const auto* p = session_.program())
-        for (const auto& l : engine::layOut(*p).lanes) {
+        for (const auto& l : session_.layout().lanes) {
+            if (l.kind == engine::Layout::Kind::inner)
+                continue;
             const auto& b = *p->find(l.end);
             const auto port = b.texts.find("port");
             ends_.push_back({q(l.end), q(b.label.empty() ? b.id : b.label),

@@ -12,6 +12,7 @@
 #include "app/theme/theme.h"
 #include "project/catalogue.h"
 #include "project/findings.h"
+#include "project/program_edit.h"
 #include <QComboBox>
 #include <QGridLayout>
 #include <QKeyEvent>
@@ -203,12 +204,20 @@ void Card::addPort(QGridLayout* grid, int row) {
     ports->setObjectName(block_ + ".port");
     ports->setAccessibleName("Port of the device");
     ports->addItem(at == b.texts.end() ? QString("no port") : q(at->second));
+    const std::string own = at == b.texts.end() ? "" : at->second;
     for (const auto& port : project::freePorts(*session_.device(), *engine::findKind(b.kind)))
-        ports->addItem(q(port));
+        ports->addItem(q(port), q(port));
+    for (const auto& other : session_.program()->blocks) // a port in use: the two exchange theirs
+        if (const auto used = other.texts.find("port"); other.id != b.id && used != other.texts.end() &&
+                                                        !used->second.empty() &&
+                                                        engine::endOf(other) == engine::endOf(b))
+            ports->addItem(q(used->second + " \u21c4 " + project::blockName(*session_.program(), other)),
+                           q(used->second));
     connect(ports, &QComboBox::activated, this, [this, ports](int) {
-        engine::Program p = *session_.program();
-        p.find(block_.toStdString())->texts["port"] = ports->currentText().toStdString();
-        session_.setProgram(p, "Use port " + ports->currentText());
+        const QString port = ports->currentData().toString();
+        if (!port.isEmpty())
+            session_.setProgram(project::usePort(*session_.program(), block_.toStdString(), port.toStdString()),
+                                "Use port " + port);
     });
     grid->addWidget(new QLabel("port"), row, 0);
     grid->addWidget(ports, row, 1, Qt::AlignRight);

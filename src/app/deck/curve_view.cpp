@@ -1,6 +1,6 @@
 #include "app/deck/curve_view.h"
 #include "app/theme/theme.h"
-#include "app/weave/weave_view.h"
+#include "app/weave/bead.h"
 #include "engine/path_response.h"
 #include "project/render.h"
 #include <QMouseEvent>

@@ -45,7 +45,7 @@ void Deck::rebuild() {
     QString title = "Deck", path = "Choose a lane above: its blocks open here, side by side.";
     const auto* program = session_.program();
     if (program && !session_.lane().isEmpty()) {
-        const auto layout = engine::layOut(*program);
+        const auto& layout = session_.layout();
         const auto* lane = layout.laneOf(session_.lane().toStdString());
         const auto& end = *program->find(session_.lane().toStdString());
         title = q(project::blockName(*program, end));
@@ -54,6 +54,11 @@ void Deck::rebuild() {
             path = QString("and %1 more \u00b7 what you set here goes to all %2 lanes \u00b7 / adds to all")
                        .arg(session_.lanes().size() - 1)
                        .arg(session_.lanes().size());
+        if (const auto more = session_.reachedLanes().size() - static_cast<std::size_t>(session_.lanes().size());
+            lane && more > 0)
+            path =
+                QString("linked \u00b7 what you set here goes to %1 more lanes \u00b7 Ctrl+B in a field breaks it away")
+                    .arg(more);
         if (lane)
             for (const auto& b : lane->beads)
                 blocks << q(b);
@@ -62,7 +67,8 @@ void Deck::rebuild() {
                        ? QString("type or drag levels \u00b7 M mutes \u00b7 press a name to mute its line")
                    : engine::findKind(end.kind) ? q(engine::findKind(end.kind)->purpose)
                                                 : QString("made by a later version; kept, and silent");
-        blocks << session_.lane();
+        if (!lane || lane->isEnd(session_.lane().toStdString()))
+            blocks << session_.lane();
         if (lane && lane->source())
             blocks.move(blocks.size() - 1, 0);
     }

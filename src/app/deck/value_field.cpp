@@ -1,6 +1,9 @@
 #include "app/deck/value_field.h"
 #include "app/theme/theme.h"
+#include "project/links.h"
 #include <QKeyEvent>
+#include <QMenu>
+#include <QPainter>
 #include <QWheelEvent>
 #include <cmath>
 
@@ -13,11 +16,8 @@ ValueField::ValueField(Session& session, const QString& block, const QString& pa
     setFont(Theme::get().number(11));
     // The style sheet sets a font for every widget; numbers have their own.
     setStyleSheet(QString("font-family: 'JetBrains Mono'; font-size: %1px;").arg(Theme::get().ipx(11)));
-    if (const auto* s = spec()) {
+    if (const auto* s = spec())
         setAccessibleName(QString::fromStdString(s->label));
-        setToolTip(
-            QString::fromStdString(s->label + ": " + formatValue(*s, s->min) + " to " + formatValue(*s, s->max)));
-    }
     connect(this, &QLineEdit::returnPressed, this, [this] {
         commit();
         selectAll();
@@ -39,16 +39,59 @@ double ValueField::value() const {
     const auto* s = spec();
     if (!s)
         return 0;
-    const auto& values = session_.program()->find(block_.toStdString())->values;
-    const auto it = values.find(s->id);
-    return it == values.end() ? s->def : it->second;
+    return valueIn(*session_.program()->find(block_.toStdString()));
+}
+
+double ValueField::valueIn(const engine::Block& block) const {
+    const auto it = block.values.find(param_.toStdString());
+    return it == block.values.end() ? spec()->def : it->second;
+}
+
+// Several lanes are chosen and do not agree: what lies between their values.
+QString ValueField::rangeText() const {
+    const auto* s = spec();
+    if (session_.lanes().size() < 2 || !s)
+        return {};
+    double low = value(), high = low;
+    const auto reach = project::reachOf(session_.layout(), *session_.program(), session_.laneIds(),
+                                        block_.toStdString(), param_.toStdString());
+    for (const auto& address : reach) {
+        const double v = valueIn(*session_.program()->find(address.substr(0, address.size() - s->id.size() - 1)));
+        low = std::min(low, v), high = std::max(high, v);
+    }
+    if (low == high)
+        return {};
+    const bool words = s->unit == engine::Unit::choice || s->unit == engine::Unit::onOff;
+    return words
+               ? QString(QChar(0x2014))
+               : QString("\u2014 %1 \u2026 %2")
+                     .arg(QString::fromStdString(formatShort(*s, low)), QString::fromStdString(formatShort(*s, high)));
+}
+
+void ValueField::noteMarks() {
+    const auto* s = spec();
+    const auto& b = *session_.program()->find(block_.toStdString());
+    apart_ = project::isApart(b, s->id);
+    const auto* kept = session_.kept() ? session_.kept()->find(b.id) : nullptr;
+    changed_ = session_.kept() && (!kept || kept->kind != b.kind || valueIn(*kept) != value());
+    QString tip = QString::fromStdString(s->label + ": " + formatValue(*s, s->min) + " to " + formatValue(*s, s->max) +
+                                         "\ndefault: " + formatValue(*s, s->def) + "  (double click)");
+    if (kept && kept->kind == b.kind)
+        tip += QString::fromStdString("\nkept: " + formatValue(*s, valueIn(*kept)));
+    if (apart_)
+        tip += "\napart from the linked lanes (Ctrl+B relinks)";
+    setToolTip(tip);
+    setAccessibleDescription(apart_ ? "apart from the linked lanes" : changed_ ? "changed since kept" : QString());
+    update();
 }
 
 void ValueField::refresh() {
     const auto* s = spec();
     if (!s || (hasFocus() && isModified()))
         return;
-    setText(QString::fromStdString(formatValue(*s, value())));
+    noteMarks();
+    const QString range = hasFocus() ? QString() : rangeText();
+    setText(range.isEmpty() ? QString::fromStdString(formatValue(*s, value())) : range);
     // What differs from the default is set in bold: seen at a glance, without a legend of colours.
     QFont f = font();
     f.setBold(value() != s->def);
@@ -90,6 +133,8 @@ void ValueField::keyPressEvent(QKeyEvent* e) {
     const double size = e->modifiers() & Qt::ShiftModifier ? 0.1 : e->modifiers() & Qt::ControlModifier ? 6 : 1;
     if (e->key() == Qt::Key_Up || e->key() == Qt::Key_Down)
         return step(e->key() == Qt::Key_Up ? size : -size);
+    if (e->key() == Qt::Key_B && e->modifiers() == Qt::ControlModifier)
+        return flipApart();
     if (e->key() == Qt::Key_Escape && isModified()) {
         setModified(false);
         return refresh();
@@ -114,10 +159,68 @@ void ValueField::mouseDoubleClickEvent(QMouseEvent*) {
     refresh();
 }
 
+// Goes its own way from now on, or goes with the linked lanes again.
+void ValueField::flipApart() {
+    const auto& p = *session_.program();
+    const std::string block = block_.toStdString(), param = param_.toStdString();
+    session_.setProgram(apart_ ? project::relink(session_.layout(), p, block, param)
+                               : project::breakAway(session_.layout(), p, block, param),
+                        apart_ ? "Relink a value" : "Break a value away");
+}
+
+void ValueField::contextMenuEvent(QContextMenuEvent* e) {
+    const auto* s = spec();
+    if (!s)
+        return;
+    QMenu menu(this);
+    menu.setObjectName("valueMenu");
+    const auto add = [&](const QString& text, auto go) {
+        connect(menu.addAction(text), &QAction::triggered, this, go);
+    };
+    add("Default: " + QString::fromStdString(formatValue(*s, s->def)),
+        [this] { session_.restoreValue(block_, param_, false); });
+    if (changed_)
+        add("As kept", [this] { session_.restoreValue(block_, param_, true); });
+    const auto* lane = session_.layout().laneOf(block_.toStdString());
+    if (lane && !project::linkedWith(*session_.program(), lane->end).empty())
+        add(apart_ ? "Relink with the other lanes\tCtrl+B" : "Break away from the linked lanes\tCtrl+B",
+            [this] { flipApart(); });
+    menu.addSeparator();
+    add("Copy", [this] { copy(); });
+    add("Paste", [this] { paste(); });
+    menu.exec(e->globalPos());
+}
+
+void ValueField::paintEvent(QPaintEvent* e) {
+    QLineEdit::paintEvent(e);
+    if (!apart_ && !changed_)
+        return;
+    QPainter p(this);
+    p.setRenderHint(QPainter::Antialiasing);
+    const QPointF at(px(9), height() / 2.0);
+    if (apart_) {
+        p.setPen(QPen(tokens().ink, px(1.4)));
+        p.drawLine(at + QPointF(-px(4), -px(2)), at + QPointF(px(4), -px(2)));
+        p.drawLine(at + QPointF(-px(4), px(2)), at + QPointF(px(4), px(2)));
+        p.drawLine(at + QPointF(-px(3), px(5)), at + QPointF(px(3), -px(5)));
+    }
+    if (changed_) {
+        p.setPen(Qt::NoPen);
+        p.setBrush(tokens().saffron);
+        p.drawEllipse(QPointF(width() - px(4), px(4)), px(3), px(3));
+    }
+}
+
+void ValueField::focusInEvent(QFocusEvent* e) {
+    QLineEdit::focusInEvent(e);
+    refresh(); // this lane's own value, not the range of all
+}
+
 void ValueField::focusOutEvent(QFocusEvent* e) {
     commit();
     session_.endDrag();
     QLineEdit::focusOutEvent(e);
+    refresh();
 }
 
 } // namespace loom::app

@@ -1,4 +1,5 @@
-// One parameter as a field: takes what people type, steps by wheel and arrows, gives the old value back on Esc.
+// One parameter as a field: takes what people type, steps by wheel and arrows, gives the old value back on Esc. Shows
+// what differs from the default (bold), from what was kept (a spot) and from the linked lanes (an unequal sign).
 #pragma once
 #include "app/session.h"
 #include <QLineEdit>
@@ -18,14 +19,23 @@ class ValueField : public QLineEdit {
     void keyPressEvent(QKeyEvent*) override;
     void wheelEvent(QWheelEvent*) override;
     void mouseDoubleClickEvent(QMouseEvent*) override;
+    void focusInEvent(QFocusEvent*) override;
     void focusOutEvent(QFocusEvent*) override;
+    void contextMenuEvent(QContextMenuEvent*) override;
+    void paintEvent(QPaintEvent*) override;
 
   private:
     double value() const;
+    double valueIn(const engine::Block& block) const;
+    void noteMarks();
+    void flipApart();
+    QString rangeText() const; // of several lanes whose values differ; "" where they agree
     void commit();
     void step(double steps);
     Session& session_;
     QString block_, param_;
+    bool apart_ = false;   // went its own way
+    bool changed_ = false; // since it was kept
 };
 
 } // namespace loom::app

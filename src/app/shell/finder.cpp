@@ -1,13 +1,22 @@
 #include "app/shell/finder.h"
 #include "app/theme/theme.h"
+#include <QSettings>
 
 namespace loom::app {
 
 Finder::Finder(QWidget* parent)
     : PickList("finder", "A lane, block, value or command; delegate 3 band 2 gain = -3", "Find or do", parent) {}
 
-void Finder::open(std::vector<Findable> all) {
-    all_ = std::move(all);
+void Finder::open(std::vector<Findable> all, const QString& recent) {
+    all_ = std::move(all), recent_ = recent;
+    if (!recent_.isEmpty()) {
+        const QStringList lately = QSettings().value(recent_).toStringList();
+        const auto rank = [&](const Findable& f) {
+            const auto at = lately.indexOf(f.kind + f.text);
+            return at < 0 ? lately.size() : at;
+        };
+        std::stable_sort(all_.begin(), all_.end(), [&](const auto& a, const auto& b) { return rank(a) < rank(b); });
+    }
     const QSize whole = parentWidget()->size();
     const int width = qMin(Theme::get().ipx(560), whole.width() - 20);
     setGeometry((whole.width() - width) / 2, Theme::get().ipx(48), width,
@@ -46,6 +55,13 @@ void Finder::pick() {
     if (!item)
         return;
     const Findable f = all_[static_cast<std::size_t>(item->data(Qt::UserRole).toInt())];
+    if (!recent_.isEmpty()) {
+        QSettings settings;
+        QStringList lately = settings.value(recent_).toStringList();
+        lately.removeAll(f.kind + f.text);
+        lately.prepend(f.kind + f.text);
+        settings.setValue(recent_, lately.mid(0, 12));
+    }
     if (!value.isEmpty() && f.set)
         f.set(value);
     else

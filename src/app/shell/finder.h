@@ -16,7 +16,8 @@ class Finder : public PickList {
     Q_OBJECT
   public:
     explicit Finder(QWidget* parent);
-    void open(std::vector<Findable> all);
+    // What was picked lately comes first, remembered under `recent`; without a name the list is taken as it comes.
+    void open(std::vector<Findable> all, const QString& recent = {});
 
   protected:
     void fill() override;
@@ -24,6 +25,7 @@ class Finder : public PickList {
     void leave(bool byKey) override;
 
   private:
+    QString recent_;
     std::vector<Findable> all_;
 };
 

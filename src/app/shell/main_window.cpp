@@ -2,15 +2,19 @@
 #include "app/bench/bench_page.h"
 #include "app/deck/deck.h"
 #include "app/shell/finder.h"
+#include "app/shell/findings_panel.h"
 #include "app/shell/rail.h"
 #include "app/site/site_page.h"
 #include "app/text.h"
 #include "app/theme/theme.h"
+#include "app/weave/weave_print.h"
 #include "app/weave/weave_view.h"
+#include "app/weave/work_strip.h"
 #include "engine/latency.h"
 #include "project/catalogue.h"
 #include "project/findings.h"
 #include "project/program_edit.h"
+#include "project/swatch.h"
 #include <QCloseEvent>
 #include <QDir>
 #include <QFileDialog>
@@ -49,6 +53,13 @@ MainWindow::MainWindow() {
     weaveHead->setContentsMargins(16, 8, 16, 0);
     weaveHead->addWidget(device_ = new QLabel, 1);
     weaveHead->addWidget(load_ = new QLabel);
+    weaveHead->addWidget(zoom_ = new QPushButton);
+    zoom_->setFocusPolicy(Qt::NoFocus);
+    zoom_->setToolTip("Whole weave (0) or life size (1); + and \u2212 or Ctrl and the wheel zoom");
+    connect(zoom_, &QPushButton::clicked, this, [this] {
+        weave_->zoom() < 1 ? weave_->setZoom(1) : weave_->zoomToFit();
+        weave_->setFocus();
+    });
     weaveHead->addWidget(run_ = new QPushButton);
     weaveBox->addLayout(weaveHead);
     auto* scroll = new QScrollArea;
@@ -56,12 +67,23 @@ MainWindow::MainWindow() {
     scroll->setFocusPolicy(Qt::NoFocus);
     scroll->setWidget(weave_);
     weaveBox->addWidget(scroll, 1);
+    weaveBox->addWidget(strip_ = new WorkStrip(session_, *weave_));
+    connect(strip_, &WorkStrip::wantsSilence, this, &MainWindow::listen);
+    connect(weave_, &WeaveView::toolsChanged, this, &MainWindow::refreshState);
     stages_->addWidget(weavePage);
     stages_->addWidget(bench_);
     stages_->addWidget(site_);
 
     split_ = new QSplitter(Qt::Vertical);
-    split_->addWidget(stages_);
+    auto* upper = new QWidget;
+    auto* upperRow = new QHBoxLayout(upper);
+    upperRow->setContentsMargins(0, 0, 0, 0);
+    upperRow->setSpacing(0);
+    upperRow->addWidget(stages_, 1);
+    upperRow->addWidget(panel_ = new FindingsPanel(session_));
+    connect(panel_, &FindingsPanel::wantsPlace, this, [this](const QString&, const QString& block) { goTo(block); });
+    connect(panel_, &FindingsPanel::wantsBack, this, &MainWindow::showFindings);
+    split_->addWidget(upper);
     split_->addWidget(deck_);
     split_->setStretchFactor(0, 1);
     split_->setChildrenCollapsible(false);
@@ -185,6 +207,35 @@ void MainWindow::buildCommands() {
     addCommand("Paste the chain on the chosen lanes", "", [this] { weave_->paste(false); });
     addCommand("Paste settings only on the chosen lanes", "", [this] { weave_->paste(true); });
     addCommand("Remove what is chosen", "", [this] { weave_->removeChosen(); });
+    addCommand("Swap the block for another", "", [this] { weave_->swapChosen(); });
+    addCommand("Restore the defaults of what is chosen", "", [this] { weave_->restoreChosen(false); });
+    addCommand("Restore what is chosen as kept", "", [this] { weave_->restoreChosen(true); });
+    addCommand("Compare, or hear the other", "F7", [this] { compare(); });
+    addCommand("End the comparison", "Shift+F7", [this] { session_.endComparison(); });
+    addCommand("Colour the chosen lanes", "", [this] { chooseColour(); });
+    addCommand("Group the chosen lanes", "", [this] { weave_->groupChosen(); });
+    addCommand("Group all lanes by name", "", [this] { weave_->groupAll(project::GroupBy::name); });
+    addCommand("Group all lanes by port", "", [this] { weave_->groupAll(project::GroupBy::port); });
+    addCommand("Take all lanes out of their groups", "", [this] { weave_->groupAll(project::GroupBy::none); });
+    addCommand("Fold the group", "", [this] { weave_->foldChosen(true); });
+    addCommand("Open the group", "", [this] { weave_->foldChosen(false); });
+    addCommand("Move the lanes up", "", [this] { weave_->moveLanes(-1); });
+    addCommand("Move the lanes down", "", [this] { weave_->moveLanes(1); });
+    addCommand("Link the chosen lanes", "", [this] { weave_->linkChosen(); });
+    addCommand("Unlink the chosen lanes", "", [this] { weave_->unlinkChosen(); });
+    addCommand("Relink what is apart on the chosen lane", "", [this] { weave_->relinkChosen(); });
+    addCommand("Keep what is chosen as a swatch", "", [this] { weave_->keepSwatch(); });
+    addCommand("Mix-minus: leave out what comes back", "", [this] { weave_->leaveOwnSound(); });
+    addCommand("Mute the chosen thread without changing the program", "", [this] { weave_->putMute(); });
+    addCommand("Inject sound at the chosen thread", "", [this] { weave_->inject(); });
+    addCommand("Bridge the chosen thread to another", "", [this] { weave_->bridge(); });
+    addCommand("Measure at the chosen thread", "", [this] { weave_->pinChosen(); });
+    addCommand("Trace back from the chosen destination", "", [this] { weave_->traceChosen(); });
+    addCommand("Clear all tools", "F9", [this] { weave_->clearTools(); });
+    addCommand("Whole weave", "", [this] { weave_->zoomToFit(); });
+    addCommand("Weave at life size", "", [this] { weave_->setZoom(1); });
+    addCommand("Save the weave as SVG", "", [this] { saveDrawing(false); });
+    addCommand("Save the weave as PDF on A3", "Ctrl+P", [this] { saveDrawing(true); });
     addCommand("Move the block towards the source", "", [this] { weave_->moveChosen(-1); });
     addCommand("Move the block towards the destination", "", [this] { weave_->moveChosen(1); });
     addCommand("Align the lanes that meet at the chosen block", "", [this] { alignChosen(); });
@@ -267,20 +318,59 @@ void MainWindow::refreshState() {
                          .arg(d->rate / 1000)
                          .arg(ins)
                          .arg(outs));
-    const auto load = project::loadOf(*d);
-    if (load.workBudget > 0)
-        load_->setText(QString(Theme::get().percent() > 150 ? "%1 %  %2 %  %3 ms" // room for the button
-                                                            : "work %1 %   memory %2 %   latency %3 ms")
-                           .arg(qRound(100 * load.work / load.workBudget))
-                           .arg(qRound(100 * load.memory / load.memoryBudget))
-                           .arg(1000.0 * engine::longestLatency(*d->program, d->rate) / d->rate, 0, 'f', 1));
-    load_->setToolTip("What the program takes: work and memory of its processor, and its longest latency");
+    load_->setText(loadText());
+    zoom_->setText(QString("%1 %").arg(qRound(weave_->zoom() * 100)));
+    strip_->refresh();
+}
+
+// What the program takes of its processor, and by how much the last change moved that.
+QString MainWindow::loadText() {
+    const auto& d = *session_.device();
+    const auto load = project::loadOf(d);
+    const double latency = 1000.0 * engine::longestLatency(*d.program, d.rate) / d.rate;
+    if (load.work != load2_.work || load.memory != load2_.memory)
+        load1_ = std::exchange(load2_, load);
+    load2_ = load;
+    if (load.workBudget <= 0)
+        return {};
+    const auto percent = [](double used, double of) { return QString::number(100 * used / of, 'f', 0) + " %"; };
+    const auto moved = [&](double from, double to, double of) {
+        const double by = 100 * (to - from) / of;
+        return from <= 0 || std::abs(by) < 0.05
+                   ? QString()
+                   : QString(" (%1%2)").arg(by > 0 ? "+" : QString(QChar(0x2212))).arg(std::abs(by), 0, 'f', 1);
+    };
+    const QString work = percent(load.work, load.workBudget) + moved(load1_.work, load2_.work, load.workBudget);
+    const QString memory =
+        percent(load.memory, load.memoryBudget) + moved(load1_.memory, load2_.memory, load.memoryBudget);
+    QStringList dear;
+    for (const auto& k : project::dearest(d, 5))
+        dear << QString("%1 \u00d7 %2: %3")
+                    .arg(k.count)
+                    .arg(q(engine::findKind(k.kind)->label), percent(k.work, load.workBudget));
+    load_->setToolTip(QString("What the program takes of its processor, and by how much the last change moved "
+                              "it.\nInputs %1 of %2, outputs "
+                              "%3 of %4, longest latency %5 ms.\nWhat takes most work:\n%6")
+                          .arg(load.inputs)
+                          .arg(load.inputPorts)
+                          .arg(load.outputs)
+                          .arg(load.outputPorts)
+                          .arg(latency, 0, 'f', 1)
+                          .arg(dear.join("\n")));
+    return QString(Theme::get().percent() > 150 ? "%1  %2  %3 ms" // room for the button
+                                                : "work %1   memory %2   latency %3 ms")
+        .arg(work, memory)
+        .arg(latency, 0, 'f', 1);
 }
 
 void MainWindow::refreshFindings() {
     int fix = 0, note = 0;
-    for (const auto& f : project::check(session_.project()))
-        (f.severity == project::Severity::fix ? fix : note)++;
+    const auto found = project::check(session_.project());
+    for (const auto& f : found)
+        if (!f.left())
+            (f.severity == project::Severity::fix ? fix : note)++;
+    if (panel_->isVisible())
+        panel_->show(found);
     findings_->setText(fix + note == 0 ? QString("no findings")
                                        : QString("%1 to fix \u00b7 %2 to note").arg(fix).arg(note));
     findings_->setStyleSheet(
@@ -354,6 +444,7 @@ void MainWindow::listen() {
     if (!trouble.isEmpty())
         session_.report(trouble);
     bench_->refresh();
+    strip_->refresh();
 }
 
 void MainWindow::record() {
@@ -382,18 +473,13 @@ void MainWindow::find() {
     for (const auto& c : commands_)
         all.push_back({"do", c.text, c.key, c.go});
     if (const auto* p = session_.program()) {
-        const auto layout = engine::layOut(*p);
+        const auto& layout = session_.layout();
         std::vector<Findable> values;
         for (const auto& b : p->blocks) {
             const QString id = q(b.id), name = q(project::blockName(*p, b));
             const auto* lane = layout.laneOf(b.id);
-            const QString laneId = lane ? q(lane->end) : id;
-            const bool end = laneId == id;
-            const auto go = [this, laneId, id, end] {
-                showStage(0);
-                session_.choose(laneId, end ? QString() : id);
-                weave_->setFocus();
-            };
+            const bool end = !lane || lane->isEnd(b.id);
+            const auto go = [this, id] { goTo(id); };
             all.push_back({end ? "lane" : "block", name, "", go});
             if (!engine::findKind(b.kind) || b.kind == "matrix")
                 continue;
@@ -406,27 +492,63 @@ void MainWindow::find() {
         }
         all.insert(all.end(), values.begin(), values.end());
         for (const auto& f : project::check(session_.project()))
-            all.push_back({"finding", q(f.place + ": " + f.reason), "", [this, f] { session_.choose(q(f.block)); }});
+            all.push_back({"finding", q(f.place + ": " + f.reason), "", [this, f] { goTo(q(f.block)); }});
+        for (const auto& d : session_.project().devices)
+            all.push_back({"device", q(d.name + (d.address.empty() ? "" : " \u00b7 " + d.address)), "",
+                           [this] { showStage(2); }});
+        for (const auto& entry : project::library())
+            all.push_back(
+                {"swatch", q(entry.swatch.name), "", [this, swatch = entry.swatch] { weave_->insertSwatch(swatch); }});
     }
-    finder_->open(std::move(all));
+    finder_->open(std::move(all), "recent");
 }
 
+// Opens the list of findings, or closes it.
 void MainWindow::showFindings() {
-    QMenu menu(this);
-    const auto found = project::check(session_.project());
-    for (const auto& f : found)
-        connect(menu.addAction((f.severity == project::Severity::fix ? "Fix: " : "Note: ") + q(f.place) + "\n" +
-                               q(f.reason) + " " + q(f.remedy)),
-                &QAction::triggered, this, [this, f] {
-                    const auto layout = engine::layOut(*session_.program());
-                    const auto* lane = layout.laneOf(f.block);
-                    showStage(0);
-                    session_.choose(lane ? q(lane->end) : q(f.block),
-                                    lane && lane->end == f.block ? QString() : q(f.block));
-                });
-    if (found.empty())
-        menu.addAction("Nothing to fix and nothing to note")->setEnabled(false);
-    menu.exec(findings_->mapToGlobal(QPoint(0, findings_->height())));
+    const bool open = !panel_->isVisible();
+    panel_->setVisible(open);
+    if (!open)
+        return weave_->setFocus();
+    refreshFindings();
+    panel_->takeFocus();
+}
+
+void MainWindow::goTo(const QString& block) {
+    if (block.isEmpty())
+        return;
+    const auto* lane = session_.layout().laneOf(block.toStdString());
+    showStage(0);
+    session_.choose(lane ? q(lane->end) : block, lane && !lane->isEnd(block.toStdString()) ? block : QString());
+    weave_->setFocus();
+}
+
+void MainWindow::saveDrawing(bool pdf) {
+    const QString kind = pdf ? "PDF (*.pdf)" : "SVG (*.svg)", ending = pdf ? ".pdf" : ".svg";
+    QString file = QFileDialog::getSaveFileName(this, "Save a drawing of the weave", {}, kind);
+    if (file.isEmpty())
+        return;
+    if (!file.endsWith(ending))
+        file += ending;
+    pdf ? saveWeaveAsPdf(session_, *weave_, file) : saveWeaveAsSvg(session_, *weave_, file);
+}
+
+void MainWindow::chooseColour() {
+    std::vector<Findable> colours;
+    for (const auto& name : Theme::threadNames())
+        colours.push_back({"colour the chosen lanes", name, "", [this, name] { weave_->colourChosen(name); }});
+    colours.push_back({"colour the chosen lanes", "as it comes", "", [this] { weave_->colourChosen({}); }});
+    finder_->open(std::move(colours));
+}
+
+// Begins to compare the chosen lane (or the program, if none or several are), or changes over.
+void MainWindow::compare() {
+    if (session_.comparison())
+        return session_.flipComparison();
+    if (!session_.program())
+        return session_.report("There is no program to compare.");
+    const QString lane = session_.lanes().size() == 1 ? session_.lane() : QString();
+    session_.beginComparison(lane);
+    session_.report("This is A now. Change what you like; F7 changes over, Shift+F7 stays with what you hear.", false);
 }
 
 bool MainWindow::mayLeave() {

@@ -1,6 +1,9 @@
 // The frame: top bar, rail, stage, deck, and the commands. It holds no knowledge of what a stage shows.
 #pragma once
 #include "app/session.h"
+#ifndef Q_MOC_RUN
+#include "project/findings.h"
+#endif
 #include <QMainWindow>
 #include <functional>
 
@@ -15,9 +18,11 @@ namespace loom::app {
 class BenchPage;
 class Deck;
 class Finder;
+class FindingsPanel;
 class Rail;
 class SitePage;
 class WeaveView;
+class WorkStrip;
 
 class MainWindow : public QMainWindow {
     Q_OBJECT
@@ -59,6 +64,11 @@ class MainWindow : public QMainWindow {
     void listen();
     void record();
     void showFindings();
+    void goTo(const QString& block);
+    void saveDrawing(bool pdf);
+    void chooseColour();
+    void compare();
+    QString loadText();
     bool mayLeave();
 
     Session session_;
@@ -69,6 +79,10 @@ class MainWindow : public QMainWindow {
     SitePage* site_;
     Deck* deck_;
     Finder* finder_;
+    FindingsPanel* panel_;
+    WorkStrip* strip_;
+    QPushButton* zoom_;
+    project::Load load1_{}, load2_{}; // before and after the last change of structure
     QSplitter* split_;
     QWidget* top_;
     QLabel *name_, *file_, *state_, *device_, *load_, *said_;

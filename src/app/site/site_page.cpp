@@ -248,6 +248,9 @@ void SitePage::keep() {
         if (!trouble.isEmpty())
             return session_.report(trouble);
         state_ = state;
+        if (const auto* d = session_.device(); d && deviceProgram_)
+            session_.edit(project::changeDevice(d->id, "Note what was kept",
+                                                [kept = *deviceProgram_](auto& device) { device.lastKept = kept; }));
         session_.report(QString("Revision %1 is kept: it survives power-off.").arg(revision(state, "kept")), false);
         refresh();
     });

@@ -1,16 +1,49 @@
 #include "app/weave/insert_field.h"
 #include "app/text.h"
 #include "app/theme/theme.h"
+#include "app/weave/bead.h"
 #include "engine/block_kind.h"
 #include "project/phrase.h"
 #include "project/program_edit.h"
+#include <QPainter>
 
 namespace loom::app {
+namespace {
 
-InsertField::InsertField(bool onLane, QWidget* parent)
-    : PickList("insert", onLane ? "eq 3k1 +3 Q2, delay 8ms \u2026 or > where to" : "source Delegate x8, mixer \u2026",
-               "Blocks to insert", parent),
-      onLane_(onLane) {
+QIcon swatchPicture(const project::Swatch& swatch, QSize size, double ratio) {
+    QPixmap picture(size * ratio);
+    picture.setDevicePixelRatio(ratio);
+    picture.fill(Qt::transparent);
+    QPainter p(&picture);
+    p.setRenderHint(QPainter::Antialiasing);
+    const double high = size.height() - 2.0, wide = high * 2.1, y = size.height() / 2.0;
+    p.setPen(QPen(tokens().ink2, 1.6));
+    const auto& order = swatch.order();
+    p.drawLine(QPointF(0, y),
+               QPointF(std::min<double>(size.width(), static_cast<double>(order.size()) * (wide + 5)), y));
+    double x = 3;
+    for (const auto& id : order) {
+        BeadLook look{{x, 1, wide, high}, tokens().ink2, high / Theme::get().px(22)};
+        look.zoom = std::max(look.zoom, 0.61); // with its picture
+        paintBead(p, *swatch.piece.find(id), look);
+        x += wide + 5;
+    }
+    p.end();
+    return QIcon(picture);
+}
+
+} // namespace
+
+InsertField::InsertField(bool onLane, QWidget* parent, For what)
+    : PickList("insert",
+               what == For::swap ? "Another block in its place"
+               : onLane          ? "eq 3k1 +3 Q2, delay 8ms \u2026 or > where to"
+                                 : "source Delegate x8, mixer \u2026",
+               what == For::swap ? "Block to swap for" : "Blocks to insert", parent),
+      onLane_(onLane), for_(what) {
+    if (what == For::insert)
+        library_ = project::library();
+    list_->setIconSize({Theme::get().ipx(150), Theme::get().ipx(20)});
     setAttribute(Qt::WA_DeleteOnClose);
     // As wide as a phrase, where there is room.
     setFixedSize(
@@ -30,9 +63,11 @@ void InsertField::fill() {
     const QString words = words_->text().trimmed();
     if (words.startsWith('>'))
         list_->addItem("Routes the chosen lanes; * is any letters, -6 a level");
-    else
+    else {
         fillKinds(words);
-    if (list_->count() == 0) // more than the name of a block
+        fillSwatches(words);
+    }
+    if (list_->count() == 0 && for_ == For::insert) // more than the name of a block
         fillUnderstood(words);
     if (!list_->currentItem())
         list_->setCurrentRow(0);
@@ -43,15 +78,32 @@ void InsertField::fillKinds(const QString& words) {
         for (const auto& k : engine::blockKinds()) {
             const QString label = q(k.label), id = q(k.id);
             const bool has = label.contains(words, Qt::CaseInsensitive) || id.startsWith(words, Qt::CaseInsensitive);
-            if (project::fitsLane(k) != beads || (beads && !onLane_) || !has)
+            if (project::fitsLane(k) != beads || (beads && !onLane_) || !has || (for_ == For::swap && beads != onLane_))
                 continue;
-            auto* item = new QListWidgetItem(beads ? label : label + "  \u00b7 new", list_);
+            auto* item = new QListWidgetItem(beads || for_ == For::swap ? label : label + "  \u00b7 new", list_);
             item->setData(Qt::UserRole, id);
             item->setToolTip(q(k.purpose));
             if (!words.isEmpty() && !list_->currentItem() &&
                 (id.compare(words, Qt::CaseInsensitive) == 0 || label.startsWith(words, Qt::CaseInsensitive)))
                 list_->setCurrentItem(item);
         }
+}
+
+// By name and notes, each with its chain as it will lie on the lane.
+void InsertField::fillSwatches(const QString& words) {
+    for (std::size_t i = 0; i < library_.size(); ++i) {
+        const auto& swatch = library_[i].swatch;
+        const QString label = "Swatch \u00b7 " + q(swatch.name);
+        if (!label.contains(words, Qt::CaseInsensitive) && !q(swatch.notes).contains(words, Qt::CaseInsensitive))
+            continue;
+        auto* item = new QListWidgetItem(label, list_);
+        item->setData(Qt::UserRole + 1, static_cast<int>(i));
+        item->setToolTip(q(swatch.notes));
+        if (swatch.chain())
+            item->setIcon(swatchPicture(swatch, list_->iconSize(), devicePixelRatioF()));
+        if (!words.isEmpty() && !list_->currentItem() && q(swatch.name).startsWith(words, Qt::CaseInsensitive))
+            list_->setCurrentItem(item);
+    }
 }
 
 // One line a block, with its values as they will be shown; or the word that fits nothing.
@@ -84,6 +136,11 @@ QString InsertField::phrase() const {
 }
 
 void InsertField::pick() {
+    const auto* item = list_->currentItem();
+    if (const QVariant number = item ? item->data(Qt::UserRole + 1) : QVariant(); number.isValid() && take) {
+        take(library_[number.toUInt()].swatch);
+        return void(close());
+    }
     if (say(phrase()))
         close();
 }

@@ -1,8 +1,10 @@
 // How the weave view paints itself.
 #include "app/text.h"
 #include "app/theme/theme.h"
+#include "app/weave/bead.h"
 #include "app/weave/weave_measure.h"
 #include "app/weave/weave_view.h"
+#include "engine/origin.h"
 #include "engine/path_response.h"
 #include "project/findings.h"
 #include <QPainter>
@@ -12,91 +14,266 @@ namespace loom::app {
 
 using namespace weave;
 
-std::vector<double> curveFrequencies(double width, double rate) {
-    const int points = qBound(16, static_cast<int>(width / 2), 240);
-    std::vector<double> hz;
-    for (int i = 0; i <= points; ++i)
-        hz.push_back(std::min(20 * std::pow(1000.0, static_cast<double>(i) / points), rate * 0.49));
-    return hz;
+QFont WeaveView::text(double size, bool bold) const {
+    QFont f = Theme::get().text(size, bold);
+    f.setPixelSize(qMax(4, qRound(f.pixelSize() * zoom_)));
+    return f;
 }
 
-QPainterPath responseCurve(const std::vector<dsp::Complex>& h, QRectF r, double range) {
-    QPainterPath path;
-    for (std::size_t i = 0; i < h.size(); ++i) {
-        const double db = dsp::dbFromGain(std::abs(h[i]));
-        const double y = r.center().y() - qBound(-range, db, range) / range * r.height() / 2;
-        const QPointF p(r.left() + r.width() * static_cast<double>(i) / static_cast<double>(h.size() - 1), y);
-        i == 0 ? path.moveTo(p) : path.lineTo(p);
-    }
-    return path;
+QFont WeaveView::number(double size, bool bold) const {
+    QFont f = Theme::get().number(size, bold);
+    f.setPixelSize(qMax(4, qRound(f.pixelSize() * zoom_)));
+    return f;
 }
 
 void WeaveView::paintEvent(QPaintEvent* e) {
     QPainter p(this);
     p.setRenderHint(QPainter::Antialiasing);
-    p.fillRect(rect(), tokens().sheet);
-    const auto* program = session_.program();
-    if (program && program->blocks.empty()) {
-        p.setPen(tokens().ink2);
-        p.setFont(Theme::get().text(14));
-        p.drawText(rect(), Qt::AlignCenter,
-                   "Press / and say what there is:\nsource Delegate x8\ndestination Ceiling x2\n\nThen choose lanes "
-                   "(Ctrl+A, Shift+\u2191 \u2193) and go on:\n/ preamp 36 highpass 90 eq 3k1 +3\n> ceiling* -6");
+    p.fillRect(e->rect(), tokens().sheet);
+    if (!session_.program() || session_.program()->blocks.empty())
+        return paintEmpty(p);
+    // What lies elsewhere costs nothing.
+    paintAll(p, QRectF(e->rect()).adjusted(-px(30), -px(30), px(30), px(30)));
+}
+
+void WeaveView::paintEmpty(QPainter& p) {
+    p.setPen(tokens().ink2);
+    p.setFont(Theme::get().text(14));
+    p.drawText(rect(), Qt::AlignCenter,
+               session_.program()
+                   ? "Press / and say what there is:\nsource Delegate x8\ndestination Ceiling x2\n\nThen choose lanes "
+                     "(Ctrl+A, Shift+\u2191 \u2193) and go on:\n/ preamp 36 highpass 90 eq 3k1 +3\n> ceiling* -6"
+                   : "Weave shows the sound of a processor, from its inputs to its outputs.\nOpen a project with a "
+                     "processor: Ctrl+O. Or begin a new one: Ctrl+N.");
+}
+
+void WeaveView::drawOn(QPainter& p) {
+    if (!session_.program())
         return;
-    }
-    if (!program) {
-        p.setPen(tokens().ink2);
-        p.setFont(Theme::get().text(14));
-        p.drawText(rect(), Qt::AlignCenter,
-                   "Weave shows the sound of a processor, from its inputs to its outputs.\nOpen a project with a "
-                   "processor: Ctrl+O. Or begin a new one: Ctrl+N.");
-        return;
-    }
-    for (const auto& lane : session_.lanes())
-        if (layout_.laneOf(lane.toStdString()))
-            p.fillRect(laneRect(lane), tokens().saffronTint);
-    const QRectF seen =
-        QRectF(e->rect()).adjusted(-px(30), -px(30), px(30), px(30)); // what lies elsewhere costs nothing
+    drawing_ = true;
+    p.setRenderHint(QPainter::Antialiasing);
+    paintAll(p, QRectF(QPointF(0, 0), QSizeF(minimumSize())));
+    drawing_ = false;
+}
+
+void WeaveView::paintAll(QPainter& p, const QRectF& seen) {
+    const auto linked = session_.reachedLanes();
+    for (const auto& id : linked)
+        if (const QRectF r = laneRect(q(id)); !drawing_ && r.intersects(seen)) {
+            if (session_.lanes().contains(q(id)))
+                p.fillRect(r, tokens().saffronTint);
+            else { // edited together with what is chosen
+                p.setPen(QPen(tokens().saffron, px(1), Qt::DotLine));
+                p.setBrush(Qt::NoBrush);
+                p.drawRoundedRect(r.adjusted(1, 1, -1, -1), px(4), px(4));
+            }
+        }
     paintThreads(p, seen);
     for (const auto& h : layout_.hubs)
         if (hubRect(h).intersects(seen))
             paintHub(p, h, seen);
+    for (const auto& g : layout_.groups)
+        if (headingRect(g).intersects(seen))
+            paintHeading(p, g);
     for (const auto& l : layout_.lanes)
-        if (rowY(l.row) > seen.top() && rowY(l.row) < seen.bottom())
+        if (!l.folded && rowY(l.row) > seen.top() && rowY(l.row) < seen.bottom())
             paintLane(p, l);
-    if (dragging_ && press_.kind == Hit::Kind::end) {
-        p.setPen(QPen(tokens().saffron, px(2), Qt::DashLine));
-        p.drawLine(endPoint(press_.lane), dragAt_);
-    }
-    if (dragging_ && press_.kind == Hit::Kind::bead) {
-        p.setPen(QPen(tokens().saffron, px(2)));
-        p.setBrush(Qt::NoBrush);
-        const QRectF r = beadRect(press_.block);
-        p.drawRoundedRect(r.translated(dragAt_.x() - pressAt_.x(), 0), r.height() / 2, r.height() / 2);
-    }
+    if (drawing_)
+        return;
+    paintTrace(p);
+    paintTools(p);
+    paintDrag(p);
     paintFlag(p);
 }
 
-// The colour of its lane, also behind a block that keeps lanes apart; ink where lanes were mixed.
-QColor WeaveView::threadColour(engine::PortRef from) const {
-    for (int hubs = 0; hubs < 32; ++hubs) {
-        if (const auto* lane = layout_.laneOf(from.block))
-            return colourOf(q(lane->end));
-        const auto* b = blockOf(from.block);
-        const auto* kind = b ? engine::findKind(b->kind) : nullptr;
-        if (!kind || b->kind == "matrix")
-            break;
-        const auto shape = engine::fullShape(*kind, *b);
-        const std::string name = engine::portName(*kind, shape, false, from.port);
-        const engine::Thread* back = nullptr;
-        for (int i = 0; i < kind->inputs(shape) && !back; ++i)
-            if (engine::portName(*kind, shape, true, i) == name)
-                back = threadInto({from.block, i});
-        if (!back)
-            break;
-        from = back->from;
+// What hangs at the pointer.
+void WeaveView::paintDrag(QPainter& p) {
+    if (bridgeFrom_) {
+        p.setPen(QPen(tokens().saffron, px(2), Qt::DotLine));
+        p.drawLine(pointOf(*bridgeFrom_), hoverAt_);
     }
-    return tokens().ink2;
+    if (!dragging_)
+        return;
+    p.setBrush(Qt::NoBrush);
+    const Hit over = hit(dragAt_);
+    if (press_.kind == Hit::Kind::end) {
+        p.setPen(QPen(tokens().saffron, px(2), Qt::DashLine));
+        const auto pairs = routePairs(over);
+        for (const auto& [from, to] : pairs)
+            p.drawLine(endAt(from), endAt(to));
+        if (pairs.empty())
+            p.drawLine(endPoint(press_.lane), dragAt_);
+        return;
+    }
+    if (press_.kind != Hit::Kind::bead && press_.kind != Hit::Kind::lane)
+        return;
+    const auto* lane = layout_.laneOf(press_.lane.toStdString());
+    if (!lane)
+        return;
+    p.setPen(QPen(tokens().saffron, px(2)));
+    if (over.lane != press_.lane && layout_.laneOf(over.lane.toStdString()))
+        p.drawRoundedRect(laneRect(over.lane), px(4), px(4));
+    for (const auto& id : lane->beads) {
+        const QRectF r = beadRect(q(id));
+        if (press_.kind == Hit::Kind::lane || q(id) == press_.block)
+            p.drawRoundedRect(r.translated(dragAt_ - pressAt_), r.height() / 2, r.height() / 2);
+    }
+}
+
+// The way back from a destination; a cross and the reason where the sound is lost.
+void WeaveView::paintTrace(QPainter& p) {
+    if (!trace_ || trace_->steps.empty())
+        return;
+    p.setBrush(Qt::NoBrush);
+    for (std::size_t i = 1; i < trace_->steps.size(); ++i) {
+        const bool heard = trace_->lostAt < 0 || static_cast<int>(i) > trace_->lostAt;
+        const QPointF a = pointOf(trace_->steps[i].at), b = pointOf(trace_->steps[i - 1].at);
+        QPainterPath way(a);
+        const double bend = std::max(px(12), std::abs(b.x() - a.x()) / 2);
+        std::abs(a.y() - b.y()) < 1 ? way.lineTo(b) : way.cubicTo(a + QPointF(bend, 0), b - QPointF(bend, 0), b);
+        QColor c = tokens().saffron;
+        c.setAlphaF(0.75f);
+        p.setPen(QPen(c, px(heard ? 7 : 3), heard ? Qt::SolidLine : Qt::DotLine, Qt::RoundCap));
+        p.drawPath(way);
+    }
+    p.setFont(number(9, true));
+    for (const auto& step : trace_->steps) { // levels along the way, where they are known
+        if (!step.db)
+            continue;
+        const QString level = *step.db < -99 ? QString(QChar(0x2212)) + QChar(0x221E)
+                                             : QString::number(*step.db, 'f', 0).replace('-', QChar(0x2212));
+        const QPointF at = pointOf(step.at);
+        const QRectF box(at.x() - px(15), at.y() - px(21), px(30), px(11));
+        p.setPen(Qt::NoPen);
+        p.setBrush(tokens().card);
+        p.drawRoundedRect(box, px(4), px(4));
+        p.setPen(tokens().ink);
+        p.drawText(box, Qt::AlignCenter, level);
+    }
+    if (trace_->lostAt < 0)
+        return;
+    const auto& lost = trace_->steps[static_cast<std::size_t>(trace_->lostAt)];
+    const QPointF at = pointOf(lost.at);
+    p.setPen(QPen(tokens().card, px(2)));
+    p.setBrush(tokens().fault);
+    p.drawEllipse(at, px(9), px(9));
+    p.setPen(QPen(tokens().card, px(2.4)));
+    p.drawLine(at + QPointF(-px(4), -px(4)), at + QPointF(px(4), px(4)));
+    p.drawLine(at + QPointF(-px(4), px(4)), at + QPointF(px(4), -px(4)));
+    p.setFont(text(12, true));
+    const QString says = q(lost.name + ": " + lost.lost);
+    QRectF flag = QFontMetricsF(p.font()).boundingRect(QRectF(0, 0, px(300), px(200)), Qt::TextWordWrap, says);
+    flag = flag.adjusted(-px(10), -px(6), px(10), px(6));
+    flag.moveTopLeft(at + QPointF(px(6), px(14)));
+    flag.moveRight(std::min(flag.right(), static_cast<double>(width()) - px(6)));
+    flag.moveBottom(std::min(flag.bottom(), static_cast<double>(height()) - px(6)));
+    p.setPen(QPen(tokens().fault, px(1.6)));
+    p.setBrush(tokens().card);
+    p.drawRoundedRect(flag, px(6), px(6));
+    p.setPen(tokens().ink);
+    p.drawText(flag.adjusted(px(10), px(6), -px(10), -px(6)), Qt::TextWordWrap, says);
+}
+
+// Tools at work: where they are, as a small sign each.
+void WeaveView::paintTools(QPainter& p) {
+    const auto& bench = session_.bench();
+    const auto sign = [&](const engine::PortRef& at, const QString& word, const QColor& c, double row) {
+        p.setFont(number(8, true));
+        const double w = QFontMetricsF(p.font()).horizontalAdvance(word) + px(10);
+        const QRectF r(pointOf(at).x() - w / 2, pointOf(at).y() + px(7) + row * px(14), w, px(13));
+        p.setPen(QPen(tokens().card, px(1)));
+        p.setBrush(c);
+        p.drawRoundedRect(r, px(4), px(4));
+        p.setPen(tokens().card);
+        p.drawText(r, Qt::AlignCenter, word);
+    };
+    std::map<engine::PortRef, int> rows;
+    for (const auto& t : bench.tools()) {
+        const bool mute = t.kind == project::Tool::Kind::mute;
+        if (t.kind == project::Tool::Kind::bridge) {
+            p.setPen(QPen(tokens().saffron, px(2.4), Qt::DashLine));
+            p.setBrush(Qt::NoBrush);
+            const QPointF a = pointOf(t.from), b = pointOf(t.at);
+            QPainterPath way(a);
+            way.cubicTo(a + QPointF(px(40), px(30)), b + QPointF(-px(40), px(30)), b);
+            p.drawPath(way);
+        }
+        sign(t.at,
+             mute                                    ? "muted"
+             : t.kind == project::Tool::Kind::inject ? q(t.signal).section(' ', 0, 0)
+                                                     : "bridge",
+             mute ? tokens().fault : tokens().caution, rows[t.at]++);
+    }
+    for (const auto& at : bench.pins()) {
+        const double db = bench.meter(at).peakDb;
+        sign(at, db < -99 ? QString("silent") : QString::number(db, 'f', 1).replace('-', QChar(0x2212)) + " dBFS",
+             tokens().rail, rows[at]++);
+    }
+    if (const auto at = bench.listening())
+        sign(*at, "ear", tokens().ok, rows[*at]++);
+}
+
+void WeaveView::paintHeading(QPainter& p, const engine::Layout::Group& g) {
+    const QRectF r = headingRect(g);
+    const bool source = g.kind == engine::Layout::Kind::source;
+    const double textX = source ? px(16) : r.right() - px(labelWidth + 24 + meterWidth + 8);
+    const double y = r.center().y();
+    QPolygonF triangle; // down: open, right: folded
+    if (g.folded)
+        triangle << QPointF(textX - px(6), y - px(4)) << QPointF(textX + px(1), y) << QPointF(textX - px(6), y + px(4));
+    else
+        triangle << QPointF(textX - px(7), y - px(3)) << QPointF(textX + px(1), y - px(3))
+                 << QPointF(textX - px(3), y + px(4));
+    p.setPen(Qt::NoPen);
+    p.setBrush(tokens().ink2);
+    p.drawPolygon(triangle);
+    p.setPen(tokens().ink2);
+    p.setFont(text(11, true));
+    const QFontMetricsF fm(p.font());
+    const QString count = QString(" \u00d7 %1").arg(g.lanes.size());
+    const double room = source ? px(labelWidth) : r.right() - textX - px(8);
+    p.drawText(QRectF(textX + px(4), r.top(), room + px(60), r.height()), Qt::AlignVCenter,
+               fm.elidedText(q(g.name), Qt::ElideRight, room - fm.horizontalAdvance(count)) + count);
+    if (!g.folded) {
+        p.setPen(QPen(tokens().hair, px(1)));
+        const double from = textX + px(10) + std::min(room, fm.horizontalAdvance(q(g.name) + count));
+        if (from < r.right())
+            p.drawLine(QPointF(from, y), QPointF(r.right(), y));
+        return;
+    }
+    double loudest = -120;
+    for (const auto& id : g.lanes)
+        if (const auto* lane = layout_.laneOf(id))
+            loudest = std::max(loudest, session_.bench().meter(source ? lane->open : engine::PortRef{id, 0}).peakDb);
+    if (source)
+        paintMeter(p, {px(16 + labelWidth), y - px(3), px(meterWidth), px(6)}, drawing_ ? -120 : loudest);
+    p.setPen(QPen(colourOf(q(g.lanes.front())), px(2)));
+    p.setBrush(tokens().card);
+    for (const double by : {3.0, 0.0}) // several ends behind each other
+        if (const QPointF at = endAt(g.lanes.front()) + QPointF(-px(by), -px(by)); source)
+            p.drawEllipse(at, px(4), px(4));
+        else
+            p.drawRoundedRect(QRectF(at.x() - px(5), at.y() - px(5), px(10), px(10)), px(2), px(2));
+}
+
+// The colour of where a sound comes from, also behind blocks that keep lanes apart; ink where lanes were mixed.
+void WeaveView::colourThreads() {
+    threadColours_.clear();
+    if (!session_.program())
+        return;
+    const auto own = engine::origins(*session_.program());
+    std::map<std::string, QColor> known;
+    for (const auto& t : session_.program()->threads) {
+        const auto it = own.find(t.from);
+        if (it == own.end()) {
+            threadColours_.push_back(tokens().ink2);
+            continue;
+        }
+        auto c = known.find(it->second);
+        if (c == known.end())
+            c = known.emplace(it->second, colourOf(q(it->second))).first;
+        threadColours_.push_back(c->second);
+    }
 }
 
 void WeaveView::paintThreads(QPainter& p, const QRectF& seen) {
@@ -107,7 +284,7 @@ void WeaveView::paintThreads(QPainter& p, const QRectF& seen) {
         if (std::max(a.y(), b.y()) < seen.top() || std::min(a.y(), b.y()) > seen.bottom() ||
             std::max(a.x(), b.x()) < seen.left() || std::min(a.x(), b.x()) > seen.right())
             continue;
-        const QColor c = threadColour(t.from);
+        const QColor c = i < threadColours_.size() ? threadColours_[i] : tokens().ink2;
         p.setPen(QPen(c, px(2)));
         if (blockOf(t.from.block)->kind == "matrix") { // a warp leaves its weave at its own row
             p.drawLine(a, {b.x(), a.y()});
@@ -137,19 +314,50 @@ void WeaveView::paintThreads(QPainter& p, const QRectF& seen) {
 void WeaveView::paintLane(QPainter& p, const engine::Layout::Lane& lane) {
     const auto& end = *blockOf(lane.end);
     const QString id = q(lane.end);
-    const double y = rowY(lane.row), textX = lane.source() ? px(16) : endPoint(id).x() + px(14);
+    const double y = rowY(lane.row);
+    const bool chosen = session_.lane() == id && !drawing_;
+    if (lane.kind == engine::Layout::Kind::inner) {
+        QColor colour = tokens().ink2;
+        if (const auto it = threadNumbers_.find({lane.end, 0}); it != threadNumbers_.end())
+            colour = it->second < threadColours_.size() ? threadColours_[it->second] : colour;
+        for (const auto& b : lane.beads)
+            paintBeadOf(p, b, colour);
+        if (chosen && session_.block().isEmpty() && hasFocus()) {
+            p.setPen(QPen(tokens().saffron, px(2)));
+            p.setBrush(Qt::NoBrush);
+            p.drawRoundedRect(laneRect(id), px(4), px(4));
+        }
+        return;
+    }
+    const double textX = lane.source() ? px(16) : endPoint(id).x() + px(14);
     const QColor colour = colourOf(id);
-    const bool chosen = session_.lane() == id;
-    p.setPen(tokens().ink);
-    p.setFont(Theme::get().text(12, chosen));
-    const QFontMetricsF fm(p.font());
-    p.drawText(QRectF(textX, y - px(14), px(labelWidth), px(15)), Qt::AlignVCenter,
-               fm.elidedText(q(end.label.empty() ? end.id : end.label), Qt::ElideRight, px(labelWidth)));
-    p.setPen(tokens().ink2);
-    p.setFont(Theme::get().number(9));
-    p.drawText(QRectF(textX, y + px(1), px(labelWidth), px(12)), Qt::AlignVCenter, portText(end));
+    if (!fromFar()) {
+        p.setPen(tokens().ink);
+        p.setFont(text(12, chosen));
+        const QFontMetricsF fm(p.font());
+        p.drawText(QRectF(textX, y - px(14), px(labelWidth), px(15)), Qt::AlignVCenter,
+                   fm.elidedText(q(end.label.empty() ? end.id : end.label), Qt::ElideRight, px(labelWidth)));
+        p.setPen(tokens().ink2);
+        p.setFont(number(9));
+        p.drawText(QRectF(textX, y + px(1), px(labelWidth), px(12)), Qt::AlignVCenter, portText(end));
+        if (end.marks.count("link")) { // two rings, one in the other
+            p.setPen(QPen(tokens().ink2, px(1.3)));
+            p.setBrush(Qt::NoBrush);
+            const QPointF at(textX + px(labelWidth - 14), y + px(7));
+            p.drawEllipse(at, px(4), px(3));
+            p.drawEllipse(at + QPointF(px(5), 0), px(4), px(3));
+        }
+    } else { // the name alone, as large as the row allows
+        p.setPen(tokens().ink);
+        p.setFont(text(17, chosen));
+        p.drawText(QRectF(textX, y - px(14), px(labelWidth + meterWidth), px(28)), Qt::AlignVCenter,
+                   QFontMetricsF(p.font()).elidedText(q(end.label.empty() ? end.id : end.label), Qt::ElideRight,
+                                                      px(labelWidth + (lane.source() ? 0 : meterWidth))));
+    }
     const engine::PortRef level = lane.source() ? lane.open : engine::PortRef{lane.end, 0};
-    paintMeter(p, {textX + px(labelWidth), y - px(3), px(meterWidth), px(6)}, session_.bench().meter(level).peakDb);
+    if (!fromFar() || lane.source())
+        paintMeter(p, {textX + px(labelWidth), y - px(3), px(meterWidth), px(6)},
+                   drawing_ ? -120 : session_.bench().meter(level).peakDb);
     // the end itself: a ring where sound comes in, a square where it goes out
     p.setPen(QPen(colour, px(2)));
     p.setBrush(tokens().card);
@@ -165,96 +373,31 @@ void WeaveView::paintLane(QPainter& p, const engine::Layout::Lane& lane) {
                           px(4));
     }
     for (const auto& b : lane.beads)
-        paintBead(p, *blockOf(b), beadRect(q(b)), colour);
+        paintBeadOf(p, b, colour);
 }
 
-void WeaveView::paintBead(QPainter& p, const engine::Block& block, QRectF r, QColor colour) {
-    const bool known = engine::findKind(block.kind);
-    const bool chosen = session_.block() == q(block.id);
-    const bool on = !known || engine::BlockView(block).on();
-    const double radius = r.height() / 2;
-    p.setBrush(on ? tokens().card : tokens().shade);
-    p.setPen(QPen(on ? colour : tokens().ink2, px(1.6), on ? Qt::SolidLine : Qt::DashLine));
-    p.drawRoundedRect(r, radius, radius);
-    if (chosen) {
-        p.setBrush(Qt::NoBrush);
-        p.setPen(QPen(tokens().saffron, px(2.4)));
-        p.drawRoundedRect(r.adjusted(-px(3), -px(3), px(3), px(3)), radius + px(3), radius + px(3));
-    }
-    p.setPen(on ? tokens().ink : tokens().ink2);
-    p.setFont(Theme::get().number(10, true));
-    if (!known)
-        return p.drawText(r, Qt::AlignCenter, "?");
-    const engine::BlockView view(block);
-    switch (view.kind->glyph) {
-    case engine::Glyph::number: {
-        const auto& spec = view.table->specs()[view.table->indexOf(view.kind->glyphParam)];
-        const int mute = view.table->indexOf("mute");
-        const bool muted = mute >= 0 && view.values[mute] >= 0.5;
-        if (muted)
-            p.setPen(tokens().fault);
-        p.drawText(r, Qt::AlignCenter,
-                   muted ? QString("mute") : q(formatShort(spec, view.look()[view.kind->glyphParam])));
-        break;
-    }
-    case engine::Glyph::curve: {
-        const QRectF inner = r.adjusted(px(7), px(3), -px(7), -px(3));
-        p.setClipRect(inner.adjusted(0, -1, 0, 1));
-        p.setBrush(Qt::NoBrush);
-        p.setPen(QPen(on ? tokens().ink : tokens().ink2, px(1.6)));
-        const double rate = session_.device()->rate;
-        const auto hz = curveFrequencies(inner.width(), rate);
-        for (int out = 0; out < (view.kind->channelwise() ? 1 : view.outputs()); ++out)
-            p.drawPath(responseCurve(engine::blockResponse(block, 0, out, hz, rate), inner, 12));
-        p.setClipping(false);
-        break;
-    }
-    case engine::Glyph::transfer: { // out over in, from -60 to 0 dB
-        const QRectF inner = r.adjusted(px(13), px(3), -px(13), -px(3));
-        QPainterPath line;
-        for (double in = -60; in <= 0; in += 2) {
-            const double out = qBound(-60.0, view.kind->transfer(view.look(), in), 0.0);
-            const QPointF at(inner.left() + (in + 60) / 60 * inner.width(),
-                             inner.bottom() - (out + 60) / 60 * inner.height());
-            in == -60 ? line.moveTo(at) : line.lineTo(at);
-        }
-        p.setBrush(Qt::NoBrush);
-        p.setPen(QPen(on ? tokens().ink : tokens().ink2, px(1.6)));
-        p.drawPath(line);
-        break;
-    }
-    case engine::Glyph::meter:
-        paintMeter(p, r.adjusted(px(8), px(8), -px(8), -px(8)), session_.bench().meter({block.id, 0}).peakDb);
-        break;
-    default:
-        p.drawText(r, Qt::AlignCenter, q(view.kind->label).section(' ', 0, 0).left(5));
-        break;
-    }
-}
-
-void WeaveView::paintMeter(QPainter& p, QRectF r, double db) const {
-    p.setPen(Qt::NoPen);
-    p.setBrush(tokens().shade);
-    p.drawRoundedRect(r, r.height() / 2, r.height() / 2);
-    const double part = qBound(0.0, (db + 60) / 60, 1.0);
-    if (part <= 0)
-        return;
-    p.setBrush(db > -1 ? tokens().fault : db > -9 ? tokens().caution : tokens().ok);
-    p.drawRoundedRect(QRectF(r.left(), r.top(), std::max(r.height(), r.width() * part), r.height()), r.height() / 2,
-                      r.height() / 2);
+void WeaveView::paintBeadOf(QPainter& p, const std::string& id, QColor colour) {
+    const auto& block = *blockOf(id);
+    BeadLook look{placeOf(id), colour, zoom_, session_.device()->rate};
+    look.chosen = session_.block() == q(id) && !drawing_;
+    look.changed = changed_.count(id) > 0;
+    look.apart = block.marks.count("apart") > 0;
+    look.named = zoom_ >= 1.25 || drawing_;
+    look.meterDb = drawing_ ? -120 : session_.bench().meter({id, 0}).peakDb;
+    paintBead(p, block, look);
 }
 
 void WeaveView::paintHub(QPainter& p, const engine::Layout::Hub& h, const QRectF& seen) {
     const auto& block = *blockOf(h.block);
     const QRectF box = hubRect(h);
-    const bool chosen = session_.lane() == q(h.block);
+    const bool chosen = session_.lane() == q(h.block) && !drawing_;
     p.setPen(QPen(chosen ? tokens().saffron : tokens().hair, px(chosen ? 2 : 1)));
     QColor cloth = tokens().shade;
     cloth.setAlphaF(0.75f);
     p.setBrush(cloth);
     p.drawRoundedRect(box, px(6), px(6));
     p.setPen(tokens().ink);
-    p.setFont(Theme::get().text(12, true));
+    p.setFont(text(fromFar() ? 17 : 12, true));
     p.drawText(QRectF(box.left(), box.top() - px(20), box.width(), px(18)), Qt::AlignVCenter,
                q(project::blockName(*session_.program(), block)));
     if (block.kind == "matrix")
@@ -267,7 +410,7 @@ void WeaveView::paintHub(QPainter& p, const engine::Layout::Hub& h, const QRectF
 void WeaveView::paintPorts(QPainter& p, const engine::Layout::Hub& h, const engine::Block& block) {
     const engine::BlockView view(block);
     const QRectF box = hubRect(h).adjusted(px(6), 0, -px(6), 0);
-    p.setFont(Theme::get().number(9));
+    p.setFont(number(9));
     p.setPen(tokens().ink2);
     for (const bool input : {true, false}) {
         const auto& rows = input ? h.inRows : h.outRows;
@@ -301,9 +444,9 @@ void WeaveView::paintKnots(QPainter& p, const engine::Layout::Hub& h, const engi
     const double right = hubX(h) + hubWidth(h) - px(6);
     std::vector<QColor> colours;
     for (std::size_t i = 0; i < h.inRows.size(); ++i) { // wefts
-        const auto* t = threadInto({h.block, static_cast<int>(i)});
-        const auto* lane = t ? layout_.laneOf(t->from.block) : nullptr;
-        colours.push_back(lane ? colourOf(q(lane->end)) : tokens().ink3);
+        const auto at = threadNumbers_.find({h.block, static_cast<int>(i)});
+        const bool t = at != threadNumbers_.end() && at->second < threadColours_.size();
+        colours.push_back(t ? threadColours_[at->second] : tokens().ink3);
         p.setPen(QPen(colours.back(), px(1.6), t ? Qt::SolidLine : Qt::DashLine));
         p.drawLine(QPointF(hubX(h), rowY(h.inRows[i])), QPointF(right, rowY(h.inRows[i])));
     }
@@ -317,9 +460,11 @@ void WeaveView::paintKnots(QPainter& p, const engine::Layout::Hub& h, const engi
         p.drawLine(QPointF(x, high), QPointF(x, low));
         p.drawLine(QPointF(x, rowY(h.outRows[o])), QPointF(right + px(6), rowY(h.outRows[o])));
     }
-    p.setFont(Theme::get().number(8, true));
+    p.setFont(number(8, true));
     for (std::size_t i = 0; i < h.inRows.size(); ++i)
         for (std::size_t o = 0; o < h.outRows.size(); ++o) {
+            if (i > 0 && h.inRows[i] == h.inRows[i - 1]) // folded: the first of them stands for all
+                break;
             if (rowY(h.inRows[i]) < seen.top() || rowY(h.inRows[i]) > seen.bottom())
                 break;
             const double level = crossingLevel(matrix, static_cast<int>(i), static_cast<int>(o));
@@ -342,14 +487,19 @@ void WeaveView::paintKnots(QPainter& p, const engine::Layout::Hub& h, const engi
             }
             p.setBrush(colours[i]);
             p.drawEllipse(at, radius, radius);
+            if (fromFar())
+                continue;
             p.setPen(Theme::get().night() ? QColor("#1C1D20") : QColor("#FFFDF8"));
+            bool alike = true; // of what is folded into this row
+            for (std::size_t j = i + 1; j < h.inRows.size() && h.inRows[j] == h.inRows[i]; ++j)
+                alike = alike && crossingLevel(matrix, static_cast<int>(j), static_cast<int>(o)) == level;
             p.drawText(QRectF(at.x() - px(14), at.y() - px(7), px(28), px(14)), Qt::AlignCenter,
-                       QString::number(level, 'f', 0).replace('-', QChar(0x2212)));
+                       alike ? QString::number(level, 'f', 0).replace('-', QChar(0x2212)) : QString(QChar(0x2014)));
         }
 }
 
 void WeaveView::paintFlag(QPainter& p) {
-    if (!hover_ || !session_.bench().running() || dragging_)
+    if (!hover_ || !session_.bench().running() || dragging_ || trace_)
         return;
     const auto reading = session_.bench().meter(*hover_);
     const auto bands = session_.bench().spectrum(*hover_);
@@ -361,7 +511,7 @@ void WeaveView::paintFlag(QPainter& p) {
     p.setBrush(tokens().card);
     p.drawRoundedRect(r, px(6), px(6));
     p.setPen(tokens().ink);
-    p.setFont(Theme::get().number(10, true));
+    p.setFont(number(10, true));
     const auto say = [](double db) {
         return db < -99 ? QString("silent") : QString::number(db, 'f', 1).replace('-', QChar(0x2212)) + " dBFS";
     };

@@ -3,12 +3,14 @@
 #include "app/theme/theme.h"
 #include "app/weave/weave_measure.h"
 #include "app/weave/weave_view.h"
+#include <QScrollArea>
+#include <QScrollBar>
 
 namespace loom::app {
 using namespace weave;
 
 void WeaveView::relayOut() {
-    layout_ = session_.program() ? engine::layOut(*session_.program()) : engine::Layout{};
+    (void)session_.layout(); // makes it anew where it must
     blockNumbers_.clear(), threadNumbers_.clear();
     if (const auto* p = session_.program()) {
         for (std::size_t i = 0; i < p->blocks.size(); ++i)
@@ -17,30 +19,35 @@ void WeaveView::relayOut() {
             threadNumbers_.emplace(p->threads[i].to, i);
     }
     rowHeight_ = px(31);
-    const double slot = px(beadWidth + beadGap);
+    const double slot = px(beadWidth + beadGap), side = px(30 + labelWidth + 24 + meterWidth + 16);
     sourceX_ = px(16 + labelWidth + meterWidth + 20);
     weaveX_ = sourceX_ + std::max(2, layout_.sourceSlots) * slot + px(64);
-    weaveWidth_ = 0;
-    columnX_.clear();
-    for (int c = 0; c < layout_.columns; ++c) {
-        columnX_.push_back(weaveX_ + weaveWidth_);
+    double x = weaveX_;
+    columnX_.clear(), gapX_.clear();
+    for (int c = 0; c <= layout_.columns; ++c) {
+        gapX_.push_back(x);
+        const int most =
+            c < static_cast<int>(layout_.gapSlots.size()) ? layout_.gapSlots[static_cast<std::size_t>(c)] : 0;
+        x += most ? most * slot + px(40) : 0;
+        if (c == layout_.columns)
+            break;
+        columnX_.push_back(x);
         double widest = 0;
         for (const auto& h : layout_.hubs)
             if (h.column == c)
                 widest = std::max(widest, hubWidth(h));
-        weaveWidth_ += widest + px(48);
+        x += widest + px(48);
     }
-    destinationX_ = weaveX_ + weaveWidth_;
+    destinationX_ = x;
     // What is left over on a wide window goes between weave and destinations, up to a point.
-    const double total = destinationX_ + layout_.destinationSlots * slot + px(30 + labelWidth + 24 + meterWidth + 16);
+    const double total = destinationX_ + layout_.destinationSlots * slot + side;
     destinationX_ += qBound(0.0, (parentWidget() ? parentWidget()->width() : 0) - total, px(120));
-    const QSize size(
-        qCeil(destinationX_ + layout_.destinationSlots * slot + px(30 + labelWidth + 24 + meterWidth + 16)),
-        qCeil(rowY(layout_.rows) + px(16)));
+    const QSize size(qCeil(destinationX_ + layout_.destinationSlots * slot + side), qCeil(rowY(layout_.rows) + px(16)));
     lines_.clear();
     if (const auto* p = session_.program())
         for (const auto& t : p->threads)
             lines_.push_back({outPoint(t.from), inPoint(t.to)});
+    colourThreads();
     setMinimumSize(size);
     updateGeometry();
     update();
@@ -54,7 +61,10 @@ double WeaveView::rowY(double row) const {
 }
 
 double WeaveView::beadX(const engine::Layout::Lane& lane, int slot) const {
-    return (lane.source() ? sourceX_ : destinationX_) + slot * px(beadWidth + beadGap);
+    const double first = lane.source()        ? sourceX_
+                         : lane.destination() ? destinationX_
+                                              : gapX_[static_cast<std::size_t>(lane.gap)];
+    return first + slot * px(beadWidth + beadGap);
 }
 
 double WeaveView::hubWidth(const engine::Layout::Hub& h) const {
@@ -94,7 +104,7 @@ QRectF WeaveView::beadRect(const QString& block) const {
 
 QRectF WeaveView::placeOf(const std::string& bead) const {
     const auto* lane = layout_.laneOf(bead);
-    if (!lane)
+    if (!lane || lane->folded)
         return {};
     for (std::size_t i = 0; i < lane->beads.size(); ++i)
         if (lane->beads[i] == bead)
@@ -105,14 +115,25 @@ QRectF WeaveView::placeOf(const std::string& bead) const {
 
 QRectF WeaveView::laneRect(const QString& end) const {
     const auto* l = layout_.laneOf(end.toStdString());
-    if (l && l->end == end.toStdString()) {
+    if (l && l->end == end.toStdString() && !l->folded) {
         const double y = rowY(l->row) - rowHeight_ / 2;
         if (l->source())
             return {px(8), y, weaveX_ - px(40), rowHeight_};
+        if (!l->destination()) {
+            const double from = beadX(*l, 0) - px(10);
+            return {from, y, beadX(*l, static_cast<int>(l->beads.size())) + px(2) - from, rowHeight_};
+        }
         return {destinationX_ - px(24), y, width() - destinationX_ + px(16), rowHeight_};
     }
     const auto* there = hub(end);
     return there ? hubRect(*there) : QRectF();
+}
+
+QRectF WeaveView::headingRect(const engine::Layout::Group& g) const {
+    const double y = rowY(g.row) - rowHeight_ / 2, high = rowHeight_;
+    if (g.kind == engine::Layout::Kind::source)
+        return {px(8), y, weaveX_ - px(40), high};
+    return {destinationX_ - px(24), y, width() - destinationX_ + px(16), high};
 }
 
 QRectF WeaveView::hubRect(const engine::Layout::Hub& h) const {
@@ -131,10 +152,25 @@ QPointF WeaveView::endPoint(const QString& end) const {
 
 QPointF WeaveView::endAt(const std::string& end) const {
     const auto* l = layout_.laneOf(end);
-    if (!l || l->end != end)
+    if (!l || !l->isEnd(end))
         return {};
     return l->source() ? QPointF(sourceX_ - px(12), rowY(l->row))
-                     : QPointF(beadX(*l, layout_.destinationSlots) + px(4), rowY(l->row));
+                       : QPointF(beadX(*l, layout_.destinationSlots) + px(4), rowY(l->row));
+}
+
+// Of folded lanes everything lies at their end.
+std::string WeaveView::laneEnd(const std::string& block) const {
+    const auto* lane = layout_.laneOf(block);
+    return lane ? lane->end : block;
+}
+
+// Where a tool or a trace marks a port: behind the block, or at the end that sound arrives at.
+QPointF WeaveView::pointOf(const engine::PortRef& port) const {
+    const auto* lane = layout_.laneOf(port.block);
+    if (lane && lane->isEnd(port.block))
+        return endAt(port.block);
+    const QPointF at = outPoint(port);
+    return lane ? at : at - QPointF(px(6), 0);
 }
 
 QPointF WeaveView::outPoint(const engine::PortRef& port) const {
@@ -145,7 +181,7 @@ QPointF WeaveView::outPoint(const engine::PortRef& port) const {
                 o < h->outRows.size() ? rowY(h->outRows[o]) : 0};
     }
     const QRectF r = placeOf(port.block);
-    return r.isNull() ? endAt(port.block) : QPointF(r.right(), r.center().y());
+    return r.isNull() ? endAt(laneEnd(port.block)) : QPointF(r.right(), r.center().y());
 }
 
 QPointF WeaveView::inPoint(const engine::PortRef& port) const {
@@ -154,7 +190,7 @@ QPointF WeaveView::inPoint(const engine::PortRef& port) const {
         return {hubX(*h), i < h->inRows.size() ? rowY(h->inRows[i]) : 0};
     }
     const QRectF r = placeOf(port.block);
-    return r.isNull() ? endAt(port.block) : QPointF(r.left(), r.center().y());
+    return r.isNull() ? endAt(laneEnd(port.block)) : QPointF(r.left(), r.center().y());
 }
 
 QPointF WeaveView::crossing(const QString& matrix, int in, int out) const {
@@ -162,6 +198,25 @@ QPointF WeaveView::crossing(const QString& matrix, int in, int out) const {
     if (!h || in >= static_cast<int>(h->inRows.size()))
         return {};
     return {hubX(*h) + px(30) * (out + 1), rowY(h->inRows[static_cast<std::size_t>(in)])};
+}
+
+void WeaveView::setZoom(double zoom) {
+    const QPointF middle = QRectF(visibleRegion().boundingRect()).center() / zoom_;
+    zoom_ = qBound(0.2, zoom, 2.0);
+    relayOut();
+    if (auto* area = parentWidget() ? qobject_cast<QScrollArea*>(parentWidget()->parentWidget()) : nullptr) {
+        resize(minimumSize().expandedTo(area->viewport()->size()));
+        const QPointF at = middle * zoom_;
+        area->horizontalScrollBar()->setValue(qRound(at.x() - area->viewport()->width() / 2.0));
+        area->verticalScrollBar()->setValue(qRound(at.y() - area->viewport()->height() / 2.0));
+    }
+    emit toolsChanged();
+}
+
+void WeaveView::zoomToFit() {
+    const QSize window = parentWidget() ? parentWidget()->size() : size(), all = minimumSize();
+    setZoom(std::min({1.0, zoom_ * window.width() / std::max(1, all.width()) * 0.999,
+                      zoom_ * window.height() / std::max(1, all.height()) * 0.999}));
 }
 
 } // namespace loom::app

@@ -1,31 +1,32 @@
 #include "app/weave/weave_view.h"
 #include "app/text.h"
 #include "app/theme/theme.h"
-#include "app/weave/insert_field.h"
 #include "app/weave/weave_measure.h"
 #include "project/catalogue.h"
+#include "project/compare.h"
 #include "project/findings.h"
 #include "project/lane_edit.h"
-#include "project/phrase.h"
+#include "project/links.h"
 #include "project/program_edit.h"
+#include "project/routes.h"
 #include <QAccessible>
-#include <QClipboard>
-#include <QGuiApplication>
-#include <QInputDialog>
 #include <QMouseEvent>
 
 namespace loom::app {
 
 using namespace weave;
 
-WeaveView::WeaveView(Session& session, QWidget* parent) : QWidget(parent), session_(session) {
+WeaveView::WeaveView(Session& session, QWidget* parent)
+    : QWidget(parent), session_(session), layout_(session.layout()) {
     setObjectName("weave");
     setFocusPolicy(Qt::StrongFocus);
     setMouseTracking(true);
     setAccessibleName("Weave: signal flow");
     connect(&session, &Session::changed, this, [this](const project::Change& c) {
+        noteChanged();
         if (c.kind != project::Change::Kind::value)
             relayOut();
+        retrace();
         update();
     });
     connect(&session, &Session::chosen, this, [this] {
@@ -34,6 +35,23 @@ WeaveView::WeaveView(Session& session, QWidget* parent) : QWidget(parent), sessi
     });
     connect(&Theme::get(), &Theme::changed, this, &WeaveView::relayOut);
     relayOut();
+}
+
+// Which beads differ from what was kept.
+void WeaveView::noteChanged() {
+    changed_.clear();
+    const auto* kept = session_.kept();
+    const auto* now = session_.program();
+    if (!kept || !now)
+        return;
+    std::unordered_map<std::string_view, const engine::Block*> before;
+    for (const auto& b : kept->blocks)
+        before.emplace(b.id, &b);
+    for (const auto& b : now->blocks) {
+        const auto it = before.find(b.id);
+        if (it == before.end() || it->second->values != b.values || it->second->kind != b.kind)
+            changed_.insert(b.id);
+    }
 }
 
 void WeaveView::announce() {
@@ -50,7 +68,7 @@ QColor WeaveView::colourOf(const QString& end) const {
     const auto* b = session_.program() ? blockOf(end.toStdString()) : nullptr;
     if (!b)
         return tokens().ink2;
-    if (const auto it = b->texts.find("colour"); it != b->texts.end())
+    if (const auto it = b->marks.find("colour"); it != b->marks.end())
         return Theme::get().thread(q(it->second));
     if (engine::endOf(*b) == engine::End::none)
         return tokens().ink2;
@@ -78,6 +96,7 @@ double WeaveView::crossingLevel(const engine::Block& matrix, int in, int out) co
 }
 
 void WeaveView::refresh() {
+    retrace();
     update();
 }
 
@@ -89,16 +108,21 @@ WeaveView::Hit WeaveView::hit(QPointF at) const {
     if (!program)
         return h;
     for (const auto& hub : layout_.hubs)
-        if (program->find(hub.block)->kind == "matrix")
+        if (blockOf(hub.block)->kind == "matrix" && hubRect(hub).contains(at))
             for (std::size_t i = 0; i < hub.inRows.size(); ++i)
                 for (std::size_t o = 0; o < hub.outRows.size(); ++o)
                     if (QLineF(crossing(q(hub.block), static_cast<int>(i), static_cast<int>(o)), at).length() < px(11))
                         return {Hit::Kind::knot,     q(hub.block),
                                 q(hub.block),        static_cast<int>(i),
                                 static_cast<int>(o), engine::PortRef{hub.block, static_cast<int>(o)}};
+    for (const auto& g : layout_.groups)
+        if (headingRect(g).contains(at))
+            return {Hit::Kind::heading, q(g.lanes.front()), q(g.name), 0, 0, {}};
     for (const auto& l : layout_.lanes) {
+        if (l.folded || std::abs(rowY(l.row) - at.y()) > rowHeight_)
+            continue;
         const QString end = q(l.end);
-        if (QLineF(endPoint(end), at).length() < px(11))
+        if (l.isEnd(l.end) && QLineF(endPoint(end), at).length() < px(11))
             return {Hit::Kind::end, end, {}, 0, 0, engine::PortRef{l.end, 0}};
         for (const auto& b : l.beads)
             if (beadRect(q(b)).adjusted(-px(3), -px(3), px(3), px(3)).contains(at))
@@ -128,12 +152,33 @@ void WeaveView::mousePressEvent(QMouseEvent* e) {
         pressLevel_ = crossingLevel(*session_.program()->find(press_.block.toStdString()), press_.in, press_.out);
     if (press_.kind == Hit::Kind::none)
         return;
-    if (e->modifiers() & Qt::ControlModifier)
-        toggleLane(press_.lane);
-    else if (e->modifiers() & Qt::ShiftModifier)
-        chooseUpTo(press_.lane);
-    else
-        session_.choose(press_.lane, press_.kind == Hit::Kind::bead ? press_.block : QString());
+    choosePress(press_, e->modifiers());
+}
+
+void WeaveView::choosePress(const Hit& at, Qt::KeyboardModifiers keys) {
+    if (at.kind == Hit::Kind::heading) {
+        for (const auto& g : layout_.groups)
+            if (q(g.lanes.front()) == at.lane && q(g.name) == at.block)
+                chooseWithGroup(at.lane);
+    } else if (keys & Qt::ControlModifier) {
+        toggleLane(at.lane);
+    } else if (keys & Qt::ShiftModifier) {
+        chooseUpTo(at.lane);
+    } else if (at.kind != Hit::Kind::end || !session_.lanes().contains(at.lane)) { // several may be about to be routed
+        session_.choose(at.lane, at.kind == Hit::Kind::bead ? at.block : QString());
+    }
+}
+
+// A lane, or all of its group.
+void WeaveView::chooseWithGroup(const QString& lane) {
+    for (const auto& g : layout_.groups)
+        if (std::find(g.lanes.begin(), g.lanes.end(), lane.toStdString()) != g.lanes.end()) {
+            QStringList lanes;
+            for (const auto& id : g.lanes)
+                lanes.prepend(q(id)); // the first is the one that the deck shows
+            return session_.chooseLanes(lanes);
+        }
+    session_.choose(lane);
 }
 
 void WeaveView::toggleLane(const QString& lane) {
@@ -156,40 +201,12 @@ void WeaveView::chooseUpTo(const QString& lane) {
     session_.chooseLanes(lanes << lane);
 }
 
-// All sources, or all destinations if the chosen lane is one.
-void WeaveView::chooseAll() {
-    const auto* chosen = layout_.laneOf(session_.lane().toStdString());
-    QStringList lanes;
-    for (const auto& l : layout_.lanes)
-        if (l.source() == (!chosen || chosen->source()))
-            lanes << q(l.end);
-    session_.chooseLanes(lanes);
-}
-
-void WeaveView::copyLane() {
-    const auto text = project::copyChain(layout_, *session_.program(), session_.lane().toStdString());
-    if (text.empty())
-        return session_.report("There are no blocks on this lane to copy.");
-    QGuiApplication::clipboard()->setText(q(text));
-    session_.report("Copied: Ctrl+V puts the chain on the chosen lanes, Ctrl+Shift+V its settings only.", false);
-}
-
-void WeaveView::paste(bool settingsOnly) {
-    const auto chain = project::readChain(QGuiApplication::clipboard()->text().toStdString());
-    if (!chain)
-        return session_.report(q(chain.trouble().text()));
-    const auto lanes = session_.laneIds();
-    session_.setProgram(
-        settingsOnly ? project::pasteSettings(layout_, *session_.program(), lanes, *chain)
-                     : project::pasteChain(layout_, *session_.program(), lanes, *chain),
-        QString(settingsOnly ? "Paste settings on %1 lanes" : "Paste a chain on %1 lanes").arg(lanes.size()));
-}
-
 void WeaveView::mouseMoveEvent(QMouseEvent* e) {
     if (!(e->buttons() & Qt::LeftButton)) {
         pointed_ = hit(e->position());
         hover_ = pointed_.port;
         hoverAt_ = e->position();
+        setToolTip(toolTipAt(pointed_));
         return update();
     }
     if (!dragging_ && (e->position() - pressAt_).manhattanLength() < px(5))
@@ -197,8 +214,15 @@ void WeaveView::mouseMoveEvent(QMouseEvent* e) {
     if (press_.kind == Hit::Kind::knot && pressLevel_ > -80) {
         const double fine = e->modifiers() & Qt::ShiftModifier ? 0.05 : 0.25;
         const double level = std::round((pressLevel_ + (pressAt_.y() - e->position().y()) / px(1) * fine) * 10) / 10;
-        session_.set(press_.block, QString("%1.%2").arg(press_.in + 1).arg(press_.out + 1), qBound(-79.5, level, 12.0),
-                     dragging_);
+        std::map<std::string, double> all; // what is folded into this row moves together
+        for (const int in : bundle(press_.block, press_.in))
+            all[(press_.block + QString(".%1.%2").arg(in + 1).arg(press_.out + 1)).toStdString()] =
+                qBound(-79.5, level, 12.0);
+        if (all.size() == 1)
+            session_.set(press_.block, QString("%1.%2").arg(press_.in + 1).arg(press_.out + 1),
+                         qBound(-79.5, level, 12.0), dragging_);
+        else
+            session_.setAll(all, "Set levels", dragging_);
     }
     dragging_ = true;
     dragAt_ = e->position();
@@ -209,58 +233,157 @@ void WeaveView::mouseReleaseEvent(QMouseEvent* e) {
     const bool dragged = dragging_;
     dragging_ = false;
     session_.endDrag();
-    if (press_.kind == Hit::Kind::knot && !dragged && pressLevel_ <= -80)
-        session_.set(press_.block, QString("%1.%2").arg(press_.in + 1).arg(press_.out + 1), 0);
-    if (press_.kind == Hit::Kind::bead && dragged) {
-        const double places = (e->position().x() - pressAt_.x()) / px(beadWidth + beadGap);
-        const int by = static_cast<int>(std::lround(places));
-        for (int i = 0; i < std::abs(by); ++i)
-            moveChosen(by > 0 ? 1 : -1);
+    const Hit over = hit(e->position());
+    if (press_.kind == Hit::Kind::knot && !dragged && pressLevel_ <= -80) {
+        std::map<std::string, double> all;
+        for (const int in : bundle(press_.block, press_.in))
+            all[(press_.block + QString(".%1.%2").arg(in + 1).arg(press_.out + 1)).toStdString()] = 0;
+        session_.setAll(all, "Route");
     }
-    if (press_.kind == Hit::Kind::end && dragged) {
-        const Hit to = hit(e->position());
-        const auto* a = layout_.laneOf(press_.lane.toStdString());
-        const auto* b = to.lane.isEmpty() ? nullptr : layout_.laneOf(to.lane.toStdString());
-        if (a && b && a->source() != b->source()) {
-            const auto& from = a->source() ? *a : *b;
-            const auto& dest = a->source() ? *b : *a;
-            const auto* p = session_.program();
-            session_.setProgram(project::route(*p, from.end, dest.end),
-                                "Route " + q(p->find(from.end)->label) + " to " + q(p->find(dest.end)->label));
-        }
-    }
+    if (press_.kind == Hit::Kind::heading && !dragged && e->position().x() < headingX(press_) + px(10))
+        foldChosen(!layout_.laneOf(press_.lane.toStdString())->folded);
+    if (press_.kind == Hit::Kind::end && !dragged && !(e->modifiers() & (Qt::ControlModifier | Qt::ShiftModifier)))
+        session_.choose(press_.lane);
+    if ((press_.kind == Hit::Kind::bead || press_.kind == Hit::Kind::lane) && dragged)
+        dropBeads(over, e->modifiers() & Qt::ControlModifier);
+    if (press_.kind == Hit::Kind::end && dragged)
+        dropRoute(over, e->modifiers() & Qt::AltModifier);
     press_ = {};
     update();
+}
+
+double WeaveView::headingX(const Hit& heading) const {
+    for (const auto& g : layout_.groups)
+        if (q(g.lanes.front()) == heading.lane && q(g.name) == heading.block)
+            return g.kind == engine::Layout::Kind::source
+                       ? px(16)
+                       : headingRect(g).right() - px(labelWidth + 24 + meterWidth + 8);
+    return 0;
+}
+
+// A bead, or with the lane's name its whole chain, along the lane or to another one.
+void WeaveView::dropBeads(const Hit& at, bool copy) {
+    const auto* from = layout_.laneOf(press_.lane.toStdString());
+    const auto* to = layout_.laneOf(at.lane.toStdString());
+    if (!from || at.kind == Hit::Kind::knot)
+        return;
+    if (press_.kind == Hit::Kind::bead && (!to || to == from)) {
+        const int by = static_cast<int>(std::lround((dragAt_.x() - pressAt_.x()) / px(beadWidth + beadGap)));
+        for (int i = 0; i < std::abs(by); ++i)
+            moveChosen(by > 0 ? 1 : -1);
+        return;
+    }
+    if (!to || to == from)
+        return;
+    std::vector<std::string> beads = from->beads;
+    if (press_.kind == Hit::Kind::bead)
+        beads = {press_.block.toStdString()};
+    if (beads.empty())
+        return session_.report("There are no blocks on this lane to move.");
+    const double slot = (dragAt_.x() - beadX(*to, 0)) / px(beadWidth + beadGap);
+    const int place = press_.kind == Hit::Kind::bead ? qBound(0, qRound(slot), static_cast<int>(to->beads.size()))
+                                                     : static_cast<int>(to->beads.size());
+    const QString lane = q(to->end);
+    auto moved = project::moveBeads(layout_, *session_.program(), beads, to->end, place, copy);
+    if (!moved)
+        return session_.report(q(moved.trouble().text()));
+    if (session_.setProgram(moved->program, QString(copy ? "Copy %1 to %2" : "Move %1 to %2")
+                                                .arg(beads.size() == 1 ? nameOf(beads[0]) : QString("a chain"),
+                                                     nameOf(lane.toStdString()))))
+        session_.choose(lane, q(moved->beads.front()));
+}
+
+// Which lane would be routed to which destination if it were let go here: several chosen lanes go to as many
+// destinations in order.
+std::vector<std::pair<std::string, std::string>> WeaveView::routePairs(const Hit& at) const {
+    const auto* own = layout_.laneOf(press_.lane.toStdString());
+    const auto* other = at.lane.isEmpty() ? nullptr : layout_.laneOf(at.lane.toStdString());
+    if (!own || !other || own->source() == other->source() || own->kind == engine::Layout::Kind::inner ||
+        other->kind == engine::Layout::Kind::inner)
+        return {};
+    const auto& dragged = *own;
+    std::vector<std::string> mine, theirs;
+    for (const auto& l : layout_.lanes) {
+        if (l.kind == dragged.kind &&
+            (&l == own || (session_.lanes().contains(press_.lane) && session_.lanes().contains(q(l.end)))))
+            mine.push_back(l.end);
+        if (l.kind == other->kind && (&l == other || !theirs.empty()))
+            theirs.push_back(l.end);
+    }
+    std::vector<std::pair<std::string, std::string>> pairs;
+    for (std::size_t i = 0; i < std::min(mine.size(), theirs.size()); ++i)
+        pairs.emplace_back(dragged.source() ? mine[i] : theirs[i], dragged.source() ? theirs[i] : mine[i]);
+    return pairs;
+}
+
+void WeaveView::dropRoute(const Hit& at, bool allToOne) {
+    const auto pairs = routePairs(at);
+    if (pairs.empty())
+        return;
+    std::vector<std::string> from, to;
+    for (const auto& [a, b] : pairs)
+        from.push_back(a), to.push_back(b);
+    if (allToOne) {
+        for (const auto& id : session_.laneIds())
+            if (const auto* l = layout_.laneOf(id);
+                l && l->source() && std::find(from.begin(), from.end(), id) == from.end())
+                from.push_back(id);
+        to.resize(1);
+    }
+    session_.setProgram(allToOne ? project::routeAll(*session_.program(), from, to, 0)
+                                 : project::routeInOrder(*session_.program(), from, to, 0),
+                        from.size() == 1 ? "Route " + nameOf(from[0]) + " to " + nameOf(to[0])
+                                         : QString("Route %1 lanes").arg(from.size()));
+}
+
+std::vector<int> WeaveView::bundle(const QString& matrix, int in) const {
+    std::vector<int> all;
+    if (const auto* h = hub(matrix))
+        for (std::size_t i = 0; i < h->inRows.size(); ++i)
+            if (h->inRows[i] == h->inRows[static_cast<std::size_t>(in)])
+                all.push_back(static_cast<int>(i));
+    return all;
+}
+
+// What a bead keeps to itself, said when the pointer rests on it.
+QString WeaveView::toolTipAt(const Hit& at) const {
+    if (at.kind != Hit::Kind::bead)
+        return at.kind == Hit::Kind::heading ? QString("Choose the group; the triangle folds it") : QString();
+    const auto* b = blockOf(at.block.toStdString());
+    if (!b)
+        return {};
+    QStringList lines{nameOf(b->id)};
+    const auto* kind = engine::findKind(b->kind);
+    const auto labels = [&](const std::vector<std::string>& params) {
+        QStringList all;
+        const engine::BlockView view(*b);
+        for (const auto& id : params)
+            if (const int i = view.table->indexOf(id); i >= 0 && all.size() < 8)
+                all << q(view.table->specs()[static_cast<std::size_t>(i)].label);
+        return all.join(", ");
+    };
+    if (kind)
+        lines << (b->values.empty() ? QString("as it was made")
+                                    : QString("%1 values differ from the default").arg(b->values.size()));
+    if (const auto* kept = session_.kept(); kind && kept)
+        if (const auto changed = project::changedSince(*b, *kept); !changed.empty())
+            lines << "changed since kept: " + labels(changed);
+    if (const auto apart = project::apartOf(*b); kind && !apart.empty())
+        lines << "apart from the linked lanes: " + labels(apart);
+    return lines.join('\n');
+}
+
+void WeaveView::wheelEvent(QWheelEvent* e) {
+    if (!(e->modifiers() & Qt::ControlModifier))
+        return QWidget::wheelEvent(e);
+    setZoom(zoom_ * (e->angleDelta().y() > 0 ? 1.1 : 1 / 1.1));
+    e->accept();
 }
 
 void WeaveView::mouseDoubleClickEvent(QMouseEvent* e) {
     const Hit h = hit(e->position());
     if (h.kind == Hit::Kind::knot) // takes the crossing away again
         session_.set(h.block, QString("%1.%2").arg(h.in + 1).arg(h.out + 1), -80);
-}
-
-bool WeaveView::flipMute(const QString& block, const QString& param) {
-    const auto* b = session_.program()->find(block.toStdString());
-    if (!b || !engine::findKind(b->kind) || engine::BlockView(*b).table->indexOf(param.toStdString()) < 0)
-        return false;
-    session_.set(block, param, engine::BlockView(*b).look()[param.toStdString()] >= 0.5 ? 0 : 1);
-    return true;
-}
-
-// What is pointed at in a weave, or the chosen bead; a chosen lane: where it enters or leaves a matrix mixer.
-void WeaveView::muteChosen() {
-    if (pointed_.kind == Hit::Kind::knot)
-        return void(flipMute(pointed_.block, QString("%1.%2.mute").arg(pointed_.in + 1).arg(pointed_.out + 1)));
-    if (!session_.block().isEmpty() && flipMute(session_.block(), "mute"))
-        return;
-    const auto* lane = layout_.laneOf(session_.lane().toStdString());
-    for (const auto& t : session_.program()->threads)
-        if (lane && lane->source() && t.from == lane->open &&
-            flipMute(q(t.to.block), QString("in.%1.mute").arg(t.to.port + 1)))
-            return;
-    const auto* into = lane && !lane->source() ? session_.program()->into(lane->open) : nullptr;
-    if (!into || !flipMute(q(into->from.block), QString("out.%1.mute").arg(into->from.port + 1)))
-        session_.report("Nothing to mute there: point at a crossing, or choose a level or a lane of a matrix mixer.");
 }
 
 void WeaveView::leaveEvent(QEvent*) {
@@ -277,9 +400,10 @@ std::vector<PaintedPart> WeaveView::paintedParts() const {
     if (!program)
         return parts;
     for (const auto& l : layout_.lanes) {
-        const auto& end = *program->find(l.end);
-        parts.push_back({q(project::blockName(*program, end)), portText(end), laneRect(q(l.end)),
-                         session_.lane() == q(l.end) && session_.block().isEmpty()});
+        const auto& end = *blockOf(l.end);
+        if (l.isEnd(l.end))
+            parts.push_back({q(project::blockName(*program, end)), portText(end), laneRect(q(l.end)),
+                             session_.lane() == q(l.end) && session_.block().isEmpty()});
         for (const auto& id : l.beads) {
             const auto& b = *program->find(id);
             const bool known = engine::findKind(b.kind);
@@ -303,7 +427,7 @@ void WeaveView::choosePart(int index) {
         return;
     int at = 0;
     for (const auto& l : layout_.lanes) { // in the order of paintedParts()
-        if (at++ == index)
+        if (l.isEnd(l.end) && at++ == index)
             return session_.choose(q(l.end));
         for (const auto& id : l.beads)
             if (at++ == index)
@@ -330,12 +454,18 @@ void WeaveView::keyPressEvent(QKeyEvent* e) {
     switch (e->key()) {
     case Qt::Key_Down:
     case Qt::Key_Up:
+        if (e->modifiers() & Qt::AltModifier)
+            return moveLanes(e->key() == Qt::Key_Down ? 1 : -1);
         stepLane(e->key() == Qt::Key_Down ? 1 : -1, e->modifiers() & Qt::ShiftModifier);
         break;
     case Qt::Key_Left:
+        if (e->modifiers() & Qt::AltModifier)
+            return foldChosen(true);
         control ? moveChosen(-1) : stepBead(-1);
         break;
     case Qt::Key_Right:
+        if (e->modifiers() & Qt::AltModifier)
+            return foldChosen(false);
         control ? moveChosen(1) : stepBead(1);
         break;
     case Qt::Key_Delete:
@@ -358,7 +488,40 @@ void WeaveView::keyPressEvent(QKeyEvent* e) {
         control ? paste(e->modifiers() & Qt::ShiftModifier) : QWidget::keyPressEvent(e);
         break;
     case Qt::Key_M:
-        muteChosen();
+        e->modifiers() & Qt::ShiftModifier ? putMute() : muteChosen();
+        break;
+    case Qt::Key_X:
+        swapChosen();
+        break;
+    case Qt::Key_G:
+        groupChosen();
+        break;
+    case Qt::Key_L:
+        control ? QWidget::keyPressEvent(e) : e->modifiers() & Qt::ShiftModifier ? unlinkChosen() : linkChosen();
+        break;
+    case Qt::Key_I:
+        inject();
+        break;
+    case Qt::Key_B:
+        bridge();
+        break;
+    case Qt::Key_E:
+        pinChosen();
+        break;
+    case Qt::Key_T:
+        control ? QWidget::keyPressEvent(e) : traceChosen();
+        break;
+    case Qt::Key_Plus:
+        setZoom(zoom_ * 1.2);
+        break;
+    case Qt::Key_Minus:
+        setZoom(zoom_ / 1.2);
+        break;
+    case Qt::Key_0:
+        zoomToFit();
+        break;
+    case Qt::Key_1:
+        setZoom(1);
         break;
     case Qt::Key_F2:
         renameLane();
@@ -370,7 +533,12 @@ void WeaveView::keyPressEvent(QKeyEvent* e) {
     case Qt::Key_Space:
         emit wantsListen();
         break;
-    case Qt::Key_Escape:
+    case Qt::Key_Escape: // what hangs at the pointer or lies over the picture first
+        if (bridgeFrom_ || trace_) {
+            bridgeFrom_.reset(), trace_.reset();
+            emit toolsChanged();
+            return update();
+        }
         session_.choose({});
         break;
     default:
@@ -380,14 +548,23 @@ void WeaveView::keyPressEvent(QKeyEvent* e) {
 
 QStringList WeaveView::laneOrder() const {
     QStringList order;
-    for (const auto& l : layout_.lanes)
-        if (l.source())
-            order << q(l.end);
-    for (const auto& h : layout_.hubs)
-        order << q(h.block);
-    for (const auto& l : layout_.lanes)
-        if (!l.source())
-            order << q(l.end);
+    // From left to right: sources, inner lanes and hubs by column, destinations; of a folded group its first lane.
+    std::set<std::string> folded;
+    const auto add = [&](engine::Layout::Kind kind, int gap) {
+        for (const auto& l : layout_.lanes)
+            if (l.kind == kind && (kind != engine::Layout::Kind::inner || l.gap == gap) &&
+                !(l.folded && !folded.insert(l.group).second))
+                order << q(l.end);
+    };
+    add(engine::Layout::Kind::source, 0);
+    for (int c = 0; c <= layout_.columns; ++c) {
+        add(engine::Layout::Kind::inner, c);
+        for (const auto& h : layout_.hubs)
+            if (h.column == c)
+                order << q(h.block);
+    }
+    folded.clear();
+    add(engine::Layout::Kind::destination, 0);
     return order;
 }
 
@@ -397,7 +574,10 @@ void WeaveView::stepLane(int by, bool further) {
         return;
     const auto at = order.indexOf(session_.lane());
     const auto next = at < 0 ? (by > 0 ? 0 : order.size() - 1) : (at + by + order.size()) % order.size();
-    further ? chooseUpTo(order[next]) : session_.choose(order[next]);
+    const auto* lane = layout_.laneOf(order[next].toStdString());
+    further                ? chooseUpTo(order[next])
+    : lane && lane->folded ? chooseWithGroup(order[next])
+                           : session_.choose(order[next]);
 }
 
 void WeaveView::stepBead(int by) {
@@ -408,7 +588,8 @@ void WeaveView::stepBead(int by) {
     for (std::size_t i = 0; i < lane->beads.size(); ++i)
         if (q(lane->beads[i]) == session_.block())
             at = static_cast<int>(i);
-    at = qBound(-1, at + by, static_cast<int>(lane->beads.size()) - 1);
+    const int least = lane->kind == engine::Layout::Kind::inner ? 0 : -1; // an inner lane is its beads
+    at = qBound(least, at + by, static_cast<int>(lane->beads.size()) - 1);
     session_.choose(q(lane->end), at < 0 ? QString() : q(lane->beads[static_cast<std::size_t>(at)]));
 }
 
@@ -418,92 +599,9 @@ std::optional<engine::PortRef> WeaveView::chosenPort() const {
     if (!session_.block().isEmpty())
         return engine::PortRef{session_.block().toStdString(), 0};
     const auto* lane = layout_.laneOf(session_.lane().toStdString());
-    if (lane && lane->source())
+    if (lane && !lane->destination())
         return lane->open;
     return engine::PortRef{session_.lane().toStdString(), 0};
-}
-
-void WeaveView::insertBlock(const QString& begin) {
-    if (!session_.program())
-        return session_.report("There is no processor to put a block into. Open a project first.");
-    const auto* lane = layout_.laneOf(session_.lane().toStdString());
-    const QRectF r = lane ? laneRect(session_.lane()) : visibleRegion().boundingRect();
-    auto* field = new InsertField(lane != nullptr, this);
-    field->move(QPointF(!lane || lane->source() ? sourceX_ + px(40) : destinationX_ - px(60),
-                        std::max(0.0, std::min(lane ? r.bottom() : r.top() + px(20), height() - px(240))))
-                    .toPoint());
-    field->say = [this](const QString& phrase) { return speak(phrase); };
-    connect(field, &QObject::destroyed, this, [this] { setFocus(); });
-    field->open(begin);
-}
-
-// False: it was not understood, and nothing was done.
-bool WeaveView::speak(const QString& phrase) {
-    const bool one = session_.lanes().size() == 1;
-    auto spoken = project::speak(*session_.device(), session_.laneIds(), one ? session_.block().toStdString() : "",
-                                 phrase.toStdString());
-    if (!spoken) {
-        session_.report(q(spoken.trouble().text()));
-        return false;
-    }
-    const QString here = session_.lane();
-    if (!session_.setProgram(spoken->program, q(spoken->text)))
-        return false;
-    QStringList lanes;
-    for (const auto& l : spoken->lanes)
-        lanes << q(l);
-    if (!lanes.isEmpty())
-        session_.chooseLanes(lanes);
-    else if (!spoken->block.empty())
-        session_.choose(here, q(spoken->block));
-    return true;
-}
-
-// The chosen bead, of every lane that is chosen; or the lanes.
-void WeaveView::removeChosen() {
-    if (!session_.program() || session_.lane().isEmpty())
-        return;
-    std::vector<std::string> gone = session_.laneIds();
-    if (!session_.block().isEmpty()) {
-        gone = project::counterparts(layout_, *session_.program(), gone, session_.block().toStdString());
-        gone.push_back(session_.block().toStdString());
-    }
-    QString text = QString("Remove %1 blocks").arg(gone.size());
-    if (gone.size() == 1)
-        text = "Remove " + q(project::blockName(*session_.program(), *session_.program()->find(gone[0])));
-    Result<engine::Program> p = *session_.program();
-    for (const auto& id : gone)
-        if (p)
-            p = project::removeBlock(*p, id);
-    session_.setProgram(p, text);
-}
-
-void WeaveView::moveChosen(int by) {
-    if (session_.block().isEmpty())
-        return;
-    const auto& b = *session_.program()->find(session_.block().toStdString());
-    session_.setProgram(project::moveBlock(*session_.program(), b.id, by),
-                        "Move " + q(project::blockName(*session_.program(), b)));
-}
-
-void WeaveView::renameLane() {
-    const QString id = session_.block().isEmpty() ? session_.lane() : session_.block();
-    const auto* b = session_.program() ? session_.program()->find(id.toStdString()) : nullptr;
-    if (!b)
-        return;
-    const bool several = session_.block().isEmpty() && session_.lanes().size() > 1;
-    bool good = false;
-    const QString name = QInputDialog::getText(
-                             this, "Rename", several ? "Name of the lanes; {n} counts them" : "Name", QLineEdit::Normal,
-                             q(project::blockName(*session_.program(), *b)) + (several ? " {n}" : ""), &good)
-                             .trimmed()
-                             .left(80);
-    if (!good || name.isEmpty())
-        return;
-    session_.setProgram(project::renameBlocks(*session_.program(),
-                                              several ? session_.laneIds() : std::vector<std::string>{b->id},
-                                              name.toStdString()),
-                        "Rename to " + name);
 }
 
 } // namespace loom::app

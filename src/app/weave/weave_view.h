@@ -2,13 +2,19 @@
 #pragma once
 #include "app/session.h"
 #include "app/shell/accessible.h"
+#include "app/theme/theme.h"
 #ifndef Q_MOC_RUN
-#include "dsp/units.h"
 #include "engine/layout.h"
+#include "project/marks.h"
+#include "project/swatch.h"
+#include "project/trace.h"
 #endif
 #include <QWidget>
+#include <set>
 
 namespace loom::app {
+
+class InsertField;
 
 class WeaveView : public QWidget, public Painted {
     Q_OBJECT
@@ -21,17 +27,46 @@ class WeaveView : public QWidget, public Painted {
     QRectF laneRect(const QString& end) const;
     QPointF endPoint(const QString& end) const; // the ring or square at a lane's end
     QPointF crossing(const QString& matrix, int in, int out) const;
+    QRectF headingRect(const engine::Layout::Group& group) const;
+    const engine::Layout& layout() const { return layout_; }
     void refresh(); // meters
 
+    // From far, names and values give way to shapes; from near, beads tell their names.
+    double zoom() const { return zoom_; }
+    void setZoom(double zoom); // 0.2 .. 2
+    void zoomToFit();          // all of it within the window
+
+    // -- what can be done to what is chosen (weave_commands.cpp); it reaches linked lanes too --
     void renameLane();
     void insertBlock(const QString& begin = {}); // the field to say it in
+    void swapChosen();                           // the same field, for another block in the chosen one's place
     bool speak(const QString& phrase);
     void chooseAll();
     void copyLane();
     void paste(bool settingsOnly);
     void removeChosen();
-    void moveChosen(int by);
+    void moveChosen(int by); // a block along its lane
+    void moveLanes(int by);
     void muteChosen();
+    void colourChosen(const QString& thread); // "" gives them the colour of where they come from again
+    void groupChosen();
+    void groupAll(project::GroupBy by);
+    void foldChosen(bool folded);
+    void linkChosen();
+    void unlinkChosen();
+    void relinkChosen();
+    void restoreChosen(bool asKept);
+    void keepSwatch();
+    void insertSwatch(const project::Swatch& swatch);
+    void leaveOwnSound(); // mix-minus, for the chosen matrix mixer
+    // -- tools at the chosen thread (weave_tools.cpp) --
+    void putMute();
+    void inject();
+    void bridge(); // from the chosen thread first, then to the next one
+    void pinChosen();
+    void traceChosen(); // from the chosen destination, or no longer
+    void clearTools();
+    const std::optional<project::Trace>& traced() const { return trace_; }
     bool flipMute(const QString& block, const QString& param); // false: there is no such mute
     bool muted(const engine::Block& matrix, int in, int out) const;
     // The port that is listened to or watched for the present choice.
@@ -40,9 +75,13 @@ class WeaveView : public QWidget, public Painted {
     std::vector<PaintedPart> paintedParts() const override;
     void choosePart(int index) override;
 
+    // All of it as a drawing: without the choice, in Linen.
+    void drawOn(QPainter& p);
+
   signals:
     void wantsDeck();
     void wantsListen();
+    void toolsChanged();
 
   protected:
     void paintEvent(QPaintEvent*) override;
@@ -52,12 +91,14 @@ class WeaveView : public QWidget, public Painted {
     void mouseDoubleClickEvent(QMouseEvent*) override;
     void leaveEvent(QEvent*) override;
     void keyPressEvent(QKeyEvent*) override;
+    void wheelEvent(QWheelEvent*) override;
+    void contextMenuEvent(QContextMenuEvent*) override;
     bool event(QEvent*) override;
     void resizeEvent(QResizeEvent*) override { relayOut(); }
 
   private:
     struct Hit {
-        enum class Kind { none, lane, bead, end, knot, thread } kind = Kind::none;
+        enum class Kind { none, lane, bead, end, knot, heading } kind = Kind::none;
         QString lane, block;
         int in = 0, out = 0;
         std::optional<engine::PortRef> port{};
@@ -65,6 +106,10 @@ class WeaveView : public QWidget, public Painted {
     Hit hit(QPointF p) const;
     void relayOut();
     void announce();
+    double px(double at100) const { return loom::app::px(at100) * zoom_; } // of this view: with its zoom
+    QFont text(double size, bool bold = false) const;
+    QFont number(double size, bool bold = false) const;
+    bool fromFar() const { return zoom_ < 0.6; }
     double rowY(double row) const;
     double beadX(const engine::Layout::Lane& lane, int slot) const;
     double hubX(const engine::Layout::Hub& hub) const;
@@ -78,29 +123,60 @@ class WeaveView : public QWidget, public Painted {
     QPointF outPoint(const engine::PortRef& port) const;
     QPointF inPoint(const engine::PortRef& port) const;
     QColor colourOf(const QString& end) const;
-    QColor threadColour(engine::PortRef from) const;
+    void colourThreads();
     QString portText(const engine::Block& b) const;
     double crossingLevel(const engine::Block& matrix, int in, int out) const;
 
+    void paintAll(QPainter& p, const QRectF& seen);
+    void paintEmpty(QPainter& p);
     void paintLane(QPainter& p, const engine::Layout::Lane& lane);
-    void paintBead(QPainter& p, const engine::Block& block, QRectF r, QColor colour);
-    void paintMeter(QPainter& p, QRectF r, double db) const;
+    void paintHeading(QPainter& p, const engine::Layout::Group& group);
+    void paintBeadOf(QPainter& p, const std::string& id, QColor colour);
+    void paintDrag(QPainter& p);
+    void paintTrace(QPainter& p);
+    void paintTools(QPainter& p);
     void paintHub(QPainter& p, const engine::Layout::Hub& hub, const QRectF& seen);
     void paintPorts(QPainter& p, const engine::Layout::Hub& hub, const engine::Block& block);
     void paintKnots(QPainter& p, const engine::Layout::Hub& hub, const engine::Block& matrix, const QRectF& seen);
     void paintThreads(QPainter& p, const QRectF& seen);
     void paintFlag(QPainter& p);
     QStringList laneOrder() const;
+    void chooseWithGroup(const QString& lane);
+    void choosePress(const Hit& at, Qt::KeyboardModifiers keys);
+    void dropBeads(const Hit& at, bool copy);
+    void dropRoute(const Hit& at, bool allToOne);
+    std::vector<std::pair<std::string, std::string>> routePairs(const Hit& at) const;
+    std::vector<int> bundle(const QString& matrix, int in) const; // inputs that lie in one row
+    std::vector<std::string> chosenEnds() const;
+    std::vector<std::string> actedOn() const; // blocks a command on the choice reaches
+    QString toolTipAt(const Hit& at) const;
+    double headingX(const Hit& heading) const; // of its triangle
+    QString nameOf(const std::string& block) const;
+    void openField(InsertField* field, const QString& begin);
+    bool swapFor(const std::string& kind);
+    void noteChanged();
+    void retrace();
+    std::optional<engine::PortRef> toolPort() const;
+    void putTool(const project::Tool& tool);
+    std::string laneEnd(const std::string& block) const;
+    QPointF pointOf(const engine::PortRef& port) const;
     void toggleLane(const QString& lane);
     void chooseUpTo(const QString& lane);
     void stepLane(int by, bool further = false);
     void stepBead(int by);
 
     Session& session_;
-    engine::Layout layout_;
+    const engine::Layout& layout_; // the session's
+    std::vector<QColor> threadColours_;
+    std::set<std::string> changed_; // blocks that differ from what was kept
+    std::optional<project::Trace> trace_;
+    std::string tracedEnd_;
+    std::optional<engine::PortRef> bridgeFrom_, menuPort_;
+    bool drawing_ = false; // on paper
     std::unordered_map<std::string, std::size_t> blockNumbers_;
     std::map<engine::PortRef, std::size_t> threadNumbers_; // by where they arrive
-    std::vector<double> columnX_;
+    std::vector<double> columnX_, gapX_;
+    double zoom_ = 1;
     std::vector<QLineF> lines_; // of each thread, end to end
     Hit press_;
     QPointF pressAt_, dragAt_;
@@ -109,12 +185,7 @@ class WeaveView : public QWidget, public Painted {
     Hit pointed_; // what the pointer is over
     std::optional<engine::PortRef> hover_;
     QPointF hoverAt_;
-    double rowHeight_ = 31, sourceX_ = 0, weaveX_ = 0, weaveWidth_ = 0, destinationX_ = 0;
+    double rowHeight_ = 31, sourceX_ = 0, weaveX_ = 0, destinationX_ = 0;
 };
-
-// Frequencies of a curve from 20 Hz to 20 kHz that is drawn so wide, below half the rate; and the curve itself, within
-// -range..range dB.
-std::vector<double> curveFrequencies(double width, double rate);
-QPainterPath responseCurve(const std::vector<dsp::Complex>& h, QRectF r, double range);
 
 } // namespace loom::app

@@ -1,0 +1,197 @@
+// Tools at any thread of the running program, and the menu of what can be done at a place.
+#include "app/bench/bench_engine.h"
+#include "app/text.h"
+#include "app/theme/theme.h"
+#include "app/weave/weave_view.h"
+#include <QContextMenuEvent>
+#include <QInputDialog>
+#include <QMenu>
+
+namespace loom::app {
+
+// What a tool is meant for: the thread whose menu is open, or the chosen one.
+std::optional<engine::PortRef> WeaveView::toolPort() const {
+    const auto port = menuPort_ ? menuPort_ : chosenPort();
+    if (!port)
+        session_.report("Choose a lane or a block first: the tool goes to the thread behind it.");
+    return port;
+}
+
+void WeaveView::putTool(const project::Tool& tool) {
+    const QString trouble = session_.bench().putTool(tool);
+    if (!trouble.isEmpty())
+        return session_.report(trouble);
+    session_.report(q(project::describe(*session_.program(), tool)) + ". F9 takes all tools away.", false);
+    emit toolsChanged();
+    update();
+}
+
+// Muted here, or no longer.
+void WeaveView::putMute() {
+    const auto port = toolPort();
+    if (!port)
+        return;
+    for (const auto& t : session_.bench().tools())
+        if (t.kind == project::Tool::Kind::mute && t.at == *port) {
+            session_.bench().takeTool(t.number);
+            emit toolsChanged();
+            return update();
+        }
+    putTool({project::Tool::Kind::mute, *port});
+}
+
+void WeaveView::inject() {
+    const auto port = toolPort();
+    if (!port)
+        return;
+    QStringList signals_{"pink -20", "white -20", "sine 1000 -20", "sweep -20"};
+    for (const auto& [name, bytes] : session_.project().assets)
+        if (name.ends_with(".flac") || name.ends_with(".wav"))
+            signals_ << "file " + q(name) + " 0";
+    bool good = false;
+    const QString said =
+        QInputDialog::getItem(this, "Inject",
+                              "What is to sound at " + nameOf(port->block) + " (a level in dB may follow)", signals_, 0,
+                              true, &good)
+            .trimmed();
+    if (!good || said.isEmpty())
+        return;
+    auto tool = project::readSignal(said.toStdString());
+    if (!tool)
+        return session_.report(q(tool.trouble().text()));
+    tool->at = *port;
+    putTool(*tool);
+}
+
+void WeaveView::bridge() {
+    const auto port = toolPort();
+    if (!port)
+        return;
+    if (!session_.bench().running())
+        return session_.report("The bench does not run. F5 starts it.");
+    if (!bridgeFrom_) {
+        const auto* b = session_.program()->find(port->block);
+        if (b && engine::outputsOf(*session_.program(), *b) == 0)
+            return session_.report("Nothing leaves a destination. Begin the bridge at a source or a block.");
+        bridgeFrom_ = port;
+        session_.report("Now choose where the sound is to go as well, and press B again. Esc gives up.", false);
+        return update();
+    }
+    project::Tool tool{project::Tool::Kind::bridge, *port, *bridgeFrom_};
+    tool.levelDb = 0;
+    bridgeFrom_.reset();
+    putTool(tool);
+    update();
+}
+
+void WeaveView::pinChosen() {
+    const auto port = toolPort();
+    if (!port)
+        return;
+    if (!session_.bench().pin(*port))
+        return session_.report(session_.bench().running()
+                                   ? QString("%1 threads are measured already. Press E at one of them to free it.")
+                                         .arg(BenchEngine::mostPins)
+                                   : QString("The bench does not run. F5 starts it."));
+    emit toolsChanged();
+    update();
+}
+
+// From the chosen destination back; from anything else what comes out behind it.
+void WeaveView::traceChosen() {
+    if (trace_ && tracedEnd_ == session_.lane().toStdString()) {
+        trace_.reset();
+        emit toolsChanged();
+        return update();
+    }
+    if (session_.lane().isEmpty())
+        return session_.report("Choose the destination that is to be traced back.");
+    tracedEnd_ = session_.lane().toStdString();
+    trace_.emplace();
+    retrace();
+    session_.report(q(trace_->text()), trace_->lostAt >= 0);
+    emit toolsChanged();
+    update();
+}
+
+void WeaveView::retrace() {
+    if (!trace_)
+        return;
+    if (!session_.program() || !session_.program()->find(tracedEnd_))
+        return trace_.reset();
+    const auto& bench = session_.bench();
+    project::LevelAt level;
+    if (bench.running())
+        level = [&](const engine::PortRef& port) { return std::optional(bench.meter(port).peakDb); };
+    trace_ = project::trace(*session_.program(), tracedEnd_, level);
+}
+
+void WeaveView::clearTools() {
+    session_.bench().clearTools();
+    bridgeFrom_.reset(), trace_.reset();
+    emit toolsChanged();
+    update();
+}
+
+void WeaveView::contextMenuEvent(QContextMenuEvent* e) {
+    const Hit at = hit(e->pos());
+    if (!session_.program() || at.kind == Hit::Kind::knot) // a right click there mutes
+        return;
+    if (at.kind != Hit::Kind::none && !session_.lanes().contains(at.lane))
+        choosePress(at, {});
+    else if (at.kind == Hit::Kind::bead)
+        session_.choose(at.lane, at.block);
+    QMenu menu(this);
+    menu.setObjectName("weaveMenu");
+    const auto add = [&](const QString& text, const QString& key, auto go) {
+        connect(menu.addAction(key.isEmpty() ? text : text + "\t" + key), &QAction::triggered, this, go);
+    };
+    if (at.port) {
+        add("Listen here", "Space", [this] { emit wantsListen(); });
+        add("Measure here", "E", [this] { pinChosen(); });
+        add("Mute here, without changing the program", "Shift+M", [this] { putMute(); });
+        add("Inject here\u2026", "I", [this] { inject(); });
+        add(bridgeFrom_ ? "Bridge to here" : "Bridge from here", "B", [this] { bridge(); });
+        add("Trace back from here", "T", [this] { traceChosen(); });
+        menu.addSeparator();
+    }
+    if (at.kind != Hit::Kind::none) {
+        add("Insert\u2026", "/", [this] { insertBlock(); });
+        if (at.kind == Hit::Kind::bead || layout_.hubOf(at.lane.toStdString()))
+            add("Swap for another block\u2026", "X", [this] { swapChosen(); });
+        add("Restore its defaults", "", [this] { restoreChosen(false); });
+        if (session_.kept())
+            add("Restore it as kept", "", [this] { restoreChosen(true); });
+        add("Rename\u2026", "F2", [this] { renameLane(); });
+        add("Keep as a swatch\u2026", "", [this] { keepSwatch(); });
+        add("Remove", "Del", [this] { removeChosen(); });
+        menu.addSeparator();
+    }
+    if (const auto ends = chosenEnds(); !ends.empty()) {
+        auto* colours = menu.addMenu("Colour");
+        for (const auto& name : Theme::threadNames()) {
+            QPixmap spot(Theme::get().ipx(12), Theme::get().ipx(12));
+            spot.fill(Theme::get().thread(name));
+            connect(colours->addAction(spot, name), &QAction::triggered, this, [this, name] { colourChosen(name); });
+        }
+        connect(colours->addAction("as it comes"), &QAction::triggered, this, [this] { colourChosen({}); });
+        add("Group\u2026", "G", [this] { groupChosen(); });
+        if (const auto* lane = layout_.laneOf(ends.front()); lane && !lane->group.empty())
+            add(lane->folded ? "Open the group" : "Fold the group", lane->folded ? "Alt+\u2192" : "Alt+\u2190",
+                [this, folded = lane->folded] { foldChosen(!folded); });
+        if (ends.size() > 1)
+            add("Link these lanes", "L", [this] { linkChosen(); });
+        if (!project::markOf(*session_.program()->find(ends.front()), "link").empty()) {
+            add("Relink what is apart", "", [this] { relinkChosen(); });
+            add("Unlink", "Shift+L", [this] { unlinkChosen(); });
+        }
+    }
+    if (const auto* b = session_.program()->find(session_.lane().toStdString()); b && b->kind == "matrix")
+        add("Mix-minus: leave out what comes back", "", [this] { leaveOwnSound(); });
+    menuPort_ = at.kind == Hit::Kind::lane ? at.port : std::nullopt; // a thread between beads
+    if (!menu.isEmpty())
+        menu.exec(e->globalPos());
+    menuPort_.reset();
+}
+
+} // namespace loom::app

@@ -1,0 +1,102 @@
+#include "app/weave/work_strip.h"
+#include "app/bench/bench_engine.h"
+#include "app/shell/flow_layout.h"
+#include "app/text.h"
+#include "app/theme/theme.h"
+#include "app/weave/weave_view.h"
+#include "project/compare.h"
+#include "project/findings.h"
+#include <QPushButton>
+
+namespace loom::app {
+
+WorkStrip::WorkStrip(Session& session, WeaveView& weave, QWidget* parent)
+    : QWidget(parent), session_(session), weave_(weave), row_(new FlowLayout(6)) {
+    setObjectName("workStrip");
+    setLayout(row_);
+    row_->setContentsMargins(16, 4, 16, 4);
+    connect(&weave, &WeaveView::toolsChanged, this, &WorkStrip::refresh);
+    connect(&session, &Session::changed, this, &WorkStrip::refresh);
+    connect(&session, &Session::comparisonChanged, this, &WorkStrip::refresh);
+    connect(&Theme::get(), &Theme::changed, this, [this] {
+        shown_.clear();
+        refresh();
+    });
+    hide();
+}
+
+QPushButton* WorkStrip::addChip(const QString& text, const QString& tip, const std::function<void()>& go) {
+    auto* chip = new QPushButton(text);
+    chip->setToolTip(tip);
+    chip->setFocusPolicy(Qt::TabFocus);
+    connect(chip, &QPushButton::clicked, this, go);
+    row_->addWidget(chip);
+    return chip;
+}
+
+void WorkStrip::refresh() {
+    struct Chip {
+        QString text, tip;
+        std::function<void()> go;
+    };
+    std::vector<Chip> chips;
+    auto& bench = session_.bench();
+    const auto* p = session_.program();
+    const auto nameOf = [&](const engine::PortRef& at) {
+        const auto* b = p ? p->find(at.block) : nullptr;
+        return b ? q(project::blockName(*p, *b)) : q(at.block);
+    };
+    if (const auto& c = session_.comparison(); c && p) {
+        const int differ = project::countChanged(session_.layout(), *p, c->other, c->lane);
+        const QString what = c->lane.empty() ? QString("the program") : nameOf({c->lane, 0});
+        chips.push_back({QString("Compare %1: you hear %2, %3 differ%4   F7 hears %5")
+                             .arg(what, QString(c->heard))
+                             .arg(differ == 0   ? QString("no values")
+                                  : differ == 1 ? QString("1 value")
+                                                : QString("%1 values").arg(differ),
+                                  differ == 1 ? "s" : "", c->heard == 'A' ? "B" : "A"),
+                         "Changes over between what was remembered (A) and what you made of it (B)",
+                         [this] { session_.flipComparison(); }});
+        chips.push_back({QString("Stay with %1   Shift+F7").arg(c->heard), "Ends the comparison; what you hear stays",
+                         [this] { session_.endComparison(); }});
+    }
+    if (p)
+        for (const auto& t : bench.tools())
+            chips.push_back({q(project::describe(*p, t)) + "   \u2715", "Takes this tool away", [this, n = t.number] {
+                                 session_.bench().takeTool(n);
+                                 refresh();
+                                 weave_.update();
+                             }});
+    if (const auto at = bench.listening())
+        chips.push_back(
+            {"Listening at " + nameOf(*at) + "   \u2715", "Takes the ear off", [this] { emit wantsSilence(); }});
+    for (const auto& at : bench.pins())
+        chips.push_back({"Measuring " + nameOf(at) + "   \u2715", "Measures this thread no longer", [this, at] {
+                             session_.bench().pin(at);
+                             refresh();
+                             weave_.update();
+                         }});
+    if (const auto& trace = weave_.traced())
+        chips.push_back({q(trace->text()) + "   \u2715", "Ends the trace", [this] { weave_.traceChosen(); }});
+    const bool tools = !bench.tools().empty() || bench.listening() || !bench.pins().empty() || weave_.traced();
+    if (tools)
+        chips.push_back(
+            {"Clear all   F9", "Takes away every tool, the ear and the trace", [this] { weave_.clearTools(); }});
+    QString key;
+    for (const auto& c : chips)
+        key += c.text + '\n';
+    if (key == shown_)
+        return;
+    shown_ = key;
+    while (auto* item = row_->takeAt(0)) {
+        item->widget()->hide();
+        item->widget()->deleteLater(); // one of them may be what asked for this
+        delete item;
+    }
+    for (const auto& c : chips)
+        addChip(c.text, c.tip, c.go)->setObjectName(c.text.section("   ", 0, 0));
+    setVisible(!chips.empty());
+    setStyleSheet(QString("#workStrip { background: %1; }").arg(tokens().saffronTint.name()));
+}
+
+} // namespace loom::app
