@@ -22,7 +22,8 @@ std::string decibels(double db) {
 
 class Tracer {
   public:
-    Tracer(const Program& p, const LevelAt& level) : p_(p), level_(level) {
+    Tracer(const Program& p, const LevelAt& level, const std::vector<Tool>& tools)
+        : p_(p), level_(level), tools_(tools) {
         for (const auto& t : p.threads)
             into_[t.to] = t.from;
     }
@@ -37,11 +38,18 @@ class Tracer {
         while (seen.insert(at).second) {
             TraceStep step{at, levelAt(at), blockName(p_, *p_.find(at.block)), {}};
             const auto next = before(at, step.lost);
+            for (const auto& tool : tools_)
+                if (tool.kind == Tool::Kind::mute && tool.at == at)
+                    step.lost = "A tool mutes it here.";
             t.steps.push_back(step);
             if (!next)
                 break;
             at = *next;
         }
+        // A microphone is quiet until its preamp has lifted it.
+        if (const auto n = t.steps.size(); n > 1 && t.steps[n - 2].db.value_or(-999) > silentDb)
+            if (auto& first = t.steps.back(); first.db && first.lost.rfind("Nothing comes in", 0) == 0)
+                first.lost.clear();
         for (std::size_t i = 0; i < t.steps.size(); ++i)
             if (!t.steps[i].lost.empty() && (t.lostAt < 0 || arrivesAt(t, i)))
                 t.lostAt = static_cast<int>(i);
@@ -51,7 +59,7 @@ class Tracer {
   private:
     // Whether there is sound to lose before step i: levels say so, or the settings further back let it come.
     static bool arrivesAt(const Trace& t, std::size_t i) {
-        return i + 1 < t.steps.size() ? t.steps[i + 1].db.value_or(0) > silentDb : true;
+        return i + 2 < t.steps.size() ? t.steps[i + 1].db.value_or(0) > silentDb : true;
     }
     std::optional<double> levelAt(const PortRef& port) const { return level_ ? level_(port) : std::nullopt; }
     const PortRef* feeding(const Block& b, int in) const {
@@ -192,6 +200,7 @@ class Tracer {
 
     const Program& p_;
     const LevelAt& level_;
+    const std::vector<Tool>& tools_;
     std::map<PortRef, PortRef> into_;
     std::map<PortRef, bool> reaches_;
 };
@@ -210,8 +219,8 @@ std::string Trace::text() const {
     return "Lost at " + at.name + ": " + at.lost;
 }
 
-Trace trace(const Program& p, const std::string& destination, const LevelAt& level) {
-    return Tracer(p, level).run(destination);
+Trace trace(const Program& p, const std::string& destination, const LevelAt& level, const std::vector<Tool>& tools) {
+    return Tracer(p, level, tools).run(destination);
 }
 
 } // namespace loom::project

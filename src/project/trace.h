@@ -1,6 +1,6 @@
 // Trace: from a destination back along its sound, to the place where it is lost, and why.
 #pragma once
-#include "engine/program.h"
+#include "project/tools.h"
 #include <functional>
 #include <optional>
 
@@ -22,6 +22,8 @@ struct Trace {
 // `level` gives the peak in dBFS at a port while it runs; without it only what the settings tell is known. Of several
 // ways the loudest is followed, or else the first that leads on to a source. A loop is followed once.
 using LevelAt = std::function<std::optional<double>(const engine::PortRef&)>;
-Trace trace(const engine::Program& p, const std::string& destination, const LevelAt& level = {});
+// Mutes among the tools at work count as well.
+Trace trace(const engine::Program& p, const std::string& destination, const LevelAt& level = {},
+            const std::vector<Tool>& tools = {});
 
 } // namespace loom::project

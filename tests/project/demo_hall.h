@@ -1,5 +1,6 @@
 // The Council Hall of the demo, for tests that change its program.
 #pragma once
+#include "engine/block_kind.h"
 #include "engine/layout.h"
 #include "engine/path_response.h"
 #include "project/store.h"

@@ -195,6 +195,12 @@ class TestTools : public QObject {
         QCOMPARE(t.steps[static_cast<std::size_t>(t.lostAt)].at.block, std::string("loop.level"));
         QVERIFY2(t.text().find("gate is closed") != std::string::npos, t.text().c_str());
     }
+    void aToolThatMutesIsNamed() {
+        const auto t = trace(*hall().program, "ceiling-1", {}, {{Tool::Kind::mute, {"hall", 0}}});
+        QVERIFY(t.lostAt >= 0);
+        QCOMPARE(t.steps[static_cast<std::size_t>(t.lostAt)].at, (engine::PortRef{"hall", 0}));
+        QVERIFY(t.text().find("tool") != std::string::npos);
+    }
     void silenceAtTheSourceIsTheSource() {
         const auto& p = *hall().program;
         const auto t = trace(p, "loop", [](const engine::PortRef&) { return std::optional(-120.0); });

@@ -69,6 +69,8 @@ void WeaveView::paintAll(QPainter& p, const QRectF& seen) {
             }
         }
     paintThreads(p, seen);
+    if (!drawing_)
+        paintTrace(p);
     for (const auto& h : layout_.hubs)
         if (hubRect(h).intersects(seen))
             paintHub(p, h, seen);
@@ -80,7 +82,7 @@ void WeaveView::paintAll(QPainter& p, const QRectF& seen) {
             paintLane(p, l);
     if (drawing_)
         return;
-    paintTrace(p);
+    paintTraceSigns(p);
     paintTools(p);
     paintDrag(p);
     paintFlag(p);
@@ -136,13 +138,20 @@ void WeaveView::paintTrace(QPainter& p) {
         p.setPen(QPen(c, px(heard ? 7 : 3), heard ? Qt::SolidLine : Qt::DotLine, Qt::RoundCap));
         p.drawPath(way);
     }
+}
+
+void WeaveView::paintTraceSigns(QPainter& p) {
+    if (!trace_ || trace_->steps.empty())
+        return;
     p.setFont(number(9, true));
     for (const auto& step : trace_->steps) { // levels along the way, where they are known
         if (!step.db)
             continue;
         const QString level = *step.db < -99 ? QString(QChar(0x2212)) + QChar(0x221E)
                                              : QString::number(*step.db, 'f', 0).replace('-', QChar(0x2212));
-        const QPointF at = pointOf(step.at);
+        const auto* lane = layout_.laneOf(step.at.block);
+        const bool names = lane && lane->destination() && lane->isEnd(step.at.block); // its name lies right of it
+        const QPointF at = pointOf(step.at) - QPointF(names ? px(14) : 0, 0);
         const QRectF box(at.x() - px(15), at.y() - px(21), px(30), px(11));
         p.setPen(Qt::NoPen);
         p.setBrush(tokens().card);

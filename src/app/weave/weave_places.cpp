@@ -169,8 +169,9 @@ QPointF WeaveView::pointOf(const engine::PortRef& port) const {
     const auto* lane = layout_.laneOf(port.block);
     if (lane && lane->isEnd(port.block))
         return endAt(port.block);
-    const QPointF at = outPoint(port);
-    return lane ? at : at - QPointF(px(6), 0);
+    if (const auto* h = layout_.hubOf(port.block))
+        return {hubX(*h) + hubWidth(*h), outPoint(port).y()};
+    return outPoint(port);
 }
 
 QPointF WeaveView::outPoint(const engine::PortRef& port) const {
@@ -202,7 +203,7 @@ QPointF WeaveView::crossing(const QString& matrix, int in, int out) const {
 
 void WeaveView::setZoom(double zoom) {
     const QPointF middle = QRectF(visibleRegion().boundingRect()).center() / zoom_;
-    zoom_ = qBound(0.2, zoom, 2.0);
+    zoom_ = qBound(0.08, zoom, 2.0);
     relayOut();
     if (auto* area = parentWidget() ? qobject_cast<QScrollArea*>(parentWidget()->parentWidget()) : nullptr) {
         resize(minimumSize().expandedTo(area->viewport()->size()));

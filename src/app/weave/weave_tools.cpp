@@ -108,6 +108,7 @@ void WeaveView::traceChosen() {
         return session_.report("Choose the destination that is to be traced back.");
     tracedEnd_ = session_.lane().toStdString();
     trace_.emplace();
+    heard_.clear();
     retrace();
     session_.report(q(trace_->text()), trace_->lostAt >= 0);
     emit toolsChanged();
@@ -122,8 +123,16 @@ void WeaveView::retrace() {
     const auto& bench = session_.bench();
     project::LevelAt level;
     if (bench.running())
-        level = [&](const engine::PortRef& port) { return std::optional(bench.meter(port).peakDb); };
-    trace_ = project::trace(*session_.program(), tracedEnd_, level);
+        level = [&](const engine::PortRef& port) { // held, so that a pause in speech is no loss
+            const double now = bench.meter(port).peakDb;
+            auto& held = heard_[port];
+            if (now >= held.first || held.second.hasExpired()) {
+                held.first = now;
+                held.second.setRemainingTime(4000);
+            }
+            return std::optional(held.first);
+        };
+    trace_ = project::trace(*session_.program(), tracedEnd_, level, bench.tools());
 }
 
 void WeaveView::clearTools() {

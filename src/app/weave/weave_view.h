@@ -9,6 +9,7 @@
 #include "project/swatch.h"
 #include "project/trace.h"
 #endif
+#include <QDeadlineTimer>
 #include <QWidget>
 #include <set>
 
@@ -33,7 +34,7 @@ class WeaveView : public QWidget, public Painted {
 
     // From far, names and values give way to shapes; from near, beads tell their names.
     double zoom() const { return zoom_; }
-    void setZoom(double zoom); // 0.2 .. 2
+    void setZoom(double zoom); // 0.08 .. 2
     void zoomToFit();          // all of it within the window
 
     // -- what can be done to what is chosen (weave_commands.cpp); it reaches linked lanes too --
@@ -134,6 +135,7 @@ class WeaveView : public QWidget, public Painted {
     void paintBeadOf(QPainter& p, const std::string& id, QColor colour);
     void paintDrag(QPainter& p);
     void paintTrace(QPainter& p);
+    void paintTraceSigns(QPainter& p);
     void paintTools(QPainter& p);
     void paintHub(QPainter& p, const engine::Layout::Hub& hub, const QRectF& seen);
     void paintPorts(QPainter& p, const engine::Layout::Hub& hub, const engine::Block& block);
@@ -171,6 +173,7 @@ class WeaveView : public QWidget, public Painted {
     std::set<std::string> changed_; // blocks that differ from what was kept
     std::optional<project::Trace> trace_;
     std::string tracedEnd_;
+    std::map<engine::PortRef, std::pair<double, QDeadlineTimer>> heard_; // peaks along it
     std::optional<engine::PortRef> bridgeFrom_, menuPort_;
     bool drawing_ = false; // on paper
     std::unordered_map<std::string, std::size_t> blockNumbers_;

@@ -7,14 +7,16 @@
 #include "project/compare.h"
 #include "project/findings.h"
 #include <QPushButton>
+#include <QVBoxLayout>
 
 namespace loom::app {
 
 WorkStrip::WorkStrip(Session& session, WeaveView& weave, QWidget* parent)
     : QWidget(parent), session_(session), weave_(weave), row_(new FlowLayout(6)) {
     setObjectName("workStrip");
-    setLayout(row_);
-    row_->setContentsMargins(16, 4, 16, 4);
+    auto* box = new QVBoxLayout(this); // a flow has no margins of its own
+    box->setContentsMargins(16, 5, 16, 5);
+    box->addLayout(row_);
     connect(&weave, &WeaveView::toolsChanged, this, &WorkStrip::refresh);
     connect(&session, &Session::changed, this, &WorkStrip::refresh);
     connect(&session, &Session::comparisonChanged, this, &WorkStrip::refresh);
@@ -96,6 +98,7 @@ void WorkStrip::refresh() {
     for (const auto& c : chips)
         addChip(c.text, c.tip, c.go)->setObjectName(c.text.section("   ", 0, 0));
     setVisible(!chips.empty());
+    setAttribute(Qt::WA_StyledBackground);
     setStyleSheet(QString("#workStrip { background: %1; }").arg(tokens().saffronTint.name()));
 }
 
