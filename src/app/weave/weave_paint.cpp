@@ -9,6 +9,8 @@
 #include "project/findings.h"
 #include <QPainter>
 #include <QPainterPath>
+#include <QtMath>
+#include <charconv>
 
 namespace loom::app {
 
@@ -393,7 +395,27 @@ void WeaveView::paintBeadOf(QPainter& p, const std::string& id, QColor colour) {
     look.apart = block.marks.count("apart") > 0;
     look.named = zoom_ >= 1.25 || drawing_;
     look.meterDb = drawing_ ? -120 : session_.bench().meter({id, 0}).peakDb;
-    paintBead(p, block, look);
+    const auto* kind = engine::findKind(block.kind);
+    if (drawing_ || (kind && kind->glyph == engine::Glyph::meter))
+        return paintBead(p, block, look);
+    // What has not changed is stamped.
+    if (beads_.size() > 2000)
+        beads_.clear();
+    Stamp& stamp = beads_[id];
+    const int marks = look.chosen | look.changed << 1 | look.apart << 2;
+    const double margin = qCeil(px(10)), ratio = devicePixelRatioF();
+    if (stamp.picture.isNull() || stamp.values != block.values || stamp.colour != colour || stamp.marks != marks) {
+        const QRectF rect = look.rect;
+        stamp = {QPixmap((rect.size() + QSizeF(2 * margin, 2 * margin)).toSize() * ratio), block.values, colour, marks};
+        stamp.picture.setDevicePixelRatio(ratio);
+        stamp.picture.fill(Qt::transparent);
+        QPainter on(&stamp.picture);
+        on.setRenderHint(QPainter::Antialiasing);
+        look.rect.moveTopLeft({margin + rect.x() - qFloor(rect.x()), margin + rect.y() - qFloor(rect.y())});
+        paintBead(on, block, look);
+        look.rect = rect;
+    }
+    p.drawPixmap(QPointF(qFloor(look.rect.x()) - margin, qFloor(look.rect.y()) - margin), stamp.picture);
 }
 
 void WeaveView::paintHub(QPainter& p, const engine::Layout::Hub& h, const QRectF& seen) {
@@ -449,13 +471,55 @@ bool WeaveView::muted(const engine::Block& matrix, int in, int out) const {
     return false;
 }
 
+// The level of each crossing, row by row; -80 where none is open.
+std::vector<double> WeaveView::crossingLevels(const engine::Block& matrix, std::size_t ins, std::size_t outs) {
+    std::vector<double> levels(ins * outs, -80);
+    for (const auto& [param, value] : matrix.values) {
+        std::size_t in = 0, out = 0;
+        const char *begin = param.data(), *end = begin + param.size();
+        const auto [dot, bad] = std::from_chars(begin, end, in);
+        if (bad != std::errc() || dot == end || *dot != '.')
+            continue;
+        const auto [rest, worse] = std::from_chars(dot + 1, end, out);
+        if (worse == std::errc() && rest == end && in >= 1 && in <= ins && out >= 1 && out <= outs)
+            levels[(in - 1) * outs + out - 1] = value;
+    }
+    return levels;
+}
+
+// Many are alike: each look is drawn once and stamped from then on, but not on paper.
+void WeaveView::knot(QPainter& p, QPointF at, double radius, const QColor& fill, const QColor& edge) {
+    const auto draw = [&](QPainter& on, QPointF middle) {
+        on.setPen(QPen(edge, px(1)));
+        on.setBrush(fill);
+        on.drawEllipse(middle, radius, radius);
+    };
+    if (drawing_)
+        return draw(p, at);
+    const double ratio = devicePixelRatioF();
+    QPixmap& stamp = knots_[{fill.rgba(), edge.rgba(), qRound(radius * 20)}];
+    const int size = 2 * qCeil(radius + px(1)) + 1;
+    if (stamp.isNull()) {
+        stamp = QPixmap(QSize(size, size) * ratio);
+        stamp.setDevicePixelRatio(ratio);
+        stamp.fill(Qt::transparent);
+        QPainter on(&stamp);
+        on.setRenderHint(QPainter::Antialiasing);
+        draw(on, {size / 2.0, size / 2.0});
+    }
+    p.drawPixmap(QPointF(qRound(at.x() - size / 2.0), qRound(at.y() - size / 2.0)), stamp);
+}
+
 void WeaveView::paintKnots(QPainter& p, const engine::Layout::Hub& h, const engine::Block& matrix, const QRectF& seen) {
     const double right = hubX(h) + hubWidth(h) - px(6);
+    const auto levels = crossingLevels(matrix, h.inRows.size(), h.outRows.size());
     std::vector<QColor> colours;
     for (std::size_t i = 0; i < h.inRows.size(); ++i) { // wefts
         const auto at = threadNumbers_.find({h.block, static_cast<int>(i)});
         const bool t = at != threadNumbers_.end() && at->second < threadColours_.size();
         colours.push_back(t ? threadColours_[at->second] : tokens().ink3);
+        if (rowY(h.inRows[i]) < seen.top() || rowY(h.inRows[i]) > seen.bottom())
+            continue;
         p.setPen(QPen(colours.back(), px(1.6), t ? Qt::SolidLine : Qt::DashLine));
         p.drawLine(QPointF(hubX(h), rowY(h.inRows[i])), QPointF(right, rowY(h.inRows[i])));
     }
@@ -463,7 +527,7 @@ void WeaveView::paintKnots(QPainter& p, const engine::Layout::Hub& h, const engi
         const double x = hubX(h) + px(30) * static_cast<double>(o + 1);
         double low = rowY(h.outRows[o]), high = low;
         for (std::size_t i = 0; i < h.inRows.size(); ++i)
-            if (crossingLevel(matrix, static_cast<int>(i), static_cast<int>(o)) > -80)
+            if (levels[i * h.outRows.size() + o] > -80)
                 low = std::max(low, rowY(h.inRows[i])), high = std::min(high, rowY(h.inRows[i]));
         p.setPen(QPen(tokens().ink2, px(1.6)));
         p.drawLine(QPointF(x, high), QPointF(x, low));
@@ -476,13 +540,12 @@ void WeaveView::paintKnots(QPainter& p, const engine::Layout::Hub& h, const engi
                 break;
             if (rowY(h.inRows[i]) < seen.top() || rowY(h.inRows[i]) > seen.bottom())
                 break;
-            const double level = crossingLevel(matrix, static_cast<int>(i), static_cast<int>(o));
-            const QPointF at = crossing(q(h.block), static_cast<int>(i), static_cast<int>(o));
-            p.setPen(QPen(tokens().sheet, px(1)));
+            const double level = levels[i * h.outRows.size() + o];
+            const QPointF at(hubX(h) + px(30) * static_cast<double>(o + 1), rowY(h.inRows[i]));
+            if (at.x() < seen.left() || at.x() > seen.right())
+                continue;
             if (level <= -80) {
-                p.setBrush(tokens().sheet);
-                p.setPen(QPen(colours[i], px(1)));
-                p.drawEllipse(at, px(2.2), px(2.2));
+                knot(p, at, px(2.2), tokens().sheet, colours[i]);
                 continue;
             }
             const double radius = px(qBound(5.0, 10 + level / 6, 12.0));
@@ -494,14 +557,13 @@ void WeaveView::paintKnots(QPainter& p, const engine::Layout::Hub& h, const engi
                 p.drawLine(at + QPointF(-px(4), px(4)), at + QPointF(px(4), -px(4)));
                 continue;
             }
-            p.setBrush(colours[i]);
-            p.drawEllipse(at, radius, radius);
+            knot(p, at, radius, colours[i], tokens().sheet);
             if (fromFar())
                 continue;
             p.setPen(Theme::get().night() ? QColor("#1C1D20") : QColor("#FFFDF8"));
             bool alike = true; // of what is folded into this row
             for (std::size_t j = i + 1; j < h.inRows.size() && h.inRows[j] == h.inRows[i]; ++j)
-                alike = alike && crossingLevel(matrix, static_cast<int>(j), static_cast<int>(o)) == level;
+                alike = alike && levels[j * h.outRows.size() + o] == level;
             p.drawText(QRectF(at.x() - px(14), at.y() - px(7), px(28), px(14)), Qt::AlignCenter,
                        alike ? QString::number(level, 'f', 0).replace('-', QChar(0x2212)) : QString(QChar(0x2014)));
         }

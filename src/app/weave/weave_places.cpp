@@ -11,7 +11,7 @@ using namespace weave;
 
 void WeaveView::relayOut() {
     (void)session_.layout(); // makes it anew where it must
-    blockNumbers_.clear(), threadNumbers_.clear();
+    blockNumbers_.clear(), threadNumbers_.clear(), knots_.clear(), beads_.clear();
     if (const auto* p = session_.program()) {
         for (std::size_t i = 0; i < p->blocks.size(); ++i)
             blockNumbers_.emplace(p->blocks[i].id, i);

@@ -10,6 +10,7 @@
 #include "project/trace.h"
 #endif
 #include <QDeadlineTimer>
+#include <QPixmap>
 #include <QWidget>
 #include <set>
 
@@ -140,6 +141,8 @@ class WeaveView : public QWidget, public Painted {
     void paintHub(QPainter& p, const engine::Layout::Hub& hub, const QRectF& seen);
     void paintPorts(QPainter& p, const engine::Layout::Hub& hub, const engine::Block& block);
     void paintKnots(QPainter& p, const engine::Layout::Hub& hub, const engine::Block& matrix, const QRectF& seen);
+    static std::vector<double> crossingLevels(const engine::Block& matrix, std::size_t ins, std::size_t outs);
+    void knot(QPainter& p, QPointF at, double radius, const QColor& fill, const QColor& edge);
     void paintThreads(QPainter& p, const QRectF& seen);
     void paintFlag(QPainter& p);
     QStringList laneOrder() const;
@@ -170,6 +173,14 @@ class WeaveView : public QWidget, public Painted {
     Session& session_;
     const engine::Layout& layout_; // the session's
     std::vector<QColor> threadColours_;
+    std::map<std::tuple<QRgb, QRgb, int>, QPixmap> knots_;
+    struct Stamp { // a bead as it was drawn, and of what
+        QPixmap picture;
+        std::map<std::string, double> values;
+        QColor colour;
+        int marks;
+    };
+    std::unordered_map<std::string, Stamp> beads_;
     std::set<std::string> changed_; // blocks that differ from what was kept
     std::optional<project::Trace> trace_;
     std::string tracedEnd_;
