@@ -6,6 +6,7 @@
 #include "app/theme/theme.h"
 #include "app/weave/weave_view.h"
 #include "project/catalogue.h"
+#include "project/marks.h"
 #include "project/render.h"
 #include "project/store.h"
 #include <QApplication>
@@ -71,6 +72,13 @@ void sayHall(MainWindow& window) {
     session.chooseLanes({"chair", "delegate-1", "delegate-2", "delegate-3"});
 }
 
+std::vector<std::string> lanesOf(const QStringList& lanes) {
+    std::vector<std::string> all;
+    for (const auto& l : lanes)
+        all.push_back(l.toStdString());
+    return all;
+}
+
 // Draws one view from the demo, with speech running for a moment so that meters show something true.
 int shoot(MainWindow& window, const QString& stage, const QString& file, QSize size) {
     // A copy: nothing that a picture needs to be changed for may touch the shipped project.
@@ -84,13 +92,24 @@ int shoot(MainWindow& window, const QString& stage, const QString& file, QSize s
     window.resize(size);
     window.show();
     emit Theme::get().changed(); // sizes follow the window
-    const bool ofWeave = stage == "analysers" || stage == "matrix" || stage == "phrases";
+    const bool ofWeave =
+        stage == "analysers" || stage == "matrix" || stage == "phrases" || stage == "linked" || stage == "tools";
     window.showStage(ofWeave ? "weave" : stage);
     window.session().choose("chair", "chair.eq");
     if (stage == "phrases")
         sayHall(window);
     if (stage == "matrix")
         window.session().choose("hall");
+    if (stage == "linked") { // grouped, linked; one goes its own way
+        auto& session = window.session();
+        QStringList lanes;
+        for (int i = 1; i <= 8; ++i)
+            lanes << QString("delegate-%1").arg(i);
+        session.setProgram(loom::project::groupLanes(*session.program(), lanesOf(lanes), "Delegates"), "Group");
+        session.chooseLanes(lanes);
+        window.weave()->linkChosen();
+        session.choose("delegate-4", "delegate-4.preamp");
+    }
     if (stage == "analysers") {
         window.weave()->speak("octave fft");
         window.session().choose("chair", "chair.octave");
@@ -122,6 +141,20 @@ int shoot(MainWindow& window, const QString& stage, const QString& file, QSize s
     clock.restart();
     while (clock.elapsed() < 2400)
         QApplication::processEvents(QEventLoop::AllEvents, 20);
+    if (stage == "tools") { // muted by a tool, measured, bridged, traced
+        auto* weave = window.weave();
+        window.session().choose("ceiling-2", "ceiling-2.eq");
+        weave->putMute();
+        window.session().choose("column-l");
+        weave->pinChosen();
+        window.session().choose("programme-l");
+        weave->bridge();
+        window.session().choose("loop");
+        weave->bridge();
+        window.session().choose("ceiling-2");
+        weave->traceChosen();
+        runFor(5000); // until what was heard before has gone
+    }
     window.refreshNow();
     const bool good = window.grab().save(file);
     window.session().bench().stop();
@@ -145,7 +178,10 @@ int main(int argc, char** argv) {
     words.addPositionalArgument("project", "A .loom file or a folder made from one");
     words.addOptions({{"demo", "Opens the demo library (a copy of your own)"},
                       {"leave-after-first-picture", "Ends once the window is drawn (to time the start)"},
-                      {"shot", "Draws one view of the demo: weave, bench, site, analysers, matrix, phrases", "stage"},
+                      {"shot",
+                       "Draws one view of the demo: weave, bench, site, analysers, matrix, phrases, linked, "
+                       "tools",
+                       "stage"},
                       {"out", "The picture's file", "file"},
                       {"size", "The picture's size", "WxH", "1280x800"},
                       {"text-scale", "80 to 200", "percent"},

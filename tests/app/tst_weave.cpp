@@ -179,9 +179,7 @@ class TestWeave : public QObject {
         QVERIFY(weave()->layout().groups.empty());
     }
     void chainsAreDraggedFromLaneToLane() {
-        const auto label = [&](const char* lane) {
-            return weave()->laneRect(lane).topLeft() + QPointF(30, 14);
-        };
+        const auto label = [&](const char* lane) { return weave()->laneRect(lane).topLeft() + QPointF(30, 14); };
         const auto kinds = [&](const char* lane) {
             QStringList all;
             for (const auto& b : session().layout().laneOf(lane)->beads)
@@ -291,8 +289,8 @@ class TestWeave : public QObject {
     }
     void whatChangedSinceKept() {
         const auto kept = program();
-        QVERIFY(session().edit(project::changeDevice(session().device()->id, "kept",
-                                                     [&](project::Device& d) { d.lastKept = kept; })));
+        QVERIFY(session().edit(
+            project::changeDevice(session().device()->id, "kept", [&](project::Device& d) { d.lastKept = kept; })));
         session().set("chair.preamp", "gain", 44);
         click("chair");
         auto* gain = w_->findChild<ValueField*>("chair.preamp.gain");
@@ -308,7 +306,8 @@ class TestWeave : public QObject {
         QStringList answers{"Our gooseneck", "of this hall"};
         auto* typist = new QTimer(this);
         connect(typist, &QTimer::timeout, this, [&answers] {
-            if (auto* dialog = qobject_cast<QInputDialog*>(QApplication::activeModalWidget()); dialog && !answers.isEmpty()) {
+            if (auto* dialog = qobject_cast<QInputDialog*>(QApplication::activeModalWidget());
+                dialog && !answers.isEmpty()) {
                 dialog->setTextValue(answers.takeFirst());
                 dialog->accept();
             }

@@ -2,6 +2,7 @@
 #ifndef Q_MOC_RUN
 #include "project/json.h"
 #include "project/store.h"
+#include "project/swatch.h"
 #include <fstream>
 #include <valijson/adapters/nlohmann_json_adapter.hpp>
 #include <valijson/schema.hpp>
@@ -15,8 +16,8 @@ using namespace loom::project;
 
 class TestSchema : public QObject {
     Q_OBJECT
-    bool fits(const json& j) {
-        std::ifstream file(LOOM_SOURCE_DIR "/docs/schema/project.schema.json");
+    bool fits(const json& j, const std::string& what = "project") {
+        std::ifstream file(LOOM_SOURCE_DIR "/docs/schema/" + what + ".schema.json");
         const json text = json::parse(file);
         valijson::Schema schema;
         valijson::SchemaParser parser;
@@ -31,6 +32,18 @@ class TestSchema : public QObject {
         QVERIFY(fits(toJson(*demo)));
         QVERIFY(fits(toJson(Project{})));
         QVERIFY(fits(toJson(*loadProject(LOOM_SOURCE_DIR "/tests/samples/version-1"))));
+    }
+    void everythingThatIsSavedFits() {
+        Project p = *loadProject(LOOM_SOURCE_DIR "/demo/marram-point");
+        p.devices[0].lastKept = p.devices[0].program;
+        p.devices[0].program->blocks[0].marks = {{"colour", "plum"}, {"group", "Front"}};
+        p.left = {{"goes-nowhere", "heddle", "spare", "for the next phase"}};
+        QVERIFY(fits(toJson(p)));
+        for (const auto& e : library()) {
+            std::ifstream file(e.path);
+            QVERIFY2(fits(json::parse(file), "swatch"), e.path.c_str());
+        }
+        QVERIFY(!fits(json::parse(R"({"format": "nimble-loom-swatch", "version": 2, "name": "a", "program": {}})"), "swatch"));
     }
     void bothRefuse() {
         const json good = toJson(*loadProject(LOOM_SOURCE_DIR "/demo/marram-point"));

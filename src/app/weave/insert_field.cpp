@@ -29,7 +29,9 @@ QIcon swatchPicture(const project::Swatch& swatch, QSize size, double ratio) {
         x += wide + 5;
     }
     p.end();
-    return QIcon(picture);
+    QIcon icon(picture);
+    icon.addPixmap(picture, QIcon::Selected); // as it is, not tinted
+    return icon;
 }
 
 } // namespace
@@ -43,7 +45,7 @@ InsertField::InsertField(bool onLane, QWidget* parent, For what)
       onLane_(onLane), for_(what) {
     if (what == For::insert)
         library_ = project::library();
-    list_->setIconSize({Theme::get().ipx(150), Theme::get().ipx(20)});
+    list_->setIconSize({Theme::get().ipx(190), Theme::get().ipx(20)});
     setAttribute(Qt::WA_DeleteOnClose);
     // As wide as a phrase, where there is room.
     setFixedSize(

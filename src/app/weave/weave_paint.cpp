@@ -239,7 +239,7 @@ void WeaveView::paintHeading(QPainter& p, const engine::Layout::Group& g) {
     p.setBrush(tokens().ink2);
     p.drawPolygon(triangle);
     p.setPen(tokens().ink2);
-    p.setFont(text(11, true));
+    p.setFont(text(fromFar() ? 17 : 11, true));
     const QFontMetricsF fm(p.font());
     const QString count = QString(" \u00d7 %1").arg(g.lanes.size());
     const double room = source ? px(labelWidth) : r.right() - textX - px(8);
