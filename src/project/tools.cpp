@@ -3,7 +3,10 @@
 #include "engine/plan.h"
 #include "engine/play_list.h"
 #include "project/findings.h"
+#include <algorithm>
+#include <cmath>
 #include <sstream>
+#include <tuple>
 
 namespace loom::project {
 namespace {
@@ -117,6 +120,9 @@ std::string describe(const Program& p, const Tool& t) {
                placeName(p, t.at);
     case Tool::Kind::bridge:
         return placeName(p, t.from) + " bridged to " + placeName(p, t.at);
+    case Tool::Kind::solo:
+        return "Only " + engine::formatValue(engine::frequencyParam("hz", "", 1000), t.hz) + " at " +
+               placeName(p, t.at);
     }
     return "";
 }
@@ -125,11 +131,19 @@ bool fits(const Program& p, const Tool& t) {
     return (hasOutput(p, t.at) || endsThere(p, t.at)) && (t.kind != Tool::Kind::bridge || hasOutput(p, t.from));
 }
 
-ToolSwitch switchOf(const Tool& t) {
+std::vector<ToolSwitch> switchesOf(const Tool& t) {
     const std::string id = "~" + std::to_string(t.number);
-    if (t.kind == Tool::Kind::mute)
-        return {id + ".mute", "mute", 1, 0};
-    return {id + ".mix", "2.1", t.kind == Tool::Kind::inject && !isFile(t) ? 0 : t.levelDb, -80};
+    switch (t.kind) {
+    case Tool::Kind::mute:
+        return {{id + ".mute", "mute", 1, 0}};
+    case Tool::Kind::solo:
+        return {{id + ".above", "on", 1, 0}, {id + ".below", "on", 1, 0}};
+    case Tool::Kind::inject:
+        return {{id + ".mix", "2.1", isFile(t) ? t.levelDb : 0, -80}};
+    case Tool::Kind::bridge:
+        break;
+    }
+    return {{id + ".mix", "2.1", t.levelDb, -80}};
 }
 
 Result<Program> withTools(const Program& p, const std::vector<Tool>& tools) {
@@ -137,18 +151,30 @@ Result<Program> withTools(const Program& p, const std::vector<Tool>& tools) {
     for (const Tool& t : tools) {
         if (!fits(p, t))
             return Trouble{"there is no such place in the program", t.at.block, "Choose a thread."};
-        const ToolSwitch s = switchOf(t);
+        const std::string id = "~" + std::to_string(t.number);
         if (t.kind == Tool::Kind::mute) {
-            putInto(n, t.at, {s.block, "level", ""});
+            putInto(n, t.at, {id + ".mute", "level", ""});
             continue;
         }
-        putInto(n, t.at, {s.block, "matrix", "", {{"inputs", 2}, {"outputs", 1}}, {{"1.1", 0}}});
+        if (t.kind == Tool::Kind::solo) { // steep edges around the band
+            const double half = std::pow(2.0, t.octaves / 2);
+            for (const auto& [name, kind, corner] :
+                 {std::tuple{".above", "highpass", t.hz / half}, std::tuple{".below", "lowpass", t.hz * half}}) {
+                Block edge{id + name, kind, ""};
+                const auto& table = *engine::BlockView(edge).table;
+                const auto& range = table.specs()[static_cast<std::size_t>(table.indexOf("corner"))];
+                edge.values = {{"on", 0}, {"corner", std::clamp(corner, range.min, range.max)}, {"slope", 3}};
+                putInto(n, t.at, std::move(edge));
+            }
+            continue;
+        }
+        putInto(n, t.at, {id + ".mix", "matrix", "", {{"inputs", 2}, {"outputs", 1}}, {{"1.1", 0}}});
         PortRef from = t.from;
         if (t.kind == Tool::Kind::inject) {
-            from = {"~" + std::to_string(t.number) + ".signal", 0};
+            from = {id + ".signal", 0};
             n.blocks.push_back(maker(t, from.block));
         }
-        n.threads.push_back({from, {s.block, 1}});
+        n.threads.push_back({from, {id + ".mix", 1}});
     }
     if (auto order = engine::runningOrder(n); !order)
         return order.trouble();

@@ -1,4 +1,5 @@
-// Tools that are always there: mute, inject and bridge at any thread of what runs, without changing the program.
+// Tools that are always there: mute, inject, bridge and band solo at any thread of what runs, without changing the
+// program.
 #pragma once
 #include "engine/program.h"
 #include "engine/result.h"
@@ -6,13 +7,14 @@
 namespace loom::project {
 
 struct Tool {
-    enum class Kind { mute, inject, bridge };
+    enum class Kind { mute, inject, bridge, solo };
     Kind kind = Kind::mute;
     // The thread it is put at: the port the sound leaves, or the input of a block without outputs.
     engine::PortRef at{};
     engine::PortRef from{};      // bridge: the port whose sound is brought there
     std::string signal = "pink"; // inject: sine, pink, white, sweep ... (a choice of the generator), or "file NAME"
-    double hz = 1000;            // inject: of the sine
+    double hz = 1000;            // inject: of the sine; solo: the middle of what is heard alone
+    double octaves = 1;          // solo: how wide that is
     double levelDb = -20;        // inject: what the generator gives; a file, bridge: gain
     int number = 1;              // tells the tools of a list apart
     bool operator==(const Tool&) const = default;
@@ -26,13 +28,13 @@ std::string describe(const engine::Program& p, const Tool& tool);
 // The program with the tools worked in, as blocks whose ids begin with "~". They rest: everything passes as if they
 // were not there. Trouble: a port that is not there, or a bridge that would close a loop, with its path.
 Result<engine::Program> withTools(const engine::Program& p, const std::vector<Tool>& tools);
-// The parameter of that program which makes a tool act, and the values at which it acts and rests; it glides between
-// them, so that tools come and go without a click.
+// The parameters of that program which make a tool act, and the values at which it acts and rests; the sound glides
+// between them, so that tools come and go without a click.
 struct ToolSwitch {
     std::string block, param;
     double acts, rests;
 };
-ToolSwitch switchOf(const Tool& tool);
+std::vector<ToolSwitch> switchesOf(const Tool& tool);
 // Whether everything a tool needs is in the program.
 bool fits(const engine::Program& p, const Tool& tool);
 

@@ -1,5 +1,6 @@
 // Weave driven by keys and mouse: links, groups, drags, tools, trace, compare, swatches, findings, drawings.
 #include "app/bench/bench_engine.h"
+#include "app/deck/curve_view.h"
 #include "app/deck/value_field.h"
 #include "app/shell/accessible.h"
 #include "app/shell/finder.h"
@@ -257,6 +258,32 @@ class TestWeave : public QObject {
         QVERIFY(session().bench().tools().empty() && session().bench().pins().empty());
         QTRY_VERIFY_WITH_TIMEOUT(session().bench().meter({"ceiling-1", 0}).peakDb > -50, 6000);
         QTRY_VERIFY(!chip("Clear all"));
+    }
+    void anEqualiserIsSeenInItsPathAndABandHeardAlone() {
+        session().choose("chair", "chair.eq");
+        auto* curve = w_->findChild<CurveView*>("curve.chair.eq");
+        QTRY_VERIFY(curve && curve->width() > 200);
+        auto* span = w_->findChild<QComboBox*>("chair.eq.span");
+        const auto before = curve->grab().toImage();
+        QTest::keyClick(curve, Qt::Key_C);
+        QCOMPARE(span->currentText(), QString("its chain"));
+        const auto chain = curve->grab().toImage();
+        QTest::keyClick(curve, Qt::Key_C);
+        QVERIFY(curve->span() == project::Span::path && curve->grab().toImage() != chain && chain != before);
+        QTest::keyClick(curve, Qt::Key_S);
+        QVERIFY(said_.contains("F5"));
+        weave()->setFocus();
+        runBench();
+        QTest::keyClick(curve, Qt::Key_2);
+        QTest::keyClick(curve, Qt::Key_S);
+        QCOMPARE(session().bench().tools().size(), std::size_t(1));
+        QTRY_VERIFY(chip("Only 240 Hz"));
+        QTest::keyClick(curve, Qt::Key_5); // another band instead
+        QTest::keyClick(curve, Qt::Key_S);
+        QCOMPARE(session().bench().tools().size(), std::size_t(1));
+        QCOMPARE(session().bench().tools()[0].hz, 3100.0);
+        QTest::keyClick(curve, Qt::Key_S);
+        QVERIFY(session().bench().tools().empty());
     }
     void traceFindsWhereSoundIsLost() {
         QVERIFY(session().set("hall", "out.6.mute", 1));

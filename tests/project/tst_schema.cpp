@@ -43,7 +43,8 @@ class TestSchema : public QObject {
             std::ifstream file(e.path);
             QVERIFY2(fits(json::parse(file), "swatch"), e.path.c_str());
         }
-        QVERIFY(!fits(json::parse(R"({"format": "nimble-loom-swatch", "version": 2, "name": "a", "program": {}})"), "swatch"));
+        QVERIFY(!fits(json::parse(R"({"format": "nimble-loom-swatch", "version": 2, "name": "a", "program": {}})"),
+                      "swatch"));
     }
     void bothRefuse() {
         const json good = toJson(*loadProject(LOOM_SOURCE_DIR "/demo/marram-point"));

@@ -2,6 +2,7 @@
 #ifndef Q_MOC_RUN
 #include "demo_hall.h"
 #include "engine/runner.h"
+#include "project/heard_response.h"
 #include "project/render.h"
 #include "project/tools.h"
 #include "project/trace.h"
@@ -66,7 +67,7 @@ class TestTools : public QObject {
         double before = 0, during = 0;
         QVERIFY(run(runner, 200, &before) > -25);
         QVERIFY(runner.load(*withTools(tone(), {mute})));
-        const auto s = switchOf(mute);
+        const auto s = switchesOf(mute)[0];
         QVERIFY(runner.set(s.block, s.param, s.acts));
         QVERIFY(run(runner, 6000, &during) < -80);
         QVERIFY(runner.set(s.block, s.param, s.rests));
@@ -84,8 +85,8 @@ class TestTools : public QObject {
         engine::Runner runner(48000, {});
         const auto act = [&](const Tool& t) {
             auto with = withTools(p, {t});
-            const auto s = switchOf(t);
-            with->find(s.block)->values[s.param] = s.acts;
+            for (const auto& s : switchesOf(t))
+                with->find(s.block)->values[s.param] = s.acts;
             return runner.load(*with) ? run(runner, 500) : -999.0;
         };
         QVERIFY(act(*pink) > -20);
@@ -94,6 +95,39 @@ class TestTools : public QObject {
         Tool bridge{Tool::Kind::bridge, {"out", 0}, {"tone", 0}};
         bridge.levelDb = 0;
         QVERIFY(act(bridge) > -21);
+    }
+    void oneBandAlone() {
+        Tool solo{Tool::Kind::solo, {"chair.eq", 0}};
+        solo.hz = 1000, solo.octaves = 1;
+        const auto& p = *hall().program;
+        auto with = withTools(p, {solo});
+        QVERIFY(with && std::abs(gainDb(*with, "chair", "loop", 100) - gainDb(p, "chair", "loop", 100)) < 1e-6);
+        for (const auto& s : switchesOf(solo))
+            with->find(s.block)->values[s.param] = s.acts;
+        const auto change = [&](double hz) {
+            return gainDb(*with, "chair", "column-l", hz) - gainDb(p, "chair", "column-l", hz);
+        };
+        QVERIFY(std::abs(change(1000)) < 2);
+        QVERIFY(change(250) < -30 && change(4000) < -30);
+    }
+    void whatAnEqualiserIsHeardThrough() {
+        const auto& p = *hall().program;
+        const auto layout = engine::layOut(p);
+        const std::vector<double> hz{100, 1000, 4000};
+        const auto db = [](const dsp::Complex& v) { return 20 * std::log10(std::abs(v)); };
+        const auto chain = heardResponse(layout, p, "chair.eq", Span::chain, hz, 48000);
+        QVERIFY(bool(chain)); // from the source to behind its last bead
+        QVERIFY(std::abs(db(chain->h[0]) - gainDb(p, "chair", "chair.eq", 100)) < 1e-6);
+        const auto path = heardResponse(layout, p, "chair.eq", Span::path, hz, 48000);
+        QVERIFY(bool(path));
+        QCOMPARE(path->text, std::string("Chair to Ceiling zone 1"));
+        QVERIFY(std::abs(db(path->h[1])) < 1e-9);
+        for (std::size_t i = 0; i < hz.size(); ++i)
+            QVERIFY(std::abs(db(path->h[i]) + path->levelDb - gainDb(p, "chair", "ceiling-1", hz[i])) < 1e-6);
+        const auto back = heardResponse(layout, p, "loop.delay", Span::path, hz, 48000);
+        QVERIFY(back && back->text.ends_with("to Hearing loop"));
+        QVERIFY(heardResponse(layout, p, "hall", Span::block, hz, 48000));
+        QVERIFY(!heardResponse(layout, p, "hall", Span::chain, hz, 48000));
     }
     void whatCannotBeIsRefused() {
         const auto& p = *hall().program;

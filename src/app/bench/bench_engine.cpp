@@ -114,8 +114,9 @@ Result<Done> BenchEngine::load() {
     if (!all)
         return all.trouble();
     for (const auto& t : tools_) // what acts already goes on acting
-        if (const auto s = project::switchOf(t.tool); !t.leaving && runner_->program().find(s.block))
-            all->find(s.block)->values[s.param] = s.acts;
+        for (const auto& s : project::switchesOf(t.tool))
+            if (!t.leaving && runner_->program().find(s.block))
+                all->find(s.block)->values[s.param] = s.acts;
     return runner_->load(*all);
 }
 
@@ -128,16 +129,16 @@ QString BenchEngine::putTool(project::Tool tool) {
         tools_.pop_back();
         return QString::fromStdString(done.trouble().text());
     }
-    const auto s = project::switchOf(tool);
-    (void)bool(runner_->set(s.block, s.param, s.acts));
+    for (const auto& s : project::switchesOf(tool))
+        (void)bool(runner_->set(s.block, s.param, s.acts));
     return {};
 }
 
 void BenchEngine::takeTool(int number) {
     for (auto& t : tools_)
         if (t.tool.number == number && !t.leaving && runner_) {
-            const auto s = project::switchOf(t.tool);
-            (void)bool(runner_->set(s.block, s.param, s.rests));
+            for (const auto& s : project::switchesOf(t.tool))
+                (void)bool(runner_->set(s.block, s.param, s.rests));
             t.leaving = leaveTicks;
         }
 }
@@ -203,9 +204,9 @@ float BenchEngine::readout(const std::string& block, int which) const {
     return kernel ? kernel->readout(which) : 0;
 }
 
-const std::deque<float>& BenchEngine::history(const std::string& block) const {
+const std::deque<float>& BenchEngine::history(const std::string& block, int which) const {
     static const std::deque<float> none;
-    const auto it = histories_.find(block);
+    const auto it = histories_.find({block, which});
     return it == histories_.end() ? none : it->second;
 }
 
@@ -215,10 +216,13 @@ void BenchEngine::remember() {
         const auto* kind = engine::findKind(b.kind);
         if (!kind || kind->readouts.empty())
             continue;
-        auto& past = histories_[b.id];
-        past.push_back(readout(b.id, 0));
-        if (past.size() > historyLength)
-            past.pop_front();
+        const int lanes = kind->picture == engine::Picture::lanes ? engine::BlockView(b).inputs() : 0;
+        for (int r = 0; r <= lanes; ++r) { // the first readout, and the gain of each lane
+            auto& past = histories_[{b.id, r}];
+            past.push_back(readout(b.id, r));
+            if (past.size() > historyLength)
+                past.pop_front();
+        }
     }
 }
 

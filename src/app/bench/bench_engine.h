@@ -10,7 +10,6 @@
 #include <future>
 #include <memory>
 #include <set>
-#include <unordered_map>
 
 class QAudioSink;
 class QIODevice;
@@ -43,9 +42,10 @@ class BenchEngine {
     engine::MeterReading meter(const engine::PortRef& port) const;
     // What a block has to show besides levels (BlockKind::readouts); 0 while the bench does not run.
     float readout(const std::string& block, int which) const;
-    // The first readout of a block over the last historySeconds, oldest first; empty for a block that has none.
+    // The first readout of a block (and of an automatic mixer the gain of each lane) over the last historySeconds,
+    // oldest first; empty for a block that has none.
     static constexpr int historyLength = 500, historySeconds = 20;
-    const std::deque<float>& history(const std::string& block) const;
+    const std::deque<float>& history(const std::string& block, int which = 0) const; // which: of a lane from 1
     // Third-octave levels of a thread; empty until enough was heard.
     std::vector<double> spectrum(const engine::PortRef& port);
     int missed() const { return audio_ ? audio_->missed() : 0; } // frames that came too late
@@ -96,7 +96,7 @@ class BenchEngine {
     project::Tapes tapes_;
     std::vector<News> news_;
     void remember();
-    std::unordered_map<std::string, std::deque<float>> histories_;
+    std::map<std::pair<std::string, int>, std::deque<float>> histories_;
     std::set<std::string> assets_; // what the runner's resources know
 };
 

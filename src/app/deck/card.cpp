@@ -258,6 +258,19 @@ void Card::buildBands(QVBoxLayout* box) {
     bandRow_->layout()->setContentsMargins(0, 0, 0, 0);
     box->addWidget(bandRow_);
     connect(curve_, &CurveView::bandChosen, this, &Card::showBand);
+    auto* span = new QComboBox(curve_); // in the picture's corner, where it takes no room
+    span->setObjectName(block_ + ".span");
+    span->setAccessibleName("Response of this block, its chain or the whole path");
+    span->setToolTip("What the blue curve shows  (C in the picture)");
+    span->addItems({"this block", "its chain", "whole path"});
+    span->setFocusPolicy(Qt::NoFocus);
+    connect(span, &QComboBox::currentIndexChanged, this,
+            [this](int i) { curve_->setSpan(static_cast<project::Span>(i)); });
+    connect(curve_, &CurveView::spanWanted, this,
+            [span] { span->setCurrentIndex((span->currentIndex() + 1) % span->count()); });
+    auto* corner = new QHBoxLayout(curve_);
+    corner->setContentsMargins(0, Theme::get().ipx(4), Theme::get().ipx(6), 0);
+    corner->addWidget(span, 0, Qt::AlignTop | Qt::AlignRight);
     showBand(curve_->band());
 }
 
@@ -278,6 +291,11 @@ void Card::showBand(int band) {
     number->setStyleSheet("font-weight: bold");
     row->addWidget(number);
     row->addWidget(new Toggle(session_, block_, n + ".on"));
+    auto* solo = new QPushButton("solo");
+    solo->setObjectName(block_ + ".solo");
+    solo->setToolTip("Hear this band alone while the bench runs, or no longer  (S in the picture)");
+    connect(solo, &QPushButton::clicked, curve_, &CurveView::soloBand);
+    row->addWidget(solo);
     const std::pair<const char*, int> fields[] = {{".kind", 84}, {".hz", 76}, {".gain", 72}, {".q", 132}};
     for (const auto& [field, width] : fields) {
         auto* f = new ValueField(session_, block_, n + field);

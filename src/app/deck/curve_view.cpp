@@ -1,4 +1,6 @@
 #include "app/deck/curve_view.h"
+#include "app/bench/bench_engine.h"
+#include "app/text.h"
 #include "app/theme/theme.h"
 #include "app/weave/bead.h"
 #include "engine/path_response.h"
@@ -23,6 +25,64 @@ CurveView::CurveView(Session& session, const QString& block, QWidget* parent)
     for (int b = bands(); b >= 1; --b)
         if (read(b, "on") >= 0.5)
             band_ = b;
+    connect(&session, &Session::changed, this, [this] {
+        stale_ = true;
+        if (span_ != project::Span::block)
+            update();
+    });
+}
+
+void CurveView::setSpan(project::Span span) {
+    span_ = span, stale_ = true;
+    update();
+}
+
+void CurveView::drawHeard(QPainter& p, const QRectF& r) {
+    if (stale_ || drawnIn_ != r) {
+        stale_ = false;
+        heard_ = {}, heardText_.clear();
+        engine::Resources resources;
+        resources.clip = [this](const std::string& name, double at) {
+            return project::clipOf(session_.project().assets, name, at);
+        };
+        const double rate = session_.device()->rate;
+        const auto hz = curveFrequencies(std::min(r.width(), 240.0), rate);
+        const auto heard = project::heardResponse(session_.layout(), *session_.program(), block_.toStdString(), span_,
+                                                  hz, rate, resources);
+        if (heard) {
+            heard_ = responseCurve(heard->h, r, range);
+            const auto spec = engine::levelParam("", "", -200, 200, 0);
+            heardText_ =
+                span_ == project::Span::chain
+                    ? "its chain"
+                    : QString("%1 (0 dB here: %2)").arg(q(heard->text), q(engine::formatValue(spec, heard->levelDb)));
+        } else {
+            heardText_ = q(heard.trouble().message);
+        }
+    }
+    p.setBrush(Qt::NoBrush);
+    p.setPen(QPen(tokens().threads[4], px(1.8)));
+    p.drawPath(heard_);
+    p.setFont(Theme::get().number(9, true));
+    p.drawText(r.adjusted(px(6), px(2), -px(6), 0), Qt::AlignLeft | Qt::AlignTop, heardText_);
+}
+
+void CurveView::soloBand() {
+    auto& bench = session_.bench();
+    bool was = false;
+    for (const auto& t : bench.tools())
+        if (t.kind == project::Tool::Kind::solo && t.at.block == block_.toStdString()) {
+            bench.takeTool(t.number);
+            was = was || std::abs(t.hz - (band_ ? read(band_, "hz") : 0)) < 1e-6;
+        }
+    if (!was && band_) {
+        project::Tool solo{project::Tool::Kind::solo, {block_.toStdString(), 0}};
+        solo.hz = read(band_, "hz");
+        solo.octaves = std::clamp(2 / std::log(2.0) * std::asinh(1 / (2 * read(band_, "q"))), 0.5, 4.0);
+        if (const auto trouble = bench.putTool(solo); !trouble.isEmpty())
+            session_.report(trouble);
+    }
+    emit session_.comparisonChanged(); // the strip of what is at work
 }
 
 const engine::Block* CurveView::block() const {
@@ -158,6 +218,8 @@ void CurveView::paintEvent(QPaintEvent*) {
         p.setPen(QPen(tokens().threads[i % std::size(tokens().threads)], px(1.4)));
         p.drawPath(curves_[i]);
     }
+    if (span_ != project::Span::block)
+        drawHeard(p, r);
     p.setClipping(false);
     p.setFont(Theme::get().number(9));
     p.setPen(tokens().ink2);
@@ -249,9 +311,13 @@ void CurveView::keyPressEvent(QKeyEvent* e) {
     const QString band = QString::number(band_);
     if (e->key() >= Qt::Key_1 && e->key() <= Qt::Key_9 && e->key() - Qt::Key_0 <= bands())
         return chooseBand(e->key() - Qt::Key_0);
+    if (e->key() == Qt::Key_C && bands())
+        return emit spanWanted();
     if (!band_)
         return QWidget::keyPressEvent(e);
     switch (e->key()) {
+    case Qt::Key_S:
+        return soloBand();
     case Qt::Key_Up:
         session_.set(block_, band + ".gain", qMin(24.0, read(band_, "gain") + 0.5 * fine), true);
         break;

@@ -2,6 +2,9 @@
 #pragma once
 #include "app/session.h"
 #include "app/shell/accessible.h"
+#ifndef Q_MOC_RUN
+#include "project/heard_response.h"
+#endif
 #include <QPainterPath>
 #include <QWidget>
 
@@ -14,12 +17,17 @@ class CurveView : public QWidget, public Painted {
     int band() const { return band_; } // the chosen one, from 1; 0: none
     void chooseBand(int band);
     QPointF handle(int band) const;
+    // What is drawn behind the block's own curve: what it is heard through.
+    project::Span span() const { return span_; }
+    void setSpan(project::Span span);
+    void soloBand(); // hears the chosen band alone while the bench runs, or no longer
     void setSpectrum(std::vector<double> bands);
     std::vector<PaintedPart> paintedParts() const override;
     void choosePart(int index) override;
 
   signals:
     void bandChosen(int band);
+    void spanWanted(); // the next one
 
   protected:
     void paintEvent(QPaintEvent*) override;
@@ -43,6 +51,11 @@ class CurveView : public QWidget, public Painted {
     int band_ = 0, dragging_ = 0;
     bool moved_ = false;
     void drawCurves(const QRectF& r);
+    void drawHeard(QPainter& p, const QRectF& r);
+    project::Span span_ = project::Span::block;
+    bool stale_ = true; // the path may be another
+    QPainterPath heard_;
+    QString heardText_;
     std::vector<double> spectrum_;
     // What is drawn, and what of: it is worked out anew only when that changes.
     engine::Block drawn_;

@@ -1,4 +1,5 @@
 #include "app/deck/lane_gains_view.h"
+#include "app/bench/bench_engine.h"
 #include "app/text.h"
 #include "app/theme/theme.h"
 #include "project/findings.h"
@@ -7,7 +8,35 @@
 namespace loom::app {
 
 LaneGainsView::LaneGainsView(Session& session, const QString& block)
-    : BlockPicture(session, block, "lanes", "Gain of each lane", {260, 110}) {}
+    : BlockPicture(session, block, "lanes", "Gain of each lane, and who was open when", {260, 110}) {}
+
+// Who was open when, below each other, the newest at the right: one row a lane.
+void LaneGainsView::paintPast(QPainter& p, const QRectF& r, int lanes) {
+    p.setPen(QPen(tokens().hair, 1));
+    p.setBrush(tokens().sheet);
+    p.drawRect(r);
+    const double high = r.height() / lanes, step = r.width() / BenchEngine::historyLength;
+    p.setPen(Qt::NoPen);
+    for (int l = 0; l < lanes; ++l) {
+        const auto& past = session_.bench().history(block_.toStdString(), 1 + l);
+        const double x0 = r.right() - step * static_cast<double>(past.size());
+        std::size_t from = 0;
+        for (std::size_t i = 0; i <= past.size(); ++i) { // stretches of the same state
+            const auto state = [&](std::size_t at) { return past[at] > -6; };
+            if (i < past.size() && state(i) == state(from))
+                continue;
+            if (i > from && state(from))
+                p.fillRect(QRectF(x0 + step * static_cast<double>(from), r.top() + high * l + 0.5,
+                                  step * static_cast<double>(i - from), std::max(1.0, high - 1)),
+                           tokens().ok);
+            from = i;
+        }
+    }
+    p.setPen(tokens().ink2);
+    p.setFont(Theme::get().number(8));
+    p.drawText(QRectF(r.left(), r.bottom() + 1, r.width(), px(12)), Qt::AlignVCenter | Qt::AlignLeft,
+               QString("open in the last %1 s, lane by lane").arg(BenchEngine::historySeconds));
+}
 
 void LaneGainsView::paintEvent(QPaintEvent*) {
     const auto* program = session_.program();
@@ -17,7 +46,9 @@ void LaneGainsView::paintEvent(QPaintEvent*) {
     QPainter p(this);
     p.setRenderHint(QPainter::Antialiasing);
     const int lanes = engine::BlockView(*b).inputs();
-    const double wide = std::min(px(44), width() / static_cast<double>(lanes)), bottom = height() - px(26);
+    const double wide = std::min(px(44), width() / static_cast<double>(lanes));
+    const double pastHigh = qBound(px(34), px(5) * lanes, height() * 0.45), bottom = height() - px(42) - pastHigh;
+    paintPast(p, {px(4), height() - pastHigh - px(13), width() - px(8), pastHigh}, lanes);
     const bool running = session_.bench().running();
     for (int l = 0; l < lanes; ++l) {
         const double db = running ? session_.bench().readout(b->id, 1 + l) : -80;

@@ -11,6 +11,9 @@ class LaneGainsView : public BlockPicture {
 
   protected:
     void paintEvent(QPaintEvent*) override;
+
+  private:
+    void paintPast(QPainter& p, const QRectF& r, int lanes);
 };
 
 } // namespace loom::app
