@@ -294,6 +294,7 @@ class TestWeave : public QObject {
         QTRY_VERIFY(chip("Lost at"));
         QVERIFY(session().set("hall", "out.6.mute", 0)); // followed as it is mended
         QVERIFY(weave()->traced()->lostAt < 0);
+        QTRY_VERIFY(chip("arrives") && !chip("Lost at"));
         key(Qt::Key_Escape);
         QVERIFY(!weave()->traced());
         QTRY_VERIFY(!chip("Clear all"));

@@ -120,6 +120,7 @@ void WeaveView::retrace() {
         return;
     if (!session_.program() || !session_.program()->find(tracedEnd_))
         return trace_.reset();
+    const std::string said = trace_->text();
     const auto& bench = session_.bench();
     project::LevelAt level;
     if (bench.running())
@@ -133,6 +134,8 @@ void WeaveView::retrace() {
             return std::optional(held.first);
         };
     trace_ = project::trace(*session_.program(), tracedEnd_, level, bench.tools());
+    if (trace_->text() != said)
+        emit toolsChanged(); // the strip tells it
 }
 
 void WeaveView::clearTools() {
