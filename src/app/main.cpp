@@ -92,8 +92,9 @@ int shoot(MainWindow& window, const QString& stage, const QString& file, QSize s
     window.resize(size);
     window.show();
     emit Theme::get().changed(); // sizes follow the window
-    const bool ofWeave =
-        stage == "analysers" || stage == "matrix" || stage == "phrases" || stage == "linked" || stage == "tools";
+    const QString kind = stage.startsWith("deck-") ? stage.mid(5) : QString();
+    const bool ofWeave = !kind.isEmpty() || stage == "analysers" || stage == "matrix" || stage == "phrases" ||
+                         stage == "linked" || stage == "tools";
     window.showStage(ofWeave ? "weave" : stage);
     window.session().choose("chair", "chair.eq");
     if (stage == "phrases")
@@ -113,6 +114,17 @@ int shoot(MainWindow& window, const QString& stage, const QString& file, QSize s
     if (stage == "analysers") {
         window.weave()->speak("octave fft");
         window.session().choose("chair", "chair.octave");
+    }
+    if (!kind.isEmpty()) {
+        const auto before = window.session().program()->blocks;
+        window.weave()->speak(kind);
+        for (const auto& b : window.session().program()->blocks) // the one that came
+            if (std::none_of(before.begin(), before.end(), [&](const auto& a) { return a.id == b.id; })) {
+                const auto* lane = window.session().layout().laneOf(b.id);
+                const QString id = QString::fromStdString(b.id);
+                lane ? window.session().choose(QString::fromStdString(lane->end), lane->isEnd(b.id) ? QString() : id)
+                     : window.session().choose(id);
+            }
     }
     QTemporaryDir store;
     std::unique_ptr<EmbeddedRig> rig;
@@ -180,7 +192,7 @@ int main(int argc, char** argv) {
                       {"leave-after-first-picture", "Ends once the window is drawn (to time the start)"},
                       {"shot",
                        "Draws one view of the demo: weave, bench, site, analysers, matrix, phrases, linked, "
-                       "tools",
+                       "tools, or deck-KIND for the deck of a kind of block",
                        "stage"},
                       {"out", "The picture's file", "file"},
                       {"size", "The picture's size", "WxH", "1280x800"},

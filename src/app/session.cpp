@@ -1,5 +1,6 @@
 #include "app/session.h"
 #include "app/bench/bench_engine.h"
+#include "app/site/device_tools.h"
 #include "dsp/tap_file.h"
 #include "project/catalogue.h"
 #include "project/compare.h"
@@ -79,7 +80,7 @@ void Session::take(project::Project project, const QString& path) {
             device_ = d.id;
     laidOut_ = false;
     comparison_.reset();
-    emit comparisonChanged();
+    emit atWorkChanged();
     emit fileChanged();
     emit changed({});
     emit chosen();
@@ -213,7 +214,7 @@ void Session::beginComparison(const QString& lane) {
     if (!program())
         return;
     comparison_ = Comparison{lane.toStdString(), *program()};
-    emit comparisonChanged();
+    emit atWorkChanged();
 }
 
 void Session::flipComparison() {
@@ -227,12 +228,12 @@ void Session::flipComparison() {
     if (!edit(project::setProgram(device_, other, std::string("Compare: hear ") + next)))
         return;
     c.other = std::move(now), c.heard = next;
-    emit comparisonChanged();
+    emit atWorkChanged();
 }
 
 void Session::endComparison() {
     comparison_.reset();
-    emit comparisonChanged();
+    emit atWorkChanged();
 }
 
 void Session::after(const Change& change) {
@@ -258,6 +259,57 @@ void Session::undo() {
 void Session::redo() {
     if (history_.canRedo())
         after(history_.redo());
+}
+
+// ---- tools ----
+
+void Session::setDeviceTools(DeviceTools* tools) {
+    deviceTools_ = tools;
+    connect(tools, &DeviceTools::changed, this, &Session::atWorkChanged);
+    connect(tools, &DeviceTools::said, this, [this](const QString& trouble) { report(trouble); });
+    connect(tools, &QObject::destroyed, this, [this] { deviceTools_ = nullptr; });
+}
+
+bool Session::toolsReach() const {
+    return bench_->running() || (deviceTools_ && deviceTools_->live());
+}
+
+void Session::putTool(const project::Tool& tool) {
+    if (!toolsReach())
+        return report("Neither the bench runs nor is a device live. F5 starts the bench.");
+    const QString what = QString::fromStdString(project::describe(*program(), tool));
+    if (!bench_->running()) {
+        deviceTools_->put(tool);
+        return report(what + ", on the device, until you leave live. F9 takes all tools away.", false);
+    }
+    if (const QString trouble = bench_->putTool(tool); !trouble.isEmpty())
+        return report(trouble);
+    report(what + ". F9 takes all tools away.", false);
+    emit atWorkChanged();
+}
+
+void Session::takeTool(int number) {
+    if (number < 0 && deviceTools_)
+        return deviceTools_->take(-number);
+    bench_->takeTool(number);
+    emit atWorkChanged();
+}
+
+void Session::clearTools() {
+    bench_->clearTools();
+    if (deviceTools_)
+        deviceTools_->clear();
+    emit atWorkChanged();
+}
+
+std::vector<project::Tool> Session::tools() const {
+    auto all = bench_->tools();
+    if (deviceTools_)
+        for (auto tool : deviceTools_->list()) {
+            tool.number = -tool.number;
+            all.push_back(tool);
+        }
+    return all;
 }
 
 void Session::choose(const QString& lane, const QString& block) {

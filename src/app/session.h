@@ -11,6 +11,7 @@
 namespace loom::app {
 
 class BenchEngine;
+class DeviceTools;
 
 class Session : public QObject {
     Q_OBJECT
@@ -63,6 +64,14 @@ class Session : public QObject {
     void endComparison(); // what is heard stays
     const std::optional<Comparison>& comparison() const { return comparison_; }
 
+    // -- tools at work: on the bench while it runs, else on the device that is live (its numbers are negative) --
+    void putTool(const project::Tool& tool); // reports
+    void takeTool(int number);
+    void clearTools(); // and stops listening and measuring
+    std::vector<project::Tool> tools() const;
+    bool toolsReach() const; // whether there is anything to put one on
+    void setDeviceTools(DeviceTools* tools);
+
     // -- the choice --
     QString lane() const { return lane_; }       // a source, destination or hub block
     QString block() const { return block_; }     // a bead on it, or empty
@@ -81,7 +90,7 @@ class Session : public QObject {
     void chosen();
     void said(const QString& text, bool bad);
     void fileChanged();
-    void comparisonChanged();
+    void atWorkChanged(); // tools, the ear, measurements, a trace, a comparison
 
   private:
     void after(const project::Change& change);
@@ -95,6 +104,7 @@ class Session : public QObject {
     std::optional<Comparison> comparison_;
     std::string device_;
     std::unique_ptr<BenchEngine> bench_;
+    DeviceTools* deviceTools_ = nullptr;
     QTimer autosave_;
 };
 

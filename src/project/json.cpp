@@ -1,7 +1,8 @@
 #include "project/json.h"
+#include "project/json_reader.h"
 #include "project/migrate.h"
+#include <algorithm>
 #include <cmath>
-#include <set>
 
 namespace loom::project {
 namespace {
@@ -9,113 +10,6 @@ namespace {
 using engine::Block;
 using engine::Program;
 using nlohmann::json;
-
-constexpr std::size_t maxItems = 50000, maxTextLength = 4096;
-
-// Reads fields of one object, remembers which, and keeps the rest as extra.
-class Reader {
-  public:
-    Reader(const json& j, std::string place) : json_(j), place_(std::move(place)) {
-        if (!j.is_object())
-            fail("", "must be an object");
-    }
-
-    std::string text(const char* key, bool needed = false) {
-        const json* j = find(key, needed);
-        if (!j)
-            return {};
-        if (!j->is_string() || j->get_ref<const std::string&>().size() > maxTextLength)
-            return fail(key, "must be a text of at most 4096 letters"), std::string();
-        return j->get<std::string>();
-    }
-    std::string id(const char* key = "id") {
-        const std::string t = text(key, true);
-        if (!failed() && (t.empty() || t.size() > 200 || t.find('/') != std::string::npos))
-            fail(key, "must have 1 to 200 letters and no \"/\"");
-        return t;
-    }
-    double number(const char* key, double def, double min, double max) {
-        const json* j = find(key, false);
-        if (!j)
-            return def;
-        if (!j->is_number() || !(j->get<double>() >= min && j->get<double>() <= max))
-            return fail(key, "must be a number from " + std::to_string(min) + " to " + std::to_string(max)), def;
-        return j->get<double>();
-    }
-    bool flag(const char* key, bool def) {
-        const json* j = find(key, false);
-        if (j && !j->is_boolean())
-            fail(key, "must be true or false");
-        return j && j->is_boolean() ? j->get<bool>() : def;
-    }
-    template <class F> void each(const char* key, F f) {
-        const json* j = find(key, false);
-        if (!j)
-            return;
-        if (!j->is_array() || j->size() > maxItems)
-            return fail(key, "must be a list of at most 50000 items");
-        for (std::size_t i = 0; i < j->size() && !failed(); ++i)
-            f((*j)[i], place_ + "/" + key + "/" + std::to_string(i));
-    }
-    template <class F> void fields(const char* key, F f) {
-        const json* j = find(key, false);
-        if (!j)
-            return;
-        if (!j->is_object() || j->size() > maxItems)
-            return fail(key, "must be an object");
-        for (auto it = j->begin(); it != j->end() && !failed(); ++it)
-            f(it.key(), it.value());
-    }
-    const json* find(const char* key, bool needed) {
-        used_.insert(key);
-        const auto it = json_.is_object() ? json_.find(key) : json_.end();
-        if (json_.is_object() && it != json_.end())
-            return &*it;
-        if (needed)
-            fail("", std::string("needs the field \"") + key + "\"");
-        return nullptr;
-    }
-    Extra rest() const {
-        Extra e;
-        if (json_.is_object())
-            for (auto it = json_.begin(); it != json_.end(); ++it)
-                if (!used_.count(it.key()))
-                    e[it.key()] = it.value().dump(-1, ' ', false, json::error_handler_t::replace);
-        return e;
-    }
-    void fail(const std::string& key, const std::string& message) {
-        if (!trouble_)
-            trouble_ = Trouble{message, key.empty() ? place_ : place_ + "/" + key, ""};
-    }
-    void take(const Trouble& t) {
-        if (!trouble_)
-            trouble_ = t;
-    }
-    bool failed() const { return trouble_.has_value(); }
-    const Trouble& trouble() const { return *trouble_; }
-    const std::string& place() const { return place_; }
-
-  private:
-    const json& json_;
-    std::string place_;
-    std::set<std::string> used_;
-    std::optional<Trouble> trouble_;
-};
-
-void addExtra(json& j, const Extra& extra) {
-    for (const auto& [key, text] : extra)
-        j[key] = json::parse(text, nullptr, false);
-}
-
-template <class Map> void addMap(json& j, const char* key, const Map& map) {
-    if (!map.empty())
-        j[key] = map;
-}
-
-void addText(json& j, const char* key, const std::string& text) {
-    if (!text.empty())
-        j[key] = text;
-}
 
 json blockJson(const Block& b) {
     json j = {{"id", b.id}, {"kind", b.kind}};
@@ -287,6 +181,46 @@ json toJson(const Project& p) {
         j["left"].push_back({{"code", l.code}, {"device", l.device}, {"block", l.block}, {"because", l.because}});
     addExtra(j, p.extra);
     return j;
+}
+
+json toJson(const Tool& t) {
+    const char* kinds[] = {"mute", "inject", "bridge", "solo"};
+    json j = {{"kind", kinds[static_cast<int>(t.kind)]}, {"at", endJson(t.at)}};
+    if (t.kind == Tool::Kind::bridge)
+        j["from"] = endJson(t.from);
+    if (t.kind == Tool::Kind::inject)
+        j["signal"] = t.signal;
+    if (t.kind == Tool::Kind::inject || t.kind == Tool::Kind::solo)
+        j["hz"] = t.hz;
+    if (t.kind == Tool::Kind::solo)
+        j["octaves"] = t.octaves;
+    if (t.kind == Tool::Kind::inject || t.kind == Tool::Kind::bridge)
+        j["level"] = t.levelDb;
+    return j;
+}
+
+Result<Tool> toolFromJson(const json& j, const std::string& place) {
+    Reader r(j, place);
+    Tool t;
+    const std::string kind = r.text("kind", true);
+    const char* kinds[] = {"mute", "inject", "bridge", "solo"};
+    const auto which = std::find(std::begin(kinds), std::end(kinds), kind) - std::begin(kinds);
+    if (which == 4)
+        r.fail("kind", "must be mute, inject, bridge or solo");
+    t.kind = static_cast<Tool::Kind>(which % 4);
+    const json* at = r.find("at", true);
+    if (at && !readEnd(*at, t.at))
+        r.fail("at", "must be a port such as [\"chair\", 0]");
+    if (const json* from = r.find("from", t.kind == Tool::Kind::bridge); from && !readEnd(*from, t.from))
+        r.fail("from", "must be a port such as [\"chair\", 0]");
+    if (const std::string signal = r.text("signal"); !signal.empty()) {
+        t.signal = signal;
+        if (auto known = signal.rfind("file ", 0) == 0 ? Result<Tool>(t) : readSignal(signal); !known)
+            r.fail("signal", "is none there is");
+    }
+    t.hz = r.number("hz", t.hz, 10, 40000), t.octaves = r.number("octaves", t.octaves, 0.01, 10);
+    t.levelDb = r.number("level", t.kind == Tool::Kind::bridge ? 0 : t.levelDb, -80, 12);
+    return r.failed() ? Result<Tool>(r.trouble()) : Result<Tool>(t);
 }
 
 Result<Program> programFromJson(const json& j, const std::string& place) {

@@ -55,7 +55,7 @@ Result<Done> Device::run(const Program& program) {
             return done;
         runner_ = std::move(runner);
         thread_ = std::make_unique<engine::RealtimeThread>(*runner_);
-    } else if (auto done = runner_->load(program); !done) {
+    } else if (auto done = tools_.load(*runner_, program); !done) {
         return done;
     }
     running_ = program;
@@ -111,6 +111,7 @@ void Device::powerOff() {
     thread_.reset();
     runner_.reset();
     running_.reset();
+    tools_.forget();
     author_.clear();
     powered_ = false;
 }
@@ -147,6 +148,22 @@ Result<double> Device::set(const std::string& path, double value) {
     return value;
 }
 
+Result<int> Device::putTool(const project::Tool& tool) {
+    if (!runner_)
+        return Trouble{"no program runs", setup_.name, "Try one first."};
+    return tools_.put(*runner_, *running_, tool);
+}
+
+void Device::takeTool(int number) {
+    if (runner_)
+        tools_.take(*runner_, number);
+}
+
+void Device::takeTools() {
+    if (runner_)
+        tools_.takeAll(*runner_);
+}
+
 json Device::describe() const {
     const auto* model = project::findModel(setup_.model);
     return {{"model", setup_.model},   {"modelName", model ? model->name : setup_.model},
@@ -160,6 +177,7 @@ json Device::state() const {
         j["running"] = {{"revision", running_->revision}, {"fingerprint", fingerprint(*running_)}, {"author", author_}};
     if (const auto k = kept())
         j["kept"] = {{"revision", k->revision}, {"fingerprint", fingerprint(*k)}};
+    j["tools"] = tools_.list().size();
     j["missed"] = thread_ ? thread_->missed() : 0;
     return j;
 }
@@ -175,8 +193,10 @@ json Device::meters() const {
 }
 
 void Device::tend() {
-    if (runner_)
-        runner_->tend();
+    if (!runner_)
+        return;
+    runner_->tend();
+    tools_.tend(*runner_, *running_);
 }
 
 } // namespace loom::rig

@@ -2,6 +2,7 @@
 #pragma once
 #include "engine/realtime.h"
 #include "project/model.h"
+#include "project/tools_at_work.h"
 #include <nlohmann/json.hpp>
 #include <optional>
 
@@ -31,6 +32,11 @@ class Device {
     Result<double> set(const std::string& path, double value); // gives the value that holds now
     const std::optional<engine::Program>& running() const { return running_; }
     std::optional<engine::Program> kept() const;
+    // Tools act on what runs and are never kept.
+    Result<int> putTool(const project::Tool& tool);
+    void takeTool(int number);
+    void takeTools();
+    std::vector<project::Tool> tools() const { return tools_.list(); }
     nlohmann::json describe() const;
     nlohmann::json state() const;  // revisions running and kept, and whether what runs was changed since
     nlohmann::json meters() const; // peak per block port in dBFS, blocks that sound only
@@ -47,7 +53,8 @@ class Device {
     bool powered_ = false;
     int lampBlinks_ = 0;
     std::string author_;
-    std::optional<engine::Program> running_;
+    std::optional<engine::Program> running_; // without the tools
+    project::ToolsAtWork tools_;
     std::unique_ptr<engine::Runner> runner_;
     std::unique_ptr<engine::RealtimeThread> thread_;
 };

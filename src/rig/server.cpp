@@ -63,12 +63,19 @@ void Server::take(QWebSocket* socket) {
     socket->setMaxAllowedIncomingMessageSize(maxMessage);
     sockets_ << socket;
     connect(socket, &QWebSocket::textMessageReceived, this, [this, socket](const QString& text) {
+        asking_ = socket;
         const std::string reply = answer(text.toStdString());
+        asking_ = nullptr;
         if (!reply.empty())
             socket->sendTextMessage(QString::fromStdString(reply));
     });
     connect(socket, &QWebSocket::disconnected, this, [this, socket] {
         sockets_.removeAll(socket);
+        for (const auto& [number, owner] : std::exchange(toolOwners_, {})) // nobody is left to take them away
+            if (owner == socket)
+                device_->takeTool(number);
+            else
+                toolOwners_[number] = owner;
         socket->deleteLater();
     });
 }
@@ -140,6 +147,30 @@ json Server::call(const std::string& method, const json& params) {
     if (method == "keep") {
         orRefuse(device_->keep());
         return device_->state();
+    }
+    if (method == "putTool") {
+        const int number =
+            orRefuse(device_->putTool(orRefuse(project::toolFromJson(params.value("tool", json()), "/tool"))));
+        toolOwners_[number] = asking_;
+        return {{"number", number}};
+    }
+    if (method == "takeTool") {
+        const json number = params.value("number", json());
+        if (number.is_number_integer())
+            device_->takeTool(number.get<int>());
+        else if (number.is_null())
+            device_->takeTools();
+        else
+            throw Refusal{-32602, {"needs the whole number \"number\", or none for all", "params", ""}};
+        return {{"tools", device_->tools().size()}};
+    }
+    if (method == "tools") {
+        json list = json::array();
+        for (const auto& t : device_->tools()) {
+            list.push_back(project::toJson(t));
+            list.back()["number"] = t.number;
+        }
+        return list;
     }
     if (method == "powerCycle") {
         QTimer::singleShot(0, this, &Server::powerCycle); // the answer leaves first

@@ -6,6 +6,7 @@
 #include <QHostAddress>
 #include <QObject>
 #include <QTimer>
+#include <map>
 #include <memory>
 
 class QWebSocket;
@@ -35,6 +36,8 @@ class Server : public QObject {
     std::unique_ptr<Device> device_;
     QWebSocketServer* server_;
     QList<QWebSocket*> sockets_;
+    QWebSocket* asking_ = nullptr;            // whose message is being answered
+    std::map<int, QWebSocket*> toolOwners_{}; // a tool ends with the connection that put it there
     QHostAddress address_;
     quint16 port_ = 0;
     QTimer tend_;

@@ -261,6 +261,18 @@ class TestWindow : public QObject {
         QVERIFY(site->live());
         QVERIFY(session().set("chair.eq", "2.gain", 2)); // live: it reaches the device
         QTRY_COMPARE_WITH_TIMEOUT(site->differing(), 0, 5000);
+        // A tool acts on the device and ends with being live.
+        QTest::keyClick(w_.get(), Qt::Key_1, Qt::ControlModifier);
+        session().choose("chair");
+        QTest::keyClick(w_->findChild<WeaveView*>(), Qt::Key_M, Qt::ShiftModifier);
+        QTRY_COMPARE_WITH_TIMEOUT(session().tools().size(), std::size_t(1), 5000);
+        QTRY_COMPARE_WITH_TIMEOUT(site->deviceState().value("tools", 0), 1, 5000);
+        QTest::keyClick(w_.get(), Qt::Key_3, Qt::ControlModifier);
+        press("live");
+        QVERIFY(session().tools().empty());
+        QTRY_COMPARE_WITH_TIMEOUT(site->deviceState().value("tools", 1), 0, 5000);
+        press("live");
+        QCOMPARE(site->differing(), 0);
         rig.reset(); // the device vanishes; an edit meanwhile is not lost and shows when it is back
         QTRY_VERIFY_WITH_TIMEOUT(!site->link().up(), 8000);
         QVERIFY(session().set("chair.eq", "2.gain", 3));

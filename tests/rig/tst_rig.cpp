@@ -92,6 +92,34 @@ class TestRig : public QObject {
         QVERIFY(ask("set", {{"path", "nobody.gain"}, {"value", 1}}).contains("error"));
         QVERIFY(ask("set", {{"path", "chair.preamp.gain"}, {"value", "loud"}})["error"]["code"] == -32602);
     }
+    void toolsActAndLeaveNoTrace() {
+        const auto level = [&] { return ask("meters")["result"].value("chair.eq", -120.0); }; // falls slowly
+        *program_.find("chair") = {"chair", "generator", "Chair"};
+        QVERIFY(ask("putTool", {{"tool", {{"kind", "mute"}, {"at", {"chair", 0}}}}}).contains("error")); // nothing runs
+        QVERIFY(!ask("try", {{"program", project::toJson(program_)}}).contains("error"));
+        QTRY_VERIFY_WITH_TIMEOUT(level() > -35, 12000);
+        const auto print = ask("state")["result"]["running"]["fingerprint"];
+        const json mute = {{"kind", "mute"}, {"at", {"chair", 0}}};
+        const auto put = ask("putTool", {{"tool", mute}})["result"];
+        QVERIFY(put["number"].is_number_integer());
+        QTRY_VERIFY_WITH_TIMEOUT(level() < -45, 12000);
+        QVERIFY(ask("state")["result"]["running"]["fingerprint"] == print && ask("state")["result"]["tools"] == 1);
+        QVERIFY(ask("program")["result"] == project::toJson(program_)); // nothing of it is in the program
+        QVERIFY(ask("tools")["result"][0]["number"] == put["number"]);
+        QVERIFY(!ask("set", {{"path", "chair.level"}, {"value", -3}}).contains("error")); // and work goes on
+        QVERIFY(ask("putTool", {{"tool", {{"kind", "mute"}, {"at", {"nobody", 0}}}}})["error"]["code"] == 1);
+        for (const json& bad : {json(7), json{{"kind", "melt"}, {"at", {"chair", 0}}}, json{{"kind", "mute"}},
+                                json{{"kind", "inject"}, {"at", {"chair", 0}}, {"signal", "noise of the sea"}}})
+            QVERIFY(ask("putTool", {{"tool", bad}}).contains("error"));
+        QVERIFY(!ask("takeTool", {{"number", put["number"]}}).contains("error"));
+        QTRY_VERIFY_WITH_TIMEOUT(level() > -35, 12000);
+        // One whose engineer went away is taken off by itself.
+        QVERIFY(!ask("putTool", {{"tool", mute}}).contains("error"));
+        QTRY_VERIFY_WITH_TIMEOUT(level() < -45, 12000);
+        connectNow();
+        QTRY_VERIFY_WITH_TIMEOUT(level() > -35, 12000);
+        QCOMPARE(ask("tools")["result"].size(), 0u);
+    }
     void badProgramLeavesWhatRuns() {
         QVERIFY(!ask("try", {{"program", project::toJson(program_)}}).contains("error"));
         engine::Program loop = program_;

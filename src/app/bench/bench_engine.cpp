@@ -14,7 +14,6 @@ namespace loom::app {
 namespace {
 
 constexpr int earTap = 0, eyeTap = 1, tapeTap = 2, firstPin = 3;
-constexpr int leaveTicks = 6; // of tend(): longer than any glide
 constexpr std::size_t maxRecording = 48000u * 60 * 10;
 
 // Recorder blocks write into a folder of their own, a file a take.
@@ -80,7 +79,7 @@ void BenchEngine::stop() {
     listening_.reset(), watched_.reset(), recordPort_.reset();
     seen_.clear(), recorded_.clear();
     histories_.clear();
-    tools_.clear(), pins_.clear(), pinSound_.clear();
+    tools_.forget(), pins_.clear(), pinSound_.clear();
 }
 
 void BenchEngine::follow(const project::Project& project, const project::Device& device,
@@ -102,63 +101,29 @@ void BenchEngine::follow(const project::Project& project, const project::Device&
                 (void)bool(runner_->set(block->id, now.table->specs()[i].id, now.values[i]));
         return;
     }
-    std::erase_if(tools_, [&](const AtWork& t) { return !project::fits(program, t.tool); });
-    (void)bool(load()); // a program with a loop keeps the last good sound; it is a finding
+    (void)bool(tools_.load(*runner_, design_)); // a program with a loop keeps the last good sound; it is a finding
 }
 
-Result<Done> BenchEngine::load() {
-    std::vector<project::Tool> working;
-    for (const auto& t : tools_)
-        working.push_back(t.tool);
-    auto all = project::withTools(design_, working);
-    if (!all)
-        return all.trouble();
-    for (const auto& t : tools_) // what acts already goes on acting
-        for (const auto& s : project::switchesOf(t.tool))
-            if (!t.leaving && runner_->program().find(s.block))
-                all->find(s.block)->values[s.param] = s.acts;
-    return runner_->load(*all);
-}
-
-QString BenchEngine::putTool(project::Tool tool) {
+QString BenchEngine::putTool(const project::Tool& tool) {
     if (!runner_)
         return "The bench does not run. F5 starts it.";
-    tool.number = ++toolsMade_;
-    tools_.push_back({tool});
-    if (auto done = load(); !done) {
-        tools_.pop_back();
-        return QString::fromStdString(done.trouble().text());
-    }
-    for (const auto& s : project::switchesOf(tool))
-        (void)bool(runner_->set(s.block, s.param, s.acts));
-    return {};
+    const auto done = tools_.put(*runner_, design_, tool);
+    return done ? QString() : QString::fromStdString(done.trouble().text());
 }
 
 void BenchEngine::takeTool(int number) {
-    for (auto& t : tools_)
-        if (t.tool.number == number && !t.leaving && runner_) {
-            for (const auto& s : project::switchesOf(t.tool))
-                (void)bool(runner_->set(s.block, s.param, s.rests));
-            t.leaving = leaveTicks;
-        }
+    if (runner_)
+        tools_.take(*runner_, number);
 }
 
 void BenchEngine::clearTools() {
-    for (const auto& t : tools())
-        takeTool(t.number);
+    if (runner_)
+        tools_.takeAll(*runner_);
     pins_.clear(), pinSound_.clear();
     if (runner_)
         tapPins();
     if (listening_)
         listen({});
-}
-
-std::vector<project::Tool> BenchEngine::tools() const {
-    std::vector<project::Tool> all;
-    for (const auto& t : tools_)
-        if (!t.leaving)
-            all.push_back(t.tool);
-    return all;
 }
 
 bool BenchEngine::pin(const engine::PortRef& port) {
@@ -301,13 +266,7 @@ void BenchEngine::tend() {
     if (!runner_)
         return;
     runner_->tend();
-    bool gone = false;
-    for (auto& t : tools_)
-        gone = (t.leaving > 0 && --t.leaving == 0 && (t.leaving = -1)) || gone;
-    if (gone) {
-        std::erase_if(tools_, [](const AtWork& t) { return t.leaving < 0; });
-        (void)bool(load());
-    }
+    tools_.tend(*runner_, design_);
     if (runner_->plan())
         gather(tapes_.tend(runner_->program(), *runner_->plan()));
     remember();

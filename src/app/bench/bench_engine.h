@@ -4,7 +4,7 @@
 #include "engine/realtime.h"
 #include "project/edit.h"
 #include "project/tapes.h"
-#include "project/tools.h"
+#include "project/tools_at_work.h"
 #include <QString>
 #include <deque>
 #include <future>
@@ -55,10 +55,10 @@ class BenchEngine {
     std::optional<engine::PortRef> listening() const { return listening_; }
     // Tools at work (project/tools.h): they come and go in a glide, and the program stays as it is. Returns what stands
     // in the way, if anything.
-    QString putTool(project::Tool tool);
+    QString putTool(const project::Tool& tool);
     void takeTool(int number);
     void clearTools(); // and stops listening and measuring
-    std::vector<project::Tool> tools() const;
+    std::vector<project::Tool> tools() const { return tools_.list(); }
     // Threads whose level and spectrum stay in view.
     static constexpr int mostPins = 4;
     bool pin(const engine::PortRef& port); // or no longer; false: there are mostPins already
@@ -79,16 +79,10 @@ class BenchEngine {
     std::unique_ptr<Ear> ear_;
     std::optional<engine::PortRef> listening_, watched_, recordPort_;
     std::unique_ptr<dsp::ThirdOctaveSpectrum> analyser_;
-    struct AtWork {
-        project::Tool tool;
-        int leaving = 0; // counts down to when it may be taken out; 0: it stays
-    };
-    std::vector<AtWork> tools_;
-    int toolsMade_ = 0;
+    project::ToolsAtWork tools_;
     engine::Program design_; // what runs, without the tools
     std::vector<engine::PortRef> pins_;
     std::vector<std::vector<float>> pinSound_;
-    Result<Done> load();
     void tapPins();
     std::vector<double> measure(int slot, std::vector<float>& seen);
     std::vector<float> seen_, recorded_;

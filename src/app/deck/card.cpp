@@ -6,6 +6,7 @@
 #include "app/deck/levels_view.h"
 #include "app/deck/matrix_table.h"
 #include "app/deck/notch_view.h"
+#include "app/deck/sliders_view.h"
 #include "app/deck/transfer_view.h"
 #include "app/deck/value_field.h"
 #include "app/text.h"
@@ -85,20 +86,27 @@ Card::Card(Session& session, const QString& block, QWidget* parent) : QFrame(par
             addAlign(head);
         if (view.table->indexOf("on") >= 0)
             head->addWidget(new Toggle(session, block, "on"));
-        if (kind->picture == engine::Picture::curve)
-            box->addWidget(curve_ = new CurveView(session, block), 1);
-        else if (auto* moving = picture())
+        const bool graphic = b.kind == "graphic";
+        if (kind->picture == engine::Picture::curve && !graphic) {
+            curve_ = new CurveView(session, block);
+            if (b.kind != "eq" && (view.table->specs().size() > 4 || kind->files > 0))
+                moving_.push_back(curve_); // left of its values
+            else
+                box->addWidget(curve_, 1);
+        } else if (auto* moving = picture())
             moving_.push_back(moving);
         if (!kind->readouts.empty())
             moving_.push_back(new HistoryView(session, block));
-        if (b.kind == "eq")
+        if (graphic)
+            buildSliders(box);
+        else if (b.kind == "eq")
             buildBands(box);
         else if (b.kind == "matrix")
             box->addWidget(crossings_ = new MatrixTable(session, block), 1);
         else
             buildParameters(box);
     }
-    if (!curve_ && !crossings_ && moving_.empty())
+    if (!curve_ && !crossings_ && !findChild<SlidersView*>() && moving_.empty())
         box->addStretch(1);
     setChosen(false);
 }
@@ -252,6 +260,43 @@ void Card::addFiles(QGridLayout* grid, int row) {
     grid->addWidget(new FileList(session_, block_), row, 0, 1, 2);
 }
 
+void Card::buildSliders(QVBoxLayout* box) {
+    auto* sliders = new SlidersView(session_, block_);
+    box->addWidget(sliders, 1);
+    auto* row = new QHBoxLayout;
+    box->addLayout(row);
+    const auto show = [this, sliders, row] {
+        const auto* b = session_.program()->find(block_.toStdString());
+        if (!b)
+            return;
+        while (auto* item = row->takeAt(0)) {
+            if (item->widget())
+                item->widget()->deleteLater();
+            delete item;
+        }
+        const engine::BlockView view(*b);
+        const int at = view.table->indexOf(sliders->param().toStdString());
+        auto* name = new QLabel(q(view.table->specs()[static_cast<std::size_t>(at)].label));
+        name->setStyleSheet("font-weight: bold");
+        row->addWidget(name);
+        row->addWidget(new ValueField(session_, block_, sliders->param()));
+        row->addStretch(1);
+        auto* flat = new QPushButton("all to 0");
+        flat->setObjectName(block_ + ".flat");
+        connect(flat, &QPushButton::clicked, this, [this] {
+            std::map<std::string, double> values;
+            const engine::BlockView now(*session_.program()->find(block_.toStdString()));
+            for (const auto& s : now.table->specs())
+                if (s.id != "on")
+                    values[block_.toStdString() + "." + s.id] = 0;
+            session_.setAll(values, "All sliders to 0");
+        });
+        row->addWidget(flat);
+    };
+    connect(sliders, &SlidersView::sliderChosen, this, show);
+    show();
+}
+
 void Card::buildBands(QVBoxLayout* box) {
     bandRow_ = new QWidget;
     new QHBoxLayout(bandRow_);
@@ -336,6 +381,8 @@ void Card::setChosen(bool chosen) {
 void Card::takeFocus() {
     if (bandRow_)
         return curve_->setFocus();
+    if (auto* sliders = findChild<SlidersView*>())
+        return sliders->setFocus();
     if (auto* f = findChild<ValueField*>())
         f->setFocus(), f->selectAll();
 }

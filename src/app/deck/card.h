@@ -53,6 +53,7 @@ class Card : public QFrame {
     QWidget* picture();
     QWidget* notches();
     void buildParameters(QVBoxLayout* box);
+    void buildSliders(QVBoxLayout* box);
     void buildBands(QVBoxLayout* box);
     void showBand(int band);
     Session& session_;

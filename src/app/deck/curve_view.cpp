@@ -68,21 +68,18 @@ void CurveView::drawHeard(QPainter& p, const QRectF& r) {
 }
 
 void CurveView::soloBand() {
-    auto& bench = session_.bench();
     bool was = false;
-    for (const auto& t : bench.tools())
+    for (const auto& t : session_.tools())
         if (t.kind == project::Tool::Kind::solo && t.at.block == block_.toStdString()) {
-            bench.takeTool(t.number);
+            session_.takeTool(t.number);
             was = was || std::abs(t.hz - (band_ ? read(band_, "hz") : 0)) < 1e-6;
         }
     if (!was && band_) {
         project::Tool solo{project::Tool::Kind::solo, {block_.toStdString(), 0}};
         solo.hz = read(band_, "hz");
         solo.octaves = std::clamp(2 / std::log(2.0) * std::asinh(1 / (2 * read(band_, "q"))), 0.5, 4.0);
-        if (const auto trouble = bench.putTool(solo); !trouble.isEmpty())
-            session_.report(trouble);
+        session_.putTool(solo);
     }
-    emit session_.comparisonChanged(); // the strip of what is at work
 }
 
 const engine::Block* CurveView::block() const {

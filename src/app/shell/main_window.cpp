@@ -69,7 +69,8 @@ MainWindow::MainWindow() {
     weaveBox->addWidget(scroll, 1);
     weaveBox->addWidget(strip_ = new WorkStrip(session_, *weave_));
     connect(strip_, &WorkStrip::wantsSilence, this, &MainWindow::listen);
-    connect(weave_, &WeaveView::toolsChanged, this, &MainWindow::refreshState);
+    connect(&session_, &Session::atWorkChanged, this, &MainWindow::refreshState);
+    connect(weave_, &WeaveView::zoomed, this, &MainWindow::refreshState);
     stages_->addWidget(weavePage);
     stages_->addWidget(bench_);
     stages_->addWidget(site_);

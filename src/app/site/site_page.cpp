@@ -106,6 +106,7 @@ SitePage::SitePage(Session& session, QWidget* parent)
             fetch();
         else
             state_ = nullptr, meters_ = nullptr;
+        tools_.setLive(live_ && link_.up());
         refresh();
     });
     connect(&poll_, &QTimer::timeout, this, [this] {
@@ -114,6 +115,7 @@ SitePage::SitePage(Session& session, QWidget* parent)
     });
     poll_.start(500);
     connect(&session, &Session::changed, this, &SitePage::followChange);
+    session.setDeviceTools(&tools_);
     connect(&Theme::get(), &Theme::changed, this, &SitePage::refresh);
     refresh();
 }
@@ -271,6 +273,7 @@ void SitePage::takeFromDevice() {
 
 void SitePage::setLive(bool on) {
     live_ = on && link_.up();
+    tools_.setLive(live_);
     if (live_ && !differences_.empty())
         session_.report(QString("Live: what you change from now on reaches the device. %1 values differ from before; "
                                 "Try it sends them.")
@@ -299,7 +302,7 @@ void SitePage::followChange(const project::Change& change) {
         }
     }
     if (!session_.device()) // another project
-        link_.close(), found_.clear(), live_ = false, deviceProgram_.reset();
+        setLive(false), link_.close(), found_.clear(), deviceProgram_.reset();
     compare();
 }
 

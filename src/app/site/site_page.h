@@ -2,7 +2,7 @@
 #pragma once
 #include "app/session.h"
 #include "app/shell/accessible.h"
-#include "app/site/rig_link.h"
+#include "app/site/device_tools.h"
 #ifndef Q_MOC_RUN
 #include "project/difference.h"
 #endif
@@ -59,6 +59,7 @@ class SitePage : public QWidget, public Painted {
 
     Session& session_;
     RigLink link_;
+    DeviceTools tools_{link_};
     QComboBox* range_;
     QLineEdit* address_;
     QPushButton *look_, *pair_, *try_, *keep_, *take_, *cycle_, *liveButton_;

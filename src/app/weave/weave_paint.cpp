@@ -199,7 +199,7 @@ void WeaveView::paintTools(QPainter& p) {
         p.drawText(r, Qt::AlignCenter, word);
     };
     std::map<engine::PortRef, int> rows;
-    for (const auto& t : bench.tools()) {
+    for (const auto& t : session_.tools()) {
         const bool mute = t.kind == project::Tool::Kind::mute;
         if (t.kind == project::Tool::Kind::bridge) {
             p.setPen(QPen(tokens().saffron, px(2.4), Qt::DashLine));

@@ -211,7 +211,7 @@ void WeaveView::setZoom(double zoom) {
         area->horizontalScrollBar()->setValue(qRound(at.x() - area->viewport()->width() / 2.0));
         area->verticalScrollBar()->setValue(qRound(at.y() - area->viewport()->height() / 2.0));
     }
-    emit toolsChanged();
+    emit zoomed();
 }
 
 void WeaveView::zoomToFit() {

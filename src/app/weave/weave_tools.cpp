@@ -17,27 +17,15 @@ std::optional<engine::PortRef> WeaveView::toolPort() const {
     return port;
 }
 
-void WeaveView::putTool(const project::Tool& tool) {
-    const QString trouble = session_.bench().putTool(tool);
-    if (!trouble.isEmpty())
-        return session_.report(trouble);
-    session_.report(q(project::describe(*session_.program(), tool)) + ". F9 takes all tools away.", false);
-    emit toolsChanged();
-    update();
-}
-
 // Muted here, or no longer.
 void WeaveView::putMute() {
     const auto port = toolPort();
     if (!port)
         return;
-    for (const auto& t : session_.bench().tools())
-        if (t.kind == project::Tool::Kind::mute && t.at == *port) {
-            session_.bench().takeTool(t.number);
-            emit toolsChanged();
-            return update();
-        }
-    putTool({project::Tool::Kind::mute, *port});
+    for (const auto& t : session_.tools())
+        if (t.kind == project::Tool::Kind::mute && t.at == *port)
+            return session_.takeTool(t.number);
+    session_.putTool({project::Tool::Kind::mute, *port});
 }
 
 void WeaveView::inject() {
@@ -60,15 +48,15 @@ void WeaveView::inject() {
     if (!tool)
         return session_.report(q(tool.trouble().text()));
     tool->at = *port;
-    putTool(*tool);
+    session_.putTool(*tool);
 }
 
 void WeaveView::bridge() {
     const auto port = toolPort();
     if (!port)
         return;
-    if (!session_.bench().running())
-        return session_.report("The bench does not run. F5 starts it.");
+    if (!session_.toolsReach())
+        return session_.report("Neither the bench runs nor is a device live. F5 starts the bench.");
     if (!bridgeFrom_) {
         const auto* b = session_.program()->find(port->block);
         if (b && engine::outputsOf(*session_.program(), *b) == 0)
@@ -80,7 +68,7 @@ void WeaveView::bridge() {
     project::Tool tool{project::Tool::Kind::bridge, *port, *bridgeFrom_};
     tool.levelDb = 0;
     bridgeFrom_.reset();
-    putTool(tool);
+    session_.putTool(tool);
     update();
 }
 
@@ -93,7 +81,7 @@ void WeaveView::pinChosen() {
                                    ? QString("%1 threads are measured already. Press E at one of them to free it.")
                                          .arg(BenchEngine::mostPins)
                                    : QString("The bench does not run. F5 starts it."));
-    emit toolsChanged();
+    emit session_.atWorkChanged();
     update();
 }
 
@@ -101,7 +89,7 @@ void WeaveView::pinChosen() {
 void WeaveView::traceChosen() {
     if (trace_ && tracedEnd_ == session_.lane().toStdString()) {
         trace_.reset();
-        emit toolsChanged();
+        emit session_.atWorkChanged();
         return update();
     }
     if (session_.lane().isEmpty())
@@ -111,7 +99,7 @@ void WeaveView::traceChosen() {
     heard_.clear();
     retrace();
     session_.report(q(trace_->text()), trace_->lostAt >= 0);
-    emit toolsChanged();
+    emit session_.atWorkChanged();
     update();
 }
 
@@ -133,15 +121,14 @@ void WeaveView::retrace() {
             }
             return std::optional(held.first);
         };
-    trace_ = project::trace(*session_.program(), tracedEnd_, level, bench.tools());
+    trace_ = project::trace(*session_.program(), tracedEnd_, level, session_.tools());
     if (trace_->text() != said)
-        emit toolsChanged(); // the strip tells it
+        emit session_.atWorkChanged(); // the strip tells it
 }
 
 void WeaveView::clearTools() {
-    session_.bench().clearTools();
     bridgeFrom_.reset(), trace_.reset();
-    emit toolsChanged();
+    session_.clearTools();
     update();
 }
 

@@ -22,6 +22,7 @@ WeaveView::WeaveView(Session& session, QWidget* parent)
     setFocusPolicy(Qt::StrongFocus);
     setMouseTracking(true);
     setAccessibleName("Weave: signal flow");
+    connect(&session, &Session::atWorkChanged, this, qOverload<>(&QWidget::update));
     connect(&session, &Session::changed, this, [this](const project::Change& c) {
         noteChanged();
         if (c.kind != project::Change::Kind::value)
@@ -536,7 +537,7 @@ void WeaveView::keyPressEvent(QKeyEvent* e) {
     case Qt::Key_Escape: // what hangs at the pointer or lies over the picture first
         if (bridgeFrom_ || trace_) {
             bridgeFrom_.reset(), trace_.reset();
-            emit toolsChanged();
+            emit session_.atWorkChanged();
             return update();
         }
         session_.choose({});

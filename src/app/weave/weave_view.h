@@ -81,9 +81,9 @@ class WeaveView : public QWidget, public Painted {
     void drawOn(QPainter& p);
 
   signals:
+    void zoomed();
     void wantsDeck();
     void wantsListen();
-    void toolsChanged();
 
   protected:
     void paintEvent(QPaintEvent*) override;
@@ -162,7 +162,6 @@ class WeaveView : public QWidget, public Painted {
     void noteChanged();
     void retrace();
     std::optional<engine::PortRef> toolPort() const;
-    void putTool(const project::Tool& tool);
     std::string laneEnd(const std::string& block) const;
     QPointF pointOf(const engine::PortRef& port) const;
     void toggleLane(const QString& lane);

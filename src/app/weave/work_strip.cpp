@@ -17,9 +17,8 @@ WorkStrip::WorkStrip(Session& session, WeaveView& weave, QWidget* parent)
     auto* box = new QVBoxLayout(this); // a flow has no margins of its own
     box->setContentsMargins(16, 5, 16, 5);
     box->addLayout(row_);
-    connect(&weave, &WeaveView::toolsChanged, this, &WorkStrip::refresh);
     connect(&session, &Session::changed, this, &WorkStrip::refresh);
-    connect(&session, &Session::comparisonChanged, this, &WorkStrip::refresh);
+    connect(&session, &Session::atWorkChanged, this, &WorkStrip::refresh);
     connect(&Theme::get(), &Theme::changed, this, [this] {
         shown_.clear();
         refresh();
@@ -63,12 +62,9 @@ void WorkStrip::refresh() {
                          [this] { session_.endComparison(); }});
     }
     if (p)
-        for (const auto& t : bench.tools())
-            chips.push_back({q(project::describe(*p, t)) + "   \u2715", "Takes this tool away", [this, n = t.number] {
-                                 session_.bench().takeTool(n);
-                                 refresh();
-                                 weave_.update();
-                             }});
+        for (const auto& t : session_.tools())
+            chips.push_back({(t.number < 0 ? "On the device: " : "") + q(project::describe(*p, t)) + "   \u2715",
+                             "Takes this tool away", [this, n = t.number] { session_.takeTool(n); }});
     if (const auto at = bench.listening())
         chips.push_back(
             {"Listening at " + nameOf(*at) + "   \u2715", "Takes the ear off", [this] { emit wantsSilence(); }});
@@ -80,7 +76,7 @@ void WorkStrip::refresh() {
                          }});
     if (const auto& trace = weave_.traced())
         chips.push_back({q(trace->text()) + "   \u2715", "Ends the trace", [this] { weave_.traceChosen(); }});
-    const bool tools = !bench.tools().empty() || bench.listening() || !bench.pins().empty() || weave_.traced();
+    const bool tools = !session_.tools().empty() || bench.listening() || !bench.pins().empty() || weave_.traced();
     if (tools)
         chips.push_back(
             {"Clear all   F9", "Takes away every tool, the ear and the trace", [this] { weave_.clearTools(); }});

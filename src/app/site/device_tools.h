@@ -1,0 +1,32 @@
+// The tools at work on a device that is worked on live; the device takes them away when the line is lost.
+#pragma once
+#ifndef Q_MOC_RUN
+#include "project/tools.h"
+#endif
+#include "app/site/rig_link.h"
+
+namespace loom::app {
+
+class DeviceTools : public QObject {
+    Q_OBJECT
+  public:
+    explicit DeviceTools(RigLink& link) : link_(link) {}
+    // Live or not; what was at work is taken away when it ends.
+    void setLive(bool on);
+    bool live() const { return live_; }
+    void put(const project::Tool& tool); // said() tells if the device refuses
+    void take(int number);
+    void clear();
+    const std::vector<project::Tool>& list() const { return tools_; }
+
+  signals:
+    void changed();
+    void said(const QString& text);
+
+  private:
+    RigLink& link_;
+    bool live_ = false;
+    std::vector<project::Tool> tools_;
+};
+
+} // namespace loom::app
