@@ -4,6 +4,7 @@
 #include "app/site/embedded_rig.h"
 #include "app/site/site_page.h"
 #include "app/theme/theme.h"
+#include "app/weave/weave_print.h"
 #include "app/weave/weave_view.h"
 #include "project/catalogue.h"
 #include "project/marks.h"
@@ -168,7 +169,11 @@ int shoot(MainWindow& window, const QString& stage, const QString& file, QSize s
         runFor(5000); // until what was heard before has gone
     }
     window.refreshNow();
-    const bool good = window.grab().save(file);
+    const bool drawing = file.endsWith(".pdf") || file.endsWith(".svg"); // the weave on paper
+    if (drawing)
+        file.endsWith(".pdf") ? saveWeaveAsPdf(window.session(), *window.weave(), file)
+                              : saveWeaveAsSvg(window.session(), *window.weave(), file);
+    const bool good = drawing ? QFile::exists(file) : window.grab().save(file);
     window.session().bench().stop();
     if (!good)
         std::fprintf(stderr, "nimble-loom: %s cannot be written\n", qPrintable(file));
@@ -194,7 +199,7 @@ int main(int argc, char** argv) {
                        "Draws one view of the demo: weave, bench, site, analysers, matrix, phrases, linked, "
                        "tools, or deck-KIND for the deck of a kind of block",
                        "stage"},
-                      {"out", "The picture's file", "file"},
+                      {"out", "The picture's file: PNG; PDF or SVG is a drawing of the weave", "file"},
                       {"size", "The picture's size", "WxH", "1280x800"},
                       {"text-scale", "80 to 200", "percent"},
                       {"theme", "linen or night", "name"}});

@@ -311,6 +311,21 @@ void addLaneVerbs(CLI::App& app, std::function<int()>& action) {
     v->add_option("--notes", call.notes, "For whoever uses it");
     v->add_option("--out", call.out, "Into this file instead of your library");
 
+    v = verb("rename-swatch", "Renames a swatch of your library",
+             "loomctl rename-swatch \"Our gooseneck\" \"Long gooseneck\"", [](const Call& c) {
+                 const auto done = renameSwatch(c.name, c.words);
+                 return done ? (std::cout << *done << "\n", 0) : fail(done.trouble());
+             });
+    v->add_option("NAME", call.name, "As it is called now")->required();
+    v->add_option("NEW", call.words, "As it is to be called")->required();
+
+    v = verb("remove-swatch", "Takes a swatch out of your library, into the folder \"removed\" there",
+             "loomctl remove-swatch \"Our gooseneck\"", [](const Call& c) {
+                 const auto done = removeSwatch(c.name);
+                 return done ? (std::cout << *done << "\n", 0) : fail(done.trouble());
+             });
+    v->add_option("NAME", call.name, "What it is called")->required();
+
     v = verb("insert-swatch", "Inserts a swatch", "loomctl insert-swatch hall.loom heddle Gooseneck --lanes chair",
              insert);
     file(v), device(v);

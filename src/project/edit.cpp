@@ -165,7 +165,7 @@ class SetFile final : public Edit {
 
   private:
     std::string device_, block_, key_, name_;
-    std::vector<char> bytes_;
+    Asset bytes_;
     std::map<std::string, std::string> before_;
     std::optional<std::string> added_;
 };

@@ -18,8 +18,7 @@ using engine::Program;
 
 class Checker {
   public:
-    Checker(const Device& d, const std::map<std::string, std::vector<char>>* assets)
-        : device_(d), program_(*d.program), assets_(assets) {
+    Checker(const Device& d, const Assets* assets) : device_(d), program_(*d.program), assets_(assets) {
         for (const auto& t : program_.threads)
             left_.insert(t.from);
     }
@@ -204,7 +203,7 @@ class Checker {
 
     const Device& device_;
     const Program& program_;
-    const std::map<std::string, std::vector<char>>* assets_; // null: not known here
+    const Assets* assets_; // null: not known here
     std::set<engine::PortRef> left_;
     std::vector<Finding> found_;
 };

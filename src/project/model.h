@@ -3,6 +3,7 @@
 #include "engine/program.h"
 #include <cstdint>
 #include <map>
+#include <memory>
 #include <optional>
 #include <string>
 #include <vector>
@@ -53,11 +54,28 @@ struct Left {
     bool operator==(const Left&) const = default;
 };
 
+// The bytes of a file inside the project. They never change, so that copies of a project share them.
+class Asset {
+  public:
+    Asset() : Asset(std::vector<char>{}) {}
+    Asset(std::vector<char> bytes) : bytes_(std::make_shared<const std::vector<char>>(std::move(bytes))) {}
+    operator const std::vector<char>&() const { return *bytes_; }
+    const char* data() const { return bytes_->data(); }
+    std::size_t size() const { return bytes_->size(); }
+    auto begin() const { return bytes_->begin(); }
+    auto end() const { return bytes_->end(); }
+    bool operator==(const Asset& other) const { return bytes_ == other.bytes_ || *bytes_ == *other.bytes_; }
+
+  private:
+    std::shared_ptr<const std::vector<char>> bytes_;
+};
+using Assets = std::map<std::string, Asset>; // by name below assets/
+
 struct Project {
     std::string name = "New project";
     std::vector<Building> buildings{};
     std::vector<Device> devices{};
-    std::map<std::string, std::vector<char>> assets{}; // by name below assets/
+    Assets assets{};
     std::vector<Left> left{};
     Extra extra{};
     const Device* device(const std::string& id) const;

@@ -6,8 +6,7 @@
 
 namespace loom::project {
 
-std::shared_ptr<const dsp::AudioClip> clipOf(const std::map<std::string, std::vector<char>>& assets,
-                                             const std::string& name, double rate) {
+std::shared_ptr<const dsp::AudioClip> clipOf(const Assets& assets, const std::string& name, double rate) {
     const auto asset = assets.find(name);
     if (asset == assets.end())
         return nullptr;
@@ -24,7 +23,7 @@ namespace {
 // Decoded assets by name and rate. Looked up when programs are compiled, possibly from several threads.
 class ClipShelf {
   public:
-    explicit ClipShelf(const std::map<std::string, std::vector<char>>& assets) : assets_(assets) {}
+    explicit ClipShelf(const Assets& assets) : assets_(assets) {}
     std::shared_ptr<const dsp::AudioClip> get(const std::string& name, double rate) {
         std::lock_guard guard(lock_);
         auto& clip = clips_[{name, rate}];
@@ -35,7 +34,7 @@ class ClipShelf {
 
   private:
     std::mutex lock_;
-    std::map<std::string, std::vector<char>> assets_;
+    Assets assets_;
     std::map<std::pair<std::string, double>, std::shared_ptr<const dsp::AudioClip>> clips_;
 };
 

@@ -7,8 +7,7 @@
 namespace loom::project {
 
 // An asset as sound, or as the taps of a filter, at a rate; null: it is neither, or there is none of this name.
-std::shared_ptr<const dsp::AudioClip> clipOf(const std::map<std::string, std::vector<char>>& assets,
-                                             const std::string& name, double rate);
+std::shared_ptr<const dsp::AudioClip> clipOf(const Assets& assets, const std::string& name, double rate);
 
 // Clips from the project's assets; where `stands` is set, stand-in sound for the device's inputs. Decoded once, kept.
 // `device` and the assets are copied: the result outlives the project.

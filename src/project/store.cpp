@@ -78,7 +78,7 @@ Result<Project> readArchive(zip_t* archive, const std::string& name) {
         if (!bytes)
             return bytes.trouble();
         left -= bytes->size();
-        project->assets[asset].assign(bytes->begin(), bytes->end());
+        project->assets[asset] = std::vector<char>(bytes->begin(), bytes->end());
     }
     return project;
 }
@@ -99,8 +99,8 @@ Result<Project> loadFolder(const fs::path& folder) {
         if (!bytes)
             return bytes.trouble();
         left -= bytes->size();
-        project->assets[fs::relative(entry.path(), folder / "assets").generic_string()].assign(bytes->begin(),
-                                                                                               bytes->end());
+        const std::string name = fs::relative(entry.path(), folder / "assets").generic_string();
+        project->assets[name] = std::vector<char>(bytes->begin(), bytes->end());
     }
     return project;
 }

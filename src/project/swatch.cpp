@@ -240,4 +240,42 @@ Result<std::string> keepSwatch(const Swatch& swatch, bool replace) {
     return path;
 }
 
+namespace {
+
+Result<LibraryEntry> ownSwatch(const std::string& name) {
+    for (auto& entry : library())
+        if (entry.own && entry.swatch.name == name)
+            return std::move(entry);
+    return Trouble{"there is no swatch \"" + name + "\" in your own library", libraryFolder(),
+                   "Those that ship with Nimble Loom stay as they are."};
+}
+
+} // namespace
+
+Result<std::string> removeSwatch(const std::string& name) {
+    const auto entry = ownSwatch(name);
+    if (!entry)
+        return entry.trouble();
+    std::error_code failed;
+    const fs::path folder = fs::path(libraryFolder()) / "removed";
+    fs::create_directories(folder, failed);
+    const fs::path to = folder / fs::path(entry->path).filename();
+    fs::rename(entry->path, to, failed);
+    if (failed)
+        return Trouble{"cannot be moved: " + failed.message(), entry->path, "Look at the rights of that folder."};
+    return to.string();
+}
+
+Result<std::string> renameSwatch(const std::string& name, const std::string& newName) {
+    auto entry = ownSwatch(name);
+    if (!entry)
+        return entry.trouble();
+    entry->swatch.name = newName;
+    const auto kept = keepSwatch(entry->swatch, false);
+    std::error_code failed;
+    if (kept)
+        fs::remove(entry->path, failed);
+    return kept;
+}
+
 } // namespace loom::project

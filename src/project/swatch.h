@@ -45,5 +45,8 @@ std::vector<LibraryEntry> library(std::vector<Trouble>* troubles = nullptr);
 std::string libraryFolder(); // the user's: $XDG_DATA_HOME/nimble-loom/swatches
 // Keeps it in the user's library; another of its name is replaced only if `replace`. Gives the path.
 Result<std::string> keepSwatch(const Swatch& swatch, bool replace);
+// Of the user's own library only. A removed swatch lies in the folder "removed" there; gives that path.
+Result<std::string> renameSwatch(const std::string& name, const std::string& newName);
+Result<std::string> removeSwatch(const std::string& name);
 
 } // namespace loom::project

@@ -1,11 +1,10 @@
 // Impulse responses of shoebox rooms by image sources.
 #pragma once
+#include "room/directivity.h"
 #include <array>
 #include <vector>
 
 namespace loom::room {
-
-using Point = std::array<double, 3>; // metres
 
 struct Shoebox {
     Point size{10, 8, 3};                                     // length, width, height in m, all > 0

@@ -151,7 +151,7 @@ class TestEdits : public QObject {
         QVERIFY(!has("no-file") && !has("file-missing"));
         p_.assets.erase("chair-2.flac");
         QVERIFY(has("file-missing", "gong"));
-        p_.assets["chair-2.flac"] = {1, 2, 3};
+        p_.assets["chair-2.flac"] = std::vector<char>{1, 2, 3};
         h.undo();
         QVERIFY(p_.assets == assets && !program().find("gong")->texts.count("file"));
         QVERIFY(!h.run(setFile("heddle", "nobody", "file", "x.wav", {})));
@@ -197,7 +197,7 @@ class TestEdits : public QObject {
         auto& p = *p_.device("heddle")->program;
         p = n->program;
         p.find("fir")->texts["file"] = "taps.txt";
-        const auto text = [&](const std::string& s) { p_.assets["taps.txt"] = {s.begin(), s.end()}; };
+        const auto text = [&](const std::string& s) { p_.assets["taps.txt"] = std::vector<char>(s.begin(), s.end()); };
         text("# a remark\n0.5, 0.25\n-1e-3\n");
         QVERIFY(!has("file-unfit") && !has("file-missing"));
         for (const char* bad : {"", "# nothing\n", "0.5\nhalf\n", "1e99", "nan", "0.5;;0.1x"}) {

@@ -116,6 +116,16 @@ class TestSwatch : public QObject {
         QCOMPARE(all.size(), count + 1);
         QCOMPARE(troubles.size(), std::size_t(1));
         QVERIFY(troubles[0].text().find("bad.json") != std::string::npos);
+        const std::string name = make({"chair"}).name;
+        QVERIFY(!renameSwatch("Nobody's", "Mine") && !removeSwatch("Nobody's"));
+        const auto renamed = renameSwatch(name, "Another");
+        QVERIFY(renamed && !QFile::exists(QString::fromStdString(*kept)));
+        QVERIFY(!removeSwatch(name));
+        const auto removed = removeSwatch("Another"); // it can be had back
+        QVERIFY(removed && QFile::exists(QString::fromStdString(*removed)));
+        QCOMPARE(library().size(), count);
+        const auto shipped = removeSwatch(library().front().swatch.name);
+        QVERIFY(!shipped && shipped.trouble().remedy.find("ship") != std::string::npos);
     }
     void everyShippedOneRuns() {
         for (const auto& e : library()) {

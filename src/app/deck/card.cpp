@@ -166,7 +166,12 @@ void Card::addRow(QGridLayout* grid, int row, int column, const QString& label, 
     l->setStyleSheet("color: " + tokens().ink2.name());
     auto* field = new ValueField(session_, block_, param);
     const auto* spec = field->spec();
-    field->setFixedWidth(Theme::get().ipx(spec && spec->unit == engine::Unit::quality ? 140 : 108));
+    std::size_t longest = 0;
+    if (spec)
+        for (const auto& c : spec->choices)
+            longest = std::max(longest, c.size());
+    const bool wide = spec && (spec->unit == engine::Unit::quality || longest > 14);
+    field->setFixedWidth(Theme::get().ipx(wide ? 140 : 108));
     grid->addWidget(l, row, column);
     grid->addWidget(field, row, column + 1, Qt::AlignRight);
 }
@@ -179,10 +184,10 @@ void Card::buildParameters(QVBoxLayout* box) {
     int row = 0;
     for (const auto& s : view.table->specs())
         if (s.id != "on" && !s.id.ends_with(".use")) {
-            const bool known = (s.label.find("Hz") != std::string::npos) ||
-                               (s.label.find("48 V") != std::string::npos) ||
-                               (s.label.find("NOM") != std::string::npos);
-            addRow(grid, row % rows, row / rows * 2, known ? q(s.label) : q(s.label).toLower(), q(s.id));
+            QString label = q(s.label);
+            if (label.size() > 1 && !label[1].isUpper()) // "NOM attenuation" stays
+                label[0] = label[0].toLower();
+            addRow(grid, row % rows, row / rows * 2, label, q(s.id));
             ++row;
         }
     if (row > rows) // the port or file comes below the first column

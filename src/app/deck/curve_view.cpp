@@ -19,7 +19,7 @@ CurveView::CurveView(Session& session, const QString& block, QWidget* parent)
     : QWidget(parent), session_(session), block_(block) {
     setObjectName("curve." + block);
     setAccessibleName("Response");
-    setMinimumSize(Theme::get().ipx(bands() ? 300 : 140), Theme::get().ipx(56));
+    setMinimumSize(Theme::get().ipx(bands() ? 300 : 180), Theme::get().ipx(56));
     if (bands())
         setFocusPolicy(Qt::StrongFocus);
     for (int b = bands(); b >= 1; --b)

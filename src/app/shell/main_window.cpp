@@ -3,6 +3,7 @@
 #include "app/deck/deck.h"
 #include "app/shell/finder.h"
 #include "app/shell/findings_panel.h"
+#include "app/shell/findings_watch.h"
 #include "app/shell/rail.h"
 #include "app/site/site_page.h"
 #include "app/text.h"
@@ -114,7 +115,8 @@ MainWindow::MainWindow() {
     connect(weave_, &WeaveView::wantsListen, this, &MainWindow::listen);
     connect(weave_, &WeaveView::wantsDeck, deck_, &Deck::takeFocus);
     connect(deck_, &Deck::wantsBack, this, [this] { weave_->setFocus(); });
-    connect(&session_, &Session::changed, this, [this] { findingsSoon_.start(); });
+    watch_ = new FindingsWatch(session_, this);
+    connect(watch_, &FindingsWatch::changed, this, &MainWindow::refreshFindings);
     connect(&session_, &Session::fileChanged, this, &MainWindow::refreshState);
     connect(&session_, &Session::said, this, [this](const QString& text, bool bad) {
         said_->setText(text);
@@ -126,9 +128,6 @@ MainWindow::MainWindow() {
     });
     saidGone_.setSingleShot(true);
     connect(&saidGone_, &QTimer::timeout, said_, &QWidget::hide);
-    findingsSoon_.setSingleShot(true);
-    findingsSoon_.setInterval(150);
-    connect(&findingsSoon_, &QTimer::timeout, this, &MainWindow::refreshFindings);
     connect(&ticks_, &QTimer::timeout, this, &MainWindow::tick);
     ticks_.start(40);
     connect(&Theme::get(), &Theme::changed, this, [this] {
@@ -366,7 +365,7 @@ QString MainWindow::loadText() {
 
 void MainWindow::refreshFindings() {
     int fix = 0, note = 0;
-    const auto found = project::check(session_.project());
+    const auto& found = watch_->found();
     for (const auto& f : found)
         if (!f.left())
             (f.severity == project::Severity::fix ? fix : note)++;
@@ -492,14 +491,20 @@ void MainWindow::find() {
                                   }});
         }
         all.insert(all.end(), values.begin(), values.end());
-        for (const auto& f : project::check(session_.project()))
+        for (const auto& f : watch_->found())
             all.push_back({"finding", q(f.place + ": " + f.reason), "", [this, f] { goTo(q(f.block)); }});
         for (const auto& d : session_.project().devices)
             all.push_back({"device", q(d.name + (d.address.empty() ? "" : " \u00b7 " + d.address)), "",
                            [this] { showStage(2); }});
-        for (const auto& entry : project::library())
+        for (const auto& entry : project::library()) {
             all.push_back(
                 {"swatch", q(entry.swatch.name), "", [this, swatch = entry.swatch] { weave_->insertSwatch(swatch); }});
+            if (!entry.own)
+                continue;
+            const QString name = q(entry.swatch.name);
+            all.push_back({"rename swatch", name, "", [this, name] { weave_->renameSwatch(name); }});
+            all.push_back({"remove swatch", name, "", [this, name] { weave_->removeSwatch(name); }});
+        }
     }
     finder_->open(std::move(all), "recent");
 }

@@ -19,6 +19,7 @@ class BenchPage;
 class Deck;
 class Finder;
 class FindingsPanel;
+class FindingsWatch;
 class Rail;
 class SitePage;
 class WeaveView;
@@ -80,6 +81,7 @@ class MainWindow : public QMainWindow {
     Deck* deck_;
     Finder* finder_;
     FindingsPanel* panel_;
+    FindingsWatch* watch_;
     WorkStrip* strip_;
     QPushButton* zoom_;
     project::Load load1_{}, load2_{}; // before and after the last change of structure
@@ -87,7 +89,7 @@ class MainWindow : public QMainWindow {
     QWidget* top_;
     QLabel *name_, *file_, *state_, *device_, *load_, *said_;
     QPushButton *find_, *findings_, *room_, *run_;
-    QTimer ticks_, findingsSoon_, saidGone_;
+    QTimer ticks_, saidGone_;
     std::vector<Command> commands_;
 };
 

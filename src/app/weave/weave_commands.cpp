@@ -355,6 +355,22 @@ void WeaveView::insertSwatch(const project::Swatch& swatch) {
         session_.report(q(in->leftOut), false);
 }
 
+void WeaveView::renameSwatch(const QString& name) {
+    bool good = false;
+    const QString next =
+        QInputDialog::getText(this, "Rename a swatch", "Name", QLineEdit::Normal, name, &good).trimmed();
+    if (!good || next.isEmpty() || next == name)
+        return;
+    const auto done = project::renameSwatch(name.toStdString(), next.toStdString());
+    session_.report(done ? name + " is called " + next + " now." : q(done.trouble().text()), !done);
+}
+
+void WeaveView::removeSwatch(const QString& name) {
+    const auto done = project::removeSwatch(name.toStdString());
+    session_.report(done ? name + " is taken out of your library. It lies in " + q(*done) : q(done.trouble().text()),
+                    !done);
+}
+
 void WeaveView::leaveOwnSound() {
     if (!session_.program())
         return;

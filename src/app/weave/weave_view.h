@@ -60,6 +60,8 @@ class WeaveView : public QWidget, public Painted {
     void restoreChosen(bool asKept);
     void keepSwatch();
     void insertSwatch(const project::Swatch& swatch);
+    void renameSwatch(const QString& name); // of the user's library
+    void removeSwatch(const QString& name);
     void leaveOwnSound(); // mix-minus, for the chosen matrix mixer
     // -- tools at the chosen thread (weave_tools.cpp) --
     void putMute();

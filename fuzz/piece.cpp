@@ -1,0 +1,64 @@
+// Pieces that come from outside: swatches, chains from the clipboard, tools from the network. What is taken can be put
+// into a program, and that compiles and can be traced.
+#include "engine/plan.h"
+#include "project/json.h"
+#include "project/lane_edit.h"
+#include "project/store.h"
+#include "project/swatch.h"
+#include "project/trace.h"
+#include <cstdlib>
+#include <nlohmann/json.hpp>
+
+using namespace loom;
+
+namespace {
+
+const project::Device& hall() {
+    static const project::Device device = [] {
+        project::Device d{"d", "D", "heddle-16", ""};
+        auto& p = d.program.emplace();
+        p.blocks = {{"chair", "source", "Chair"}, {"chair.eq", "eq", ""}, {"out", "destination", "Out"}};
+        p.blocks[0].texts["port"] = "in 1", p.blocks[2].texts["port"] = "out 1";
+        p.threads = {{{"chair", 0}, {"chair.eq", 0}}, {{"chair.eq", 0}, {"out", 0}}};
+        return d;
+    }();
+    return device;
+}
+
+void run(const Result<engine::Program>& program) {
+    if (!program) {
+        if (program.trouble().message.empty())
+            std::abort();
+        return;
+    }
+    (void)bool(engine::compile(*program, 48000, {}));
+    for (const auto& b : program->blocks)
+        if (engine::endOf(b) == engine::End::leaves)
+            (void)project::trace(*program, b.id).text();
+}
+
+} // namespace
+
+extern "C" int LLVMFuzzerTestOneInput(const unsigned char* data, std::size_t size) {
+    const std::string text(reinterpret_cast<const char*>(data), size);
+    const auto& device = hall();
+    const auto layout = engine::layOut(*device.program);
+    if (const auto swatch = project::readSwatch(text, "fuzz")) {
+        const auto again = project::readSwatch(project::swatchText(*swatch), "again");
+        if (!again || !(*again == *swatch))
+            std::abort();
+        for (const std::vector<std::string>& lanes : {std::vector<std::string>{}, {"chair"}})
+            if (const auto in = project::insertSwatch(device, lanes, "", *swatch))
+                run(in->program);
+    }
+    if (const auto chain = project::readChain(text)) {
+        run(project::pasteChain(layout, *device.program, {"chair"}, *chain));
+        run(project::pasteSettings(layout, *device.program, {"chair"}, *chain));
+    }
+    if (auto json = project::parseJson(text, "fuzz"))
+        if (const auto tool = project::toolFromJson(*json)) {
+            (void)project::describe(*device.program, *tool);
+            run(project::withTools(*device.program, {*tool}));
+        }
+    return 0;
+}
