@@ -171,7 +171,7 @@ void Card::addRow(QGridLayout* grid, int row, int column, const QString& label, 
         for (const auto& c : spec->choices)
             longest = std::max(longest, c.size());
     const bool wide = spec && (spec->unit == engine::Unit::quality || longest > 14);
-    field->setFixedWidth(Theme::get().ipx(wide ? 140 : 108));
+    field->setFixedWidth(Theme::get().ipx(longest > 16 ? 164 : wide ? 140 : 108));
     grid->addWidget(l, row, column);
     grid->addWidget(field, row, column + 1, Qt::AlignRight);
 }

@@ -1,22 +1,36 @@
 #include "app/weave/work_strip.h"
 #include "app/bench/bench_engine.h"
-#include "app/shell/flow_layout.h"
 #include "app/text.h"
 #include "app/theme/theme.h"
 #include "app/weave/weave_view.h"
 #include "project/compare.h"
 #include "project/findings.h"
+#include <QHBoxLayout>
 #include <QPushButton>
-#include <QVBoxLayout>
+#include <QScrollArea>
+#include <QScrollBar>
+#include <QWheelEvent>
 
 namespace loom::app {
 
 WorkStrip::WorkStrip(Session& session, WeaveView& weave, QWidget* parent)
-    : QWidget(parent), session_(session), weave_(weave), row_(new FlowLayout(6)) {
+    : QWidget(parent), session_(session), weave_(weave), area_(new QScrollArea),
+      clear_(new QPushButton("Clear all   F9")) {
     setObjectName("workStrip");
-    auto* box = new QVBoxLayout(this); // a flow has no margins of its own
+    auto* box = new QHBoxLayout(this);
     box->setContentsMargins(16, 5, 16, 5);
-    box->addLayout(row_);
+    box->addWidget(area_, 1);
+    box->addWidget(clear_);
+    area_->setFrameShape(QFrame::NoFrame);
+    area_->setWidgetResizable(true);
+    area_->setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
+    area_->setVerticalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
+    area_->setFocusPolicy(Qt::NoFocus);
+    area_->viewport()->installEventFilter(this);
+    clear_->setObjectName("Clear all");
+    clear_->setToolTip("Takes away every tool, the ear and the trace");
+    clear_->setFocusPolicy(Qt::TabFocus);
+    connect(clear_, &QPushButton::clicked, this, [this] { weave_.clearTools(); });
     connect(&session, &Session::changed, this, &WorkStrip::refresh);
     connect(&session, &Session::atWorkChanged, this, &WorkStrip::refresh);
     connect(&Theme::get(), &Theme::changed, this, [this] {
@@ -26,13 +40,12 @@ WorkStrip::WorkStrip(Session& session, WeaveView& weave, QWidget* parent)
     hide();
 }
 
-QPushButton* WorkStrip::addChip(const QString& text, const QString& tip, const std::function<void()>& go) {
-    auto* chip = new QPushButton(text);
-    chip->setToolTip(tip);
-    chip->setFocusPolicy(Qt::TabFocus);
-    connect(chip, &QPushButton::clicked, this, go);
-    row_->addWidget(chip);
-    return chip;
+bool WorkStrip::eventFilter(QObject* watched, QEvent* e) {
+    if (e->type() != QEvent::Wheel)
+        return QWidget::eventFilter(watched, e);
+    auto* bar = area_->horizontalScrollBar();
+    bar->setValue(bar->value() - static_cast<QWheelEvent*>(e)->angleDelta().y());
+    return true;
 }
 
 void WorkStrip::refresh() {
@@ -77,22 +90,35 @@ void WorkStrip::refresh() {
     if (const auto& trace = weave_.traced())
         chips.push_back({q(trace->text()) + "   \u2715", "Ends the trace", [this] { weave_.traceChosen(); }});
     const bool tools = !session_.tools().empty() || bench.listening() || !bench.pins().empty() || weave_.traced();
-    if (tools)
-        chips.push_back(
-            {"Clear all   F9", "Takes away every tool, the ear and the trace", [this] { weave_.clearTools(); }});
+    clear_->setVisible(tools);
     QString key;
     for (const auto& c : chips)
         key += c.text + '\n';
     if (key == shown_)
         return;
     shown_ = key;
-    while (auto* item = row_->takeAt(0)) {
-        item->widget()->hide();
-        item->widget()->deleteLater(); // one of them may be what asked for this
-        delete item;
+    auto* row = new QWidget;
+    row->setObjectName("row");
+    row->setStyleSheet("#row { background: transparent; }");
+    auto* line = new QHBoxLayout(row);
+    line->setContentsMargins(0, 0, 0, 0);
+    line->setSpacing(6);
+    for (const auto& c : chips) {
+        auto* chip = new QPushButton(c.text);
+        chip->setObjectName(c.text.section("   ", 0, 0));
+        chip->setToolTip(c.tip);
+        chip->setFocusPolicy(Qt::TabFocus);
+        connect(chip, &QPushButton::clicked, this, c.go);
+        line->addWidget(chip);
     }
-    for (const auto& c : chips)
-        addChip(c.text, c.tip, c.go)->setObjectName(c.text.section("   ", 0, 0));
+    line->addStretch(1);
+    if (auto* old = area_->takeWidget()) { // one of its chips may be what asked for this
+        old->hide();
+        old->deleteLater();
+    }
+    area_->setWidget(row);
+    area_->viewport()->setAutoFillBackground(false);
+    area_->setFixedHeight(row->sizeHint().height());
     setVisible(!chips.empty());
     setAttribute(Qt::WA_StyledBackground);
     setStyleSheet(QString("#workStrip { background: %1; }").arg(tokens().saffronTint.name()));

@@ -5,10 +5,10 @@
 #include <QWidget>
 
 class QPushButton;
+class QScrollArea;
 
 namespace loom::app {
 
-class FlowLayout;
 class WeaveView;
 
 class WorkStrip : public QWidget {
@@ -20,11 +20,14 @@ class WorkStrip : public QWidget {
   signals:
     void wantsSilence(); // the ear is to be taken off
 
+  protected:
+    bool eventFilter(QObject*, QEvent*) override; // the wheel moves the row
+
   private:
-    QPushButton* addChip(const QString& text, const QString& tip, const std::function<void()>& go);
     Session& session_;
     WeaveView& weave_;
-    FlowLayout* row_;
+    QScrollArea* area_; // one row, however many there are: the weave keeps its room
+    QPushButton* clear_;
     QString shown_;
 };
 
