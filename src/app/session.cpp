@@ -107,7 +107,7 @@ bool Session::saveAs(const QString& path) {
 bool Session::edit(std::unique_ptr<project::Edit> edit) {
     auto change = history_.run(std::move(edit));
     if (!change) {
-        report(QString::fromStdString(change.trouble().text()));
+        report(change.trouble());
         return false;
     }
     after(*change);
@@ -134,7 +134,7 @@ bool Session::setAll(const std::map<std::string, double>& values, const QString&
 
 bool Session::setProgram(const Result<engine::Program>& program, const QString& text) {
     if (!program) {
-        report(QString::fromStdString(program.trouble().text()));
+        report(program.trouble());
         return false;
     }
     return edit(project::setProgram(device_, *program, text.toStdString()));
@@ -261,6 +261,12 @@ void Session::redo() {
         after(history_.redo());
 }
 
+void Session::report(const Trouble& trouble) {
+    report(QString::fromStdString(trouble.text()));
+    if (!trouble.way.empty())
+        emit refused(trouble.way);
+}
+
 // ---- tools ----
 
 void Session::setDeviceTools(DeviceTools* tools) {
@@ -282,8 +288,8 @@ void Session::putTool(const project::Tool& tool) {
         deviceTools_->put(tool);
         return report(what + ", on the device, until you leave live. F9 takes all tools away.", false);
     }
-    if (const QString trouble = bench_->putTool(tool); !trouble.isEmpty())
-        return report(trouble);
+    if (const auto done = bench_->putTool(tool); !done)
+        return report(done.trouble());
     report(what + ". F9 takes all tools away.", false);
     emit atWorkChanged();
 }

@@ -84,11 +84,13 @@ class Session : public QObject {
     BenchEngine& bench() { return *bench_; }
     // What is wrong, for the line at the foot of the window.
     void report(const QString& text, bool bad = true) { emit said(text, bad); }
+    void report(const Trouble& trouble); // and has a loop that was refused drawn
 
   signals:
     void changed(const loom::project::Change& change);
     void chosen();
     void said(const QString& text, bool bad);
+    void refused(const std::vector<std::string>& way); // a loop through these blocks
     void fileChanged();
     void atWorkChanged(); // tools, the ear, measurements, a trace, a comparison
 

@@ -24,10 +24,13 @@ Trouble loopTrouble(const Program& p, const std::vector<std::pair<int, int>>& th
                 break;
             }
     }
+    std::vector<std::string> way{p.blocks[at].id};
     std::string text = p.blocks[at].id;
-    for (std::size_t i = path.size(); i-- > static_cast<std::size_t>(seen[at]);)
-        text += " \u2192 " + p.blocks[path[i]].id;
-    return {"the threads run in a loop: " + text, p.blocks[at].id, "Remove one of these threads."};
+    for (std::size_t i = path.size(); i-- > static_cast<std::size_t>(seen[at]);) {
+        way.push_back(p.blocks[path[i]].id);
+        text += " \u2192 " + way.back();
+    }
+    return {"the threads run in a loop: " + text, p.blocks[at].id, "Remove one of these threads.", std::move(way)};
 }
 
 } // namespace

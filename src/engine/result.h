@@ -3,12 +3,14 @@
 #include <optional>
 #include <string>
 #include <utility>
+#include <vector>
 
 namespace loom {
 
 // What is wrong, where, and what to do about it.
 struct Trouble {
     std::string message, place, remedy;
+    std::vector<std::string> way{}; // blocks that a refused loop goes through, in the order of the sound
     std::string text() const {
         std::string t = place.empty() ? message : place + ": " + message;
         if (!t.empty() && t.back() != '.')

@@ -1,39 +1,80 @@
 #include "project/catalogue.h"
 #include "project/json.h"
 #include "project/safe_file.h"
+#include "project/survey_json.h"
+#include "room/directivity.h"
 #include <algorithm>
 #include <cstdlib>
 #include <filesystem>
+#include <mutex>
+#include <shared_mutex>
 
 namespace loom::project {
 namespace fs = std::filesystem;
 namespace {
 
-std::vector<PortGroup> readPorts(const nlohmann::json& list) {
+std::vector<PortGroup> readPorts(Reader& r, const char* key) {
     std::vector<PortGroup> groups;
-    for (const auto& j : list)
-        groups.push_back(
-            {j.at("name").get<std::string>(), j.value("label", ""), std::clamp(j.at("count").get<int>(), 0, 512)});
+    r.each(key, [&](const nlohmann::json& j, const std::string& place) {
+        Reader g(j, place);
+        groups.push_back({g.text("name", true), g.text("label"), static_cast<int>(g.number("count", 1, 0, 512))});
+        if (g.failed())
+            r.take(g.trouble());
+    });
     return groups;
 }
 
-Result<DeviceModel> readModel(const std::string& file) {
-    auto text = readWhole(file, 1 << 20);
-    if (!text)
-        return text.trouble();
-    auto json = parseJson(*text, file);
-    if (!json)
-        return json.trouble();
-    try {
-        const auto& j = *json;
-        DeviceModel m;
-        m.id = j.at("id"), m.name = j.at("name"), m.maker = j.value("maker", ""), m.purpose = j.value("purpose", "");
-        m.inputs = readPorts(j.at("inputs")), m.outputs = readPorts(j.at("outputs"));
-        m.workBudget = j.value("workBudget", 0.0), m.memoryBudget = j.value("memoryBudget", 0.0);
-        return m;
-    } catch (const nlohmann::json::exception& e) {
-        return Trouble{std::string("is not a device model (") + e.what() + ")", file, "See docs/format.md."};
-    }
+std::optional<LoudspeakerData> readLoudspeaker(Reader& r) {
+    const auto* j = r.find("loudspeaker", false);
+    if (!j)
+        return {};
+    Reader l(*j, r.place() + "/loudspeaker");
+    LoudspeakerData d;
+    for (const char* key : {"sensitivity", "maxLevel"})
+        l.find(key, true);
+    d.sensitivity = l.number("sensitivity", 88, 40, 130), d.maxLevel = l.number("maxLevel", 100, 40, 170);
+    d.bands = readBands(l, "bands", d.bands, -60, 20);
+    d.horizontal = readBands(l, "horizontal", d.horizontal, 1, 360);
+    d.vertical = readBands(l, "vertical", d.horizontal, 1, 360); // round, unless it says otherwise
+    if (l.failed())
+        r.take(l.trouble());
+    return d;
+}
+
+std::optional<MicrophoneData> readMicrophone(Reader& r) {
+    const auto* j = r.find("microphone", false);
+    if (!j)
+        return {};
+    Reader m(*j, r.place() + "/microphone");
+    MicrophoneData d;
+    d.pattern = m.number("pattern", 1, 0, 1), d.lobes = static_cast<int>(m.number("lobes", 0, 0, 64));
+    d.beam = readBands(m, "beam", room::filled(360), 1, 360), d.reinforced = m.flag("reinforced", true);
+    if (m.failed())
+        r.take(m.trouble());
+    return d;
+}
+
+constexpr std::size_t mostAdded = 1000; // in one run
+std::shared_mutex& modelsLock() {       // findings look models up on threads of their own
+    static std::shared_mutex lock;
+    return lock;
+}
+
+std::vector<DeviceModel>& models() {
+    static std::vector<DeviceModel> all = [] {
+        auto read = readCatalogue(dataFolder() + "/catalogue");
+        std::vector<DeviceModel> list = read ? *read : std::vector<DeviceModel>{};
+        std::vector<Trouble> none;
+        if (auto own = readCatalogue(modelFolder(), &none))
+            for (auto& m : *own)
+                if (std::none_of(list.begin(), list.end(), [&](const auto& o) { return o.id == m.id; })) {
+                    m.own = true;
+                    list.push_back(std::move(m));
+                }
+        list.reserve(list.size() + mostAdded); // what findModel gave stays where it is
+        return list;
+    }();
+    return all;
 }
 
 } // namespace
@@ -46,21 +87,75 @@ std::vector<std::string> DeviceModel::ports(bool input) const {
     return names;
 }
 
-Result<std::vector<DeviceModel>> readCatalogue(const std::string& folder) {
+room::Bands MicrophoneData::factor() const {
+    return lobes > 0 ? room::Directivity(beam, beam).factor() : room::filled(room::microphoneFactor(pattern));
+}
+
+Result<DeviceModel> readModel(const std::string& text, const std::string& name) {
+    auto json = parseJson(text, name);
+    if (!json)
+        return json.trouble();
+    Reader r(*json, "");
+    DeviceModel m;
+    m.id = r.id(), m.name = r.text("name", true), m.maker = r.text("maker"), m.purpose = r.text("purpose");
+    m.group = r.text("group"), m.use = r.text("use"), m.mount = r.text("mount");
+    m.inputs = readPorts(r, "inputs"), m.outputs = readPorts(r, "outputs");
+    m.loudspeaker = readLoudspeaker(r), m.microphone = readMicrophone(r);
+    m.workBudget = r.number("workBudget", 0, 0, 1e9), m.memoryBudget = r.number("memoryBudget", 0, 0, 1e15);
+    m.network = r.flag("network", false);
+    m.watts = r.number("watts", 0, 0, 1e6), m.heat = r.number("heat", m.watts, 0, 1e6);
+    m.poeWatts = r.number("poeWatts", 0, 0, 100), m.poeBudget = r.number("poeBudget", 0, 0, 1e5);
+    m.poeClass = static_cast<int>(r.number("poeClass", 0, 0, 8));
+    m.poePorts = static_cast<int>(r.number("poePorts", 0, 0, 1000));
+    m.rackUnits = static_cast<int>(r.number("rackUnits", 0, 0, 60));
+    if (r.failed())
+        return Trouble{"is not a device model: " + r.trouble().message, name + r.trouble().place,
+                       "docs/format.md lists the fields of a model."};
+    return m;
+}
+
+std::string modelFolder() {
+    const char *xdg = std::getenv("XDG_DATA_HOME"), *home = std::getenv("HOME");
+    return (xdg && *xdg ? std::string(xdg) : std::string(home ? home : ".") + "/.local/share") + "/nimble-loom/models";
+}
+
+Result<std::string> addModel(const std::string& text, const std::string& name) {
+    auto m = readModel(text, name);
+    if (!m)
+        return m.trouble();
+    if (findModel(m->id))
+        return Trouble{"there is a model with the id \"" + m->id + "\" already", name, "Give it another id."};
+    std::error_code failed;
+    fs::create_directories(modelFolder(), failed);
+    const std::string path = modelFolder() + "/" + engine::slug(m->id) + ".json";
+    if (auto done = writeWhole(path, text, false); !done)
+        return done.trouble();
+    m->own = true;
+    const std::unique_lock hold(modelsLock());
+    if (models().size() < models().capacity())
+        models().push_back(*m);
+    return m->id;
+}
+
+Result<std::vector<DeviceModel>> readCatalogue(const std::string& folder, std::vector<Trouble>* troubles) {
     std::vector<std::string> files;
     std::error_code none;
     for (const auto& e : fs::directory_iterator(folder, none))
         if (e.path().extension() == ".json")
             files.push_back(e.path().string());
     std::sort(files.begin(), files.end());
-    std::vector<DeviceModel> models;
+    std::vector<DeviceModel> read;
     for (const auto& f : files) {
-        auto m = readModel(f);
-        if (!m)
+        auto text = readWhole(f, 1 << 20);
+        auto m = text ? readModel(*text, f) : Result<DeviceModel>(text.trouble());
+        if (m)
+            read.push_back(*m);
+        else if (troubles)
+            troubles->push_back(m.trouble());
+        else
             return m.trouble();
-        models.push_back(*m);
     }
-    return models;
+    return read;
 }
 
 std::string dataFolder() {
@@ -75,11 +170,7 @@ std::string dataFolder() {
 }
 
 const std::vector<DeviceModel>& catalogue() {
-    static const std::vector<DeviceModel> models = [] {
-        auto read = readCatalogue(dataFolder() + "/catalogue");
-        return read ? *read : std::vector<DeviceModel>{};
-    }();
-    return models;
+    return models();
 }
 
 std::vector<std::string> freePorts(const Device& device, const engine::BlockKind& kind) {
@@ -101,7 +192,8 @@ std::string freePort(const Device& device, const engine::BlockKind& kind) {
 }
 
 const DeviceModel* findModel(const std::string& id) {
-    for (const auto& m : catalogue())
+    const std::shared_lock hold(modelsLock());
+    for (const auto& m : models())
         if (m.id == id)
             return &m;
     return nullptr;

@@ -2,6 +2,8 @@
 #pragma once
 #include "engine/block_kind.h"
 #include "project/model.h"
+#include "room/bands.h"
+#include <optional>
 #include <string>
 #include <vector>
 
@@ -12,16 +14,48 @@ struct PortGroup {
     int count = 0;
 };
 
+// What calculations need of a loudspeaker. Sensitivity: dB SPL at 1 m for 1 W (or 2.83 V), bands against it.
+struct LoudspeakerData {
+    double sensitivity = 88, maxLevel = 100; // dB SPL at 1 m; the most it bears for long
+    room::Bands bands{};                     // dB against the sensitivity, per octave
+    room::Bands horizontal = room::filled(360), vertical = room::filled(360); // coverage angles, -6 dB
+};
+
+// Of a microphone: first-order pattern (1 all round, 0.5 cardioid), or the beam of an array per octave in degrees.
+struct MicrophoneData {
+    double pattern = 1;
+    int lobes = 0;              // beams that find talkers by themselves; 0: one fixed pattern
+    room::Bands beam{};         // coverage angle of one beam
+    bool reinforced = true;     // heard over the loudspeakers of its own room
+    room::Bands factor() const; // directivity factor per octave
+};
+
 struct DeviceModel {
     std::string id, name, maker, purpose;
+    std::string
+        group{}; // of the shelf: "Pick up", "Reproduce", "Drive and process", "Touch and press", "Network and rack"
+    std::string use{};   // one word for names: "ceiling", "gooseneck"
+    std::string mount{}; // ceiling, wall, table, floor, hand, rack
     std::vector<PortGroup> inputs, outputs;
+    std::optional<LoudspeakerData> loudspeaker{};
+    std::optional<MicrophoneData> microphone{};
+    bool network = false;               // has an address
+    double watts = 0, heat = 0;         // mains power, and what of it becomes heat, W
+    double poeWatts = 0, poeBudget = 0; // taken, or offered by a switch
+    int poeClass = 0, poePorts = 0, rackUnits = 0;
+    bool own = false;                                 // the user's, not shipped
     double workBudget = 0;                            // ns per sample; 0: does not process
     double memoryBudget = 0;                          // bytes
     std::vector<std::string> ports(bool input) const; // "in 1", "in 2" ... "usb 1"
 };
 
-// Reads every .json of a folder. Trouble: names the file and field.
-Result<std::vector<DeviceModel>> readCatalogue(const std::string& folder);
+// One model from JSON text. Trouble: names the file and the field.
+Result<DeviceModel> readModel(const std::string& text, const std::string& name);
+// Reads every .json of a folder. Files that are no models are told in `troubles`, or else are the trouble.
+Result<std::vector<DeviceModel>> readCatalogue(const std::string& folder, std::vector<Trouble>* troubles = nullptr);
+std::string modelFolder(); // the user's own models: $XDG_DATA_HOME/nimble-loom/models
+// Takes a model file into the user's own and the catalogue of this run. Trouble: it is none, or its id is taken.
+Result<std::string> addModel(const std::string& text, const std::string& name);
 // The catalogue that belongs to this build: $NIMBLE_LOOM_DATA, else the installed one, else the source tree's.
 const std::vector<DeviceModel>& catalogue();
 const DeviceModel* findModel(const std::string& id);

@@ -236,7 +236,182 @@ class LeaveFinding final : public Edit {
     std::vector<Left> before_;
 };
 
+class SetBuildings final : public Edit {
+  public:
+    SetBuildings(std::vector<Building> buildings, std::string text, bool merge)
+        : other_(std::move(buildings)), text_(std::move(text)), merge_(merge) {}
+    std::string text() const override { return text_; }
+    Result<Change> apply(Project& p) override { return revert(p); }
+    Change revert(Project& p) override {
+        std::swap(p.buildings, other_);
+        return {Change::Kind::survey};
+    }
+    bool absorb(const Edit& next) override {
+        const auto* n = dynamic_cast<const SetBuildings*>(&next);
+        return n && n->merge_ && n->text_ == text_;
+    }
+
+  private:
+    std::vector<Building> other_;
+    std::string text_;
+    bool merge_;
+};
+
+class SetDevices final : public Edit {
+  public:
+    SetDevices(std::map<std::string, std::optional<Device>> devices, std::string text, bool merge)
+        : other_(std::move(devices)), text_(std::move(text)), merge_(merge) {}
+    std::string text() const override { return text_; }
+    Result<Change> apply(Project& p) override {
+        for (const auto& [id, device] : other_)
+            if (device && (device->id != id || id.empty()))
+                return Trouble{"a device needs an id of its own", id, ""};
+        return swap(p);
+    }
+    Change revert(Project& p) override { return swap(p); }
+    bool absorb(const Edit& next) override {
+        const auto* n = dynamic_cast<const SetDevices*>(&next);
+        const auto sameName = [](const auto& a, const auto& b) { return a.first == b.first; };
+        return n && n->merge_ && n->text_ == text_ &&
+               std::equal(other_.begin(), other_.end(), n->other_.begin(), n->other_.end(), sameName);
+    }
+
+  private:
+    // Devices that go leave their place in the list behind, so that they come back to it.
+    Change swap(Project& p) {
+        std::map<std::string, std::optional<Device>> before;
+        std::map<std::string, std::size_t> places;
+        std::vector<std::pair<std::size_t, Device>> coming;
+        for (std::size_t i = 0; i < p.devices.size(); ++i)
+            if (other_.count(p.devices[i].id))
+                places[p.devices[i].id] = i;
+        for (auto& [id, device] : other_) {
+            const auto at = places.find(id);
+            before[id] = at == places.end() ? std::nullopt : std::optional(p.devices[at->second]);
+            if (device && at != places.end())
+                p.devices[at->second] = std::move(*device);
+            else if (device)
+                coming.emplace_back(homes_.count(id) ? homes_[id] : p.devices.size() + coming.size(),
+                                    std::move(*device));
+        }
+        for (const auto& [id, at] : places)
+            homes_[id] = at;
+        std::erase_if(p.devices, [&](const Device& d) {
+            const auto it = other_.find(d.id);
+            return it != other_.end() && !it->second;
+        });
+        std::sort(coming.begin(), coming.end(), [](const auto& a, const auto& b) { return a.first < b.first; });
+        for (auto& [at, device] : coming)
+            p.devices.insert(p.devices.begin() + static_cast<std::ptrdiff_t>(std::min(at, p.devices.size())),
+                             std::move(device));
+        other_ = std::move(before);
+        return {Change::Kind::project};
+    }
+    std::map<std::string, std::optional<Device>> other_;
+    std::map<std::string, std::size_t> homes_;
+    std::string text_;
+    bool merge_;
+};
+
+class PlaceDevices final : public Edit {
+  public:
+    PlaceDevices(std::map<std::string, Place> places, std::string text, bool merge)
+        : other_(std::move(places)), text_(std::move(text)), merge_(merge) {}
+    std::string text() const override { return text_; }
+    Result<Change> apply(Project& p) override {
+        for (const auto& [id, place] : other_)
+            if (!p.device(id))
+                return Trouble{"there is no such device", id, ""};
+        return revert(p);
+    }
+    Change revert(Project& p) override {
+        for (auto& d : p.devices)
+            if (const auto it = other_.find(d.id); it != other_.end())
+                std::swap(d.place, it->second);
+        return {Change::Kind::survey};
+    }
+    bool absorb(const Edit& next) override {
+        const auto* n = dynamic_cast<const PlaceDevices*>(&next);
+        const auto sameName = [](const auto& a, const auto& b) { return a.first == b.first; };
+        return n && n->merge_ && n->text_ == text_ &&
+               std::equal(other_.begin(), other_.end(), n->other_.begin(), n->other_.end(), sameName);
+    }
+
+  private:
+    std::map<std::string, Place> other_;
+    std::string text_;
+    bool merge_;
+};
+
+class Together final : public Edit {
+  public:
+    Together(std::vector<std::unique_ptr<Edit>> edits, std::string text)
+        : edits_(std::move(edits)), text_(std::move(text)) {}
+    std::string text() const override { return text_; }
+    Result<Change> apply(Project& p) override {
+        for (std::size_t i = 0; i < edits_.size(); ++i)
+            if (auto done = edits_[i]->apply(p); !done) {
+                while (i-- > 0)
+                    edits_[i]->revert(p);
+                return done;
+            }
+        return Change{};
+    }
+    Change revert(Project& p) override {
+        for (std::size_t i = edits_.size(); i-- > 0;)
+            edits_[i]->revert(p);
+        return {};
+    }
+
+  private:
+    std::vector<std::unique_ptr<Edit>> edits_;
+    std::string text_;
+};
+
+class AddAsset final : public Edit {
+  public:
+    AddAsset(std::string name, std::vector<char> bytes) : name_(std::move(name)), bytes_(std::move(bytes)) {}
+    std::string text() const override { return "Add " + name_; }
+    Result<Change> apply(Project& p) override {
+        before_ = p.assets.count(name_) ? std::optional(p.assets[name_]) : std::nullopt;
+        p.assets[name_] = bytes_;
+        return Change{Change::Kind::survey};
+    }
+    Change revert(Project& p) override {
+        if (before_)
+            p.assets[name_] = *before_;
+        else
+            p.assets.erase(name_);
+        return {Change::Kind::survey};
+    }
+
+  private:
+    std::string name_;
+    Asset bytes_;
+    std::optional<Asset> before_;
+};
+
 } // namespace
+
+std::unique_ptr<Edit> setBuildings(std::vector<Building> buildings, std::string text, bool merge) {
+    return std::make_unique<SetBuildings>(std::move(buildings), std::move(text), merge);
+}
+
+std::unique_ptr<Edit> setDevices(std::map<std::string, std::optional<Device>> devices, std::string text, bool merge) {
+    return std::make_unique<SetDevices>(std::move(devices), std::move(text), merge);
+}
+
+std::unique_ptr<Edit> placeDevices(std::map<std::string, Place> places, std::string text, bool merge) {
+    return std::make_unique<PlaceDevices>(std::move(places), std::move(text), merge);
+}
+
+std::unique_ptr<Edit> together(std::vector<std::unique_ptr<Edit>> edits, std::string text) {
+    return std::make_unique<Together>(std::move(edits), std::move(text));
+}
+
+std::unique_ptr<Edit> addAsset(std::string name, std::vector<char> bytes) {
+    return std::make_unique<AddAsset>(std::move(name), std::move(bytes));
+}
 
 std::unique_ptr<Edit> leaveFinding(Left finding) {
     return std::make_unique<LeaveFinding>(std::move(finding));

@@ -10,7 +10,7 @@ namespace loom::project {
 
 // What an edit touched, so that views redraw and the running sound follows.
 struct Change {
-    enum class Kind { value, program, device, project } kind = Kind::project;
+    enum class Kind { value, program, device, survey, project } kind = Kind::project;
     std::string device{}, block{}, param{}; // as far as they apply
 };
 
@@ -37,6 +37,17 @@ std::unique_ptr<Edit> setFile(const std::string& device, const std::string& bloc
                               const std::string& name, std::vector<char> bytes);
 // Any other change of a device or of the project's own fields.
 std::unique_ptr<Edit> changeDevice(const std::string& device, std::string text, std::function<void(Device&)> how);
+// Rooms, walls and racks anew; programs do not hear of it. merge: joins with the step before if that had the same text.
+std::unique_ptr<Edit> setBuildings(std::vector<Building> buildings, std::string text, bool merge = false);
+// Devices by id: as they are to be from now on; none: taken out. A new one stands at the end of the list.
+std::unique_ptr<Edit> setDevices(std::map<std::string, std::optional<Device>> devices, std::string text,
+                                 bool merge = false);
+// Where devices are, by id.
+std::unique_ptr<Edit> placeDevices(std::map<std::string, Place> places, std::string text, bool merge = false);
+// Several edits as one step: all or none.
+std::unique_ptr<Edit> together(std::vector<std::unique_ptr<Edit>> edits, std::string text);
+// A file into the project under `name`.
+std::unique_ptr<Edit> addAsset(std::string name, std::vector<char> bytes);
 // Leaves a finding as it is, for a reason; "" takes it up again.
 std::unique_ptr<Edit> leaveFinding(Left finding);
 std::unique_ptr<Edit> renameProject(std::string name);

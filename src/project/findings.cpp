@@ -7,6 +7,7 @@
 #include "engine/plan.h"
 #include "engine/play_list.h"
 #include "project/catalogue.h"
+#include "project/survey_findings.h"
 #include <algorithm>
 #include <set>
 
@@ -308,8 +309,10 @@ std::vector<Finding> check(const Device& device) {
     return Checker(device, nullptr).run();
 }
 
-std::vector<Finding> check(const Project& project) {
-    std::vector<Finding> all;
+std::vector<Finding> check(const Project& project, std::stop_token stop) {
+    std::vector<Finding> all = checkPlan(project);
+    for (auto& f : checkAcoustics(project, stop))
+        all.push_back(std::move(f));
     for (const auto& d : project.devices) {
         if (!d.program)
             continue;

@@ -1,6 +1,7 @@
 // What the product sees by itself: things wrong or risky in a project.
 #pragma once
 #include "project/model.h"
+#include <stop_token>
 
 namespace loom::project {
 
@@ -18,7 +19,8 @@ struct Finding {
     bool left() const { return !because.empty(); }
 };
 
-std::vector<Finding> check(const Project& project);
+// All of them; `stop` ends the predictions of rooms early.
+std::vector<Finding> check(const Project& project, std::stop_token stop = {});
 std::vector<Finding> check(const Device& device);
 
 // What the program takes of its device: sums over all blocks.

@@ -1,6 +1,7 @@
 #include "project/json.h"
 #include "project/json_reader.h"
 #include "project/migrate.h"
+#include "project/survey_json.h"
 #include <algorithm>
 #include <cmath>
 
@@ -41,13 +42,16 @@ Block readBlock(Reader& r) {
         else
             b.values[key] = v.get<double>();
     });
-    for (auto [field, into] : {std::pair{"texts", &b.texts}, {"marks", &b.marks}})
+    const auto readTexts = [&r](const char* field, std::map<std::string, std::string>& into) {
         r.fields(field, [&](const std::string& key, const json& v) {
             if (!v.is_string() || v.get_ref<const std::string&>().size() > maxTextLength)
                 r.fail(std::string(field) + "/" + key, "must be a text of at most 4096 letters");
             else
-                (*into)[key] = v.get<std::string>();
+                into[key] = v.get<std::string>();
         });
+    };
+    readTexts("texts", b.texts);
+    readTexts("marks", b.marks);
     b.extra = r.rest();
     return b;
 }
@@ -82,24 +86,6 @@ Program readProgram(Reader& r) {
     return p;
 }
 
-Room readRoom(Reader& r) {
-    Room room{r.id(), r.text("name"), r.text("colour"), {}};
-    room.extra = r.rest();
-    return room;
-}
-
-Building readBuilding(Reader& r) {
-    Building b{r.id(), r.text("name"), {}, {}};
-    r.each("rooms", [&](const json& j, const std::string& place) {
-        Reader inner(j, place);
-        b.rooms.push_back(readRoom(inner));
-        if (inner.failed())
-            r.take(inner.trouble());
-    });
-    b.extra = r.rest();
-    return b;
-}
-
 std::optional<Program> readProgramField(Reader& r, const char* key) {
     const json* j = r.find(key, false);
     if (!j)
@@ -126,6 +112,19 @@ Device readDevice(Reader& r) {
         if (s.failed())
             r.take(s.trouble());
     });
+    if (const json* j = r.find("place", false)) {
+        Reader inner(*j, r.place() + "/place");
+        d.place = readPlace(inner);
+        if (inner.failed())
+            r.take(inner.trouble());
+    }
+    d.use = r.text("use"), d.notes = r.text("notes"), d.assetNumber = r.text("assetNumber");
+    d.lampLive = r.text("lampLive"), d.lampMuted = r.text("lampMuted");
+    d.trimDb = r.number("trimDb", 0, -40, 20), d.delayMs = r.number("delayMs", 0, 0, 2000);
+    d.silentHere = r.flag("silentHere", false);
+    r.fields("owners", [&](const std::string& port, const json& v) {
+        v.is_string() ? void(d.owners[port] = v.get<std::string>()) : r.fail("owners/" + port, "must be a room's id");
+    });
     d.extra = r.rest();
     return d;
 }
@@ -143,6 +142,21 @@ json deviceJson(const Device& d) {
         j["lastKept"] = loom::project::toJson(*d.lastKept);
     for (const auto& s : d.stands)
         j["stands"].push_back({{"port", s.port}, {"asset", s.asset}, {"gainDb", s.gainDb}, {"loop", s.loop}});
+    if (d.place.placed)
+        j["place"] = toJson(d.place);
+    for (const auto& [key, text] : {std::pair{"use", &d.use},
+                                    {"notes", &d.notes},
+                                    {"assetNumber", &d.assetNumber},
+                                    {"lampLive", &d.lampLive},
+                                    {"lampMuted", &d.lampMuted}})
+        addText(j, key, *text);
+    if (d.trimDb != 0)
+        j["trimDb"] = d.trimDb;
+    if (d.delayMs != 0)
+        j["delayMs"] = d.delayMs;
+    if (d.silentHere)
+        j["silentHere"] = true;
+    addMap(j, "owners", d.owners);
     addExtra(j, d.extra);
     return j;
 }
@@ -162,18 +176,8 @@ json toJson(const Program& p) {
 json toJson(const Project& p) {
     json j = {{"format", "nimble-loom-project"}, {"version", formatVersion}, {"name", p.name}};
     j["buildings"] = json::array();
-    for (const auto& b : p.buildings) {
-        json rooms = json::array();
-        for (const auto& r : b.rooms) {
-            json room = {{"id", r.id}, {"name", r.name}};
-            addText(room, "colour", r.colour);
-            addExtra(room, r.extra);
-            rooms.push_back(room);
-        }
-        json building = {{"id", b.id}, {"name", b.name}, {"rooms", rooms}};
-        addExtra(building, b.extra);
-        j["buildings"].push_back(building);
-    }
+    for (const auto& b : p.buildings)
+        j["buildings"].push_back(toJson(b));
     j["devices"] = json::array();
     for (const auto& d : p.devices)
         j["devices"].push_back(deviceJson(d));

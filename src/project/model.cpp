@@ -17,6 +17,18 @@ Device* Project::device(const std::string& id) {
     return nullptr;
 }
 
+Room* Project::room(const std::string& id) {
+    return const_cast<Room*>(std::as_const(*this).room(id));
+}
+
+const Building* Project::buildingOf(const std::string& room) const {
+    for (const auto& b : buildings)
+        for (const auto& r : b.rooms)
+            if (r.id == room)
+                return &b;
+    return nullptr;
+}
+
 const Room* Project::room(const std::string& id) const {
     for (const auto& b : buildings)
         for (const auto& r : b.rooms)
@@ -25,13 +37,13 @@ const Room* Project::room(const std::string& id) const {
     return nullptr;
 }
 
-std::optional<Place> findPlace(const Project& project, const std::string& path) {
+std::optional<ParamPlace> findPlace(const Project& project, const std::string& path) {
     const auto slash = path.find('/');
     const Device* d = slash == std::string::npos ? nullptr : project.device(path.substr(0, slash));
     if (!d || !d->program)
         return {};
     const auto found = engine::findParameter(*d->program, path.substr(slash + 1));
-    return found.block ? std::optional<Place>({d, found.block, found.param}) : std::nullopt;
+    return found.block ? std::optional<ParamPlace>({d, found.block, found.param}) : std::nullopt;
 }
 
 } // namespace loom::project

@@ -1,6 +1,7 @@
 // The project as it is in memory: plain values, no behaviour.
 #pragma once
 #include "engine/program.h"
+#include "project/survey.h"
 #include <cstdint>
 #include <map>
 #include <memory>
@@ -9,22 +10,6 @@
 #include <vector>
 
 namespace loom::project {
-
-using Extra = std::map<std::string, std::string>; // fields of a later version, as JSON text; they survive a round trip
-
-struct Room {
-    std::string id, name;
-    std::string colour{}; // a thread's name: madder, weld, lichen, teal, woad, plum, rose, walnut
-    Extra extra{};
-    bool operator==(const Room&) const = default;
-};
-
-struct Building {
-    std::string id, name;
-    std::vector<Room> rooms{};
-    Extra extra{};
-    bool operator==(const Building&) const = default;
-};
 
 // Sound that stands in for what a port will hear on site.
 struct Stand {
@@ -44,6 +29,13 @@ struct Device {
     std::optional<engine::Program> lastSent{}; // what was last tried on the paired device
     std::optional<engine::Program> lastKept{}; // what was last kept there
     std::vector<Stand> stands{};
+    Place place{};
+    std::string use{}; // "ceiling": for names; empty: the model's
+    std::string notes{}, assetNumber{};
+    std::string lampLive{}, lampMuted{};         // colours of the indicator, "" as the device comes
+    std::map<std::string, std::string> owners{}; // ports that belong to another room than the device: port -> room
+    double trimDb = 0, delayMs = 0;              // loudspeakers: against the others of their room
+    bool silentHere = false;                     // microphones: not heard over the loudspeakers of their own room
     Extra extra{};
     bool operator==(const Device&) const = default;
 };
@@ -81,14 +73,16 @@ struct Project {
     const Device* device(const std::string& id) const;
     Device* device(const std::string& id);
     const Room* room(const std::string& id) const;
+    Room* room(const std::string& id);
+    const Building* buildingOf(const std::string& room) const;
 };
 
-// A place in the project: "heddle/delegate-3.eq.2.gain".
-struct Place {
+// A parameter's place in the project: "heddle/delegate-3.eq.2.gain".
+struct ParamPlace {
     const Device* device = nullptr;
     const engine::Block* block = nullptr;
     std::string param;
 };
-std::optional<Place> findPlace(const Project& project, const std::string& path);
+std::optional<ParamPlace> findPlace(const Project& project, const std::string& path);
 
 } // namespace loom::project

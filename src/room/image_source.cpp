@@ -8,6 +8,11 @@ namespace {
 constexpr double pi = 3.14159265358979323846;
 constexpr int halfTaps = 40;
 
+struct Image {
+    double at, gain; // offset from the receiver, product of reflections
+    double leaves;   // sign that turns the offset into the direction in which the sound left the source
+};
+
 void addBetweenSamples(std::vector<double>& h, double at, double gain) {
     const int middle = static_cast<int>(std::floor(at));
     for (int i = std::max(0, middle - halfTaps); i <= middle + halfTaps && i < static_cast<int>(h.size()); ++i) {
@@ -27,7 +32,7 @@ double absorptionForReverberation(const Point& s, double seconds) {
 }
 
 std::vector<float> imageSourceResponse(const Shoebox& room, const Point& source, const Point& receiver, double rate,
-                                       int length, double speed) {
+                                       int length, double speed, const PathGain& pathGain) {
     std::vector<double> h(static_cast<std::size_t>(std::max(length, 1)), 0.0);
     std::array<double, 6> beta;
     for (std::size_t w = 0; w < 6; ++w)
@@ -39,22 +44,27 @@ std::vector<float> imageSourceResponse(const Shoebox& room, const Point& source,
     // Along each axis an image lies at 2 n L + s (after |n| reflections at each of the two walls) or at 2 n L - s (one
     // more at the near wall): Allen & Berkley eq. 8 to 10.
     const auto images = [&](std::size_t d) {
-        std::vector<std::pair<double, double>> all; // offset from the receiver, product of reflections
+        std::vector<Image> all;
         for (int n = -most[d]; n <= most[d]; ++n)
             for (const int q : {0, 1}) {
                 const double at = 2 * n * room.size[d] + (q ? -source[d] : source[d]) - receiver[d];
                 if (std::abs(at) <= reach)
-                    all.emplace_back(at,
-                                     std::pow(beta[2 * d], std::abs(n - q)) * std::pow(beta[2 * d + 1], std::abs(n)));
+                    all.push_back({at, std::pow(beta[2 * d], std::abs(n - q)) * std::pow(beta[2 * d + 1], std::abs(n)),
+                                   q ? 1.0 : -1.0});
             }
         return all;
     };
     const auto xs = images(0), ys = images(1), zs = images(2);
-    for (const auto& [x, gx] : xs)
-        for (const auto& [y, gy] : ys)
-            for (const auto& [z, gz] : zs) {
-                const double r = std::sqrt(x * x + y * y + z * z), gain = gx * gy * gz;
-                if (r <= reach && gain > 1e-6)
+    for (const auto& [x, gx, sx] : xs)
+        for (const auto& [y, gy, sy] : ys)
+            for (const auto& [z, gz, sz] : zs) {
+                const double r = std::sqrt(x * x + y * y + z * z);
+                double gain = gx * gy * gz;
+                if (r > reach || gain <= 1e-6)
+                    continue;
+                if (pathGain && r > 0) // from the image to the receiver; a mirrored axis leaves the other way
+                    gain *= pathGain({sx * x, sy * y, sz * z}, {-x, -y, -z});
+                if (std::abs(gain) > 1e-7)
                     addBetweenSamples(h, r / speed * rate, gain / (4 * pi * std::max(r, 0.01)));
             }
     return {h.begin(), h.end()};

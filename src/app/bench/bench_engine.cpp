@@ -104,11 +104,11 @@ void BenchEngine::follow(const project::Project& project, const project::Device&
     (void)bool(tools_.load(*runner_, design_)); // a program with a loop keeps the last good sound; it is a finding
 }
 
-QString BenchEngine::putTool(const project::Tool& tool) {
+Result<Done> BenchEngine::putTool(const project::Tool& tool) {
     if (!runner_)
-        return "The bench does not run. F5 starts it.";
+        return Trouble{"the bench does not run", "", "F5 starts it."};
     const auto done = tools_.put(*runner_, design_, tool);
-    return done ? QString() : QString::fromStdString(done.trouble().text());
+    return done ? Result<Done>(Done{}) : Result<Done>(done.trouble());
 }
 
 void BenchEngine::takeTool(int number) {

@@ -55,7 +55,7 @@ class BenchEngine {
     std::optional<engine::PortRef> listening() const { return listening_; }
     // Tools at work (project/tools.h): they come and go in a glide, and the program stays as it is. Returns what stands
     // in the way, if anything.
-    QString putTool(const project::Tool& tool);
+    Result<Done> putTool(const project::Tool& tool);
     void takeTool(int number);
     void clearTools(); // and stops listening and measuring
     std::vector<project::Tool> tools() const { return tools_.list(); }

@@ -19,7 +19,7 @@ FindingsWatch::FindingsWatch(Session& session, QObject* parent)
 
 // On a copy: the files inside a project are shared, the rest is small.
 void FindingsWatch::look() {
-    worker_.start([copy = session_.project()](std::stop_token) { return project::check(copy); });
+    worker_.start([copy = session_.project()](std::stop_token stop) { return project::check(copy, stop); });
 }
 
 } // namespace loom::app

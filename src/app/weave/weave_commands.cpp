@@ -164,7 +164,7 @@ bool WeaveView::speak(const QString& phrase) {
     auto spoken = project::speak(*session_.device(), session_.reachedLanes(), session_.block().toStdString(),
                                  phrase.toStdString());
     if (!spoken) {
-        session_.report(q(spoken.trouble().text()));
+        session_.report(spoken.trouble());
         return false;
     }
     const QString here = session_.lane();

@@ -73,6 +73,7 @@ void WeaveView::paintAll(QPainter& p, const QRectF& seen) {
     paintThreads(p, seen);
     if (!drawing_)
         paintTrace(p);
+    paintRefused(p);
     for (const auto& h : layout_.hubs)
         if (hubRect(h).intersects(seen))
             paintHub(p, h, seen);
@@ -132,14 +133,30 @@ void WeaveView::paintTrace(QPainter& p) {
     for (std::size_t i = 1; i < trace_->steps.size(); ++i) {
         const bool heard = trace_->lostAt < 0 || static_cast<int>(i) > trace_->lostAt;
         const QPointF a = pointOf(trace_->steps[i].at), b = pointOf(trace_->steps[i - 1].at);
-        QPainterPath way(a);
-        const double bend = std::max(px(12), std::abs(b.x() - a.x()) / 2);
-        std::abs(a.y() - b.y()) < 1 ? way.lineTo(b) : way.cubicTo(a + QPointF(bend, 0), b - QPointF(bend, 0), b);
         QColor c = tokens().saffron;
         c.setAlphaF(0.75f);
         p.setPen(QPen(c, px(heard ? 7 : 3), heard ? Qt::SolidLine : Qt::DotLine, Qt::RoundCap));
-        p.drawPath(way);
+        paintWay(p, a, b);
     }
+}
+
+void WeaveView::paintWay(QPainter& p, const QPointF& a, const QPointF& b) {
+    QPainterPath way(a);
+    const double bend = std::max(px(12), std::abs(b.x() - a.x()) / 2);
+    std::abs(a.y() - b.y()) < 1 ? way.lineTo(b) : way.cubicTo(a + QPointF(bend, 0), b - QPointF(bend, 0), b);
+    p.drawPath(way);
+}
+
+// The loop that a refused route would have closed. Blocks of tools, which have no place here, are passed over.
+void WeaveView::paintRefused(QPainter& p) {
+    std::vector<QPointF> points;
+    for (const auto& id : refused_)
+        if (blockOf(id))
+            points.push_back(pointOf({id, 0}));
+    p.setBrush(Qt::NoBrush);
+    p.setPen(QPen(tokens().fault, px(4), Qt::DashLine, Qt::RoundCap));
+    for (std::size_t i = 1; i < points.size(); ++i)
+        paintWay(p, points[i - 1], points[i]);
 }
 
 void WeaveView::paintTraceSigns(QPainter& p) {

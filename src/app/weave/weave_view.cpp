@@ -23,6 +23,16 @@ WeaveView::WeaveView(Session& session, QWidget* parent)
     setMouseTracking(true);
     setAccessibleName("Weave: signal flow");
     connect(&session, &Session::atWorkChanged, this, qOverload<>(&QWidget::update));
+    connect(&session, &Session::refused, this, [this](const std::vector<std::string>& way) {
+        refused_ = way;
+        refusedGone_.start(9000); // as long as the words stand below
+        update();
+    });
+    refusedGone_.setSingleShot(true);
+    connect(&refusedGone_, &QTimer::timeout, this, [this] {
+        refused_.clear();
+        update();
+    });
     connect(&session, &Session::changed, this, [this](const project::Change& c) {
         noteChanged();
         if (c.kind != project::Change::Kind::value)

@@ -138,6 +138,8 @@ class WeaveView : public QWidget, public Painted {
     void paintBeadOf(QPainter& p, const std::string& id, QColor colour);
     void paintDrag(QPainter& p);
     void paintTrace(QPainter& p);
+    void paintRefused(QPainter& p);
+    void paintWay(QPainter& p, const QPointF& from, const QPointF& to);
     void paintTraceSigns(QPainter& p);
     void paintTools(QPainter& p);
     void paintHub(QPainter& p, const engine::Layout::Hub& hub, const QRectF& seen);
@@ -163,6 +165,8 @@ class WeaveView : public QWidget, public Painted {
     bool swapFor(const std::string& kind);
     void noteChanged();
     void retrace();
+    std::vector<std::string> refused_; // a loop that was asked for, drawn for some seconds
+    QTimer refusedGone_;
     std::optional<engine::PortRef> toolPort() const;
     std::string laneEnd(const std::string& block) const;
     QPointF pointOf(const engine::PortRef& port) const;
