@@ -2,6 +2,7 @@
 #include "cli/block_page.h"
 #include "cli/lane_verbs.h"
 #include "cli/open.h"
+#include "cli/room_verbs.h"
 #include "engine/latency.h"
 #include "engine/path_response.h"
 #include "engine/plan.h"
@@ -503,6 +504,7 @@ void addVerbs(CLI::App& app, std::function<int()>& action) {
     v->add_option("FOLDER", target)->required();
     v->callback([&] { action = [] { return copyProject(file, target, true); }; });
     addLaneVerbs(app, action);
+    addRoomVerbs(app, action);
 }
 
 } // namespace loom::cli

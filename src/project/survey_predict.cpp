@@ -244,9 +244,9 @@ std::vector<float> loopResponse(const SpaceModel& m, std::size_t microphone, std
         for (std::size_t i = 0; i + late < sum.size(); ++i)
             sum[i + late] += static_cast<float>(part[i] * amplitude);
     }
-    // Loudspeakers and microphones of speech systems end at about 100 Hz; image sources would go down to 0 Hz.
+    // Loudspeakers and microphones of speech systems end at about 120 Hz (their high-pass edges); image sources would go down to 0 Hz.
     for (const auto& section :
-         dsp::designEdge(dsp::EdgeShape::butterworth, dsp::EdgeSide::highPass, 4, 100, loopRate).sections) {
+         dsp::designEdge(dsp::EdgeShape::butterworth, dsp::EdgeSide::highPass, 4, 120, loopRate).sections) {
         dsp::SectionState state;
         for (float& v : sum)
             v = static_cast<float>(state.step(section, v));

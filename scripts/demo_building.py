@@ -1,0 +1,130 @@
+"""The made-up building of the demo: rooms, seats, walls, racks, devices and the drawing below the plan."""
+import math
+
+def rect(x, y, w, d):
+    return [[x, y], [round(x + w, 3), y], [round(x + w, 3), round(y + d, 3)], [x, round(y + d, 3)]]
+
+def room(id, name, colour, x, y, w, d, height, finishes, noise, **more):
+    return {"id": id, "name": name, "colour": colour, "outline": rect(x, y, w, d), "height": height, "finishes": finishes,
+            "people": more.pop("people", 0.5), "celsius": 20, "humidity": 50, "noise": {"kind": "nc", "value": noise},
+            "targets": {"level": 68, "sti": 0.6, "within3": 0.9, "toNoise": 10, "toReverberant": -3} | more.pop("targets", {}),
+            "subnet": "10.20.4.0/24", **more}
+
+def rows(id, x, y, count, across, pitch=0.65, row=1.0, **more):
+    return {"id": id, "shape": "rows", "x": x, "y": y, "turn": 0, "rows": count, "across": across, "pitch": pitch, "rowPitch": row, "ear": 1.2} | more
+
+quiet = {"floor": "carpet", "ceiling": "ceiling-tile", "walls": "gypsum-board"}
+rooms = [
+    room("council", "Council Hall", "madder", 0, 0, 14, 11, 4.2,
+         {"floor": "wood-floor", "ceiling": "ceiling-tile", "walls": "gypsum-board", "wall 3": "slats"}, 28, targets={"level": 61},
+         seats=[{"id": "dais", "shape": "horseshoe", "x": 7, "y": 4.1, "turn": 0, "rows": 1, "across": 9, "pitch": 0.9, "rowPitch": 1,
+                 "radius": 2.4, "ear": 1.2, "talks": True},
+                rows("public", 7, 8.6, 4, 12)],
+         pieces=[{"id": "table", "kind": "table", "label": "Horseshoe", "x": 7, "y": 3.9, "turn": 0, "width": 2.6, "depth": 1.6, "height": 0.75},
+                 {"id": "door", "kind": "door", "label": "Door", "x": 13.9, "y": 9.6, "turn": 90, "width": 1.8, "depth": 0.2, "height": 2.2},
+                 {"id": "screen", "kind": "screen", "label": "Screen", "x": 7, "y": 0.15, "turn": 0, "width": 4, "depth": 0.2, "height": 2.4}]),
+    room("tern", "Tern Room", "teal", 15.5, 0, 8.2, 10, 3.1, quiet, 28,
+         seats=[rows("seats", 19.6, 5.8, 4, 6, 0.9, 1.3)],
+         talkers=[{"id": "lectern", "name": "Lectern", "x": 19.6, "y": 1.6, "z": 1.6, "level": 62}],
+         pieces=[{"id": "lectern", "kind": "lectern", "label": "Lectern", "x": 19.6, "y": 1.9, "turn": 0, "width": 0.8, "depth": 0.5, "height": 1.1},
+                 {"id": "door", "kind": "door", "label": "Door", "x": 17, "y": 9.9, "turn": 0, "width": 1.0, "depth": 0.2, "height": 2.1}]),
+    room("plover", "Plover Room", "lichen", 23.8, 0, 8.2, 10, 3.1, quiet, 28,
+         seats=[rows("seats", 27.9, 5.8, 4, 6, 0.9, 1.3)],
+         talkers=[{"id": "lectern", "name": "Lectern P", "x": 27.9, "y": 1.6, "z": 1.6, "level": 62}],
+         pieces=[{"id": "lectern", "kind": "lectern", "label": "Lectern", "x": 27.9, "y": 1.9, "turn": 0, "width": 0.8, "depth": 0.5, "height": 1.1},
+                 {"id": "door", "kind": "door", "label": "Door", "x": 30.5, "y": 9.9, "turn": 0, "width": 1.0, "depth": 0.2, "height": 2.1}]),
+    room("cellar", "Story Cellar", "plum", 0, 12.5, 12, 9, 3.2,
+         {"floor": "wood-floor", "ceiling": "gypsum-board", "walls": "brick-painted", "wall 1": "curtain-heavy", "wall 3": "absorber-50"}, 30,
+         targets={"level": 74},
+         seats=[rows("benches", 6, 18.2, 5, 12, 0.6, 0.95)],
+         talkers=[{"id": "teller", "name": "Story teller", "x": 6, "y": 13.9, "z": 1.95, "level": 66}],
+         pieces=[{"id": "stage", "kind": "stage", "label": "Stage", "x": 6, "y": 13.9, "turn": 0, "width": 7, "depth": 2.4, "height": 0.4, "rise": 0}]),
+    room("foyer", "Foyer", "weld", 13.5, 12.5, 18.5, 7.4, 3.6,
+         {"floor": "linoleum", "ceiling": "ceiling-tile", "walls": "gypsum-board", "wall 3": "glass-heavy"}, 40,
+         targets={"level": 68, "sti": 0.5, "within3": 0.85},
+         seats=[rows("standing", 22.75, 16.2, 4, 10, 1.7, 1.6, ear=1.6)],
+         pieces=[{"id": "desk", "kind": "table", "label": "Desk", "x": 16, "y": 13.6, "turn": 0, "width": 3, "depth": 0.8, "height": 1.1}]),
+]
+walls = [{"id": "fold", "name": "Folding wall", "from": [23.75, 0], "to": [23.75, 10], "rooms": ["tern", "plover"]}]
+states = [{"id": "apart", "name": "Apart", "open": []}, {"id": "joined", "name": "Joined", "open": ["fold"]}]
+racks = [{"id": "rack-a", "name": "Rack A", "units": 18, "x": 12.75, "y": 16}]
+
+devices, last = [], 20
+
+def device(name, model, where, x=0, y=0, z=0, turn=0, tilt=0, net=False, **more):
+    global last
+    d = {"id": name.lower().replace(" · ", "-").replace(" ", "-"), "name": name, "model": model, "room": where, "rate": 48000}
+    if net:
+        last += 1
+        d["address"] = f"10.20.4.{last}"
+    d["place"] = more.pop("place", None) or {"x": round(x, 3), "y": round(y, 3), "z": z, "turn": turn, "tilt": tilt}
+    devices.append(d | more)
+
+lamps = {"lampLive": "green", "lampMuted": "red"}
+dais = []  # the horseshoe's seats, as the product lays them: from 200 degrees round the top to -20
+for i in range(9):
+    a = math.radians(200 - 220 * i / 8)
+    dais.append((7 + 2.4 * math.cos(a), 4.1 - 2.4 * math.sin(a)))
+order = ["Delegate 1", "Delegate 2", "Delegate 3", "Delegate 4", "Chair", "Delegate 5", "Delegate 6", "Delegate 7", "Delegate 8"]
+for name, (x, y) in zip(order, dais):
+    k = 1 - 0.28 / 2.4  # 28 cm in front of the mouth
+    device(f"{name} microphone", "reed-g40", "council", 7 + (x - 7) * k, 4.1 + (y - 4.1) * k, 1.05)
+device("Council canopy", "canopy-8", "council", 7, 8.4, 2.9, 0, -90, True, **lamps)
+n = 0
+for y, trim in ((3.0, -9), (6.4, -2), (9.0, 0)):
+    for x in (2.0, 5.3, 8.7, 12.0):
+        n += 1
+        device(f"Council ceiling {n}", "bobbin-c6", "council", x, y, 4.2, 0, -90, **({"trimDb": trim} if trim else {}))
+device("Column L", "bobbin-12", "council", 1.0, 0.5, 2.3, 60, -6, trimDb=-14)
+device("Column R", "bobbin-12", "council", 13.0, 0.5, 2.3, 120, -6, trimDb=-14)
+device("Council slate", "slate-10", "council", 13.8, 5.0, 1.3, 180, 0, True)
+device("Council tap", "tap", "council", 7, 3.2, 0.76, 0, 0, True, **lamps)
+for id, short, x0 in (("tern", "Tern", 15.5), ("plover", "Plover", 23.8)):
+    device(f"{short} canopy", "canopy-8", id, x0 + 4.1, 4.6, 2.7, 0, -90, True, **lamps)
+    device(f"{short} handheld", "wisp-hh", id, x0 + 4.1, 1.72, 1.5)
+    for k, (x, y) in enumerate(((2.05, 2.6), (6.15, 2.6), (2.05, 7.4), (6.15, 7.4))):
+        device(f"{short} ceiling {k + 1}", "bobbin-c6", id, x0 + x, y, 3.1, 0, -90)
+    device(f"{short} slate", "slate-10", id, x0 + (0.1 if id == "tern" else 8.1), 8.8, 1.2, 0 if id == "tern" else 180, 0, True)
+    device(f"{short} tap", "tap", id, x0 + 4.1, 1.9, 1.12, 0, 0, True, lampLive="white", lampMuted="amber")
+device("Wall latch", "latch", "tern", 23.6, 9.9, 2.1)
+device("Cellar main L", "oakhaven-x2", "cellar", 2.2, 13.2, 2.6, 75, -14)
+device("Cellar main R", "oakhaven-x2", "cellar", 9.8, 13.2, 2.6, 105, -14)
+device("Cellar bass L", "bobbin-s18", "cellar", 1.6, 13.4, 0.3, 90, 0, trimDb=-12)
+device("Cellar bass R", "bobbin-s18", "cellar", 10.4, 13.4, 0.3, 90, 0, trimDb=-12)
+device("Cellar handheld", "wisp-hh", "cellar", 6, 13.98, 1.9)
+n = 0
+for y in (14.35, 18.05):
+    for i in range(5):
+        n += 1
+        device(f"Foyer ceiling {n}", "bobbin-c6", "foyer", 13.5 + 18.5 * (i + 0.5) / 5, y, 3.6, 0, -90)
+device("Foyer dial", "dial", "foyer", 13.6, 13.6, 1.2, 0, 0, True)
+
+def racked(name, model, unit, net=True, **more):
+    device(name, model, "", net=net, place={"rack": "rack-a", "unit": unit}, **more)
+
+racked("Heddle 8 · rack A", "heddle-8", 14)
+racked("Treadle 4 · hall", "treadle-4", 11)
+racked("Treadle 4 · foyer", "treadle-4", 9)
+racked("Treadle 2A · cellar", "treadle-2a", 6, False)
+racked("Shuttle 8 · stage", "shuttle-8", 4)
+racked("Spindle · cellar", "spindle-2x4", 3, False)
+racked("Sley 24 · rack A", "sley-24", 18)
+
+heddle_place = {"rack": "rack-a", "unit": 16}
+heddle_owners = {"usb 1": "council", "tel 1": "council", "net 1": "council", "net 2": "foyer"}
+
+def backdrop():
+    """The architect's drawing: 50 units a metre, half a metre of margin."""
+    s = 50
+    lines = []
+    for r in rooms:
+        xs = [(p[0] + 0.5) * s for p in r["outline"]]
+        ys = [(p[1] + 0.5) * s for p in r["outline"]]
+        points = " ".join(f"{x:.0f},{y:.0f}" for x, y in zip(xs, ys))
+        lines.append(f'<polygon points="{points}" fill="none" stroke="#9a958a" stroke-width="9"/>')
+    for x in range(0, 33, 4):  # the building's axes
+        lines.append(f'<line x1="{(x + 0.5) * s:.0f}" y1="0" x2="{(x + 0.5) * s:.0f}" y2="1125" stroke="#d8d2c4" stroke-width="1" stroke-dasharray="12 6"/>')
+    return f'<svg xmlns="http://www.w3.org/2000/svg" width="1650" height="1125" viewBox="0 0 1650 1125">' + "".join(lines) + "</svg>\n"
+
+building = {"id": "library", "name": "Library", "rooms": rooms, "walls": walls, "states": states, "racks": racks,
+            "backdrops": [{"asset": "ground-floor.svg", "x": -0.5, "y": -0.5, "metresPerUnit": 0.02}]}
