@@ -3,6 +3,8 @@
 #include "app/shell/main_window.h"
 #include "app/site/embedded_rig.h"
 #include "app/site/site_page.h"
+#include "app/survey/plan_view.h"
+#include "app/survey/survey_page.h"
 #include "app/theme/theme.h"
 #include "app/weave/weave_print.h"
 #include "app/weave/weave_view.h"
@@ -127,6 +129,22 @@ int shoot(MainWindow& window, const QString& stage, const QString& file, QSize s
                      : window.session().choose(id);
             }
     }
+    if (stage.startsWith("survey")) {
+        window.showStage("survey");
+        auto& state = window.survey()->state();
+        const bool joined = stage.endsWith("joined"), hall = stage.endsWith("hall");
+        runFor(200);
+        state.setRoom(joined ? "tern" : "council");
+        if (joined)
+            state.setWallState("joined");
+        if (joined || hall) {
+            state.setMap(joined ? MapKind::level : MapKind::sti);
+            state.choose({joined ? "device:tern-canopy" : "room:council"});
+            window.survey()->plan()->fitRoom();
+        }
+        runFor(6000);
+        return window.grab().save(file) ? 0 : 2;
+    }
     QTemporaryDir store;
     std::unique_ptr<EmbeddedRig> rig;
     if (stage == "site") { // found, paired, tried and kept; then two values changed here
@@ -196,7 +214,8 @@ int main(int argc, char** argv) {
     words.addOptions({{"demo", "Opens the demo library (a copy of your own)"},
                       {"leave-after-first-picture", "Ends once the window is drawn (to time the start)"},
                       {"shot",
-                       "Draws one view of the demo: weave, bench, site, analysers, matrix, phrases, linked, "
+                       "Draws one view of the demo: survey, survey-joined, survey-hall, weave, bench, site, analysers, "
+                       "matrix, phrases, linked, "
                        "tools, or deck-KIND for the deck of a kind of block",
                        "stage"},
                       {"out", "The picture's file: PNG; PDF or SVG is a drawing of the weave", "file"},

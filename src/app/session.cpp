@@ -70,6 +70,10 @@ bool Session::start(const QString& model) {
     return true;
 }
 
+void Session::startEmpty() {
+    take({}, {});
+}
+
 void Session::take(project::Project project, const QString& path) {
     bench_->stop();
     project_ = std::move(project);
@@ -237,7 +241,13 @@ void Session::endComparison() {
 }
 
 void Session::after(const Change& change) {
-    laidOut_ = laidOut_ && change.kind == Change::Kind::value;
+    if (!project_.device(device_)) { // the processor has gone, or the first one came
+        device_.clear();
+        for (const auto& d : project_.devices)
+            if (d.program && device_.empty())
+                device_ = d.id;
+    }
+    laidOut_ = laidOut_ && (change.kind == Change::Kind::value || change.kind == Change::Kind::survey);
     if (const auto* p = program()) {
         if (!block_.isEmpty() && !p->find(block_.toStdString()))
             block_.clear();

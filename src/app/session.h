@@ -22,6 +22,7 @@ class Session : public QObject {
     // -- files: false and a report() when it cannot be --
     bool open(const QString& path);
     bool start(const QString& model); // a new project for a processor
+    void startEmpty();                // one without
     bool save();
     bool saveAs(const QString& path);
     QString path() const { return path_; }

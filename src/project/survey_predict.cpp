@@ -203,7 +203,7 @@ room::Point inBox(const Box& box, const room::Point& p) {
 std::vector<float> loopResponse(const SpaceModel& m, std::size_t microphone, std::stop_token stop) {
     const auto& mic = m.microphones.at(microphone);
     constexpr std::size_t band = 4; // 1 kHz stands for walls, loudspeakers and microphones alike
-    const double length = std::clamp(m.reverberation.eyring[band], 0.1, longestLoop);
+    const double length = std::clamp(m.reverberation.eyring[band] * 0.6, 0.1, longestLoop); // down to -36 dB
     std::vector<float> sum(static_cast<std::size_t>(length * loopRate), 0.0f);
     // The talker whom this microphone hears: it is the nearest.
     double distance = 1e9, voice = 60;
@@ -244,7 +244,8 @@ std::vector<float> loopResponse(const SpaceModel& m, std::size_t microphone, std
         for (std::size_t i = 0; i + late < sum.size(); ++i)
             sum[i + late] += static_cast<float>(part[i] * amplitude);
     }
-    // Loudspeakers and microphones of speech systems end at about 120 Hz (their high-pass edges); image sources would go down to 0 Hz.
+    // Loudspeakers and microphones of speech systems end at about 120 Hz (their high-pass edges); image sources would
+    // go down to 0 Hz.
     for (const auto& section :
          dsp::designEdge(dsp::EdgeShape::butterworth, dsp::EdgeSide::highPass, 4, 120, loopRate).sections) {
         dsp::SectionState state;

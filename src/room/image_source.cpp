@@ -15,12 +15,21 @@ struct Image {
 
 void addBetweenSamples(std::vector<double>& h, double at, double gain) {
     const int middle = static_cast<int>(std::floor(at));
-    for (int i = std::max(0, middle - halfTaps); i <= middle + halfTaps && i < static_cast<int>(h.size()); ++i) {
+    const int from = std::max(0, middle - halfTaps), to = std::min(middle + halfTaps, static_cast<int>(h.size()) - 1);
+    // From tap to tap sin(pi x) only changes its sign, and the window's cosine turns by one angle.
+    double sine = std::sin(pi * (from - at));
+    double c = std::cos(pi * (from - at) / halfTaps), s = std::sin(pi * (from - at) / halfTaps);
+    const double turnC = std::cos(pi / halfTaps), turnS = std::sin(pi / halfTaps);
+    for (int i = from; i <= to; ++i) {
         const double x = i - at;
-        if (std::abs(x) > halfTaps)
-            continue;
-        const double sinc = std::abs(x) < 1e-9 ? 1 : std::sin(pi * x) / (pi * x);
-        h[static_cast<std::size_t>(i)] += gain * sinc * 0.5 * (1 + std::cos(pi * x / halfTaps));
+        if (std::abs(x) <= halfTaps) {
+            const double sinc = std::abs(x) < 1e-9 ? 1 : sine / (pi * x);
+            h[static_cast<std::size_t>(i)] += gain * sinc * 0.5 * (1 + c);
+        }
+        sine = -sine;
+        const double next = c * turnC - s * turnS;
+        s = s * turnC + c * turnS;
+        c = next;
     }
 }
 

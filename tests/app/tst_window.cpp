@@ -234,7 +234,7 @@ class TestWindow : public QObject {
             QCOMPARE(site->stateWord(), QString("Connection lost"));
             QTRY_VERIFY_WITH_TIMEOUT(site->link().up() && site->deviceState().is_object(), 8000);
         };
-        QTest::keyClick(w_.get(), Qt::Key_3, Qt::ControlModifier);
+        QTest::keyClick(w_.get(), Qt::Key_4, Qt::ControlModifier);
         QTest::qWait(200);
         press("Look again");
         QTRY_VERIFY_WITH_TIMEOUT(site->findChild<QPushButton*>("Pair")->isVisible(), 8000);
@@ -262,12 +262,12 @@ class TestWindow : public QObject {
         QVERIFY(session().set("chair.eq", "2.gain", 2)); // live: it reaches the device
         QTRY_COMPARE_WITH_TIMEOUT(site->differing(), 0, 5000);
         // A tool acts on the device and ends with being live.
-        QTest::keyClick(w_.get(), Qt::Key_1, Qt::ControlModifier);
+        QTest::keyClick(w_.get(), Qt::Key_2, Qt::ControlModifier);
         session().choose("chair");
         QTest::keyClick(w_->findChild<WeaveView*>(), Qt::Key_M, Qt::ShiftModifier);
         QTRY_COMPARE_WITH_TIMEOUT(session().tools().size(), std::size_t(1), 5000);
         QTRY_COMPARE_WITH_TIMEOUT(site->deviceState().value("tools", 0), 1, 5000);
-        QTest::keyClick(w_.get(), Qt::Key_3, Qt::ControlModifier);
+        QTest::keyClick(w_.get(), Qt::Key_4, Qt::ControlModifier);
         press("live");
         QVERIFY(session().tools().empty());
         QTRY_COMPARE_WITH_TIMEOUT(site->deviceState().value("tools", 1), 0, 5000);

@@ -6,6 +6,10 @@
 #include "app/shell/findings_watch.h"
 #include "app/shell/rail.h"
 #include "app/site/site_page.h"
+#include "app/survey/device_table.h"
+#include "app/survey/plan_view.h"
+#include "app/survey/survey_deck.h"
+#include "app/survey/survey_page.h"
 #include "app/text.h"
 #include "app/theme/theme.h"
 #include "app/weave/weave_print.h"
@@ -41,6 +45,11 @@ MainWindow::MainWindow() {
     bench_ = new BenchPage(session_);
     site_ = new SitePage(session_);
     deck_ = new Deck(session_);
+    survey_ = new SurveyPage(session_);
+    surveyDeck_ = new SurveyDeck(survey_->state());
+    lower_ = new QStackedWidget;
+    lower_->addWidget(deck_);
+    lower_->addWidget(surveyDeck_);
     rail_ = new Rail;
     stages_ = new QStackedWidget;
     said_ = new QLabel;
@@ -72,6 +81,7 @@ MainWindow::MainWindow() {
     connect(strip_, &WorkStrip::wantsSilence, this, &MainWindow::listen);
     connect(&session_, &Session::atWorkChanged, this, &MainWindow::refreshState);
     connect(weave_, &WeaveView::zoomed, this, &MainWindow::refreshState);
+    stages_->addWidget(survey_);
     stages_->addWidget(weavePage);
     stages_->addWidget(bench_);
     stages_->addWidget(site_);
@@ -83,10 +93,13 @@ MainWindow::MainWindow() {
     upperRow->setSpacing(0);
     upperRow->addWidget(stages_, 1);
     upperRow->addWidget(panel_ = new FindingsPanel(session_));
-    connect(panel_, &FindingsPanel::wantsPlace, this, [this](const QString&, const QString& block) { goTo(block); });
+    connect(panel_, &FindingsPanel::wantsPlace, this, [this](const QString& device, const QString& block) {
+        const auto* d = session_.project().device(device.toStdString());
+        d && d->program && !block.isEmpty() ? goTo(block) : showOnPlan(device.toStdString());
+    });
     connect(panel_, &FindingsPanel::wantsBack, this, &MainWindow::showFindings);
     split_->addWidget(upper);
-    split_->addWidget(deck_);
+    split_->addWidget(lower_);
     split_->setStretchFactor(0, 1);
     split_->setChildrenCollapsible(false);
     split_->setHandleWidth(2);
@@ -115,6 +128,9 @@ MainWindow::MainWindow() {
     connect(weave_, &WeaveView::wantsListen, this, &MainWindow::listen);
     connect(weave_, &WeaveView::wantsDeck, deck_, &Deck::takeFocus);
     connect(deck_, &Deck::wantsBack, this, [this] { weave_->setFocus(); });
+    connect(&survey_->state(), &SurveyState::changed, this, &MainWindow::refreshRooms);
+    connect(survey_->plan(), &PlanView::wantsDeck, surveyDeck_, &SurveyDeck::takeFocus);
+    connect(surveyDeck_, &SurveyDeck::wantsBack, this, [this] { survey_->plan()->setFocus(); });
     watch_ = new FindingsWatch(session_, this);
     connect(watch_, &FindingsWatch::changed, this, &MainWindow::refreshFindings);
     connect(&session_, &Session::fileChanged, this, &MainWindow::refreshState);
@@ -139,17 +155,20 @@ MainWindow::MainWindow() {
     refreshState();
     resize(1280, 800);
     sizeDeck();
-    weave_->setFocus();
+    showStage(weaveStage);
 }
 
 // The views go before the session they look at: a field that loses the focus still commits what was typed.
 MainWindow::~MainWindow() {
     delete finder_;
+    delete surveyDeck_; // it looks at the state that Survey holds
     delete takeCentralWidget();
 }
 
 void MainWindow::buildTopBar() {
     top_ = new QWidget;
+    top_->setObjectName("top");
+    top_->setAttribute(Qt::WA_StyledBackground);
     auto* row = new QHBoxLayout(top_);
     row->setContentsMargins(16, 2, 12, 2);
     auto* names = new QVBoxLayout;
@@ -158,100 +177,18 @@ void MainWindow::buildTopBar() {
     names->addWidget(file_ = new QLabel);
     row->addLayout(names);
     row->addSpacing(16);
-    row->addWidget(room_ = new QPushButton);
+    row->addWidget(rooms_ = new QWidget);
     row->addStretch(1);
     row->addWidget(find_ = new QPushButton("Find or do\u2026   Ctrl+K"));
     row->addWidget(state_ = new QLabel);
     row->addWidget(findings_ = new QPushButton);
-    room_->setFocusPolicy(Qt::NoFocus);
-    room_->setAccessibleName("Room");
+    rooms_->setAccessibleName("Rooms");
+    auto* chips = new QHBoxLayout(rooms_);
+    chips->setContentsMargins(0, 0, 0, 0);
+    chips->setSpacing(4);
     find_->setObjectName("find");
     connect(find_, &QPushButton::clicked, this, &MainWindow::find);
     connect(findings_, &QPushButton::clicked, this, &MainWindow::showFindings);
-    connect(room_, &QPushButton::clicked, this, [this] { showStage(0); });
-}
-
-void MainWindow::addCommand(const QString& text, const QString& key, std::function<void()> go) {
-    if (!key.isEmpty()) {
-        auto* shortcut = new QShortcut(QKeySequence(key), this);
-        connect(shortcut, &QShortcut::activated, this, go);
-    }
-    commands_.push_back({text, key, std::move(go)});
-}
-
-void MainWindow::buildCommands() {
-    addCommand("Run or stop the bench", "F5", [this] { toggleBench(); });
-    addCommand("Undo", "Ctrl+Z", [this] { session_.undo(); });
-    addCommand("Redo", "Ctrl+Shift+Z", [this] { session_.redo(); });
-    addCommand("New project", "Ctrl+N", [this] { newProject(); });
-    addCommand("Open a project", "Ctrl+O", [this] { openFile(); });
-    addCommand("Save", "Ctrl+S", [this] { session_.path().isEmpty() ? saveFileAs() : void(session_.save()); });
-    addCommand("Save as another file", "Ctrl+Shift+S", [this] { saveFileAs(); });
-    addCommand("Find or do", "Ctrl+K", [this] { find(); });
-    addCommand("Show findings", "Ctrl+J", [this] { showFindings(); });
-    addCommand("Go to Weave", "Ctrl+1", [this] { showStage(0); });
-    addCommand("Go to Bench", "Ctrl+2", [this] { showStage(1); });
-    addCommand("Go to Site", "Ctrl+3", [this] { showStage(2); });
-    addCommand("Look for devices", "F6", [this] {
-        showStage(2);
-        site_->look();
-    });
-    addCommand("Try the program on the device", "Ctrl+Return", [this] { site_->tryProgram(); });
-    addCommand("Keep the program through power-off", "Ctrl+Shift+Return", [this] { site_->keep(); });
-    addCommand("Power-cycle the device", "", [this] { site_->powerCycle(); });
-    addCommand("Go live, or leave live", "Ctrl+L", [this] { site_->setLive(!site_->live()); });
-    addCommand("Insert a block on the chosen lane", "", [this] { weave_->insertBlock(); });
-    addCommand("Route the chosen lanes", "", [this] { weave_->insertBlock("> "); });
-    addCommand("Choose all lanes of this side", "", [this] { weave_->chooseAll(); });
-    addCommand("Copy the chain of the chosen lane", "", [this] { weave_->copyLane(); });
-    addCommand("Paste the chain on the chosen lanes", "", [this] { weave_->paste(false); });
-    addCommand("Paste settings only on the chosen lanes", "", [this] { weave_->paste(true); });
-    addCommand("Remove what is chosen", "", [this] { weave_->removeChosen(); });
-    addCommand("Swap the block for another", "", [this] { weave_->swapChosen(); });
-    addCommand("Restore the defaults of what is chosen", "", [this] { weave_->restoreChosen(false); });
-    addCommand("Restore what is chosen as kept", "", [this] { weave_->restoreChosen(true); });
-    addCommand("Compare, or hear the other", "F7", [this] { compare(); });
-    addCommand("End the comparison", "Shift+F7", [this] { session_.endComparison(); });
-    addCommand("Colour the chosen lanes", "", [this] { chooseColour(); });
-    addCommand("Group the chosen lanes", "", [this] { weave_->groupChosen(); });
-    addCommand("Group all lanes by name", "", [this] { weave_->groupAll(project::GroupBy::name); });
-    addCommand("Group all lanes by port", "", [this] { weave_->groupAll(project::GroupBy::port); });
-    addCommand("Take all lanes out of their groups", "", [this] { weave_->groupAll(project::GroupBy::none); });
-    addCommand("Fold the group", "", [this] { weave_->foldChosen(true); });
-    addCommand("Open the group", "", [this] { weave_->foldChosen(false); });
-    addCommand("Move the lanes up", "", [this] { weave_->moveLanes(-1); });
-    addCommand("Move the lanes down", "", [this] { weave_->moveLanes(1); });
-    addCommand("Link the chosen lanes", "", [this] { weave_->linkChosen(); });
-    addCommand("Unlink the chosen lanes", "", [this] { weave_->unlinkChosen(); });
-    addCommand("Relink what is apart on the chosen lane", "", [this] { weave_->relinkChosen(); });
-    addCommand("Keep what is chosen as a swatch", "", [this] { weave_->keepSwatch(); });
-    addCommand("Mix-minus: leave out what comes back", "", [this] { weave_->leaveOwnSound(); });
-    addCommand("Mute the chosen thread without changing the program", "", [this] { weave_->putMute(); });
-    addCommand("Inject sound at the chosen thread", "", [this] { weave_->inject(); });
-    addCommand("Bridge the chosen thread to another", "", [this] { weave_->bridge(); });
-    addCommand("Measure at the chosen thread", "", [this] { weave_->pinChosen(); });
-    addCommand("Trace back from the chosen destination", "", [this] { weave_->traceChosen(); });
-    addCommand("Clear all tools", "F9", [this] { weave_->clearTools(); });
-    addCommand("Whole weave", "", [this] { weave_->zoomToFit(); });
-    addCommand("Weave at life size", "", [this] { weave_->setZoom(1); });
-    addCommand("Save the weave as SVG", "", [this] { saveDrawing(false); });
-    addCommand("Save the weave as PDF on A3", "Ctrl+P", [this] { saveDrawing(true); });
-    addCommand("Move the block towards the source", "", [this] { weave_->moveChosen(-1); });
-    addCommand("Move the block towards the destination", "", [this] { weave_->moveChosen(1); });
-    addCommand("Align the lanes that meet at the chosen block", "", [this] { alignChosen(); });
-    addCommand("Align lanes wherever one sound comes together", "", [this] {
-        if (session_.program())
-            session_.setProgram(project::alignAllLanes(*session_.program(), session_.device()->rate), "Align lanes");
-    });
-    addCommand("Rename what is chosen", "", [this] { weave_->renameLane(); });
-    addCommand("Listen to the chosen thread", "", [this] { listen(); });
-    addCommand("Record the chosen thread to WAV", "F8", [this] { record(); });
-    addCommand("Linen or Night", "Ctrl+T", [this] { Theme::get().setNight(!Theme::get().night()); });
-    addCommand("Larger text", "Ctrl++", [] { Theme::get().setPercent(Theme::get().percent() + 10); });
-    addCommand("Smaller text", "Ctrl+-", [] { Theme::get().setPercent(Theme::get().percent() - 10); });
-    addCommand("Text at 100 %", "Ctrl+0", [] { Theme::get().setPercent(100); });
-    auto* equals = new QShortcut(QKeySequence("Ctrl+="), this); // where + needs Shift
-    connect(equals, &QShortcut::activated, this, [] { Theme::get().setPercent(Theme::get().percent() + 10); });
 }
 
 void MainWindow::alignChosen() {
@@ -261,7 +198,7 @@ void MainWindow::alignChosen() {
 
 void MainWindow::applyTheme() {
     setStyleSheet(Theme::get().sheet());
-    top_->setStyleSheet(QString("background: %1").arg(tokens().card.name()));
+    top_->setStyleSheet(QString("#top { background: %1; }").arg(tokens().card.name()));
     top_->setMinimumHeight(Theme::get().ipx(44));
     name_->setStyleSheet(QString("font-weight: bold; font-size: %1px").arg(Theme::get().ipx(13)));
     file_->setStyleSheet(QString("color: %1; font-size: %2px").arg(tokens().ink2.name()).arg(Theme::get().ipx(11)));
@@ -294,22 +231,11 @@ void MainWindow::refreshState() {
     run_->style()->unpolish(run_);
     run_->style()->polish(run_);
     const auto* d = session_.device();
-    room_->setVisible(d != nullptr);
+    refreshRooms();
     if (!d) {
         device_->clear(), load_->clear();
         return;
     }
-    const auto* room = p.room(d->room);
-    room_->setText(room ? q(room->name) : QString("Equipment rack"));
-    QPixmap disc(Theme::get().ipx(10), Theme::get().ipx(10));
-    disc.fill(Qt::transparent);
-    QPainter paint(&disc);
-    paint.setRenderHint(QPainter::Antialiasing);
-    paint.setPen(Qt::NoPen);
-    paint.setBrush(Theme::get().thread(room ? q(room->colour) : "walnut"));
-    paint.drawEllipse(disc.rect());
-    paint.end();
-    room_->setIcon(disc);
     int ins = 0, outs = 0;
     for (const auto& b : d->program->blocks)
         ins += engine::endOf(b) == engine::End::arrives, outs += engine::endOf(b) == engine::End::leaves;
@@ -321,6 +247,50 @@ void MainWindow::refreshState() {
     load_->setText(loadText());
     zoom_->setText(QString("%1 %").arg(qRound(weave_->zoom() * 100)));
     strip_->refresh();
+}
+
+// A chip a room, in its colour: it opens the room on the plan.
+void MainWindow::refreshRooms() {
+    const auto& p = session_.project();
+    const std::string here = survey_->state().room();
+    const bool onPlan = stages_->currentIndex() == surveyStage;
+    QString key =
+        QString::number(Theme::get().percent()) + (Theme::get().night() ? "n" : "l") + (onPlan ? q(here) : QString());
+    std::vector<const project::Room*> rooms;
+    for (const auto& b : p.buildings)
+        for (const auto& r : b.rooms)
+            rooms.push_back(&r), key += '|' + q(r.id + r.name + r.colour);
+    if (std::exchange(roomsShown_, key) == key)
+        return;
+    while (auto* item = rooms_->layout()->takeAt(0)) {
+        item->widget()->deleteLater();
+        delete item;
+    }
+    const std::size_t most = Theme::get().percent() > 160   ? 1
+                             : Theme::get().percent() > 120 ? 2
+                                                            : 5; // the others are found by find-or-do
+    for (std::size_t i = 0; i < std::min(most, rooms.size()); ++i) {
+        auto* chip = new QPushButton(q(rooms[i]->name));
+        chip->setObjectName("room." + q(rooms[i]->id));
+        chip->setFocusPolicy(Qt::NoFocus);
+        QPixmap disc(Theme::get().ipx(10), Theme::get().ipx(10));
+        disc.fill(Qt::transparent);
+        QPainter paint(&disc);
+        paint.setRenderHint(QPainter::Antialiasing);
+        paint.setPen(Qt::NoPen);
+        paint.setBrush(Theme::get().thread(q(rooms[i]->colour)));
+        paint.drawEllipse(disc.rect());
+        paint.end();
+        chip->setIcon(disc);
+        chip->setProperty("main", onPlan && rooms[i]->id == here);
+        connect(chip, &QPushButton::clicked, this, [this, id = rooms[i]->id] {
+            showOnPlan(id);
+            survey_->plan()->fitRoom();
+        });
+        rooms_->layout()->addWidget(chip);
+    }
+    if (rooms.size() > most)
+        rooms_->layout()->addWidget(new QLabel(QString("+%1").arg(rooms.size() - most)));
 }
 
 // What the program takes of its processor, and by how much the last change moved that.
@@ -376,7 +346,12 @@ void MainWindow::refreshFindings() {
     findings_->setStyleSheet(
         fix ? QString("background: %1; color: %2; border: 0").arg(tokens().faultTint.name(), tokens().fault.name())
             : QString("border: 0; background: transparent"));
-    rail_->setFindings(0, fix + note);
+    int survey = 0;
+    for (const auto& f : found)
+        survey += !f.left() && f.stage == "Survey";
+    rail_->setFindings(surveyStage, survey);
+    rail_->setFindings(weaveStage, fix + note - survey);
+    surveyDeck_->table()->rows().setFindings(found);
 }
 
 void MainWindow::tick() {
@@ -387,20 +362,25 @@ void MainWindow::tick() {
     if (!session_.bench().running())
         return;
     session_.bench().tend();
-    if (stages_->currentIndex() == 0)
+    if (stages_->currentIndex() == weaveStage)
         weave_->refresh();
-    else if (stages_->currentIndex() == 1)
+    else if (stages_->currentIndex() == benchStage)
         bench_->refresh();
     deck_->refreshMeters();
 }
 
 void MainWindow::showStage(int stage) {
+    if (stage < 0 || stage >= stages_->count())
+        return;
     stages_->setCurrentIndex(stage);
     rail_->setCurrent(stage);
     bench_->refresh();
-    deck_->setVisible(stage != 2); // Site has its own lower part
-    QWidget* first[] = {weave_, bench_->findChild<LevelBoard*>(), site_->findChild<QPushButton*>("Look again")};
-    if (stage >= 0 && stage < 3 && first[stage])
+    lower_->setCurrentWidget(stage == surveyStage ? static_cast<QWidget*>(surveyDeck_) : deck_);
+    lower_->setVisible(stage != siteStage); // Site has its own lower part
+    refreshState();
+    QWidget* first[] = {survey_->plan(), weave_, bench_->findChild<LevelBoard*>(),
+                        site_->findChild<QPushButton*>("Look again")};
+    if (first[stage])
         first[stage]->setFocus();
 }
 
@@ -468,47 +448,6 @@ void MainWindow::record() {
     bench_->refresh();
 }
 
-void MainWindow::find() {
-    std::vector<Findable> all;
-    for (const auto& c : commands_)
-        all.push_back({"do", c.text, c.key, c.go});
-    if (const auto* p = session_.program()) {
-        const auto& layout = session_.layout();
-        std::vector<Findable> values;
-        for (const auto& b : p->blocks) {
-            const QString id = q(b.id), name = q(project::blockName(*p, b));
-            const auto* lane = layout.laneOf(b.id);
-            const bool end = !lane || lane->isEnd(b.id);
-            const auto go = [this, id] { goTo(id); };
-            all.push_back({end ? "lane" : "block", name, "", go});
-            if (!engine::findKind(b.kind) || b.kind == "matrix")
-                continue;
-            const engine::BlockView view(b);
-            for (const auto& s : view.table->specs())
-                values.push_back({"value", name + " \u00b7 " + q(s.label), "", go, [this, id, s](const QString& text) {
-                                      const auto v = engine::parseValue(s, text.toStdString());
-                                      v ? void(session_.set(id, q(s.id), *v)) : session_.report(q(v.trouble().text()));
-                                  }});
-        }
-        all.insert(all.end(), values.begin(), values.end());
-        for (const auto& f : watch_->found())
-            all.push_back({"finding", q(f.place + ": " + f.reason), "", [this, f] { goTo(q(f.block)); }});
-        for (const auto& d : session_.project().devices)
-            all.push_back({"device", q(d.name + (d.address.empty() ? "" : " \u00b7 " + d.address)), "",
-                           [this] { showStage(2); }});
-        for (const auto& entry : project::library()) {
-            all.push_back(
-                {"swatch", q(entry.swatch.name), "", [this, swatch = entry.swatch] { weave_->insertSwatch(swatch); }});
-            if (!entry.own)
-                continue;
-            const QString name = q(entry.swatch.name);
-            all.push_back({"rename swatch", name, "", [this, name] { weave_->renameSwatch(name); }});
-            all.push_back({"remove swatch", name, "", [this, name] { weave_->removeSwatch(name); }});
-        }
-    }
-    finder_->open(std::move(all), "recent");
-}
-
 // Opens the list of findings, or closes it.
 void MainWindow::showFindings() {
     const bool open = !panel_->isVisible();
@@ -523,7 +462,7 @@ void MainWindow::goTo(const QString& block) {
     if (block.isEmpty())
         return;
     const auto* lane = session_.layout().laneOf(block.toStdString());
-    showStage(0);
+    showStage(weaveStage);
     session_.choose(lane ? q(lane->end) : block, lane && !lane->isEnd(block.toStdString()) ? block : QString());
     weave_->setFocus();
 }
@@ -583,11 +522,14 @@ void MainWindow::newProject() {
     for (const auto& m : project::catalogue())
         if (m.workBudget > 0)
             models.push_back({"new project with", q(m.name + " \u00b7 " + m.purpose), "", [this, id = q(m.id)] {
-                                  if (session_.start(id)) {
-                                      showStage(0);
-                                      weave_->setFocus();
-                                  }
+                                  if (session_.start(id))
+                                      showStage(weaveStage);
                               }});
+    models.push_back(
+        {"new project with", "rooms first \u00b7 draw them, then choose processors from the shelf", "", [this] {
+             session_.startEmpty();
+             showStage(surveyStage);
+         }});
     finder_->open(std::move(models));
 }
 

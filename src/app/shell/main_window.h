@@ -22,6 +22,9 @@ class FindingsPanel;
 class FindingsWatch;
 class Rail;
 class SitePage;
+class SurveyDeck;
+class SurveyPage;
+struct Findable;
 class WeaveView;
 class WorkStrip;
 
@@ -33,6 +36,8 @@ class MainWindow : public QMainWindow {
     Session& session() { return session_; }
     WeaveView* weave() { return weave_; }
     SitePage* site() { return site_; }
+    SurveyPage* survey() { return survey_; }
+    SurveyDeck* surveyDeck() { return surveyDeck_; }
     void showStage(int stage);
     void showStage(const QString& name);
     void toggleBench();
@@ -51,11 +56,15 @@ class MainWindow : public QMainWindow {
         std::function<void()> go;
     };
     void buildTopBar();
-    void buildCommands();
+    void buildCommands();     // commands.cpp
+    void addSurveyCommands(); // survey_commands.cpp
+    void findOnPlan(std::vector<Findable>& all);
+    void showOnPlan(const std::string& id);
     void addCommand(const QString& text, const QString& key, std::function<void()> go);
     void applyTheme();
     void sizeDeck();
     void refreshState();
+    void refreshRooms();
     void refreshFindings();
     void tick();
     void benchIsReady(const std::optional<Trouble>& trouble);
@@ -78,6 +87,9 @@ class MainWindow : public QMainWindow {
     WeaveView* weave_;
     BenchPage* bench_;
     SitePage* site_;
+    SurveyPage* survey_;
+    SurveyDeck* surveyDeck_;
+    QStackedWidget* lower_; // the decks
     Deck* deck_;
     Finder* finder_;
     FindingsPanel* panel_;
@@ -88,7 +100,9 @@ class MainWindow : public QMainWindow {
     QSplitter* split_;
     QWidget* top_;
     QLabel *name_, *file_, *state_, *device_, *load_, *said_;
-    QPushButton *find_, *findings_, *room_, *run_;
+    QPushButton *find_, *findings_, *run_;
+    QWidget* rooms_; // chips
+    QString roomsShown_;
     QTimer ticks_, saidGone_;
     std::vector<Command> commands_;
 };

@@ -8,7 +8,7 @@
 namespace loom::app {
 
 const QStringList& Rail::stages() {
-    static const QStringList names{"Weave", "Bench", "Site"};
+    static const QStringList names{"Survey", "Weave", "Bench", "Site"};
     return names;
 }
 
@@ -49,12 +49,17 @@ void Rail::paintEvent(QPaintEvent*) {
         const QColor c = here ? tokens().ink : tokens().railText;
         p.setPen(QPen(c, px(1.8), Qt::SolidLine, Qt::RoundCap, Qt::RoundJoin));
         const QPointF m(r.center().x(), r.top() + px(22));
-        if (s == 0) // crossing threads
+        if (s == surveyStage) { // rooms from above
+            p.setBrush(Qt::NoBrush);
+            p.drawPolyline(QPolygonF{m + QPointF(px(-11), px(8)), m + QPointF(px(-11), px(-8)),
+                                     m + QPointF(px(11), px(-8)), m + QPointF(px(11), px(3)), m + QPointF(px(1), px(3)),
+                                     m + QPointF(px(1), px(8)), m + QPointF(px(-11), px(8))});
+        } else if (s == weaveStage) // crossing threads
             for (const double d : {-7.0, 0.0, 7.0}) {
                 p.drawLine(m + QPointF(px(-10), px(d)), m + QPointF(px(10), px(d)));
                 p.drawLine(m + QPointF(px(d), px(-10)), m + QPointF(px(d), px(10)));
             }
-        else if (s == 2) { // a pin on its ground
+        else if (s == siteStage) { // a pin on its ground
             p.setBrush(Qt::NoBrush);
             p.drawEllipse(m + QPointF(0, px(-4)), px(7), px(7));
             p.drawLine(m + QPointF(0, px(3)), m + QPointF(0, px(11)));

@@ -4,6 +4,9 @@
 
 namespace loom::app {
 
+// The stages that work, in the order of the rail.
+enum Stage { surveyStage, weaveStage, benchStage, siteStage };
+
 class Rail : public QWidget {
     Q_OBJECT
   public:
@@ -23,7 +26,7 @@ class Rail : public QWidget {
 
   private:
     QRectF stageRect(int stage) const;
-    int current_ = 0;
+    int current_ = weaveStage;
     QList<int> findings_;
 };
 

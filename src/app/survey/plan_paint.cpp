@@ -1,0 +1,460 @@
+#include "app/survey/plan_view.h"
+#include "app/text.h"
+#include "app/theme/theme.h"
+#include <QPainter>
+#include <QPainterPath>
+#include <QSvgRenderer>
+#include <algorithm>
+#include <cmath>
+
+namespace loom::app {
+
+// From sand over weld and madder to plum; at night the other way round, dark to light.
+QColor mapColour(double part) {
+    static const QColor linen[] = {"#EFE6D3", "#E8CF8E", "#D99A4E", "#B4514A", "#6B3358"};
+    static const QColor night[] = {"#2A2630", "#553050", "#97484A", "#CE8A4A", "#F2E2A6"};
+    const auto& ramp = Theme::get().night() ? night : linen;
+    const double at = std::clamp(part, 0.0, 1.0) * 4;
+    const int i = std::min(3, static_cast<int>(at));
+    const double k = at - i;
+    const auto mix = [&](int a, int b) { return qRound(a * (1 - k) + b * k); };
+    return {mix(ramp[i].red(), ramp[i + 1].red()), mix(ramp[i].green(), ramp[i + 1].green()),
+            mix(ramp[i].blue(), ramp[i + 1].blue())};
+}
+
+namespace {
+
+// Values are shown in steps, so that their edges are the contours.
+double stepOf(const PlanMap& map) {
+    if (map.kind == MapKind::sti)
+        return map.most - map.least > 0.4 ? 0.05 : 0.02;
+    const double range = map.most - map.least;
+    return range <= 8 ? 0.5 : range <= 16 ? 1 : range <= 45 ? 3 : 6;
+}
+
+QColor colourOf(const PlanMap& map, float value) {
+    if (map.kind == MapKind::loudest)
+        return tokens().threads[static_cast<int>(value < 0 ? 0 : value) % 8];
+    const double step = stepOf(map), held = std::floor(value / step) * step;
+    return mapColour((held - map.least) / std::max(map.most - step - map.least, 1e-9));
+}
+
+QString valueText(const PlanMap& map, float value) {
+    if (map.kind == MapKind::loudest)
+        return value < 0 ? QString() : q(map.names[static_cast<std::size_t>(value)]);
+    return map.kind == MapKind::sti ? QString("%1 STI").arg(value, 0, 'f', 2)
+                                    : QString("%1 %2").arg(value, 0, 'f', 1).arg(map.unit);
+}
+
+} // namespace
+
+void PlanView::paintEvent(QPaintEvent*) {
+    QPainter p(this);
+    p.setRenderHint(QPainter::Antialiasing);
+    p.fillRect(rect(), tokens().sheet);
+    const auto* b = state_.building();
+    if (!b || items().empty()) {
+        p.setPen(tokens().ink2);
+        p.setFont(Theme::get().text(14));
+        p.drawText(rect().adjusted(20, 0, -20, 0), Qt::AlignCenter | Qt::TextWordWrap,
+                   "Here rooms are drawn and equipped, and you see whether they will work.\n\nPress R and drag a "
+                   "rectangle, or Shift+R and type its size.");
+        paintDrag(p);
+        return paintScale(p);
+    }
+    paintBackdrop(p);
+    for (const auto& r : b->rooms) {
+        QColor tint = Theme::get().thread(q(r.colour));
+        tint.setAlphaF(r.id == state_.room() ? 0.12f : 0.05f);
+        p.setPen(Qt::NoPen);
+        p.setBrush(tint);
+        p.drawPolygon(polygon(r.outline));
+    }
+    paintMap(p);
+    for (const auto& r : b->rooms)
+        if (polygon(r.outline).boundingRect().intersects(rect()))
+            paintRoom(p, r);
+    paintCoverage(p);
+    paintThings(p);
+    for (const auto& r : b->rooms)
+        paintRoomName(p, r);
+    paintDrag(p);
+    paintScale(p);
+    paintLegend(p);
+    if (hasFocus()) {
+        p.setPen(QPen(tokens().saffron, px(2)));
+        p.setBrush(Qt::NoBrush);
+        p.drawRect(rect().adjusted(1, 1, -1, -1));
+    }
+}
+
+void PlanView::paintBackdrop(QPainter& p) {
+    for (const auto& d : state_.building()->backdrops) {
+        const auto& assets = state_.session().project().assets;
+        const auto it = assets.find(d.asset);
+        if (it == assets.end())
+            continue;
+        if (backdropName_ != d.asset) {
+            backdropName_ = d.asset;
+            const QByteArray bytes(it->second.data(), static_cast<qsizetype>(it->second.size()));
+            backdrop_ = {};
+            if (d.asset.ends_with(".svg")) {
+                QSvgRenderer svg(bytes);
+                QImage image(svg.defaultSize().boundedTo(QSize(4000, 4000)), QImage::Format_ARGB32_Premultiplied);
+                if (svg.isValid() && !image.isNull()) {
+                    image.fill(Qt::transparent);
+                    QPainter paint(&image);
+                    svg.render(&paint);
+                    paint.end();
+                    backdrop_ = QPixmap::fromImage(image);
+                }
+            } else
+                backdrop_.loadFromData(bytes);
+        }
+        if (backdrop_.isNull())
+            continue;
+        const QPointF at = toView({d.x, d.y});
+        p.setOpacity(Theme::get().night() ? 0.25 : 0.5);
+        p.drawPixmap(QRectF(at, QSizeF(backdrop_.width(), backdrop_.height()) * d.metresPerUnit * scale_), backdrop_,
+                     QRectF(backdrop_.rect()));
+        p.setOpacity(1);
+    }
+}
+
+void PlanView::paintMap(QPainter& p) {
+    const auto& map = state_.map();
+    if (map.values.empty())
+        return;
+    if (mapImage_.isNull()) { // a pixel a place
+        double left = 1e9, top = 1e9, right = -1e9, bottom = -1e9;
+        for (const auto& at : map.places)
+            left = std::min(left, at[0]), right = std::max(right, at[0]), top = std::min(top, at[1]),
+            bottom = std::max(bottom, at[1]);
+        mapCorner_ = {left - map.step / 2, top - map.step / 2};
+        mapImage_ = QImage(qRound((right - left) / map.step) + 1, qRound((bottom - top) / map.step) + 1,
+                           QImage::Format_ARGB32_Premultiplied);
+        mapImage_.fill(Qt::transparent);
+        for (std::size_t i = 0; i < map.places.size() && i < map.values.size(); ++i) {
+            const int x = static_cast<int>((map.places[i][0] - mapCorner_.x()) / map.step);
+            const int y = static_cast<int>((map.places[i][1] - mapCorner_.y()) / map.step);
+            if (mapImage_.valid(x, y))
+                mapImage_.setPixelColor(x, y, colourOf(map, map.values[i]));
+        }
+    }
+    p.setOpacity(0.85);
+    p.setRenderHint(QPainter::SmoothPixmapTransform, false);
+    p.drawImage(QRectF(toView({mapCorner_.x(), mapCorner_.y()}), QSizeF(mapImage_.size()) * map.step * scale_),
+                mapImage_);
+    p.setOpacity(1);
+}
+
+void PlanView::paintRoom(QPainter& p, const project::Room& r) {
+    const bool here = r.id == state_.room(), chosen = state_.isChosen("room:" + r.id);
+    const QPolygonF outline = polygon(r.outline);
+    p.setBrush(Qt::NoBrush);
+    p.setPen(
+        QPen(chosen ? tokens().saffron : tokens().ink, px(here ? 3 : 2), Qt::SolidLine, Qt::SquareCap, Qt::MiterJoin));
+    p.drawPolygon(outline);
+    if (!chosen)
+        return;
+    p.setFont(Theme::get().number(10)); // lengths of the walls, and corners to drag
+    for (int i = 0; i < outline.size(); ++i) {
+        const QPointF a = outline[i], b = outline[(i + 1) % outline.size()], middle = (a + b) / 2;
+        if (QLineF(a, b).length() > px(50)) {
+            const QString text = QString("%1 m").arg(QLineF(a, b).length() / scale_, 0, 'f', 2);
+            const QRectF at(middle - QPointF(px(28), px(8)), QSizeF(px(56), px(16)));
+            p.setPen(QPen(tokens().hair, 1));
+            p.setBrush(tokens().card);
+            p.drawRoundedRect(at, px(4), px(4));
+            p.setPen(tokens().ink);
+            p.drawText(at, Qt::AlignCenter, text);
+        }
+        p.setPen(QPen(tokens().ink, 1));
+        p.setBrush(tokens().saffron);
+        p.drawRect(QRectF(a - QPointF(px(4), px(4)), QSizeF(px(8), px(8))));
+    }
+}
+
+// Above all else, so that they can be read.
+void PlanView::paintRoomName(QPainter& p, const project::Room& r) {
+    const QPolygonF outline = polygon(r.outline);
+    const QRectF box = outline.boundingRect();
+    p.setPen(Qt::NoPen);
+    p.setBrush(Theme::get().thread(q(r.colour)));
+    const QPointF corner = box.topLeft() + QPointF(px(8), px(8));
+    p.drawRect(QRectF(corner, QSizeF(px(4), px(24))));
+    if (box.width() > px(70)) {
+        p.setFont(Theme::get().text(12, true));
+        const double wide = std::min(box.width() - px(30), p.fontMetrics().horizontalAdvance(q(r.name)) + px(40));
+        { // readable over maps and things
+            QColor ground = tokens().sheet;
+            ground.setAlphaF(0.78f);
+            p.setBrush(ground);
+            p.drawRoundedRect(QRectF(corner + QPointF(px(6), -px(4)), QSizeF(wide + px(6), px(32))), px(4), px(4));
+        }
+        p.setPen(tokens().ink);
+        p.drawText(QRectF(corner + QPointF(px(10), -px(3)), QSizeF(wide, px(16))), Qt::AlignLeft,
+                   p.fontMetrics().elidedText(q(r.name), Qt::ElideRight, static_cast<int>(wide)));
+        p.setPen(tokens().ink2);
+        p.setFont(Theme::get().text(10));
+        p.drawText(
+            QRectF(corner + QPointF(px(10), px(12)), QSizeF(wide, px(14))), Qt::AlignLeft,
+            QString("%1 m\u00b2 \u00b7 %2 m high").arg(room::areaOf(r.outline), 0, 'f', 0).arg(r.height, 0, 'f', 1));
+    }
+}
+
+// Circles of what ceiling loudspeakers cover and microphones reach, for those that are chosen.
+void PlanView::paintCoverage(QPainter& p) {
+    const auto& project = state_.session().project();
+    for (const auto& key : state_.chosen()) {
+        const auto* d = key.rfind("device:", 0) == 0 ? project.device(key.substr(7)) : nullptr;
+        const auto* m = d ? project::findModel(d->model) : nullptr;
+        const auto* r = d ? project.room(d->room) : nullptr;
+        if (!m || !r)
+            continue;
+        const double ear = r->seats.empty() ? 1.2 : r->seats.front().ear;
+        p.setBrush(Qt::NoBrush);
+        if (m->loudspeaker && d->place.tilt < -80) {
+            const double radius = (d->place.z - ear) *
+                                  std::tan(std::min(m->loudspeaker->horizontal[5], 170.0) / 2 * 3.14159265 / 180) *
+                                  scale_;
+            p.setPen(QPen(tokens().threads[0], px(1.6)));
+            p.drawEllipse(toView({d->place.x, d->place.y}), radius, radius);
+        } else if (m->loudspeaker) {
+            const double half = std::min(m->loudspeaker->horizontal[5], 340.0) / 2, reach = px(90);
+            const QRectF box(toView({d->place.x, d->place.y}) - QPointF(reach, reach), QSizeF(2 * reach, 2 * reach));
+            p.setPen(QPen(tokens().threads[0], px(1.6)));
+            p.drawPie(box, qRound(-(d->place.turn + half) * 16), qRound(2 * half * 16));
+        }
+    }
+}
+
+void PlanView::paintThings(QPainter& p) {
+    const auto& project = state_.session().project();
+    const bool small = scale_ < 9;
+    for (const auto& r : state_.building()->rooms) {
+        for (const auto& f : r.pieces) {
+            const bool chosen = state_.isChosen("piece:" + r.id + "/" + f.id);
+            const QPolygonF shape = polygon(project::cornersOf(f));
+            QColor fill = f.kind == project::Piece::Kind::stage ? tokens().shade : tokens().card;
+            fill.setAlphaF(0.75f);
+            p.setBrush(f.kind == project::Piece::Kind::door ? tokens().sheet : fill);
+            p.setPen(QPen(chosen ? tokens().saffron : tokens().ink2, px(chosen ? 2.4 : 1.2)));
+            p.drawPolygon(shape);
+            if (const QRectF box = shape.boundingRect(); box.width() > px(44) && box.height() > px(12)) {
+                p.setFont(Theme::get().text(10));
+                p.setPen(tokens().ink2);
+                p.drawText(box, Qt::AlignCenter, q(f.label));
+            }
+        }
+        for (const auto& s : r.seats) {
+            const bool chosen = state_.isChosen("seats:" + r.id + "/" + s.id);
+            const double size = std::clamp(scale_ * 0.16, 1.5, px(7));
+            p.setPen(QPen(chosen ? tokens().saffron : tokens().ink2, px(chosen ? 2 : 1)));
+            QColor fill = tokens().card;
+            fill.setAlphaF(0.8f);
+            p.setBrush(s.talks ? QBrush(tokens().saffronTint) : QBrush(fill));
+            for (const auto& seat : project::seatsOf(r, s))
+                if (const QPointF at = toView({seat.ear[0], seat.ear[1]}); rect().contains(at.toPoint()))
+                    p.drawEllipse(at, size, size);
+        }
+        for (const auto& t : r.talkers) {
+            const QPointF at = toView({t.x, t.y});
+            const bool chosen = state_.isChosen("talker:" + r.id + "/" + t.id);
+            p.setPen(QPen(chosen ? tokens().saffron : tokens().ink, px(chosen ? 2.4 : 1.4)));
+            p.setBrush(tokens().saffronTint);
+            QPainterPath mouth(at + QPointF(-px(7), px(5))); // a speaking mouth
+            mouth.quadTo(at + QPointF(0, -px(14)), at + QPointF(px(7), px(5)));
+            mouth.closeSubpath();
+            p.drawPath(mouth);
+        }
+    }
+    for (const auto& w : state_.building()->walls) {
+        const auto* state = state_.wallState();
+        const bool open = state && std::find(state->open.begin(), state->open.end(), w.id) != state->open.end();
+        p.setPen(QPen(state_.isChosen("wall:" + w.id) ? tokens().saffron : tokens().caution, px(open ? 2 : 4),
+                      open ? Qt::DashLine : Qt::SolidLine, Qt::FlatCap));
+        p.drawLine(toView(w.from), toView(w.to));
+        const QString word = open ? "wall open" : "wall closed";
+        p.setFont(Theme::get().text(10, true));
+        const QPointF middle = toView({(w.from[0] + w.to[0]) / 2, (w.from[1] + w.to[1]) / 2});
+        const double wide = p.fontMetrics().horizontalAdvance(word) + px(14);
+        const QRectF at(middle - QPointF(wide / 2, px(9)), QSizeF(wide, px(18)));
+        if (scale_ > 12) {
+            p.setPen(QPen(tokens().caution, px(1.4)));
+            p.setBrush(tokens().card);
+            p.drawRoundedRect(at, px(9), px(9));
+            p.setPen(tokens().ink);
+            p.drawText(at, Qt::AlignCenter, word);
+        }
+    }
+    for (const auto& k : state_.building()->racks) {
+        const QPointF at = toView({k.x, k.y});
+        p.setPen(QPen(state_.isChosen("rack:" + k.id) ? tokens().saffron : tokens().ink, px(1.6)));
+        p.setBrush(tokens().rail);
+        const double s = std::max(0.3 * scale_, px(6));
+        p.drawRect(QRectF(at - QPointF(s, s), QSizeF(2 * s, 2 * s)));
+        if (!small) {
+            p.setPen(tokens().ink);
+            p.setFont(Theme::get().text(10));
+            p.drawText(QRectF(at.x() - px(40), at.y() + s + px(1), px(80), px(14)), Qt::AlignCenter, q(k.name));
+        }
+    }
+    labels_.clear();
+    for (const auto& i : items())
+        if (i.key.rfind("device:", 0) == 0)
+            if (const QPointF at = toView(i.at); rect().adjusted(-30, -30, 30, 30).contains(at.toPoint()))
+                paintDevice(p, *project.device(i.key.substr(7)), at, state_.isChosen(i.key));
+}
+
+// Shapes say what a thing does: a ring gives sound, dots take it in, a slab is touched, a block works.
+void PlanView::paintDevice(QPainter& p, const project::Device& d, const QPointF& at, bool chosen) {
+    const auto* m = project::findModel(d.model);
+    const double s = std::clamp(scale_ * 0.28, px(3.0), px(7.5));
+    const QColor ink = chosen ? tokens().saffron : tokens().ink;
+    p.setPen(QPen(ink, px(chosen ? 2.6 : 1.5)));
+    p.setBrush(tokens().card);
+    if (m && m->loudspeaker) {
+        p.drawEllipse(at, s, s);
+        p.setBrush(ink);
+        p.setPen(Qt::NoPen);
+        p.drawEllipse(at, s * 0.4, s * 0.4);
+        if (d.place.tilt > -80) { // the way it looks
+            const double a = d.place.turn * 3.14159265 / 180;
+            p.setPen(QPen(ink, px(2)));
+            p.drawLine(at + QPointF(std::cos(a), std::sin(a)) * s, at + QPointF(std::cos(a), std::sin(a)) * s * 1.9);
+        }
+    } else if (m && m->microphone) {
+        const QColor red = tokens().threads[0];
+        p.setPen(QPen(chosen ? ink : red, px(chosen ? 2.6 : 1.6)));
+        if (m->microphone->lobes > 0) {
+            p.drawRoundedRect(QRectF(at - QPointF(s * 1.2, s * 1.2), QSizeF(s * 2.4, s * 2.4)), px(3), px(3));
+            p.setBrush(red);
+            p.setPen(Qt::NoPen);
+            for (int k = 0; k < 9; ++k)
+                p.drawEllipse(at + QPointF((k % 3 - 1) * s * 0.65, (k / 3 - 1) * s * 0.65), px(1.4), px(1.4));
+        } else {
+            p.drawEllipse(at, s * 0.7, s * 0.7);
+            p.setBrush(red);
+            p.setPen(Qt::NoPen);
+            p.drawEllipse(at, px(1.6), px(1.6));
+        }
+    } else if (m && m->group.rfind("Touch", 0) == 0) {
+        p.setBrush(tokens().ink);
+        p.drawRoundedRect(QRectF(at - QPointF(s * 0.6, s), QSizeF(s * 1.2, s * 2)), px(2), px(2));
+    } else
+        p.drawRect(QRectF(at - QPointF(s, s * 0.6), QSizeF(s * 2, s * 1.2)));
+    if (scale_ < 24 && !chosen)
+        return;
+    p.setFont(Theme::get().text(10));
+    const QString name = p.fontMetrics().elidedText(q(d.name), Qt::ElideRight, static_cast<int>(px(120)));
+    const double wide = p.fontMetrics().horizontalAdvance(name) + px(6);
+    const QRectF label(at.x() - wide / 2, at.y() + s + px(2), wide, px(14));
+    if (!chosen) // names that would lie on one another are left out; the pointer tells them
+        for (const auto& other : labels_)
+            if (other.intersects(label))
+                return;
+    labels_.push_back(label);
+    QColor ground = tokens().sheet;
+    ground.setAlphaF(0.78f);
+    p.setPen(Qt::NoPen);
+    p.setBrush(ground);
+    p.drawRoundedRect(label, px(3), px(3));
+    p.setPen(tokens().ink);
+    p.drawText(label, Qt::AlignCenter, name);
+}
+
+void PlanView::paintDrag(QPainter& p) {
+    p.setBrush(Qt::NoBrush);
+    p.setPen(QPen(tokens().saffron, px(2), Qt::DashLine));
+    if (drag_.kind == Drag::Kind::shape && drag_.moved) {
+        const auto to = snapped(toPlan(drag_.at), {});
+        if (tool_ != Tool::room)
+            p.drawLine(toView(drag_.start), toView(to));
+        else {
+            p.drawRect(QRectF(toView(drag_.start), toView(to)).normalized());
+            p.setPen(tokens().ink);
+            p.setFont(Theme::get().number(11, true));
+            p.drawText(drag_.at + QPointF(px(14), px(20)), QString("%1 \u00d7 %2 m")
+                                                               .arg(std::abs(to[0] - drag_.start[0]), 0, 'f', 2)
+                                                               .arg(std::abs(to[1] - drag_.start[1]), 0, 'f', 2));
+        }
+    }
+    if (!corners_.empty()) {
+        QPolygonF line = polygon(corners_);
+        line << mouse_;
+        p.drawPolyline(line);
+        for (const auto& c : corners_)
+            p.drawEllipse(toView(c), px(4), px(4));
+    }
+    if (drag_.kind == Drag::Kind::band)
+        p.drawRect(QRectF(drag_.from, drag_.at).normalized());
+    if (drag_.kind == Drag::Kind::items && drag_.moved) {
+        const auto to = snapped(toPlan(drag_.at), {});
+        const double dx = to[0] - drag_.start[0], dy = to[1] - drag_.start[1];
+        for (const auto& i : items())
+            if (state_.isChosen(i.key)) {
+                if (i.outline.size() > 2)
+                    p.drawPolygon(polygon(i.outline).translated(QPointF(dx, dy) * scale_));
+                else
+                    p.drawEllipse(toView({i.at[0] + dx, i.at[1] + dy}), px(9), px(9));
+            }
+        p.setPen(tokens().ink);
+        p.setFont(Theme::get().number(11, true));
+        p.drawText(drag_.at + QPointF(px(14), px(20)), QString("%1, %2 m").arg(dx, 0, 'f', 2).arg(dy, 0, 'f', 2));
+    }
+}
+
+void PlanView::paintScale(QPainter& p) {
+    double metres = 1;
+    for (const double m : {0.5, 1.0, 2.0, 5.0, 10.0, 20.0, 50.0, 100.0})
+        if (m * scale_ < px(150))
+            metres = m;
+    const QPointF at(px(16), height() - px(20));
+    p.setPen(QPen(tokens().ink, px(2)));
+    p.drawLine(at, at + QPointF(metres * scale_, 0));
+    p.setFont(Theme::get().number(10));
+    p.setPen(tokens().ink2);
+    p.drawText(QRectF(at.x(), at.y() + px(2), px(30), px(14)), Qt::AlignLeft, "0");
+    p.drawText(QRectF(at.x() + metres * scale_ - px(30), at.y() + px(2), px(60), px(14)), Qt::AlignCenter,
+               QString("%1 m").arg(metres));
+}
+
+// The colour scale, and the value under the mouse.
+void PlanView::paintLegend(QPainter& p) {
+    const auto& map = state_.map();
+    if (map.values.empty())
+        return;
+    p.setFont(Theme::get().number(10));
+    if (map.kind != MapKind::loudest) {
+        const double wide = px(200), step = stepOf(map);
+        const int steps = std::max(1, qRound((map.most - map.least) / step));
+        const QPointF at(width() - wide - px(70), height() - px(26));
+        for (int i = 0; i < steps; ++i)
+            p.fillRect(QRectF(at.x() + wide * i / steps, at.y(), wide / steps + 1, px(9)),
+                       colourOf(map, static_cast<float>(map.least + (i + 0.5) * step)));
+        p.setPen(tokens().ink);
+        const int digits = map.kind == MapKind::sti ? 2 : 0;
+        for (const double part : {0.0, 0.5, 1.0})
+            p.drawText(QRectF(at.x() + wide * part - px(30), at.y() + px(10), px(60), px(14)), Qt::AlignCenter,
+                       QString::number(map.least + (map.most - map.least) * part, 'f', digits));
+        p.drawText(QRectF(at.x() + wide + px(6), at.y() - px(3), px(64), px(14)), Qt::AlignLeft, map.unit);
+    }
+    if (!rect().contains(mouse_.toPoint()))
+        return;
+    const auto spot = toPlan(mouse_);
+    for (std::size_t i = 0; i < map.places.size() && i < map.values.size(); ++i)
+        if (std::abs(map.places[i][0] - spot[0]) <= map.step / 2 &&
+            std::abs(map.places[i][1] - spot[1]) <= map.step / 2) {
+            const QString text = valueText(map, map.values[i]);
+            const QRectF r(mouse_ + QPointF(px(12), -px(26)),
+                           QSizeF(p.fontMetrics().horizontalAdvance(text) + px(14), px(20)));
+            p.setPen(QPen(tokens().saffron, 1));
+            p.setBrush(tokens().saffronTint);
+            p.drawRoundedRect(r, px(4), px(4));
+            p.setPen(tokens().ink);
+            return p.drawText(r, Qt::AlignCenter, text);
+        }
+}
+
+} // namespace loom::app

@@ -1,0 +1,102 @@
+// The plan: rooms from above with what stands and hangs in them. Chosen, dragged, drawn and walked through by keys.
+#pragma once
+#include "app/shell/accessible.h"
+#include "app/survey/survey_state.h"
+#include <QWidget>
+
+namespace loom::app {
+
+class PlanView : public QWidget, public Painted {
+    Q_OBJECT
+  public:
+    enum class Tool { choose, room, seats, talker, piece, wall, device, scale };
+    PlanView(SurveyState& state, QWidget* parent = nullptr);
+
+    void setTool(Tool tool, project::Piece::Kind piece = project::Piece::Kind::table);
+    void setModel(const std::string& model); // the tool puts devices of it
+    Tool tool() const { return tool_; }
+    void fit();     // the whole building
+    void fitRoom(); // the room of the figures
+    void zoomBy(double factor, const QPointF& about);
+    QPointF toView(const room::Spot& at) const;
+    room::Spot toPlan(const QPointF& at) const;
+    double scale() const { return scale_; } // pixels a metre
+    void removeChosen();
+    void duplicateChosen();
+    void mirrorChosen();
+    void askSize(); // a room by typing its size
+
+    std::vector<PaintedPart> paintedParts() const override;
+    void choosePart(int index) override;
+
+  signals:
+    void toolChanged();
+    void wantsDeck();
+
+  protected:
+    void paintEvent(QPaintEvent*) override;
+    void resizeEvent(QResizeEvent*) override;
+    void mousePressEvent(QMouseEvent*) override;
+    void mouseMoveEvent(QMouseEvent*) override;
+    void mouseReleaseEvent(QMouseEvent*) override;
+    void mouseDoubleClickEvent(QMouseEvent*) override;
+    void wheelEvent(QWheelEvent*) override;
+    void keyPressEvent(QKeyEvent*) override;
+    void contextMenuEvent(QContextMenuEvent*) override;
+    void dragEnterEvent(QDragEnterEvent*) override;
+    void dropEvent(QDropEvent*) override;
+    bool event(QEvent*) override; // Tab walks the things, tooltips
+
+  private:
+    struct Drag {
+        enum class Kind { none, items, band, pan, shape } kind = Kind::none;
+        QPointF from, at;
+        room::Spot start{};
+        bool moved = false;
+    };
+    const std::vector<project::PlanItem>& items() const;
+    std::string hit(const QPointF& at) const;
+    room::Spot snapped(const room::Spot& at, Qt::KeyboardModifiers keys) const;
+    void finishShape(Qt::KeyboardModifiers keys);
+    void put(const room::Spot& at); // what the tool makes, there
+    void moveChosen(double dx, double dy);
+    void addRoom(room::Outline outline, double height);
+    void closePolygon();
+    // -- painting (plan_paint.cpp) --
+    void paintBackdrop(QPainter& p);
+    void paintMap(QPainter& p);
+    void paintRoom(QPainter& p, const project::Room& r);
+    void paintRoomName(QPainter& p, const project::Room& r);
+    void paintThings(QPainter& p);
+    void paintDevice(QPainter& p, const project::Device& d, const QPointF& at, bool chosen);
+    void paintCoverage(QPainter& p);
+    void paintDrag(QPainter& p);
+    void paintScale(QPainter& p);
+    void paintLegend(QPainter& p);
+    QPolygonF polygon(const room::Outline& outline) const;
+
+    SurveyState& state_;
+    Tool tool_ = Tool::choose;
+    project::Piece::Kind piece_ = project::Piece::Kind::table;
+    std::string model_;
+    double scale_ = 30;
+    QPointF origin_{40, 40}; // of the plan's zero in the view
+    Drag drag_;
+    room::Outline corners_; // of a room that is drawn corner by corner
+    QPointF mouse_;
+    std::vector<QRectF> labels_; // names painted so far
+    mutable std::vector<project::PlanItem> items_;
+    mutable bool itemsStale_ = true;
+    QImage mapImage_;
+    QPointF mapCorner_;
+    QPixmap backdrop_;
+    std::string backdropName_;
+    bool touched_ = false; // zoomed or moved by hand: a resize leaves it
+    std::string fitted_;   // the building that was last made to fit
+};
+
+// Colour of a value between 0 and 1 on the maps' scale: lightness goes one way only, so that it reads without colours
+// too.
+QColor mapColour(double part);
+
+} // namespace loom::app

@@ -1,0 +1,303 @@
+#include "app/survey/survey_page.h"
+#include "app/shell/flow_layout.h"
+#include "app/survey/figures_panel.h"
+#include "app/survey/plan_view.h"
+#include "app/survey/shelf.h"
+#include "app/text.h"
+#include "app/theme/theme.h"
+#include "project/safe_file.h"
+#include <QFile>
+#include <QFileDialog>
+#include <QFileInfo>
+#include <QHBoxLayout>
+#include <QInputDialog>
+#include <QMenu>
+#include <QPushButton>
+#include <QVBoxLayout>
+
+namespace loom::app {
+namespace {
+
+constexpr qint64 largestBackdrop = 64 << 20;
+
+} // namespace
+
+SurveyPage::SurveyPage(Session& session, QWidget* parent)
+    : QWidget(parent), state_(session), shelfButton_(nullptr), figuresButton_(nullptr) {
+    setObjectName("survey");
+    shelf_ = new Shelf(state_);
+    plan_ = new PlanView(state_);
+    figures_ = new FiguresPanel(state_);
+    auto* row = new QHBoxLayout(this);
+    row->setContentsMargins(0, 0, 0, 0);
+    row->setSpacing(0);
+    row->addWidget(shelf_);
+    auto* middle = new QVBoxLayout;
+    middle->setContentsMargins(8, 6, 8, 0);
+    middle->setSpacing(4);
+    wide_ = new QWidget, maps_ = new QWidget, compact_ = new QWidget;
+    auto* tools = new FlowLayout(4);
+    const auto tool = [&](const QString& text, const QString& name, PlanView::Tool what, const QString& tip) {
+        auto* b = new QPushButton(text);
+        b->setObjectName(name);
+        b->setToolTip(tip);
+        b->setFocusPolicy(Qt::TabFocus);
+        connect(b, &QPushButton::clicked, this, [this, what] {
+            plan_->setTool(plan_->tool() == what ? PlanView::Tool::choose : what);
+            plan_->setFocus();
+        });
+        tools->addWidget(b);
+        toolButtons_.emplace_back(b, static_cast<int>(what));
+    };
+    tool("Draw a room  R", "drawRoom", PlanView::Tool::room,
+         "Drag a rectangle, or press corner by corner and the first again; Shift+R types a size");
+    tool("Seats  S", "seats", PlanView::Tool::seats,
+         "Press where their middle is to be; rows and numbers stand in the deck");
+    tool("Talker  T", "talker", PlanView::Tool::talker, "Press where somebody speaks");
+    tool("Movable wall  W", "movableWall", PlanView::Tool::wall, "Drag along the wall between two rooms");
+    auto* more = new QPushButton("Furniture");
+    more->setObjectName("furniture");
+    auto* menu = new QMenu(more);
+    const std::pair<const char*, project::Piece::Kind> pieces[] = {{"Table", project::Piece::Kind::table},
+                                                                   {"Lectern", project::Piece::Kind::lectern},
+                                                                   {"Screen", project::Piece::Kind::screen},
+                                                                   {"Door", project::Piece::Kind::door},
+                                                                   {"Stage or slope", project::Piece::Kind::stage}};
+    for (const auto& [name, kind] : pieces)
+        connect(menu->addAction(name), &QAction::triggered, this, [this, kind = kind] {
+            plan_->setTool(PlanView::Tool::piece, kind);
+            plan_->setFocus();
+        });
+    more->setMenu(menu);
+    tools->addWidget(more);
+    auto* grid = new QPushButton("Ceiling grid\u2026");
+    grid->setObjectName("ceilingGrid");
+    grid->setToolTip("Ceiling loudspeakers by count, by spacing or by overlap");
+    connect(grid, &QPushButton::clicked, this, &SurveyPage::ceilingGrid);
+    tools->addWidget(grid);
+    auto* behind = new QPushButton("Backdrop");
+    behind->setObjectName("backdrop");
+    auto* behindMenu = new QMenu(behind);
+    connect(behindMenu->addAction("Open a drawing (PNG, JPEG, SVG)\u2026"), &QAction::triggered, this,
+            &SurveyPage::openBackdrop);
+    connect(behindMenu->addAction("Scale it: drag along a known length"), &QAction::triggered, this, [this] {
+        plan_->setTool(PlanView::Tool::scale);
+        plan_->setFocus();
+    });
+    connect(behindMenu->addAction("Take it away"), &QAction::triggered, this, [this] {
+        auto buildings = state_.session().project().buildings;
+        for (auto& b : buildings)
+            b.backdrops.clear();
+        state_.run(project::setBuildings(std::move(buildings), "Take the backdrop away"));
+    });
+    behind->setMenu(behindMenu);
+    tools->addWidget(behind);
+    (new QVBoxLayout(wide_))->addLayout(tools); // a flow has no margins of its own
+    wide_->layout()->setContentsMargins(0, 0, 0, 0);
+    middle->addWidget(wide_);
+    middle->addWidget(compact_);
+    middle->addWidget(plan_, 1);
+    auto* maps = new FlowLayout(4);
+    const auto map = [&](const QString& text, MapKind kind, const QString& tip) {
+        auto* b = new QPushButton(text);
+        b->setObjectName("map." + text);
+        b->setToolTip(tip);
+        b->setFocusPolicy(Qt::TabFocus);
+        b->setCheckable(true);
+        connect(b, &QPushButton::clicked, this,
+                [this, kind] { state_.setMap(state_.mapKind() == kind ? MapKind::none : kind, state_.mapBand()); });
+        maps->addWidget(b);
+        mapButtons_.emplace_back(b, kind);
+    };
+    map("Level", MapKind::level, "Speech at the target level, direct and reverberant, dB(A)");
+    map("Direct", MapKind::direct, "Direct sound only, dB(A)");
+    map("2 kHz", MapKind::band, "One octave; press again with the menu at the right for another");
+    map("Clarity", MapKind::clarity, "C50: what comes early against what comes late, dB");
+    map("STI", MapKind::sti, "Speech transmission index");
+    map("Pick-up", MapKind::pickUp, "A talker there, over the noise, at the microphone that hears it best");
+    map("Loudest", MapKind::loudest, "Which loudspeaker is heard first of all");
+    auto* band = new QPushButton("Octave");
+    band->setObjectName("octave");
+    auto* bandMenu = new QMenu(band);
+    for (int b = 1; b < 8; ++b)
+        connect(bandMenu->addAction(QString("%1 Hz").arg(room::bandHz[static_cast<std::size_t>(b)])),
+                &QAction::triggered, this, [this, b] { state_.setMap(MapKind::band, b); });
+    band->setMenu(bandMenu);
+    maps->addWidget(band);
+    (new QVBoxLayout(maps_))->addLayout(maps);
+    maps_->layout()->setContentsMargins(0, 0, 0, 6);
+    middle->addWidget(maps_);
+    row->addLayout(middle, 1);
+    row->addWidget(figures_);
+    connect(shelf_, &Shelf::picked, this, [this](const QString& model) {
+        plan_->setModel(model.toStdString());
+        const auto* m = project::findModel(model.toStdString());
+        state_.session().report("Press on the plan where each " + (m ? q(m->name) : model) + " is to be; Esc ends it.",
+                                false);
+        plan_->setFocus();
+    });
+    connect(shelf_, &Shelf::wantsFile, this, &SurveyPage::addModelFile);
+    connect(plan_, &PlanView::toolChanged, this, &SurveyPage::refresh);
+    connect(&state_, &SurveyState::changed, this, &SurveyPage::refresh);
+    connect(&Theme::get(), &Theme::changed, this, &SurveyPage::sizeUp);
+    buildCompact();
+    sizeUp();
+}
+
+// Four buttons in one row: what to put, which map, the shelf, the figures.
+void SurveyPage::buildCompact() {
+    auto* row = new QHBoxLayout(compact_);
+    row->setContentsMargins(0, 0, 0, 0);
+    const auto button = [&](const QString& text, const QString& name) {
+        auto* b = new QPushButton(text);
+        b->setObjectName(name);
+        row->addWidget(b);
+        return b;
+    };
+    auto* put = button("Draw and put", "putMenu");
+    auto* putMenu = new QMenu(put);
+    for (const auto& [b, tool] : toolButtons_)
+        connect(putMenu->addAction(b->text()), &QAction::triggered, b, &QPushButton::click);
+    for (auto* b : wide_->findChildren<QPushButton*>())
+        if (b->menu()) {
+            b->menu()->setTitle(b->text());
+            putMenu->addMenu(b->menu());
+        } else if (b->objectName() == "ceilingGrid")
+            connect(putMenu->addAction(b->text()), &QAction::triggered, b, &QPushButton::click);
+    put->setMenu(putMenu);
+    auto* map = button("Map", "mapMenu");
+    auto* mapMenu = new QMenu(map);
+    for (const auto& [b, kind] : mapButtons_)
+        connect(mapMenu->addAction(b->text()), &QAction::triggered, b, &QPushButton::click);
+    map->setMenu(mapMenu);
+    shelfButton_ = button("Shelf", "shelfButton");
+    figuresButton_ = button("Figures", "figuresButton");
+    row->addStretch(1);
+    const auto show = [this](QWidget* one, QWidget* other) { // there is room for one of them
+        one->setVisible(!one->isVisible());
+        other->hide();
+        refresh();
+    };
+    connect(shelfButton_, &QPushButton::clicked, this, [this, show] { show(shelf_, figures_); });
+    connect(figuresButton_, &QPushButton::clicked, this, [this, show] { show(figures_, shelf_); });
+}
+
+void SurveyPage::sizeUp() {
+    const bool large = Theme::get().percent() > 130;
+    wide_->setVisible(!large);
+    maps_->setVisible(!large);
+    compact_->setVisible(large);
+    shelf_->setVisible(!large);
+    figures_->show();
+    refresh();
+}
+
+void SurveyPage::takeFocus() {
+    plan_->setFocus();
+}
+
+void SurveyPage::refresh() {
+    const bool empty =
+        state_.session().project().buildings.empty() || state_.session().project().buildings.front().rooms.empty();
+    const auto restyle = [](QPushButton* b, bool main) {
+        if (b->property("main").toBool() == main)
+            return;
+        b->setProperty("main", main);
+        b->style()->unpolish(b);
+        b->style()->polish(b);
+    };
+    for (auto& [b, tool] : toolButtons_)
+        restyle(b, static_cast<int>(plan_->tool()) == tool || (empty && b == toolButtons_.front().first));
+    restyle(shelfButton_, !shelf_->isHidden());
+    restyle(figuresButton_, !figures_->isHidden());
+    for (auto& [b, kind] : mapButtons_) {
+        b->setChecked(state_.mapKind() == kind);
+        restyle(b, state_.mapKind() == kind);
+        if (kind == MapKind::band) {
+            const double hz = room::bandHz[static_cast<std::size_t>(state_.mapBand())];
+            b->setText(hz >= 1000 ? QString("%1 kHz").arg(hz / 1000) : QString("%1 Hz").arg(hz));
+        }
+    }
+}
+
+void SurveyPage::ceilingGrid() {
+    const auto* r = state_.session().project().room(state_.room());
+    if (!r || r->outline.size() < 3)
+        return state_.session().report("Draw or choose a room first; the grid goes into its ceiling.");
+    QStringList names;
+    std::vector<std::string> ids;
+    for (const auto& m : project::catalogue())
+        if (m.loudspeaker && m.mount == "ceiling")
+            names << q(m.name), ids.push_back(m.id);
+    bool good = true;
+    if (names.isEmpty())
+        return state_.session().report("There is no ceiling loudspeaker on the shelf.");
+    QString name = names.front();
+    if (names.size() > 1)
+        name = QInputDialog::getItem(this, "Ceiling grid", "Loudspeaker", names, 0, false, &good);
+    if (!good)
+        return;
+    const QString text = QInputDialog::getText(this, "Ceiling grid",
+                                               "How many (6), how far apart (2.5 m), or how much they overlap (30 %)",
+                                               QLineEdit::Normal, "6", &good);
+    if (!good)
+        return;
+    const auto by = text.contains('%')   ? project::GridBy::overlap
+                    : text.contains('m') ? project::GridBy::spacing
+                                         : project::GridBy::count;
+    double value = QString(text).remove('%').remove('m').trimmed().toDouble(&good);
+    if (!good)
+        return state_.session().report("\"" + text.left(40) + "\" is no grid. Type 6, 2.5 m or 30 %.");
+    if (by == project::GridBy::overlap)
+        value /= 100;
+    const auto& model = *project::findModel(ids[static_cast<std::size_t>(names.indexOf(name))]);
+    const auto spots = project::ceilingSpots(*r, model, by, value);
+    if (!spots)
+        return state_.session().report(spots.trouble());
+    std::map<std::string, std::optional<project::Device>> devices;
+    std::vector<std::string> keys;
+    for (auto& d : project::newDevices(state_.session().project(), r->id, model, *spots)) {
+        keys.push_back("device:" + d.id);
+        devices[d.id] = d;
+    }
+    if (state_.run(
+            project::setDevices(std::move(devices), QString("Ceiling grid of %1").arg(keys.size()).toStdString())))
+        state_.choose(keys);
+    plan_->setFocus();
+}
+
+void SurveyPage::openBackdrop() {
+    const QString file =
+        QFileDialog::getOpenFileName(this, "Open a floor plan", {}, "Drawings (*.png *.jpg *.jpeg *.svg)");
+    if (file.isEmpty())
+        return;
+    QFile in(file);
+    if (!in.open(QIODevice::ReadOnly) || in.size() > largestBackdrop)
+        return state_.session().report(file + " cannot be read, or is larger than 64 MiB.");
+    const QByteArray bytes = in.readAll();
+    const std::string name = QFileInfo(file).fileName().toStdString();
+    auto buildings = state_.session().project().buildings;
+    if (buildings.empty())
+        buildings.push_back({"building", state_.session().project().name});
+    buildings.front().backdrops = {{name, 0, 0, 0.02}};
+    std::vector<std::unique_ptr<project::Edit>> edits;
+    edits.push_back(project::addAsset(name, {bytes.begin(), bytes.end()}));
+    edits.push_back(project::setBuildings(std::move(buildings), "Backdrop"));
+    if (state_.run(project::together(std::move(edits), "Open backdrop")))
+        state_.session().report("Now drag along a length you know (Backdrop, Scale it), so that the drawing fits.",
+                                false);
+}
+
+void SurveyPage::addModelFile() {
+    const QString file = QFileDialog::getOpenFileName(this, "Add a model to the shelf", {}, "Device models (*.json)");
+    if (file.isEmpty())
+        return;
+    const auto text = project::readWhole(file.toStdString(), 1 << 20);
+    const auto id = text ? project::addModel(*text, file.toStdString()) : Result<std::string>(text.trouble());
+    if (!id)
+        return state_.session().report(id.trouble());
+    state_.session().report(q(*id) + " is on your shelf now, for all projects.", false);
+    emit state_.session().changed({project::Change::Kind::project});
+}
+
+} // namespace loom::app

@@ -1,0 +1,40 @@
+// Survey: the shelf, the plan with its tools and maps, and the figures.
+#pragma once
+#include "app/survey/survey_state.h"
+#include <QWidget>
+
+class QPushButton;
+
+namespace loom::app {
+
+class FiguresPanel;
+class PlanView;
+class Shelf;
+
+class SurveyPage : public QWidget {
+    Q_OBJECT
+  public:
+    explicit SurveyPage(Session& session, QWidget* parent = nullptr);
+    SurveyState& state() { return state_; }
+    PlanView* plan() { return plan_; }
+    Shelf* shelf() { return shelf_; }
+    void ceilingGrid(); // asks for the model, and by what
+    void openBackdrop();
+    void addModelFile();
+    void takeFocus();
+
+  private:
+    void refresh();
+    void buildCompact();
+    void sizeUp(); // what has room at this text scale
+    SurveyState state_;
+    Shelf* shelf_;
+    PlanView* plan_;
+    FiguresPanel* figures_;
+    QWidget *wide_, *maps_, *compact_; // the tools and maps; at large text both are menus
+    QPushButton *shelfButton_, *figuresButton_;
+    std::vector<std::pair<QPushButton*, int>> toolButtons_; // and the PlanView::Tool
+    std::vector<std::pair<QPushButton*, MapKind>> mapButtons_;
+};
+
+} // namespace loom::app

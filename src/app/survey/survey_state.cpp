@@ -1,0 +1,223 @@
+#include "app/survey/survey_state.h"
+#include "app/text.h"
+#include <algorithm>
+#include <cmath>
+
+namespace loom::app {
+namespace {
+
+constexpr std::size_t finePlaces = 8000, coarsePlaces = 500;
+
+// A step that makes about so many places of a floor.
+double stepFor(double area, std::size_t places) {
+    return std::clamp(std::sqrt(area / static_cast<double>(places)), 0.1, 10.0);
+}
+
+void fillRange(PlanMap& map, double step, double atLeast) {
+    if (map.values.empty())
+        return;
+    const auto [low, high] = std::minmax_element(map.values.begin(), map.values.end());
+    map.least = std::floor(*low / step) * step, map.most = std::ceil(*high / step) * step;
+    if (map.most - map.least < atLeast)
+        map.least = map.most - atLeast;
+}
+
+PlanMap makeMap(const project::SpaceModel& m, MapKind kind, int band, bool coarse, std::stop_token stop) {
+    PlanMap map;
+    map.kind = kind, map.coarse = coarse;
+    map.step = stepFor(m.floorArea, coarse ? coarsePlaces : finePlaces);
+    map.places = project::mapPlaces(m, map.step);
+    if (kind == MapKind::pickUp) { // a talker at each place, at the microphone that hears it best
+        map.unit = "dB over noise";
+        const auto speech = room::speechAt(60);
+        for (const auto& at : map.places) {
+            double best = -40;
+            for (const auto& mic : m.microphones)
+                best = std::max(best, room::pickUp(mic.at, mic.factor, at, speech, m.reverberation, m.noise).toNoise);
+            map.values.push_back(static_cast<float>(best));
+            if (stop.stop_requested())
+                return map;
+        }
+        if (m.microphones.empty())
+            map.values.clear();
+        fillRange(map, 3, 9);
+        return map;
+    }
+    if (m.loudspeakers.empty())
+        return map;
+    const room::Prediction prediction(m.field(m.neededDrive()));
+    for (const auto& v : room::mapOf(prediction, map.places, stop))
+        map.values.push_back(static_cast<float>(kind == MapKind::level     ? v.totalA
+                                                : kind == MapKind::direct  ? v.directA
+                                                : kind == MapKind::band    ? v.total[static_cast<std::size_t>(band)]
+                                                : kind == MapKind::sti     ? v.sti
+                                                : kind == MapKind::clarity ? v.clarity
+                                                                           : v.loudest));
+    if (kind == MapKind::loudest)
+        for (const auto& l : m.loudspeakers)
+            map.names.push_back(l.name);
+    map.unit = kind == MapKind::sti       ? "STI"
+               : kind == MapKind::clarity ? "dB"
+               : kind == MapKind::band    ? "dB"
+               : kind == MapKind::loudest ? ""
+                                          : "dB(A)";
+    kind == MapKind::sti ? fillRange(map, 0.05, 0.15) : fillRange(map, kind == MapKind::clarity ? 1 : 1.5, 6);
+    return map;
+}
+
+} // namespace
+
+SurveyState::SurveyState(Session& session)
+    : session_(session), figuresWork_([this](SurveyResult r) {
+          result_.figures = std::move(r.figures); // the others stand until they come anew
+          emit computed();
+      }),
+      restWork_([this](SurveyResult r) {
+          r.figures = std::move(result_.figures);
+          result_ = std::move(r);
+          emit computed();
+      }),
+      mapWork_([this](PlanMap m) {
+          map_ = std::move(m);
+          emit computed();
+      }) {
+    soon_.setSingleShot(true);
+    soon_.setInterval(30);
+    connect(&soon_, &QTimer::timeout, this, &SurveyState::recompute);
+    connect(&session, &Session::changed, this, [this](const project::Change& c) {
+        if (c.kind != project::Change::Kind::survey && c.kind != project::Change::Kind::project &&
+            c.kind != project::Change::Kind::device)
+            return;
+        std::erase_if(chosen_,
+                      [this](const std::string& key) { return project::fieldsOf(session_.project(), key).empty(); });
+        if (!session_.project().room(room_))
+            room_.clear();
+        if (room_.empty() && building() && !building()->rooms.empty())
+            room_ = building()->rooms.front().id;
+        emit changed();
+        soon_.start();
+    });
+}
+
+const project::Building* SurveyState::building() const {
+    if (const auto* b = session_.project().buildingOf(room_))
+        return b;
+    return session_.project().buildings.empty() ? nullptr : &session_.project().buildings.front();
+}
+
+const project::WallState* SurveyState::wallState() const {
+    if (const auto* b = building())
+        for (const auto& s : b->states)
+            if (s.id == wallState_)
+                return &s;
+    return nullptr;
+}
+
+void SurveyState::setRoom(const std::string& room) {
+    if (room_ == room)
+        return;
+    room_ = room;
+    result_ = {};
+    map_ = {};
+    emit changed();
+    recompute();
+}
+
+void SurveyState::setWallState(const std::string& id) {
+    wallState_ = id;
+    result_ = {};
+    emit changed();
+    recompute();
+}
+
+bool SurveyState::isChosen(const std::string& key) const {
+    return std::find(chosen_.begin(), chosen_.end(), key) != chosen_.end();
+}
+
+void SurveyState::choose(std::vector<std::string> keys) {
+    chosen_ = std::move(keys);
+    if (!chosen_.empty())
+        if (const auto* b = building())
+            for (const auto& item : project::planItems(session_.project(), *b))
+                if (item.key == chosen_.back() && !item.room.empty() && item.room != room_)
+                    return setRoom(item.room);
+    emit changed();
+}
+
+void SurveyState::setMap(MapKind kind, int band) {
+    mapKind_ = kind, band_ = band;
+    if (kind == MapKind::none)
+        map_ = {};
+    emit changed();
+    computeMap(session_.project(), false);
+}
+
+void SurveyState::cancel() {
+    figuresWork_.stop();
+    restWork_.stop();
+    mapWork_.stop();
+    emit computed();
+}
+
+void SurveyState::computeMap(const project::Project& as, bool coarse) {
+    const auto* b = as.buildingOf(room_);
+    if (!b || mapKind_ == MapKind::none)
+        return mapWork_.stop();
+    auto model = project::modelOf(as, *b, project::spaceOf(*b, wallState(), room_), wallState());
+    if (model.rooms.empty())
+        return;
+    mapWork_.start([model = std::move(model), kind = mapKind_, band = band_, coarse](std::stop_token stop) {
+        return makeMap(model, kind, band, coarse, stop);
+    });
+}
+
+void SurveyState::preview(const project::Project& as) {
+    if (!mapWork_.busy())
+        computeMap(as, true);
+}
+
+void SurveyState::recompute() {
+    const auto& p = session_.project();
+    const auto* b = p.buildingOf(room_);
+    if (!b)
+        return;
+    computeMap(p, false);
+    const auto* state = wallState();
+    const project::Space space = project::spaceOf(*b, state, room_);
+    if (space.rooms.empty()) {
+        result_ = {};
+        emit computed();
+        return;
+    }
+    auto model = project::modelOf(p, *b, space, state);
+    figuresWork_.start([model](std::stop_token) {
+        SurveyResult r;
+        r.figures = project::figuresOf(model);
+        return r;
+    });
+    restWork_.start([copy = p, room = room_, stateId = state ? state->id : std::string(),
+                     model = std::move(model)](std::stop_token stop) {
+        SurveyResult r;
+        r.loops = project::loopsOf(model, 1, stop);
+        if (!stop.stop_requested())
+            r.images = project::imageSourceDecay(model, stop);
+        const project::WallState* held = nullptr;
+        for (const auto& s : copy.buildingOf(room)->states)
+            if (s.id == stateId)
+                held = &s;
+        if (!stop.stop_requested())
+            r.suggestions = project::suggestionsOf(copy, room, held, stop);
+        return r;
+    });
+}
+
+bool SurveyState::run(std::unique_ptr<project::Edit> edit) {
+    return edit && session_.edit(std::move(edit));
+}
+
+void SurveyState::applySuggestion(std::size_t index) {
+    if (index < result_.suggestions.size())
+        run(project::setDevices(result_.suggestions[index].devices, result_.suggestions[index].text));
+}
+
+} // namespace loom::app

@@ -1,0 +1,330 @@
+// The fields of things on a plan, each declared once: how it reads, its range, how it is set.
+#include "engine/parameter.h"
+#include "project/materials.h"
+#include "project/plan_items.h"
+#include <algorithm>
+#include <cmath>
+#include <functional>
+
+namespace loom::project {
+namespace {
+
+// One field of a thing of type T.
+template <class T> struct Field {
+    PlanField look;
+    std::function<double(const T&)> number; // numbers
+    std::function<void(T&, double)> setNumber;
+    std::function<std::string(const T&)> text; // texts and choices
+    std::function<void(T&, const std::string&)> setText;
+};
+
+template <class T, class M>
+Field<T> numberField(const char* id, const char* label, const char* unit, double min, double max, M T::*member,
+                     int digits = 2, double scale = 1) {
+    Field<T> f{{id, label, unit, 0, min, max, digits}, {}, {}, {}, {}};
+    f.number = [member, scale](const T& t) { return static_cast<double>(t.*member) * scale; };
+    f.setNumber = [member, scale](T& t, double v) { t.*member = static_cast<M>(v / scale); };
+    return f;
+}
+
+template <class T> Field<T> textField(const char* id, const char* label, std::string T::*member) {
+    Field<T> f{{id, label}, {}, {}, {}, {}};
+    f.text = [member](const T& t) { return t.*member; };
+    f.setText = [member](T& t, const std::string& v) { t.*member = v; };
+    return f;
+}
+
+std::vector<Field<Seats>> fieldsFor(const Seats& s) {
+    std::vector<Field<Seats>> all{
+        numberField("rows", s.shape == Seats::Shape::rows ? "Rows" : "Arcs", "", 1, 200, &Seats::rows, 0),
+        numberField("across", "Seats in each", "", 1, 200, &Seats::across, 0),
+        numberField("pitch", "Seat to seat", "m", 0.2, 20, &Seats::pitch),
+        numberField("rowPitch", "Row to row", "m", 0.2, 20, &Seats::rowPitch)};
+    if (s.shape == Seats::Shape::horseshoe)
+        all[2] = numberField("radius", "Radius", "m", 0.2, 100, &Seats::radius);
+    all.push_back(numberField("x", "Middle x", "m", -1e4, 1e4, &Seats::x));
+    all.push_back(numberField("y", "Middle y", "m", -1e4, 1e4, &Seats::y));
+    all.push_back(numberField("turn", "Turned by", "°", -360, 360, &Seats::turn, 0));
+    all.push_back(numberField("ear", "Ears above the floor", "m", 0.3, 3, &Seats::ear));
+    Field<Seats> shape{
+        {"shape", "Shape", "", 0, 0, 0, 0, "", {"rows", "horseshoe"}, {"Rows", "Horseshoe"}}, {}, {}, {}, {}};
+    shape.text = [](const Seats& t) { return t.shape == Seats::Shape::rows ? "rows" : "horseshoe"; };
+    shape.setText = [](Seats& t, const std::string& v) {
+        t.shape = v == "rows" ? Seats::Shape::rows : Seats::Shape::horseshoe;
+    };
+    all.push_back(shape);
+    Field<Seats> talks{
+        {"talks", "People speak there", "", 0, 0, 0, 0, "", {"no", "yes"}, {"No", "Yes"}}, {}, {}, {}, {}};
+    talks.text = [](const Seats& t) { return t.talks ? "yes" : "no"; };
+    talks.setText = [](Seats& t, const std::string& v) { t.talks = v == "yes"; };
+    all.push_back(talks);
+    return all;
+}
+
+std::vector<Field<Talker>> fieldsFor(const Talker&) {
+    return {textField("name", "Name", &Talker::name), numberField("x", "x", "m", -1e4, 1e4, &Talker::x),
+            numberField("y", "y", "m", -1e4, 1e4, &Talker::y), numberField("z", "Mouth at", "m", 0.3, 50, &Talker::z),
+            numberField("level", "Level at 1 m", "dB(A)", 20, 120, &Talker::level, 0)};
+}
+
+std::vector<Field<Piece>> fieldsFor(const Piece& p) {
+    std::vector<Field<Piece>> all{
+        textField("label", "Name", &Piece::label),
+        numberField("x", "Middle x", "m", -1e4, 1e4, &Piece::x),
+        numberField("y", "Middle y", "m", -1e4, 1e4, &Piece::y),
+        numberField("width", "Width", "m", 0.01, 200, &Piece::width),
+        numberField("depth", "Depth", "m", 0.01, 200, &Piece::depth),
+        numberField("turn", "Turned by", "°", -360, 360, &Piece::turn, 0),
+        numberField("height", p.kind == Piece::Kind::stage ? "Front edge" : "Height", "m", 0, 20, &Piece::height)};
+    if (p.kind == Piece::Kind::stage)
+        all.push_back(numberField("rise", "Rises by", "m", 0, 20, &Piece::rise));
+    return all;
+}
+
+std::vector<Field<Rack>> fieldsFor(const Rack&) {
+    return {textField("name", "Name", &Rack::name), numberField("units", "Units", "", 1, 60, &Rack::units, 0),
+            numberField("x", "x", "m", -1e4, 1e4, &Rack::x), numberField("y", "y", "m", -1e4, 1e4, &Rack::y)};
+}
+
+std::vector<Field<MovableWall>> fieldsFor(const MovableWall&) {
+    return {textField("name", "Name", &MovableWall::name)};
+}
+
+std::vector<Field<Device>> fieldsFor(const Device& d) {
+    std::vector<Field<Device>> all{textField("name", "Name", &Device::name),
+                                   textField("address", "Address", &Device::address)};
+    const auto place = [&](const char* id, const char* label, const char* unit, double min, double max,
+                           double Place::*member, int digits = 2) {
+        Field<Device> f{{id, label, unit, 0, min, max, digits}, {}, {}, {}, {}};
+        f.number = [member](const Device& one) { return one.place.*member; };
+        f.setNumber = [member](Device& one, double v) { one.place.*member = v; };
+        all.push_back(f);
+    };
+    const auto* m = findModel(d.model);
+    if (d.place.rack.empty()) {
+        place("x", "x", "m", -1e4, 1e4, &Place::x);
+        place("y", "y", "m", -1e4, 1e4, &Place::y);
+        place("z", "Height", "m", -100, 200, &Place::z);
+        if (m && (m->loudspeaker || m->microphone)) {
+            place("turn", "Turned to", "°", -360, 360, &Place::turn, 0);
+            place("tilt", "Tilted up", "°", -90, 90, &Place::tilt, 0);
+        }
+    }
+    if (m && m->loudspeaker) {
+        all.push_back(numberField("trim", "Level against others", "dB", -40, 20, &Device::trimDb, 1));
+        all.push_back(numberField("delay", "Delay", "ms", 0, 2000, &Device::delayMs, 1));
+    }
+    if (m && m->microphone) {
+        Field<Device> f{
+            {"heard", "Heard in its room", "", 0, 0, 0, 0, "", {"yes", "no"}, {"Yes", "No"}}, {}, {}, {}, {}};
+        f.text = [](const Device& one) { return one.silentHere ? "no" : "yes"; };
+        f.setText = [](Device& one, const std::string& v) { one.silentHere = v == "no"; };
+        all.push_back(f);
+    }
+    all.push_back(textField("use", "Use", &Device::use));
+    all.push_back(textField("lampLive", "Lamp while live", &Device::lampLive));
+    all.push_back(textField("lampMuted", "Lamp while muted", &Device::lampMuted));
+    all.push_back(textField("assetNumber", "Asset number", &Device::assetNumber));
+    all.push_back(textField("notes", "Notes", &Device::notes));
+    return all;
+}
+
+void addFinish(std::vector<Field<Room>>& all, const std::string& surface, const std::string& label, bool mayFollow) {
+    Field<Room> f{{"finish " + surface, label}, {}, {}, {}, {}};
+    if (mayFollow)
+        f.look.choices.push_back(""), f.look.choiceNames.push_back("as all walls");
+    for (const auto& m : materials())
+        f.look.choices.push_back(m.id), f.look.choiceNames.push_back(m.name);
+    f.text = [surface](const Room& r) {
+        const auto it = r.finishes.find(surface);
+        return it != r.finishes.end()           ? it->second
+               : surface.rfind("wall ", 0) == 0 ? ""
+                                                : finishOf(r, surface == "walls" ? "wall 1" : surface).id;
+    };
+    f.setText = [surface](Room& r, const std::string& v) {
+        v.empty() ? void(r.finishes.erase(surface)) : void(r.finishes[surface] = v);
+    };
+    all.push_back(f);
+}
+
+std::vector<Field<Room>> fieldsFor(const Room& room) {
+    std::vector<Field<Room>> all{textField("name", "Name", &Room::name)};
+    Field<Room> size{{"size", "Size, width x depth"}, {}, {}, {}, {}};
+    size.text = [](const Room& r) {
+        const auto e = room::extentOf(r.outline);
+        char text[40];
+        std::snprintf(text, sizeof text, "%.2f x %.2f", e.width(), e.depth());
+        return std::string(text);
+    };
+    size.setText = [](Room& r, const std::string& v) { // stretched; what stands inside keeps its place from the corner
+        const auto wanted = readSize(v);
+        const auto e = room::extentOf(r.outline);
+        if (wanted && e.width() > 0 && e.depth() > 0)
+            for (auto& c : r.outline)
+                c = {e.least[0] + (c[0] - e.least[0]) * (*wanted)[0] / e.width(),
+                     e.least[1] + (c[1] - e.least[1]) * (*wanted)[1] / e.depth()};
+    };
+    all.push_back(size);
+    all.push_back(numberField("height", "Height", "m", 1.5, 60, &Room::height));
+    Field<Room> curve{
+        {"noiseCurve", "Noise by", "", 0, 0, 0, 0, "", {"nc", "nr"}, {"NC curve", "NR curve"}}, {}, {}, {}, {}};
+    curve.text = [](const Room& r) { return r.noise.kind == Noise::Kind::nr ? "nr" : "nc"; };
+    curve.setText = [](Room& r, const std::string& v) { r.noise.kind = v == "nr" ? Noise::Kind::nr : Noise::Kind::nc; };
+    const auto inside = [&](const char* id, const char* label, const char* unit, double min, double max, auto get,
+                            int digits, double scale = 1) {
+        Field<Room> f{{id, label, unit, 0, min, max, digits}, {}, {}, {}, {}};
+        f.number = [get, scale](const Room& r) { return get(const_cast<Room&>(r)) * scale; };
+        f.setNumber = [get, scale](Room& r, double v) { get(r) = v / scale; };
+        all.push_back(f);
+    };
+    if (room.noise.kind != Noise::Kind::bands) {
+        all.push_back(curve);
+        inside(
+            "noise", "Background noise", "", 10, 70, [](Room& r) -> double& { return r.noise.value; }, 0);
+    }
+    inside(
+        "people", "Seats taken", "%", 0, 100, [](Room& r) -> double& { return r.people; }, 0, 100);
+    inside(
+        "celsius", "Temperature", "°C", -20, 50, [](Room& r) -> double& { return r.celsius; }, 0);
+    inside(
+        "humidity", "Humidity", "%", 1, 100, [](Room& r) -> double& { return r.humidity; }, 0);
+    inside(
+        "level", "Wanted at the seats", "dB(A)", 30, 120, [](Room& r) -> double& { return r.targets.level; }, 0);
+    inside(
+        "within3", "Seats wanted within ±3 dB", "%", 0, 100, [](Room& r) -> double& { return r.targets.within3; }, 0,
+        100);
+    inside(
+        "sti", "Clarity wanted", "STI", 0, 1, [](Room& r) -> double& { return r.targets.sti; }, 2);
+    inside(
+        "toNoise", "Talkers over noise", "dB", -40, 80, [](Room& r) -> double& { return r.targets.toNoise; }, 0);
+    inside(
+        "toReverberant", "Talkers over reverberation", "dB", -40, 80,
+        [](Room& r) -> double& { return r.targets.toReverberant; }, 0);
+    all.push_back(textField("pattern", "Names of devices", &Room::pattern));
+    all.push_back(textField("subnet", "Addresses from", &Room::subnet));
+    addFinish(all, "floor", "Floor", false);
+    addFinish(all, "ceiling", "Ceiling", false);
+    addFinish(all, "walls", "All walls", false);
+    for (std::size_t i = 1; i <= room.outline.size(); ++i)
+        addFinish(all, "wall " + std::to_string(i), "Wall " + std::to_string(i), true);
+    return all;
+}
+
+// Calls f with the thing itself, found in buildings or devices.
+template <class F>
+bool visit(std::vector<Building>& buildings, std::vector<Device>& devices, const std::string& key, F f) {
+    const auto colon = key.find(':');
+    const std::string kind = key.substr(0, colon), id = colon == std::string::npos ? "" : key.substr(colon + 1);
+    const auto slash = id.find('/');
+    const std::string room = id.substr(0, slash), part = slash == std::string::npos ? "" : id.substr(slash + 1);
+    const auto in = [&](auto& list, const std::string& name) {
+        for (auto& one : list)
+            if (one.id == name)
+                return f(one), true;
+        return false;
+    };
+    if (kind == "device")
+        return in(devices, id);
+    for (auto& b : buildings) {
+        if ((kind == "room" && in(b.rooms, id)) || (kind == "rack" && in(b.racks, id)) ||
+            (kind == "wall" && in(b.walls, id)))
+            return true;
+        for (auto& r : b.rooms)
+            if (r.id == room && ((kind == "seats" && in(r.seats, part)) || (kind == "talker" && in(r.talkers, part)) ||
+                                 (kind == "piece" && in(r.pieces, part))))
+                return true;
+    }
+    return false;
+}
+
+} // namespace
+
+std::vector<PlanField> fieldsOf(const Project& p, const std::string& key) {
+    std::vector<PlanField> all;
+    auto& project = const_cast<Project&>(p); // visit() is one for reading and writing; nothing is written here
+    visit(project.buildings, project.devices, key, [&](auto& thing) {
+        for (auto& f : fieldsFor(thing)) {
+            if (f.number)
+                f.look.value = f.number(thing);
+            else
+                f.look.text = f.text(thing);
+            all.push_back(std::move(f.look));
+        }
+    });
+    return all;
+}
+
+Result<std::unique_ptr<Edit>> setField(const Project& p, const std::vector<std::string>& keys, const std::string& field,
+                                       const std::string& value) {
+    auto buildings = p.buildings;
+    std::map<std::string, std::optional<Device>> changed;
+    std::optional<Trouble> wrong;
+    std::string label;
+    bool any = false;
+    for (const auto& key : keys) {
+        std::vector<Device> one;
+        if (key.rfind("device:", 0) == 0)
+            if (const auto* d = p.device(key.substr(7)))
+                one.push_back(*d);
+        visit(buildings, one, key, [&](auto& thing) {
+            for (auto& f : fieldsFor(thing)) {
+                if (f.look.id != field)
+                    continue;
+                any = true, label = f.look.label;
+                if (f.number) {
+                    const char* begin = value.c_str();
+                    char* end = nullptr;
+                    const double v = std::strtod(begin, &end);
+                    if (end == begin || !(v >= f.look.min && v <= f.look.max)) {
+                        char text[200];
+                        std::snprintf(text, sizeof text, "%s goes from %g to %g %s", f.look.label.c_str(), f.look.min,
+                                      f.look.max, f.look.unit.c_str());
+                        wrong = Trouble{"\"" + value.substr(0, 40) + "\" does not fit", f.look.label,
+                                        std::string(text) + "."};
+                        return;
+                    }
+                    f.setNumber(thing, v);
+                } else {
+                    if (!f.look.choices.empty() &&
+                        std::find(f.look.choices.begin(), f.look.choices.end(), value) == f.look.choices.end())
+                        wrong = Trouble{"\"" + value.substr(0, 40) + "\" is none of the choices", f.look.label,
+                                        "Choose one of the list."};
+                    else if (value.size() > 200 && field != "notes")
+                        wrong = Trouble{"this text has " + std::to_string(value.size()) + " letters", f.look.label,
+                                        "200 at most."};
+                    else if (field == "address" && !value.empty() && !isAddress(value))
+                        wrong = Trouble{"\"" + value.substr(0, 40) + "\" is no address", "Address",
+                                        "Type four numbers such as 10.20.4.21."};
+                    else if (field == "size" && !readSize(value))
+                        wrong = readSize(value).trouble();
+                    else
+                        f.setText(thing, value);
+                }
+            }
+        });
+        if (!one.empty())
+            changed[one.front().id] = one.front();
+    }
+    if (wrong)
+        return *wrong;
+    if (!any)
+        return Trouble{"nothing that is chosen has this field", field, ""};
+    std::vector<std::unique_ptr<Edit>> edits;
+    if (buildings != p.buildings) {
+        for (const auto& b : buildings)
+            for (const auto& r : b.rooms)
+                if (const auto* before = p.room(r.id); before && r != *before)
+                    if (const auto troubles = troublesOf(r); !troubles.empty() && troublesOf(*before).empty())
+                        return troubles.front();
+        edits.push_back(setBuildings(std::move(buildings), "Set " + label));
+    }
+    if (!changed.empty())
+        edits.push_back(setDevices(std::move(changed), "Set " + label));
+    if (edits.empty())
+        return std::unique_ptr<Edit>();
+    if (edits.size() == 1)
+        return std::move(edits.front());
+    return together(std::move(edits), "Set " + label);
+}
+
+} // namespace loom::project

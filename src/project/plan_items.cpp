@@ -1,0 +1,439 @@
+#include "project/plan_items.h"
+#include <algorithm>
+#include <cmath>
+#include <set>
+
+namespace loom::project {
+namespace {
+
+struct Ref {
+    std::string kind, room, id;
+};
+
+Ref refOf(const std::string& key) {
+    const auto colon = key.find(':');
+    Ref r{key.substr(0, colon), "", colon == std::string::npos ? "" : key.substr(colon + 1)};
+    if (r.kind == "seats" || r.kind == "talker" || r.kind == "piece" || r.kind == "corner") {
+        const auto slash = r.id.find('/');
+        r.room = r.id.substr(0, slash);
+        r.id = slash == std::string::npos ? "" : r.id.substr(slash + 1);
+    }
+    return r;
+}
+
+template <class List> auto* byId(List& list, const std::string& id) {
+    for (auto& one : list)
+        if (one.id == id)
+            return &one;
+    return static_cast<decltype(&*list.begin())>(nullptr);
+}
+
+Room* roomOf(std::vector<Building>& buildings, const std::string& id) {
+    for (auto& b : buildings)
+        if (auto* r = byId(b.rooms, id))
+            return r;
+    return nullptr;
+}
+
+room::Outline hullOf(const std::vector<Seat>& seats) {
+    if (seats.empty())
+        return {};
+    room::Outline all;
+    for (const auto& s : seats)
+        all.push_back({s.ear[0], s.ear[1]});
+    const auto e = room::extentOf(all);
+    return room::rectangle({e.least[0] - 0.35, e.least[1] - 0.35}, e.width() + 0.7, e.depth() + 0.7);
+}
+
+// A room brings along all that lies in it; nothing is moved twice.
+struct Moving {
+    std::set<std::string> rooms, others;
+};
+Moving movingOf(const std::vector<std::string>& keys) {
+    Moving m;
+    for (const auto& k : keys)
+        if (refOf(k).kind == "room")
+            m.rooms.insert(refOf(k).id);
+    for (const auto& k : keys)
+        if (const Ref r = refOf(k); r.kind != "room" && !m.rooms.count(r.room))
+            m.others.insert(k);
+    return m;
+}
+
+void moveOne(std::vector<Building>& buildings, const Ref& r, double dx, double dy) {
+    if (Room* room = roomOf(buildings, r.room)) {
+        if (r.kind == "seats")
+            if (auto* s = byId(room->seats, r.id))
+                s->x += dx, s->y += dy;
+        if (r.kind == "talker")
+            if (auto* t = byId(room->talkers, r.id))
+                t->x += dx, t->y += dy;
+        if (r.kind == "piece")
+            if (auto* p = byId(room->pieces, r.id))
+                p->x += dx, p->y += dy;
+        if (const auto i = static_cast<std::size_t>(std::max(1, std::atoi(r.id.c_str())));
+            r.kind == "corner" && i <= room->outline.size())
+            room->outline[i - 1][0] += dx, room->outline[i - 1][1] += dy;
+    }
+    for (auto& b : buildings) {
+        if (r.kind == "rack")
+            if (auto* k = byId(b.racks, r.id))
+                k->x += dx, k->y += dy;
+        if (r.kind == "wall")
+            if (auto* w = byId(b.walls, r.id))
+                w->from[0] += dx, w->from[1] += dy, w->to[0] += dx, w->to[1] += dy;
+    }
+}
+
+void moveAll(Project& p, const std::vector<std::string>& keys, double dx, double dy) {
+    const auto m = movingOf(keys);
+    for (auto& b : p.buildings) {
+        for (auto& r : b.rooms)
+            if (m.rooms.count(r.id))
+                moveRoom(r, dx, dy);
+        for (auto& w : b.walls) // between rooms that both move
+            if (std::all_of(w.rooms.begin(), w.rooms.end(), [&](const auto& r) { return m.rooms.count(r); }))
+                moveOne(p.buildings, {"wall", "", w.id}, dx, dy);
+    }
+    for (const auto& k : m.others)
+        moveOne(p.buildings, refOf(k), dx, dy);
+    for (auto& d : p.devices)
+        if (d.place.placed && d.place.rack.empty() && (m.others.count("device:" + d.id) || m.rooms.count(d.room)))
+            d.place.x += dx, d.place.y += dy;
+}
+
+// The edit that makes `after` of `before`, as far as plans go.
+std::unique_ptr<Edit> between(const Project& before, Project after, std::string text) {
+    std::vector<std::unique_ptr<Edit>> edits;
+    if (after.buildings != before.buildings)
+        edits.push_back(setBuildings(std::move(after.buildings), text));
+    std::map<std::string, Place> places;
+    std::map<std::string, std::optional<Device>> devices;
+    std::map<std::string, const Device*> old;
+    for (const auto& d : before.devices)
+        old[d.id] = &d;
+    for (auto& d : after.devices) {
+        const auto it = old.find(d.id);
+        if (it == old.end()) {
+            devices[d.id] = d;
+            continue;
+        }
+        const Device& was = *it->second;
+        old.erase(it);
+        if (d.place != was.place && d.room == was.room)
+            places[d.id] = d.place;
+        else if (d.room != was.room)
+            devices[d.id] = d;
+    }
+    for (const auto& [id, gone] : old)
+        devices[id] = std::nullopt;
+    if (!places.empty())
+        edits.push_back(placeDevices(std::move(places), text));
+    if (!devices.empty())
+        edits.push_back(setDevices(std::move(devices), text));
+    if (edits.empty())
+        return nullptr;
+    return edits.size() == 1 ? std::move(edits.front()) : together(std::move(edits), std::move(text));
+}
+
+std::string nameOf(const Project& p, const std::vector<std::string>& keys) {
+    if (keys.size() != 1)
+        return std::to_string(keys.size()) + " things";
+    for (const auto& b : p.buildings)
+        for (const auto& item : planItems(p, b))
+            if (item.key == keys.front())
+                return item.name;
+    return keys.front();
+}
+
+template <class List> std::string freeIn(const List& list, const std::string& base) {
+    for (int n = 1;; ++n) {
+        const std::string id = n == 1 ? base : base + "-" + std::to_string(n);
+        if (std::none_of(list.begin(), list.end(), [&](const auto& one) { return one.id == id; }))
+            return id;
+    }
+}
+
+constexpr const char* pieceNames[] = {"Table", "Lectern", "Screen", "Door", "Stage"};
+
+} // namespace
+
+std::vector<PlanItem> planItems(const Project& p, const Building& b) {
+    std::vector<PlanItem> all;
+    std::set<std::string> rooms;
+    for (const auto& r : b.rooms) {
+        rooms.insert(r.id);
+        if (!r.outline.empty())
+            all.push_back({"room:" + r.id, r.name, r.id, room::centreOf(r.outline), r.outline});
+    }
+    for (const auto& w : b.walls)
+        all.push_back(
+            {"wall:" + w.id, w.name, "", {(w.from[0] + w.to[0]) / 2, (w.from[1] + w.to[1]) / 2}, {w.from, w.to}});
+    for (const auto& r : b.rooms) {
+        for (const auto& f : r.pieces)
+            all.push_back({"piece:" + r.id + "/" + f.id,
+                           f.label.empty() ? pieceNames[static_cast<int>(f.kind)] : f.label,
+                           r.id,
+                           {f.x, f.y},
+                           cornersOf(f)});
+        for (const auto& s : r.seats)
+            all.push_back({"seats:" + r.id + "/" + s.id,
+                           std::to_string(s.rows * s.across) + " seats",
+                           r.id,
+                           {s.x, s.y},
+                           hullOf(seatsOf(r, s))});
+        for (const auto& t : r.talkers)
+            all.push_back({"talker:" + r.id + "/" + t.id, t.name, r.id, {t.x, t.y}, {}});
+    }
+    for (const auto& k : b.racks)
+        all.push_back({"rack:" + k.id, k.name, k.room, {k.x, k.y}, room::rectangle({k.x - 0.3, k.y - 0.3}, 0.6, 0.6)});
+    for (const auto& d : p.devices)
+        if (d.place.placed && d.place.rack.empty() && rooms.count(d.room))
+            all.push_back({"device:" + d.id, d.name, d.room, {d.place.x, d.place.y}, {}});
+    return all;
+}
+
+const Building* buildingOfItem(const Project& p, const std::string& key) {
+    for (const auto& b : p.buildings)
+        for (const auto& item : planItems(p, b))
+            if (item.key == key)
+                return &b;
+    return nullptr;
+}
+
+Project withMoved(const Project& p, const std::vector<std::string>& keys, double dx, double dy) {
+    Project after = p;
+    moveAll(after, keys, dx, dy);
+    return after;
+}
+
+std::unique_ptr<Edit> moveItems(const Project& p, const std::vector<std::string>& keys, double dx, double dy) {
+    if (dx == 0 && dy == 0)
+        return nullptr;
+    Project after = withMoved(p, keys, dx, dy);
+    for (auto& d : after.devices) // a device that was carried into another room belongs there
+        if (std::find(keys.begin(), keys.end(), "device:" + d.id) != keys.end())
+            for (const auto& b : after.buildings)
+                if (const auto* own = byId(b.rooms, d.room);
+                    own && !own->outline.empty() && !room::contains(own->outline, {d.place.x, d.place.y}))
+                    if (const Room* other = roomAt(b, {d.place.x, d.place.y}))
+                        d.room = other->id;
+    return between(p, std::move(after), "Move " + nameOf(p, keys));
+}
+
+std::unique_ptr<Edit> removeItems(const Project& p, const std::vector<std::string>& keys) {
+    Project after = p;
+    std::set<std::string> rooms, devices;
+    for (const auto& key : keys) {
+        const Ref r = refOf(key);
+        if (r.kind == "room")
+            rooms.insert(r.id);
+        if (r.kind == "device")
+            devices.insert(r.id);
+        const auto is = [&](const auto& one) { return one.id == r.id; };
+        if (Room* room = roomOf(after.buildings, r.room)) {
+            if (r.kind == "seats")
+                std::erase_if(room->seats, is);
+            if (r.kind == "talker")
+                std::erase_if(room->talkers, is);
+            if (r.kind == "piece")
+                std::erase_if(room->pieces, is);
+            if (const auto i = std::atoi(r.id.c_str());
+                r.kind == "corner" && i >= 1 && i <= static_cast<int>(room->outline.size()) && room->outline.size() > 3)
+                room->outline.erase(room->outline.begin() + i - 1);
+        }
+        for (auto& b : after.buildings) {
+            if (r.kind == "wall")
+                std::erase_if(b.walls, is);
+            if (r.kind == "rack")
+                std::erase_if(b.racks, is);
+        }
+    }
+    for (auto& b : after.buildings) {
+        std::erase_if(b.rooms, [&](const Room& r) { return rooms.count(r.id); });
+        std::erase_if(b.walls, [&](const MovableWall& w) {
+            return std::any_of(w.rooms.begin(), w.rooms.end(), [&](const auto& r) { return rooms.count(r); });
+        });
+        for (auto& s : b.states)
+            std::erase_if(s.open, [&](const auto& id) { return !byId(b.walls, id); });
+    }
+    std::erase_if(after.devices, [&](const Device& d) { return devices.count(d.id) || rooms.count(d.room); });
+    return between(p, std::move(after), "Remove " + nameOf(p, keys));
+}
+
+std::unique_ptr<Edit> duplicateItems(const Project& p, const std::vector<std::string>& keys, double dx, double dy,
+                                     std::vector<std::string>* made) {
+    Project after = p;
+    std::vector<std::string> copies;
+    for (const auto& key : keys) {
+        const Ref r = refOf(key);
+        if (r.kind == "room") {
+            if (auto c = copyRoom(after, r.id, after, "")) {
+                after.buildings = c->buildings;
+                for (const auto& [id, d] : c->renewed.devices)
+                    after.devices.push_back(*d);
+                copies.push_back("room:" + c->room);
+            }
+        } else if (r.kind == "device") {
+            const auto* d = p.device(r.id);
+            const auto* model = d ? findModel(d->model) : nullptr;
+            if (!model)
+                continue;
+            Device n = newDevices(after, d->room, *model, {{d->place.x + dx, d->place.y + dy}}).front();
+            Device copy = *d;
+            copy.id = n.id, copy.name = n.name, copy.address = n.address, copy.serial.clear();
+            copy.lastSent.reset(), copy.lastKept.reset(), copy.assetNumber.clear();
+            copy.place.x += dx, copy.place.y += dy;
+            after.devices.push_back(copy);
+            copies.push_back("device:" + n.id);
+        } else if (Room* room = roomOf(after.buildings, r.room)) {
+            const auto copy = [&](auto& list) {
+                if (const auto* one = byId(list, r.id)) {
+                    auto n = *one;
+                    n.id = freeIn(list, one->id), n.x += dx, n.y += dy;
+                    copies.push_back(r.kind + ":" + r.room + "/" + n.id);
+                    list.push_back(n);
+                }
+            };
+            if (r.kind == "seats")
+                copy(room->seats);
+            if (r.kind == "talker")
+                copy(room->talkers);
+            if (r.kind == "piece")
+                copy(room->pieces);
+        }
+    }
+    if (made)
+        *made = copies;
+    return between(p, std::move(after), "Copy " + nameOf(p, keys));
+}
+
+std::unique_ptr<Edit> mirrorItems(const Project& p, const std::vector<std::string>& keys) {
+    const std::set<std::string> chosen(keys.begin(), keys.end());
+    room::Outline all;
+    for (const auto& b : p.buildings)
+        for (const auto& item : planItems(p, b))
+            if (chosen.count(item.key)) {
+                all.push_back(item.at);
+                all.insert(all.end(), item.outline.begin(), item.outline.end());
+            }
+    if (all.empty())
+        return nullptr;
+    const auto e = room::extentOf(all);
+    const double sum = e.least[0] + e.most[0];
+    const auto m = movingOf(keys);
+    Project after = p;
+    const auto turn = [](double t) { return std::remainder(180 - t, 360); };
+    for (auto& b : after.buildings)
+        for (auto& r : b.rooms) {
+            const bool whole = m.rooms.count(r.id);
+            const auto mine = [&](const char* kind, const std::string& id) {
+                return whole || chosen.count(std::string(kind) + ":" + r.id + "/" + id);
+            };
+            if (whole)
+                for (auto& c : r.outline)
+                    c[0] = sum - c[0];
+            for (auto& s : r.seats)
+                if (mine("seats", s.id))
+                    s.x = sum - s.x, s.turn = -s.turn;
+            for (auto& t : r.talkers)
+                if (mine("talker", t.id))
+                    t.x = sum - t.x;
+            for (auto& f : r.pieces)
+                if (mine("piece", f.id))
+                    f.x = sum - f.x, f.turn = -f.turn;
+        }
+    for (auto& d : after.devices)
+        if (d.place.placed && d.place.rack.empty() && (chosen.count("device:" + d.id) || m.rooms.count(d.room)))
+            d.place.x = sum - d.place.x, d.place.turn = turn(d.place.turn);
+    return between(p, std::move(after), "Mirror " + nameOf(p, keys));
+}
+
+const Room* roomAt(const Building& b, const room::Spot& spot) {
+    for (auto r = b.rooms.rbegin(); r != b.rooms.rend(); ++r)
+        if (r->outline.size() >= 3 && room::contains(r->outline, spot))
+            return &*r;
+    return nullptr;
+}
+
+std::unique_ptr<Edit> addSeats(const Project& p, const std::string& room, Seats seats, std::string* made) {
+    auto buildings = p.buildings;
+    Room* r = roomOf(buildings, room);
+    if (!r)
+        return nullptr;
+    seats.id = freeIn(r->seats, "seats");
+    if (made)
+        *made = "seats:" + room + "/" + seats.id;
+    const int count = seats.rows * seats.across;
+    r->seats.push_back(std::move(seats));
+    return setBuildings(std::move(buildings), "Add " + std::to_string(count) + " seats");
+}
+
+std::unique_ptr<Edit> addTalker(const Project& p, const std::string& room, const room::Spot& at, std::string* made) {
+    auto buildings = p.buildings;
+    Room* r = roomOf(buildings, room);
+    if (!r)
+        return nullptr;
+    Talker t;
+    t.id = freeIn(r->talkers, "talker"), t.name = "Talker " + std::to_string(r->talkers.size() + 1);
+    t.x = at[0], t.y = at[1], t.z = floorAt(*r, at) + 1.5;
+    if (made)
+        *made = "talker:" + room + "/" + t.id;
+    r->talkers.push_back(t);
+    return setBuildings(std::move(buildings), "Add " + t.name);
+}
+
+std::unique_ptr<Edit> addPiece(const Project& p, const std::string& room, Piece::Kind kind, const room::Spot& at,
+                               std::string* made) {
+    auto buildings = p.buildings;
+    Room* r = roomOf(buildings, room);
+    if (!r)
+        return nullptr;
+    Piece f;
+    f.kind = kind, f.x = at[0], f.y = at[1];
+    if (kind == Piece::Kind::lectern)
+        f.width = 0.8, f.depth = 0.5, f.height = 1.1;
+    if (kind == Piece::Kind::screen)
+        f.width = 3, f.depth = 0.15, f.height = 2.2;
+    if (kind == Piece::Kind::door)
+        f.width = 1, f.depth = 0.2, f.height = 2.1;
+    if (kind == Piece::Kind::stage)
+        f.width = 6, f.depth = 2.5, f.height = 0.4;
+    f.label = pieceNames[static_cast<int>(kind)];
+    f.id = freeIn(r->pieces, engine::slug(f.label));
+    if (made)
+        *made = "piece:" + room + "/" + f.id;
+    r->pieces.push_back(f);
+    return setBuildings(std::move(buildings), "Add " + f.label);
+}
+
+Result<std::unique_ptr<Edit>> addMovableWall(const Project& p, const room::Spot& from, const room::Spot& to) {
+    constexpr double reach = 0.6; // m beside the line
+    const room::Spot middle{(from[0] + to[0]) / 2, (from[1] + to[1]) / 2};
+    auto buildings = p.buildings;
+    for (auto& b : buildings) {
+        std::vector<std::pair<double, const Room*>> near;
+        for (const auto& r : b.rooms) {
+            double least = 1e9;
+            for (std::size_t i = 0; i < r.outline.size(); ++i)
+                least = std::min(least, room::distanceTo(middle, r.outline[i], r.outline[(i + 1) % r.outline.size()]));
+            if (least < reach)
+                near.emplace_back(least, &r);
+        }
+        std::sort(near.begin(), near.end());
+        if (near.size() < 2)
+            continue;
+        MovableWall w;
+        w.id = freeIn(b.walls, "wall"), w.from = from, w.to = to, w.rooms = {near[0].second->id, near[1].second->id};
+        w.name = "Wall " + near[0].second->name + " | " + near[1].second->name;
+        b.walls.push_back(w);
+        if (b.states.empty())
+            b.states = {{"apart", "Apart"}, {"joined", "Joined", {w.id}}};
+        else
+            b.states.back().open.push_back(w.id);
+        return setBuildings(std::move(buildings), "Add movable wall");
+    }
+    return Trouble{"no two rooms meet there", "", "Drag along the wall that two rooms share."};
+}
+
+} // namespace loom::project

@@ -1,0 +1,57 @@
+// Things on a plan, whatever they are: named by one text each, moved, copied, removed, and their fields read and set.
+#pragma once
+#include "project/survey_edit.h"
+
+namespace loom::project {
+
+// "room:tern", "seats:tern/seats", "talker:tern/lectern", "piece:tern/door", "device:column-l", "rack:rack-a",
+// "wall:fold". Corners of rooms: "corner:tern/2", from 1.
+struct PlanItem {
+    std::string key, name, room{}; // room: the one it lies in
+    room::Spot at{};               // its middle
+    room::Outline outline{};       // what it covers; empty: a point
+};
+// Of one building: rooms first, then what lies upon them, devices last. Devices in racks are not among them.
+std::vector<PlanItem> planItems(const Project& project, const Building& building);
+const Building* buildingOfItem(const Project& project, const std::string& key);
+
+// All of these give nothing (null) if there is nothing to do.
+std::unique_ptr<Edit> moveItems(const Project& project, const std::vector<std::string>& keys, double dx, double dy);
+// What the project would be with them moved: for predictions while something is dragged.
+Project withMoved(const Project& project, const std::vector<std::string>& keys, double dx, double dy);
+std::unique_ptr<Edit> removeItems(const Project& project, const std::vector<std::string>& keys);
+// Copies beside them; devices get names and addresses of their own. `made`: the keys of the copies.
+std::unique_ptr<Edit> duplicateItems(const Project& project, const std::vector<std::string>& keys, double dx, double dy,
+                                     std::vector<std::string>* made);
+// Mirrored left to right about their common middle.
+std::unique_ptr<Edit> mirrorItems(const Project& project, const std::vector<std::string>& keys);
+
+// A field of an item: a number with its unit and range, a choice, or a text.
+struct PlanField {
+    std::string id, label, unit{}; // "m", "°", "dB", "%", ""; texts have none
+    double value = 0, min = 0, max = 0;
+    int digits = 2;
+    std::string text{};                 // of texts and choices
+    std::vector<std::string> choices{}; // ids; with choiceNames for people
+    std::vector<std::string> choiceNames{};
+    bool number() const { return min < max; }
+};
+std::vector<PlanField> fieldsOf(const Project& project, const std::string& key);
+// Takes what people type ("3.2", "3.2 m"); goes to all items that have the field. Trouble: what is wrong with the
+// value.
+Result<std::unique_ptr<Edit>> setField(const Project& project, const std::vector<std::string>& keys,
+                                       const std::string& field, const std::string& value);
+
+// New things in a room; the key of what was made goes to `made`.
+std::unique_ptr<Edit> addSeats(const Project& project, const std::string& room, Seats seats, std::string* made);
+std::unique_ptr<Edit> addTalker(const Project& project, const std::string& room, const room::Spot& at,
+                                std::string* made);
+std::unique_ptr<Edit> addPiece(const Project& project, const std::string& room, Piece::Kind kind, const room::Spot& at,
+                               std::string* made);
+// A movable wall between the two rooms whose shared side is nearest to the line; and the two wall states, if there are
+// none. Trouble: no two rooms meet there.
+Result<std::unique_ptr<Edit>> addMovableWall(const Project& project, const room::Spot& from, const room::Spot& to);
+// The room that holds a spot: the last drawn. Null: none.
+const Room* roomAt(const Building& building, const room::Spot& spot);
+
+} // namespace loom::project
