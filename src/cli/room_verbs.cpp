@@ -60,9 +60,9 @@ json figuresJson(const SpaceModel& m, const SpaceFigures& f, const std::vector<L
         j["wallState"] = f.wallState;
     if (f.predicted)
         j["reproduction"] = {
-            {"meanLevel", f.levels.mean},     {"leastLevel", f.levels.least}, {"mostLevel", f.levels.most},
-            {"within3", f.levels.within3},    {"worstSti", f.worstSti},       {"worstSeat", f.worstSeat},
-            {"clarityThere", f.worstClarity}, {"headroom", f.headroom},       {"drive", f.drive},
+            {"meanLevelA", f.meanA},          {"leastLevel2k", f.levels.least}, {"mostLevel2k", f.levels.most},
+            {"within3", f.levels.within3},    {"worstSti", f.worstSti},         {"worstSeat", f.worstSeat},
+            {"clarityThere", f.worstClarity}, {"headroom", f.headroom},         {"drive", f.drive},
             {"spread", f.farthestDelay}};
     for (const auto& l : loops)
         j["loops"].push_back({{"microphone", l.microphone}, {"spare", l.spareDb}, {"limit", l.limitDb}, {"hz", l.hz}});
@@ -96,7 +96,7 @@ int survey(const Call& c) {
                 m.reverberation.middle(f.sabine));
     std::printf("  noise                             %.0f dB(A)\n", f.noiseA);
     if (f.predicted) {
-        std::printf("  seats within ±3 dB                %.0f %%\n", f.levels.within3 * 100);
+        std::printf("  seats within ±3 dB at 2 kHz       %.0f %%\n", f.levels.within3 * 100);
         std::printf("  speech clarity, worst seat        %.2f STI (%s)\n", f.worstSti, f.worstSeat.c_str());
         std::printf("  headroom of the loudspeakers      %.1f dB\n", f.headroom);
     }

@@ -337,8 +337,9 @@ Result<RoomCopy> copyRoom(const Project& from, const std::string& room, const Pr
     for (const auto* d : devicesOf(from, room)) {
         Device n = *d;
         n.room = copy.id, n.serial.clear(), n.lastSent.reset(), n.lastKept.reset(), n.assetNumber.clear();
-        n.place.x += n.place.rack.empty() ? dx : 0;
-        n.place.rack.clear();
+        if (!n.place.rack.empty())
+            n.place = {}; // its twin finds a place in a rack by hand
+        n.place.x += dx;
         n.id.clear();
         n.name = freeName(now, n, copy.pattern, coming);
         n.id = freeId(taken, n.name);

@@ -121,7 +121,7 @@ class PlanChecker {
             add("bad-address", Severity::fix, d.id, d.name, roomName(d),
                 "\"" + d.address.substr(0, 60) + "\" is no address.",
                 "Type four numbers such as 10.20.4.21, or let \"Address all\" find one.");
-        else if (m->network && d.address.empty())
+        else if (m->network && d.address.empty() && d.place.placed)
             add("no-address", Severity::note, d.id, d.name, roomName(d), "This device has no address yet.",
                 "\"Address all\" gives it one of the room's subnet.");
         const auto* r = p_.room(d.room);
@@ -203,8 +203,8 @@ std::vector<Finding> checkAcoustics(const Project& p, std::stop_token stop) {
                 if (f.predicted) {
                     if (f.levels.within3 < m.targets.within3)
                         add(f, "uneven", Severity::note,
-                            print("%.0f %% of the seats lie within ±3 dB, %.0f %% are wanted.", f.levels.within3 * 100,
-                                  m.targets.within3 * 100),
+                            print("%.0f %% of the seats get direct sound within ±3 dB (2 kHz), %.0f %% are wanted.",
+                                  f.levels.within3 * 100, m.targets.within3 * 100),
                             "See the suggestions beside the plan, or add loudspeakers where it is weak.");
                     if (f.worstSti < m.targets.sti)
                         add(f, "unclear", Severity::note,

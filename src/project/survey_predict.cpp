@@ -154,7 +154,8 @@ SpaceFigures figuresOf(const SpaceModel& m) {
         f.worstSti = 2;
         for (const auto& s : m.seats) {
             const auto v = p.at(s.ear);
-            levels.push_back(v.totalA);
+            levels.push_back(v.direct[5]);
+            f.meanA += v.totalA / static_cast<double>(m.seats.size());
             f.farthestDelay = std::max(f.farthestDelay, v.spread);
             if (v.sti < f.worstSti)
                 f.worstSti = v.sti, f.worstClarity = v.clarity, f.worstSeat = s.seats + " " + std::to_string(s.number);

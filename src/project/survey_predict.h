@@ -63,8 +63,10 @@ struct SpaceFigures {
     room::Bands sabine{}, eyring{}; // s
     room::Bands noise{};
     double noiseA = 0;
-    bool predicted = false;  // there are seats and loudspeakers
-    room::Evenness levels{}; // of the seats, dB(A)
+    bool predicted = false; // there are seats and loudspeakers
+    double meanA = 0;       // of the seats, dB(A): the target, unless the loudspeakers do not reach it
+    room::Evenness
+        levels{}; // direct sound at the seats in the octave of 2 kHz, where loudspeakers beam and clarity lies, dB
     double worstSti = 0, worstClarity = 0;
     std::string worstSeat{};
     double drive = 0, headroom = 0; // dB above the sensitivity; what is left of the weakest loudspeaker

@@ -38,8 +38,8 @@ Evenness evennessOf(const std::vector<double>& levels) {
     e.most = *std::max_element(levels.begin(), levels.end());
     for (const double l : levels)
         e.mean += l / static_cast<double>(levels.size());
-    for (const double l : levels)
-        e.within3 += (std::abs(l - e.mean) <= 3) / static_cast<double>(levels.size());
+    const auto near = std::count_if(levels.begin(), levels.end(), [&](double l) { return std::abs(l - e.mean) <= 3; });
+    e.within3 = static_cast<double>(near) / static_cast<double>(levels.size());
     return e;
 }
 

@@ -3,6 +3,7 @@
 #include "project/json.h"
 #include "project/store.h"
 #include "project/swatch.h"
+#include <filesystem>
 #include <fstream>
 #include <valijson/adapters/nlohmann_json_adapter.hpp>
 #include <valijson/schema.hpp>
@@ -43,6 +44,11 @@ class TestSchema : public QObject {
             std::ifstream file(e.path);
             QVERIFY2(fits(json::parse(file), "swatch"), e.path.c_str());
         }
+        for (const auto& e : std::filesystem::directory_iterator(LOOM_SOURCE_DIR "/catalogue")) {
+            std::ifstream file(e.path());
+            QVERIFY2(fits(json::parse(file), "model"), e.path().c_str());
+        }
+        QVERIFY(!fits(json::parse(R"({"id": "a", "name": "A", "loudspeaker": {"sensitivity": 90}})"), "model"));
         QVERIFY(!fits(json::parse(R"({"format": "nimble-loom-swatch", "version": 2, "name": "a", "program": {}})"),
                       "swatch"));
     }
@@ -56,6 +62,11 @@ class TestSchema : public QObject {
             R"([{"op":"replace","path":"/devices/0/program/blocks/1/values","value":{"gain":"loud"}}])",
             R"([{"op":"add","path":"/devices/0/program/blocks/1/shape","value":{"channels":-2}}])",
             R"([{"op":"remove","path":"/devices/0/program/blocks/0/kind"}])",
+            R"([{"op":"replace","path":"/buildings/0/rooms/0/height","value":"high"}])",
+            R"([{"op":"replace","path":"/buildings/0/rooms/0/outline/0","value":[1]}])",
+            R"([{"op":"replace","path":"/buildings/0/rooms/0/seats/0/shape","value":"circle"}])",
+            R"([{"op":"replace","path":"/buildings/0/walls/0/rooms","value":["tern"]}])",
+            R"([{"op":"replace","path":"/devices/1/place/tilt","value":120}])",
             R"([{"op":"replace","path":"/format","value":"other"}])"};
         for (const char* patch : patches) {
             const json bad = good.patch(json::parse(patch));

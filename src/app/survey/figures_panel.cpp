@@ -96,7 +96,9 @@ void FiguresPanel::rebuild() {
             const auto& t = room->targets;
             addLine(box, QString("Seats within \u00b13 dB (%1 %)").arg(t.within3 * 100, 0, 'f', 0),
                     QString("%1 %").arg(f.levels.within3 * 100, 0, 'f', 0), f.levels.within3 >= t.within3,
-                    QString("From %1 to %2 dB(A)").arg(f.levels.least, 0, 'f', 1).arg(f.levels.most, 0, 'f', 1));
+                    QString("Direct sound in the octave of 2 kHz, from %1 to %2 dB")
+                        .arg(f.levels.least, 0, 'f', 1)
+                        .arg(f.levels.most, 0, 'f', 1));
             addLine(box, QString("Clarity, worst seat (%1)").arg(t.sti, 0, 'f', 2),
                     QString("%1 STI").arg(f.worstSti, 0, 'f', 2), f.worstSti >= t.sti,
                     "At " + q(f.worstSeat) + QString("; C50 there %1 dB").arg(f.worstClarity, 0, 'f', 1));

@@ -39,6 +39,8 @@ QColor colourOf(const PlanMap& map, float value) {
     return mapColour((held - map.least) / std::max(map.most - step - map.least, 1e-9));
 }
 
+constexpr double farAway = 7; // pixels a metre
+
 QString valueText(const PlanMap& map, float value) {
     if (map.kind == MapKind::loudest)
         return value < 0 ? QString() : q(map.names[static_cast<std::size_t>(value)]);
@@ -233,6 +235,8 @@ void PlanView::paintThings(QPainter& p) {
     const auto& project = state_.session().project();
     const bool small = scale_ < 9;
     for (const auto& r : state_.building()->rooms) {
+        if (!polygon(r.outline).boundingRect().adjusted(-50, -50, 50, 50).intersects(rect()))
+            continue;
         for (const auto& f : r.pieces) {
             const bool chosen = state_.isChosen("piece:" + r.id + "/" + f.id);
             const QPolygonF shape = polygon(project::cornersOf(f));
@@ -248,6 +252,8 @@ void PlanView::paintThings(QPainter& p) {
             }
         }
         for (const auto& s : r.seats) {
+            if (scale_ < farAway)
+                break;
             const bool chosen = state_.isChosen("seats:" + r.id + "/" + s.id);
             const double size = std::clamp(scale_ * 0.16, 1.5, px(7));
             p.setPen(QPen(chosen ? tokens().saffron : tokens().ink2, px(chosen ? 2 : 1)));
@@ -301,10 +307,22 @@ void PlanView::paintThings(QPainter& p) {
         }
     }
     labels_.clear();
-    for (const auto& i : items())
-        if (i.key.rfind("device:", 0) == 0)
-            if (const QPointF at = toView(i.at); rect().adjusted(-30, -30, 30, 30).contains(at.toPoint()))
-                paintDevice(p, *project.device(i.key.substr(7)), at, state_.isChosen(i.key));
+    const QRectF seen = QRectF(rect()).adjusted(-30, -30, 30, 30);
+    QPolygonF dots; // from far away a device is a dot
+    for (const auto& i : items()) {
+        const QPointF at = toView(i.at);
+        if (i.key[0] != 'd' || !seen.contains(at))
+            continue;
+        const bool chosen = !state_.chosen().empty() && state_.isChosen(i.key);
+        if (scale_ < farAway && !chosen)
+            dots << at;
+        else if (const auto* d = deviceOf(i))
+            paintDevice(p, *d, at, chosen);
+    }
+    p.setPen(QPen(tokens().ink, px(2.5), Qt::SolidLine, Qt::RoundCap));
+    p.setRenderHint(QPainter::Antialiasing, dots.size() < 1000);
+    p.drawPoints(dots);
+    p.setRenderHint(QPainter::Antialiasing);
 }
 
 // Shapes say what a thing does: a ring gives sound, dots take it in, a slab is touched, a block works.

@@ -50,8 +50,18 @@ const std::vector<project::PlanItem>& PlanView::items() const {
     if (std::exchange(itemsStale_, false)) {
         const auto* b = state_.building();
         items_ = b ? project::planItems(state_.session().project(), *b) : std::vector<project::PlanItem>{};
+        places_.clear();
+        const auto& devices = state_.session().project().devices;
+        for (std::size_t i = 0; i < devices.size(); ++i)
+            places_["device:" + devices[i].id] = i;
     }
     return items_;
+}
+
+const project::Device* PlanView::deviceOf(const project::PlanItem& item) const {
+    const auto it = places_.find(item.key);
+    const auto& devices = state_.session().project().devices;
+    return it != places_.end() && it->second < devices.size() ? &devices[it->second] : nullptr;
 }
 
 QPointF PlanView::toView(const room::Spot& at) const {

@@ -55,6 +55,7 @@ class PlanView : public QWidget, public Painted {
         bool moved = false;
     };
     const std::vector<project::PlanItem>& items() const;
+    const project::Device* deviceOf(const project::PlanItem& item) const;
     std::string hit(const QPointF& at) const;
     room::Spot snapped(const room::Spot& at, Qt::KeyboardModifiers keys) const;
     void finishShape(Qt::KeyboardModifiers keys);
@@ -86,6 +87,7 @@ class PlanView : public QWidget, public Painted {
     QPointF mouse_;
     std::vector<QRectF> labels_; // names painted so far
     mutable std::vector<project::PlanItem> items_;
+    mutable std::map<std::string, std::size_t> places_; // of devices in the project, by key
     mutable bool itemsStale_ = true;
     QImage mapImage_;
     QPointF mapCorner_;

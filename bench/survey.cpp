@@ -1,0 +1,115 @@
+// How long Survey's predictions take: a map of 100 loudspeakers at 10,000 places in eight octaves, and its first coarse
+// picture; and a project of 200 rooms and 5,000 devices: opened, and painted as it is moved about.
+#include "app/survey/plan_view.h"
+#include "app/theme/theme.h"
+#include "project/catalogue.h"
+#include "project/store.h"
+#include "project/survey_edit.h"
+#include "room/map.h"
+#include "room/noise_curve.h"
+#include <QApplication>
+#include <QElapsedTimer>
+#include <QImage>
+#include <QPainter>
+#include <QTemporaryDir>
+#include <algorithm>
+#include <cstdio>
+
+using namespace loom;
+
+namespace {
+
+template <class Work> double median(int times, const Work& work) {
+    std::vector<double> ms;
+    for (int i = 0; i < times; ++i) {
+        QElapsedTimer clock;
+        clock.start();
+        work(i);
+        ms.push_back(static_cast<double>(clock.nsecsElapsed()) / 1e6);
+    }
+    std::sort(ms.begin(), ms.end());
+    return ms[ms.size() / 2];
+}
+
+void maps() {
+    const room::Directivity pattern({360, 360, 300, 210, 160, 120, 90, 70}, {360, 360, 300, 210, 160, 120, 90, 70});
+    room::Field f;
+    const room::Surface s[] = {{4000, room::filled(0.3)}};
+    f.room = room::reverberation(12000, s), f.decay = f.room.eyring, f.noise = room::noiseCriterion(35);
+    for (int i = 0; i < 100; ++i)
+        f.emitters.push_back(
+            {{4.0 * (i % 10) + 2, 4.0 * (i / 10) + 2, 4}, room::aimed(0, -90), room::filled(75), &pattern, 0});
+    const room::Prediction p(f);
+    for (const auto& [places, what] : {std::pair{10000, "fine"}, {500, "coarse"}}) {
+        std::vector<room::Point> at;
+        for (int i = 0; i < places; ++i)
+            at.push_back({40.0 * (i % 100) / 100, 40.0 * (i / 100) / (places / 100), 1.2});
+        const double one = median(3, [&](int) { (void)room::mapOf(p, at, {}, nullptr, 1); });
+        const double two = median(3, [&](int) { (void)room::mapOf(p, at, {}, nullptr, 2); });
+        std::printf("map of 100 loudspeakers, %5d places (%s): %.0f ms on one core, %.0f on two\n", places, what, one,
+                    two);
+    }
+}
+
+void large() {
+    project::Project p;
+    p.buildings = {{"b", "Building"}};
+    const char* const models[] = {"bobbin-c6", "canopy-8", "slate-10", "tap", "reed-g40"};
+    for (int r = 0; r < 200; ++r) {
+        project::Room room;
+        room.id = "room-" + std::to_string(r), room.name = "Room " + std::to_string(r);
+        const double x = 11.0 * (r % 20), y = 9.0 * (r / 20);
+        room.outline = room::rectangle({x, y}, 10, 8);
+        project::Seats seats;
+        seats.id = "seats", seats.x = x + 5, seats.y = y + 4, seats.rows = 4, seats.across = 6;
+        room.seats = {seats};
+        p.buildings[0].rooms.push_back(room);
+        for (int d = 0; d < 25; ++d) {
+            project::Device device;
+            device.id = room.id + "-" + std::to_string(d), device.name = "Device " + std::to_string(r * 25 + d);
+            device.model = models[d % 5], device.room = room.id;
+            device.address = "10." + std::to_string(r) + ".0." + std::to_string(d + 1);
+            device.place = {x + 1 + (d % 5) * 2, y + 1 + (d / 5) * 1.5, 3, 0, -90, "", 0, true};
+            p.devices.push_back(device);
+        }
+    }
+    QTemporaryDir folder;
+    const std::string file = folder.filePath("large.loom").toStdString();
+    if (!project::saveProject(p, file))
+        return;
+    app::Session session;
+    const double opened = median(3, [&](int) { session.open(QString::fromStdString(file)); });
+    app::SurveyState state(session);
+    app::PlanView view(state);
+    view.resize(1280, 800);
+    session.open(QString::fromStdString(file));
+    QImage picture(1280, 800, QImage::Format_ARGB32_Premultiplied);
+    const auto paint = [&] {
+        QPainter painter(&picture);
+        view.render(&painter);
+    };
+    view.fit();
+    paint();
+    const double whole = median(9, [&](int i) {
+        view.zoomBy(i % 2 ? 1.01 : 0.99, {640, 400});
+        paint();
+    });
+    view.zoomBy(8, {640, 400});
+    const double near = median(9, [&](int i) {
+        view.zoomBy(i % 2 ? 1.01 : 0.99, {640, 400});
+        paint();
+    });
+    std::printf("200 rooms, 5,000 devices: opened in %.0f ms; painted whole in %.1f ms, near in %.1f ms\n", opened,
+                whole, near);
+    state.cancel();
+}
+
+} // namespace
+
+int main(int argc, char** argv) {
+    qputenv("QT_QPA_PLATFORM", "offscreen");
+    QApplication app(argc, argv);
+    app::Theme::loadFonts();
+    maps();
+    large();
+}

@@ -1,0 +1,388 @@
+// Survey driven by keys and mouse: from nothing to a room that works, fields, table, drags, wall states, copies.
+#include "app/shell/accessible.h"
+#include "app/shell/finder.h"
+#include "app/shell/main_window.h"
+#include "app/shell/rail.h"
+#include "app/survey/device_table.h"
+#include "app/survey/field_form.h"
+#include "app/survey/plan_view.h"
+#include "app/survey/shelf.h"
+#include "app/survey/survey_deck.h"
+#include "app/survey/survey_page.h"
+#include "app/theme/theme.h"
+#ifndef Q_MOC_RUN
+#include "project/store.h"
+#include "project/survey_findings.h"
+#endif
+#include <QComboBox>
+#include <QDialog>
+#include <QInputDialog>
+#include <QLineEdit>
+#include <QListWidget>
+#include <QPushButton>
+#include <QSettings>
+#include <QStandardPaths>
+#include <QTableWidget>
+#include <QTemporaryDir>
+#include <QTest>
+
+using namespace loom;
+using namespace loom::app;
+
+class TestSurveyPage : public QObject {
+    Q_OBJECT
+    QTemporaryDir folder_;
+    std::unique_ptr<MainWindow> w_;
+    QString said_;
+
+    Session& session() { return w_->session(); }
+    const project::Project& project() { return session().project(); }
+    PlanView* plan() { return w_->survey()->plan(); }
+    SurveyState& state() { return w_->survey()->state(); }
+    const SurveyResult& result() { return state().result(); }
+    QPoint at(double x, double y) { return plan()->toView({x, y}).toPoint(); }
+    void key(int k, Qt::KeyboardModifiers keys = {}) { QTest::keyClick(plan(), static_cast<Qt::Key>(k), keys); }
+    void click(double x, double y, Qt::KeyboardModifiers keys = {}) {
+        QTest::mouseClick(plan(), Qt::LeftButton, keys, at(x, y));
+    }
+    void drag(QPoint from, QPoint to) {
+        QTest::mousePress(plan(), Qt::LeftButton, {}, from);
+        for (int i = 1; i <= 6; ++i) {
+            const QPointF p = from + QPointF(to - from) * i / 6;
+            QMouseEvent move(QEvent::MouseMove, p, plan()->mapToGlobal(p), Qt::NoButton, Qt::LeftButton, {});
+            QApplication::sendEvent(plan(), &move);
+        }
+        QTest::mouseRelease(plan(), Qt::LeftButton, {}, to);
+    }
+    void answer(const QString& text) {
+        QTimer::singleShot(0, this, [text] {
+            auto* dialog = qobject_cast<QInputDialog*>(QApplication::activeModalWidget());
+            QVERIFY(dialog);
+            dialog->setTextValue(text);
+            dialog->accept();
+        });
+    }
+    // Says yes to the list of what would be done, after counting its lines.
+    void approve(int* lines) {
+        QTimer::singleShot(0, this, [lines] {
+            auto* dialog = QApplication::activeModalWidget();
+            QVERIFY(dialog && dialog->objectName() == "approve");
+            *lines = dialog->findChild<QTableWidget*>()->rowCount();
+            QTest::keyClick(dialog, Qt::Key_Return);
+        });
+    }
+    void type(const char* field, const QString& text) {
+        auto* edit = w_->findChild<FieldForm*>()->findChild<QLineEdit*>(QString("field.") + field);
+        QVERIFY2(edit, field);
+        edit->setFocus();
+        edit->selectAll();
+        QTest::keyClicks(edit, text);
+        QTest::keyClick(edit, Qt::Key_Return);
+    }
+    void press(const char* name) {
+        auto* b = w_->findChild<QPushButton*>(name);
+        QVERIFY2(b && b->isVisible(), name);
+        QTest::mouseClick(b, Qt::LeftButton);
+    }
+    void pick(const QString& words) {
+        QTest::keyClick(w_.get(), Qt::Key_K, Qt::ControlModifier);
+        auto* field = w_->findChild<Finder*>()->findChild<QLineEdit*>();
+        QTest::keyClicks(field, words);
+        QTest::keyClick(field, Qt::Key_Return);
+    }
+    void openDemo() {
+        const QString file = folder_.filePath("hall.loom");
+        QFile::remove(file);
+        QFile::remove(file + ".autosave");
+        const auto demo = project::loadProject(LOOM_SOURCE_DIR "/demo/marram-point");
+        QVERIFY(demo && project::saveProject(*demo, file.toStdString()));
+        QVERIFY(session().open(file));
+        w_->showStage(surveyStage);
+        plan()->setFocus();
+    }
+
+  private slots:
+    void initTestCase() {
+        QSettings::setPath(QSettings::NativeFormat, QSettings::UserScope, folder_.path());
+        qputenv("XDG_DATA_HOME", folder_.path().toUtf8());
+        Theme::loadFonts();
+        installAccessibility();
+        QStandardPaths::setTestModeEnabled(true);
+    }
+    void init() {
+        w_ = std::make_unique<MainWindow>();
+        w_->resize(1280, 800);
+        w_->show();
+        QVERIFY(QTest::qWaitForWindowExposed(w_.get()));
+        w_->activateWindow();
+        QVERIFY(QTest::qWaitForWindowActive(w_.get()));
+        connect(&session(), &Session::said, this, [this](const QString& t) { said_ = t; });
+        said_.clear();
+        w_->showStage(surveyStage);
+    }
+    void cleanup() {
+        Theme::get().setPercent(100);
+        w_.reset();
+    }
+
+    // The whole way by events: room, seats, ceiling grid, array, map, target by a suggestion, copy, addresses.
+    void fromNothingToARoomThatWorks() {
+        key(Qt::Key_R);
+        drag(at(0, 0), at(12, 8));
+        QCOMPARE(project().buildings.size(), std::size_t(1));
+        QCOMPARE(project().buildings[0].rooms[0].outline.size(), std::size_t(4));
+        type("size", "12 x 8");
+        const auto& room = [this]() -> const project::Room& { return project().buildings[0].rooms[0]; };
+        QVERIFY(std::abs(room::areaOf(room().outline) - 96) < 1e-6);
+        type("height", "3");
+        auto* walls = w_->findChild<FieldForm*>()->findChild<QComboBox*>("field.finish walls");
+        walls->setFocus();
+        walls->setCurrentIndex(walls->findData("absorber-50"));
+        emit walls->activated(walls->currentIndex());
+        QCOMPARE(room().finishes.at("walls"), std::string("absorber-50"));
+
+        plan()->setFocus();
+        key(Qt::Key_S);
+        click(6, 4);
+        type("rows", "5");
+        type("across", "8");
+        type("pitch", "1.55"); // up to the walls
+        type("rowPitch", "1.6");
+        QCOMPARE(project::seatsOf(room()).size(), std::size_t(40));
+
+        answer("6");
+        press("ceilingGrid");
+        QCOMPARE(project().devices.size(), std::size_t(6));
+        QVERIFY(project().devices[0].place.z == 3 && project().devices[0].place.tilt == -90);
+
+        auto* words = w_->survey()->shelf()->findChild<QLineEdit*>();
+        words->setFocus();
+        QTest::keyClicks(words, "array");
+        QTest::keyClick(words, Qt::Key_Return);
+        click(6.2, 4.4);
+        key(Qt::Key_Escape);
+        QCOMPARE(project().devices.size(), std::size_t(7));
+        QCOMPARE(QString::fromStdString(project().devices[6].model), QString("canopy-8"));
+
+        press("map.Level");
+        QTRY_VERIFY_WITH_TIMEOUT(!state().map().values.empty() && !state().map().coarse, 10000);
+        QVERIFY(state().map().values.size() > 4000);
+        QTRY_VERIFY_WITH_TIMEOUT(result().figures && result().figures->seats == 40, 10000);
+        QVERIFY(result().figures->eyring[4] > 0.1 && result().figures->worstSti > 0.3);
+
+        state().choose({});
+        type("within3", "99"); // more than six loudspeakers reach at these seats
+        QTRY_VERIFY_WITH_TIMEOUT(result().figures && result().figures->levels.within3 < 0.99, 10000);
+        QTRY_VERIFY_WITH_TIMEOUT(!result().suggestions.empty() && !state().busy(), 20000);
+        press("suggestion.1");
+        QTRY_VERIFY_WITH_TIMEOUT(result().figures && result().figures->levels.within3 >= 0.99, 20000);
+        QVERIFY(project().devices.size() > 7);
+
+        int lines = 0;
+        QTimer::singleShot(0, this, [&] { // first the name, then the list
+            auto* dialog = qobject_cast<QInputDialog*>(QApplication::activeModalWidget());
+            QVERIFY(dialog);
+            dialog->setTextValue("Second room");
+            approve(&lines);
+            dialog->accept();
+        });
+        const auto devices = project().devices.size();
+        press("copyRoom");
+        QCOMPARE(project().buildings[0].rooms.size(), std::size_t(2));
+        QCOMPARE(project().devices.size(), 2 * devices);
+        QVERIFY(lines > static_cast<int>(devices));
+
+        // Two devices with one address: a finding; the button resolves it.
+        const std::string address = project().devices[6].address;
+        std::string twin;
+        for (const auto& d : project().devices)
+            if (d.model == "canopy-8" && d.id != project().devices[6].id)
+                twin = d.id;
+        state().choose({"device:" + twin});
+        type("address", QString::fromStdString(address));
+        QCOMPARE(project().device(twin)->address, address);
+        const auto clash = [&] {
+            int n = 0;
+            for (const auto& f : project::checkPlan(project()))
+                n += f.code == "same-address";
+            return n;
+        };
+        QCOMPARE(clash(), 1);
+        approve(&lines);
+        press("addressAll");
+        QCOMPARE(lines, 1);
+        QCOMPARE(clash(), 0);
+
+        // All of it can be taken back.
+        int steps = 0;
+        while (session().history().canUndo() && steps++ < 100)
+            session().undo();
+        QVERIFY(project().devices.empty() && project().buildings.empty());
+    }
+    void roomCornerByCorner() {
+        key(Qt::Key_R);
+        for (const auto& [x, y] : {std::pair{1.0, 1.0}, {7.0, 1.0}, {7.0, 4.0}, {4.0, 4.0}, {4.0, 6.0}, {1.0, 6.0}})
+            click(x, y);
+        click(1, 1); // the first again closes
+        QCOMPARE(project().buildings.at(0).rooms.at(0).outline.size(), std::size_t(6));
+        QVERIFY(std::abs(room::areaOf(project().buildings[0].rooms[0].outline) - 24) < 1.5);
+        key(Qt::Key_R);
+        for (const auto& [x, y] : {std::pair{10.0, 1.0}, {14.0, 5.0}, {14.0, 1.0}, {10.0, 5.0}})
+            click(x, y);
+        key(Qt::Key_Return); // crossing walls are refused, with the reason
+        QCOMPARE(project().buildings[0].rooms.size(), std::size_t(1));
+        QVERIFY2(said_.contains("crosses"), qPrintable(said_));
+        key(Qt::Key_Escape);
+        answer("nonsense");
+        key(Qt::Key_R, Qt::ShiftModifier);
+        QVERIFY(said_.contains("no size"));
+        answer("6 x 5 x 2.8");
+        key(Qt::Key_R, Qt::ShiftModifier);
+        QCOMPARE(project().buildings[0].rooms[1].height, 2.8);
+    }
+    void thingsAreDraggedNudgedAndRemoved() {
+        openDemo();
+        w_->showStage(surveyStage);
+        state().setRoom("tern");
+        plan()->fitRoom();
+        const auto& canopy = [this]() { return project().device("tern-canopy")->place; };
+        const double x = canopy().x;
+        drag(at(canopy().x, canopy().y), at(canopy().x + 1, canopy().y));
+        QVERIFY(std::abs(canopy().x - x - 1) < 0.06);
+        QVERIFY(state().isChosen("device:tern-canopy"));
+        key(Qt::Key_Left);
+        QVERIFY(std::abs(canopy().x - x - 0.9) < 0.06);
+        const double fine = canopy().x;
+        key(Qt::Key_Left, Qt::ShiftModifier);
+        QVERIFY(std::abs(canopy().x - fine + 0.01) < 1e-9);
+        session().undo(), session().undo(), session().undo();
+        QCOMPARE(canopy().x, x);
+        click(17.55, 2.6);
+        click(21.65, 2.6, Qt::ControlModifier);
+        QCOMPARE(state().chosen().size(), std::size_t(2));
+        type("trim", "-3"); // goes to both
+        QVERIFY(project().device("tern-ceiling-1")->trimDb == -3 && project().device("tern-ceiling-2")->trimDb == -3);
+        plan()->setFocus();
+        key(Qt::Key_D);
+        QCOMPARE(state().chosen().size(), std::size_t(2));
+        key(Qt::Key_Delete);
+        QVERIFY(said_.contains("Ctrl+Z"));
+        key(Qt::Key_Delete);
+        QVERIFY(said_.contains("Choose something"));
+        key(Qt::Key_Tab);
+        QCOMPARE(state().chosen().size(), std::size_t(1));
+        key(Qt::Key_A, Qt::ControlModifier);
+        QVERIFY(state().chosen().size() > 5);
+    }
+    void tableIsTypedInto() {
+        openDemo();
+        state().setRoom("tern");
+        auto* table = w_->surveyDeck()->table();
+        auto& rows = table->rows();
+        const int row = rows.rowOf("tern-slate");
+        QVERIFY(row >= 0);
+        table->setCurrentIndex(rows.index(row, DeviceTableModel::name));
+        QVERIFY(state().isChosen("device:tern-slate"));
+        QVERIFY(rows.setData(rows.index(row, DeviceTableModel::position), "16, 5, 1.4", Qt::EditRole));
+        QCOMPARE(project().device("tern-slate")->place.z, 1.4);
+        QVERIFY(!rows.setData(rows.index(row, DeviceTableModel::position), "left of the door", Qt::EditRole));
+        QVERIFY(said_.contains("x, y, z"));
+        QVERIFY(!rows.setData(rows.index(row, DeviceTableModel::address), "1.2.3", Qt::EditRole));
+        QVERIFY(said_.contains("no address"));
+        QVERIFY(rows.setData(rows.index(row, DeviceTableModel::lamps), "white / amber", Qt::EditRole));
+        QCOMPARE(project().device("tern-slate")->lampMuted, std::string("amber"));
+        QVERIFY(rows.setData(rows.index(row, DeviceTableModel::address), "10.20.4.21", Qt::EditRole)); // the canopy's
+        QTRY_VERIFY_WITH_TIMEOUT(
+            rows.data(rows.index(row, DeviceTableModel::status), Qt::DisplayRole).toString().contains("10.20.4.21") ||
+                rows.data(rows.index(rows.rowOf("council-canopy") < 0 ? row : rows.rowOf("council-canopy"),
+                                     DeviceTableModel::status),
+                          Qt::DisplayRole)
+                    .toString()
+                    .contains("10.20.4.21"),
+            20000);
+    }
+    void wallStatesAndMaps() {
+        openDemo();
+        state().setRoom("tern");
+        QTRY_VERIFY_WITH_TIMEOUT(result().figures && result().figures->seats == 24, 10000);
+        press("state.joined");
+        QTRY_VERIFY_WITH_TIMEOUT(result().figures && result().figures->seats == 48, 10000);
+        for (const char* name : {"map.Level", "map.Direct", "map.Clarity", "map.STI", "map.Pick-up", "map.Loudest"}) {
+            press(name);
+            const auto kind = state().mapKind();
+            QTRY_VERIFY_WITH_TIMEOUT(state().map().kind == kind && !state().map().values.empty(), 10000);
+            QVERIFY2(state().map().most >= state().map().least, name);
+            plan()->grab();
+        }
+        press("map.Loudest"); // again: off
+        QVERIFY(state().mapKind() == MapKind::none && state().map().values.empty());
+        QTRY_VERIFY_WITH_TIMEOUT(!result().loops.empty() && !state().busy(), 20000);
+    }
+    void foundByWords() {
+        openDemo();
+        pick("room story cellar");
+        QCOMPARE(QString::fromStdString(state().room()), QString("cellar"));
+        pick("foyer height = 4.1");
+        QCOMPARE(project().room("foyer")->height, 4.1);
+        pick("foyer height = up");
+        QVERIFY(said_.contains("does not fit"));
+        pick("wall state joined");
+        QVERIFY(state().wallState() && state().wallState()->id == "joined");
+        pick("device column l");
+        QVERIFY(state().isChosen("device:column-l"));
+        QTest::keyClick(w_.get(), Qt::Key_2, Qt::ControlModifier);
+        QTest::keyClick(w_.get(), Qt::Key_1, Qt::ControlModifier);
+        QVERIFY(plan()->isVisible() && plan()->hasFocus());
+    }
+    void shelfIsSearchedByFigures() {
+        auto* words = w_->survey()->shelf()->findChild<QLineEdit*>();
+        auto* list = w_->survey()->shelf()->findChild<QListWidget*>("models");
+        const auto names = [&] {
+            QStringList all;
+            for (int i = 0; i < list->count(); ++i)
+                if (!list->item(i)->data(Qt::UserRole).toString().isEmpty())
+                    all << list->item(i)->data(Qt::UserRole).toString();
+            return all;
+        };
+        QVERIFY(names().size() >= 17);
+        words->setText("ceiling 103 dB");
+        QCOMPARE(names(), QStringList{"bobbin-c6"});
+        words->setText("poe class 3");
+        QVERIFY(names().contains("canopy-8") && names().contains("slate-10") && !names().contains("tap"));
+        words->setText("accordion");
+        QVERIFY(names().isEmpty());
+    }
+    void movableWallIsDrawn() {
+        answer("8 x 6");
+        key(Qt::Key_R, Qt::ShiftModifier);
+        session().edit(project::setBuildings(
+            *project::withRoom(project(), room::rectangle({8.1, 0}, 8, 6), 3, "Second"), "Second"));
+        plan()->fit();
+        key(Qt::Key_W);
+        drag(at(8.05, 0), at(8.05, 6));
+        QCOMPARE(project().buildings[0].walls.size(), std::size_t(1));
+        key(Qt::Key_W);
+        drag(at(3, 1), at(3, 4));
+        QVERIFY(said_.contains("no two rooms"));
+    }
+    void readableAtTwiceTheText() {
+        openDemo();
+        Theme::get().setPercent(200);
+        QApplication::processEvents();
+        QVERIFY(plan()->width() > 300 && plan()->height() > 120);
+        auto* shelf = w_->findChild<QPushButton*>("shelfButton");
+        QVERIFY(shelf->isVisible());
+        QTest::mouseClick(shelf, Qt::LeftButton);
+        QVERIFY(w_->survey()->shelf()->isVisible());
+    }
+    void everyPartHasAName() {
+        openDemo();
+        for (const auto& part : plan()->paintedParts())
+            QVERIFY(!part.name.isEmpty() && !part.value.isEmpty());
+        plan()->choosePart(0);
+        QCOMPARE(state().chosen().size(), std::size_t(1));
+    }
+};
+
+QTEST_MAIN(TestSurveyPage)
+#include "tst_survey_page.moc"
