@@ -90,6 +90,11 @@ void large() {
     };
     view.fit();
     paint();
+    for (QElapsedTimer clock; !clock.isValid() || (state.busy() && clock.elapsed() < 60000);) { // figures come first
+        if (!clock.isValid())
+            clock.start();
+        QApplication::processEvents(QEventLoop::AllEvents, 20);
+    }
     const double whole = median(9, [&](int i) {
         view.zoomBy(i % 2 ? 1.01 : 0.99, {640, 400});
         paint();

@@ -41,6 +41,38 @@ QColor colourOf(const PlanMap& map, float value) {
 
 constexpr double farAway = 7; // pixels a metre
 
+// The sign of one kind of device around a point.
+void paintSign(QPainter& p, const project::DeviceModel* m, const QPointF& at, double s, bool chosen) {
+    const QColor ink = chosen ? tokens().saffron : tokens().ink;
+    p.setPen(QPen(ink, px(chosen ? 2.6 : 1.5)));
+    p.setBrush(tokens().card);
+    if (m && m->loudspeaker) {
+        p.drawEllipse(at, s, s);
+        p.setBrush(ink);
+        p.setPen(Qt::NoPen);
+        p.drawEllipse(at, s * 0.4, s * 0.4);
+    } else if (m && m->microphone) {
+        const QColor red = tokens().threads[0];
+        p.setPen(QPen(chosen ? ink : red, px(chosen ? 2.6 : 1.6)));
+        if (m->microphone->lobes > 0) {
+            p.drawRoundedRect(QRectF(at - QPointF(s * 1.2, s * 1.2), QSizeF(s * 2.4, s * 2.4)), px(3), px(3));
+            p.setBrush(red);
+            p.setPen(Qt::NoPen);
+            for (int k = 0; k < 9; ++k)
+                p.drawEllipse(at + QPointF((k % 3 - 1) * s * 0.65, (k / 3 - 1) * s * 0.65), px(1.4), px(1.4));
+        } else {
+            p.drawEllipse(at, s * 0.7, s * 0.7);
+            p.setBrush(red);
+            p.setPen(Qt::NoPen);
+            p.drawEllipse(at, px(1.6), px(1.6));
+        }
+    } else if (m && m->group.rfind("Touch", 0) == 0) {
+        p.setBrush(tokens().ink);
+        p.drawRoundedRect(QRectF(at - QPointF(s * 0.6, s), QSizeF(s * 1.2, s * 2)), px(2), px(2));
+    } else
+        p.drawRect(QRectF(at - QPointF(s, s * 0.6), QSizeF(s * 2, s * 1.2)));
+}
+
 QString valueText(const PlanMap& map, float value) {
     if (map.kind == MapKind::loudest)
         return value < 0 ? QString() : q(map.names[static_cast<std::size_t>(value)]);
@@ -260,9 +292,11 @@ void PlanView::paintThings(QPainter& p) {
             QColor fill = tokens().card;
             fill.setAlphaF(0.8f);
             p.setBrush(s.talks ? QBrush(tokens().saffronTint) : QBrush(fill));
+            QPainterPath all;
             for (const auto& seat : project::seatsOf(r, s))
                 if (const QPointF at = toView({seat.ear[0], seat.ear[1]}); rect().contains(at.toPoint()))
-                    p.drawEllipse(at, size, size);
+                    all.addEllipse(at, size, size);
+            p.drawPath(all);
         }
         for (const auto& t : r.talkers) {
             const QPointF at = toView({t.x, t.y});
@@ -308,20 +342,21 @@ void PlanView::paintThings(QPainter& p) {
     }
     labels_.clear();
     const QRectF seen = QRectF(rect()).adjusted(-30, -30, 30, 30);
-    QPolygonF dots; // from far away a device is a dot
+    QList<QRectF> dots; // from far away a device is a dot
     for (const auto& i : items()) {
         const QPointF at = toView(i.at);
         if (i.key[0] != 'd' || !seen.contains(at))
             continue;
         const bool chosen = !state_.chosen().empty() && state_.isChosen(i.key);
         if (scale_ < farAway && !chosen)
-            dots << at;
+            dots << QRectF(at - QPointF(1.2, 1.2), QSizeF(2.4, 2.4));
         else if (const auto* d = deviceOf(i))
             paintDevice(p, *d, at, chosen);
     }
-    p.setPen(QPen(tokens().ink, px(2.5), Qt::SolidLine, Qt::RoundCap));
-    p.setRenderHint(QPainter::Antialiasing, dots.size() < 1000);
-    p.drawPoints(dots);
+    p.setPen(Qt::NoPen);
+    p.setBrush(tokens().ink);
+    p.setRenderHint(QPainter::Antialiasing, false);
+    p.drawRects(dots);
     p.setRenderHint(QPainter::Antialiasing);
 }
 
@@ -329,44 +364,32 @@ void PlanView::paintThings(QPainter& p) {
 void PlanView::paintDevice(QPainter& p, const project::Device& d, const QPointF& at, bool chosen) {
     const auto* m = project::findModel(d.model);
     const double s = std::clamp(scale_ * 0.28, px(3.0), px(7.5));
-    const QColor ink = chosen ? tokens().saffron : tokens().ink;
-    p.setPen(QPen(ink, px(chosen ? 2.6 : 1.5)));
-    p.setBrush(tokens().card);
-    if (m && m->loudspeaker) {
-        p.drawEllipse(at, s, s);
-        p.setBrush(ink);
-        p.setPen(Qt::NoPen);
-        p.drawEllipse(at, s * 0.4, s * 0.4);
-        if (d.place.tilt > -80) { // the way it looks
-            const double a = d.place.turn * 3.14159265 / 180;
-            p.setPen(QPen(ink, px(2)));
-            p.drawLine(at + QPointF(std::cos(a), std::sin(a)) * s, at + QPointF(std::cos(a), std::sin(a)) * s * 1.9);
-        }
-    } else if (m && m->microphone) {
-        const QColor red = tokens().threads[0];
-        p.setPen(QPen(chosen ? ink : red, px(chosen ? 2.6 : 1.6)));
-        if (m->microphone->lobes > 0) {
-            p.drawRoundedRect(QRectF(at - QPointF(s * 1.2, s * 1.2), QSizeF(s * 2.4, s * 2.4)), px(3), px(3));
-            p.setBrush(red);
-            p.setPen(Qt::NoPen);
-            for (int k = 0; k < 9; ++k)
-                p.drawEllipse(at + QPointF((k % 3 - 1) * s * 0.65, (k / 3 - 1) * s * 0.65), px(1.4), px(1.4));
-        } else {
-            p.drawEllipse(at, s * 0.7, s * 0.7);
-            p.setBrush(red);
-            p.setPen(Qt::NoPen);
-            p.drawEllipse(at, px(1.6), px(1.6));
-        }
-    } else if (m && m->group.rfind("Touch", 0) == 0) {
-        p.setBrush(tokens().ink);
-        p.drawRoundedRect(QRectF(at - QPointF(s * 0.6, s), QSizeF(s * 1.2, s * 2)), px(2), px(2));
-    } else
-        p.drawRect(QRectF(at - QPointF(s, s * 0.6), QSizeF(s * 2, s * 1.2)));
+    // Signs are drawn once and stamped: thousands of them pass in a frame.
+    auto& stamp = signs_[q(d.model) + (chosen ? "*" : "") + QString::number(qRound(s * 8))];
+    if (stamp.isNull()) {
+        const double side = std::ceil(s * 3 + 8), ratio = devicePixelRatioF();
+        stamp = QPixmap(QSizeF(side * ratio, side * ratio).toSize());
+        stamp.setDevicePixelRatio(ratio);
+        stamp.fill(Qt::transparent);
+        QPainter sign(&stamp);
+        sign.setRenderHint(QPainter::Antialiasing);
+        paintSign(sign, m, QPointF(side / 2, side / 2), s, chosen);
+    }
+    const double side = stamp.width() / stamp.devicePixelRatio();
+    p.drawPixmap(at - QPointF(side / 2, side / 2), stamp);
+    if (m && m->loudspeaker && d.place.tilt > -80) { // the way it looks
+        const double a = d.place.turn * 3.14159265 / 180;
+        p.setPen(QPen(chosen ? tokens().saffron : tokens().ink, px(2)));
+        p.drawLine(at + QPointF(std::cos(a), std::sin(a)) * s, at + QPointF(std::cos(a), std::sin(a)) * s * 1.9);
+    }
     if (scale_ < 24 && !chosen)
         return;
     p.setFont(Theme::get().text(10));
-    const QString name = p.fontMetrics().elidedText(q(d.name), Qt::ElideRight, static_cast<int>(px(120)));
-    const double wide = p.fontMetrics().horizontalAdvance(name) + px(6);
+    const QString name = q(d.name).left(28);
+    auto& held = widths_[name];
+    if (held <= 0)
+        held = p.fontMetrics().horizontalAdvance(name);
+    const double wide = held + px(6);
     const QRectF label(at.x() - wide / 2, at.y() + s + px(2), wide, px(14));
     if (!chosen) // names that would lie on one another are left out; the pointer tells them
         for (const auto& other : labels_)
@@ -375,11 +398,9 @@ void PlanView::paintDevice(QPainter& p, const project::Device& d, const QPointF&
     labels_.push_back(label);
     QColor ground = tokens().sheet;
     ground.setAlphaF(0.78f);
-    p.setPen(Qt::NoPen);
-    p.setBrush(ground);
-    p.drawRoundedRect(label, px(3), px(3));
+    p.fillRect(label, ground);
     p.setPen(tokens().ink);
-    p.drawText(label, Qt::AlignCenter, name);
+    p.drawText(QPointF(label.left() + px(3), label.bottom() - px(4)), name);
 }
 
 void PlanView::paintDrag(QPainter& p) {

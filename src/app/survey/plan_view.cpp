@@ -42,6 +42,8 @@ PlanView::PlanView(SurveyState& state, QWidget* parent) : QWidget(parent), state
     });
     connect(&Theme::get(), &Theme::changed, this, [this] {
         mapImage_ = {};
+        widths_.clear();
+        signs_.clear();
         update();
     });
 }

@@ -85,7 +85,9 @@ class PlanView : public QWidget, public Painted {
     Drag drag_;
     room::Outline corners_; // of a room that is drawn corner by corner
     QPointF mouse_;
-    std::vector<QRectF> labels_; // names painted so far
+    std::vector<QRectF> labels_;    // names painted so far
+    QHash<QString, double> widths_; // of names, in pixels
+    QHash<QString, QPixmap> signs_; // of devices, by model and size
     mutable std::vector<project::PlanItem> items_;
     mutable std::map<std::string, std::size_t> places_; // of devices in the project, by key
     mutable bool itemsStale_ = true;
