@@ -58,8 +58,8 @@ class TestRooms : public QObject {
     void airAsInTheStandard() { // ISO 9613-2, table 2: dB/km at 20 degrees and 70 %
         const Bands wanted{0.1, 0.3, 1.1, 2.8, 5.0, 9.0, 22.9, 76.6};
         for (std::size_t b = 0; b < bandCount; ++b)
-            QVERIFY2(std::abs(airAttenuation(1000 * std::pow(10, 0.3 * (double(b) - 4)), {20, 70, 101.325}) * 1000 - wanted[b]) <
-                         0.06 + 0.01 * wanted[b],
+            QVERIFY2(std::abs(airAttenuation(1000 * std::pow(10, 0.3 * (double(b) - 4)), {20, 70, 101.325}) * 1000 -
+                              wanted[b]) < 0.06 + 0.01 * wanted[b],
                      qPrintable(QString::number(bandHz[b])));
         QVERIFY(std::abs(speedOfSound({20, 50, 101.325}) - 343.2) < 0.1);
     }
@@ -271,7 +271,8 @@ class TestRooms : public QObject {
         const Surface s[] = {{2 * (7 * 5.2 + 7 * 3.7 + 5.2 * 3.7), filled(0.2)}};
         const double eyring = reverberation(7 * 5.2 * 3.7, s).eyring[0];
         qInfo("T20 by image sources %.2f s, Eyring %.2f s", t, eyring);
-        QVERIFY(t > 0.95 * eyring && t < 1.6 * eyring); // boxes die away later than diffuse rooms, along their long axes
+        QVERIFY(t > 0.95 * eyring &&
+                t < 1.6 * eyring); // boxes die away later than diffuse rooms, along their long axes
     }
 };
 
