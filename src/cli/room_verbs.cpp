@@ -1,6 +1,7 @@
 #include "cli/room_verbs.h"
 #include "cli/open.h"
 #include "project/materials.h"
+#include "project/plan_items.h"
 #include "project/routes.h"
 #include "project/safe_file.h"
 #include "project/survey_edit.h"
@@ -182,47 +183,37 @@ int newRoom(const Call& c) {
     return code;
 }
 
-int setRoom(const Call& c) {
+int fields(const Call& c) {
+    const auto p = loadProject(c.file);
+    if (!p)
+        return fail(p.trouble());
+    const auto all = fieldsOf(*p, c.name);
+    if (all.empty())
+        return fail({"there is no such thing on the plan", c.name,
+                     "room:ID, device:ID, rack:ID, wall:ID, seats:ROOM/ID, talker:ROOM/ID or piece:ROOM/ID."});
+    json j;
+    for (const auto& f : all) {
+        if (f.number())
+            j[f.id] = f.value;
+        else
+            j[f.id] = f.text;
+    }
+    if (c.asJson)
+        return say(j);
+    for (const auto& f : all)
+        std::printf("%-18s %s%s%s\n", f.id.c_str(), f.number() ? std::to_string(f.value).c_str() : f.text.c_str(),
+                    f.unit.empty() ? "" : " ", f.unit.c_str());
+    return 0;
+}
+
+int setFieldOf(const Call& c) {
     auto p = loadProject(c.file);
     if (!p)
         return fail(p.trouble());
-    const auto at = chosen(*p, c);
-    if (!at)
-        return fail(at.trouble());
-    const std::string what = c.name;
-    char* end = nullptr;
-    const double v = std::strtod(c.text.c_str(), &end);
-    const bool number = end && *end == 0 && !c.text.empty();
-    Room r = *at->room;
-    if (what == "name")
-        r.name = c.text;
-    else if (what == "subnet")
-        r.subnet = c.text;
-    else if (what == "pattern")
-        r.pattern = c.text;
-    else if (what.rfind("finish ", 0) == 0) {
-        if (!findMaterial(c.text))
-            return fail({"there is no such material", c.text, "loomctl materials lists them."});
-        r.finishes[what.substr(7)] = c.text;
-    } else if (!number)
-        return fail({"must be a number", what, ""});
-    else if (what == "height")
-        r.height = v;
-    else if (what == "noise")
-        r.noise = {Noise::Kind::nc, v, {}};
-    else if (what == "level")
-        r.targets.level = v;
-    else if (what == "sti")
-        r.targets.sti = v;
-    else if (what == "people")
-        r.people = v;
-    else
-        return fail(
-            {"a room has no \"" + what + "\"", at->room->name,
-             "name, height, noise (NC), level, sti, people, subnet, pattern, or \"finish floor\", \"finish wall 2\"."});
-    if (const auto troubles = troublesOf(r); !troubles.empty())
-        return fail(troubles.front());
-    return saveEdit(*p, setBuildings(withChanged(*p, r.id, [&](Room& now) { now = r; }), "Change " + r.name), c.file);
+    auto edit = setField(*p, {c.name}, c.by, c.text);
+    if (!edit)
+        return fail(edit.trouble());
+    return *edit ? saveEdit(*p, std::move(*edit), c.file) : 0;
 }
 
 int grid(const Call& c) {
@@ -400,10 +391,16 @@ void addRoomVerbs(CLI::App& app, std::function<int()>& action) {
     v->add_option("SIZE", call.text, "Width x depth x height in metres")->required();
     place(v);
 
-    v = verb("set-room", "One property of a room", "loomctl set-room hall.loom tern \"finish floor\" carpet", setRoom);
-    file(v), room(v, true);
-    v->add_option("WHAT", call.name, "name, height, noise, level, sti, people, subnet, pattern, \"finish floor\" ...")
-        ->required();
+    v = verb("fields", "The fields of a room, device, rack, seats ... with their values",
+             "loomctl fields demo/marram-point room:council", fields);
+    file(v), withJson(v);
+    v->add_option("THING", call.name, "room:ID, device:ID, rack:ID, seats:ROOM/ID ...")->required();
+
+    v = verb("set-field", "One field of a thing on the plan",
+             "loomctl set-field hall.loom room:tern \"finish floor\" carpet", setFieldOf);
+    file(v);
+    v->add_option("THING", call.name, "room:ID, device:ID, rack:ID, seats:ROOM/ID ...")->required();
+    v->add_option("FIELD", call.by, "As \"fields\" lists them")->required();
     v->add_option("VALUE", call.text, "Its value")->required();
 
     v = verb("add-device", "A device of the shelf in a room", "loomctl add-device hall.loom tern canopy-8 --x 4 --y 5",

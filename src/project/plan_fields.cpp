@@ -9,6 +9,8 @@
 namespace loom::project {
 namespace {
 
+using RoomNames = std::vector<std::pair<std::string, std::string>>; // id and name
+
 // One field of a thing of type T.
 template <class T> struct Field {
     PlanField look;
@@ -34,7 +36,7 @@ template <class T> Field<T> textField(const char* id, const char* label, std::st
     return f;
 }
 
-std::vector<Field<Seats>> fieldsFor(const Seats& s) {
+std::vector<Field<Seats>> fieldsFor(const Seats& s, const RoomNames&) {
     std::vector<Field<Seats>> all{
         numberField("rows", s.shape == Seats::Shape::rows ? "Rows" : "Arcs", "", 1, 200, &Seats::rows, 0),
         numberField("across", "Seats in each", "", 1, 200, &Seats::across, 0),
@@ -61,13 +63,13 @@ std::vector<Field<Seats>> fieldsFor(const Seats& s) {
     return all;
 }
 
-std::vector<Field<Talker>> fieldsFor(const Talker&) {
+std::vector<Field<Talker>> fieldsFor(const Talker&, const RoomNames&) {
     return {textField("name", "Name", &Talker::name), numberField("x", "x", "m", -1e4, 1e4, &Talker::x),
             numberField("y", "y", "m", -1e4, 1e4, &Talker::y), numberField("z", "Mouth at", "m", 0.3, 50, &Talker::z),
             numberField("level", "Level at 1 m", "dB(A)", 20, 120, &Talker::level, 0)};
 }
 
-std::vector<Field<Piece>> fieldsFor(const Piece& p) {
+std::vector<Field<Piece>> fieldsFor(const Piece& p, const RoomNames&) {
     std::vector<Field<Piece>> all{
         textField("label", "Name", &Piece::label),
         numberField("x", "Middle x", "m", -1e4, 1e4, &Piece::x),
@@ -81,16 +83,36 @@ std::vector<Field<Piece>> fieldsFor(const Piece& p) {
     return all;
 }
 
-std::vector<Field<Rack>> fieldsFor(const Rack&) {
+std::vector<Field<Rack>> fieldsFor(const Rack&, const RoomNames&) {
     return {textField("name", "Name", &Rack::name), numberField("units", "Units", "", 1, 60, &Rack::units, 0),
             numberField("x", "x", "m", -1e4, 1e4, &Rack::x), numberField("y", "y", "m", -1e4, 1e4, &Rack::y)};
 }
 
-std::vector<Field<MovableWall>> fieldsFor(const MovableWall&) {
+std::vector<Field<MovableWall>> fieldsFor(const MovableWall&, const RoomNames&) {
     return {textField("name", "Name", &MovableWall::name)};
 }
 
-std::vector<Field<Device>> fieldsFor(const Device& d) {
+// Which room each port of a shared device belongs to.
+void addOwners(std::vector<Field<Device>>& all, const DeviceModel& m, const RoomNames& rooms) {
+    for (const bool input : {true, false})
+        for (const auto& port : m.ports(input)) {
+            const std::string key = port + (input ? "" : " out"); // a name may stand on both sides
+            Field<Device> f{{"owner " + key, (input ? "In: " : "Out: ") + port}, {}, {}, {}, {}};
+            f.look.choices.push_back(""), f.look.choiceNames.push_back("as the device");
+            for (const auto& [id, name] : rooms)
+                f.look.choices.push_back(id), f.look.choiceNames.push_back(name);
+            f.text = [key](const Device& d) {
+                const auto it = d.owners.find(key);
+                return it == d.owners.end() ? std::string() : it->second;
+            };
+            f.setText = [key](Device& d, const std::string& v) {
+                v.empty() ? void(d.owners.erase(key)) : void(d.owners[key] = v);
+            };
+            all.push_back(f);
+        }
+}
+
+std::vector<Field<Device>> fieldsFor(const Device& d, const RoomNames& rooms) {
     std::vector<Field<Device>> all{textField("name", "Name", &Device::name),
                                    textField("address", "Address", &Device::address)};
     const auto place = [&](const char* id, const char* label, const char* unit, double min, double max,
@@ -122,6 +144,8 @@ std::vector<Field<Device>> fieldsFor(const Device& d) {
         all.push_back(f);
     }
     all.push_back(textField("use", "Use", &Device::use));
+    if (m && (m->workBudget > 0 || !d.place.rack.empty()))
+        addOwners(all, *m, rooms);
     all.push_back(textField("lampLive", "Lamp while live", &Device::lampLive));
     all.push_back(textField("lampMuted", "Lamp while muted", &Device::lampMuted));
     all.push_back(textField("assetNumber", "Asset number", &Device::assetNumber));
@@ -147,7 +171,7 @@ void addFinish(std::vector<Field<Room>>& all, const std::string& surface, const 
     all.push_back(f);
 }
 
-std::vector<Field<Room>> fieldsFor(const Room& room) {
+std::vector<Field<Room>> fieldsFor(const Room& room, const RoomNames&) {
     std::vector<Field<Room>> all{textField("name", "Name", &Room::name)};
     Field<Room> size{{"size", "Size, width x depth"}, {}, {}, {}, {}};
     size.text = [](const Room& r) {
@@ -237,13 +261,22 @@ bool visit(std::vector<Building>& buildings, std::vector<Device>& devices, const
     return false;
 }
 
+RoomNames roomsOf(const Project& p) {
+    RoomNames all;
+    for (const auto& b : p.buildings)
+        for (const auto& r : b.rooms)
+            all.emplace_back(r.id, r.name);
+    return all;
+}
+
 } // namespace
 
 std::vector<PlanField> fieldsOf(const Project& p, const std::string& key) {
     std::vector<PlanField> all;
     auto& project = const_cast<Project&>(p); // visit() is one for reading and writing; nothing is written here
+    const RoomNames rooms = roomsOf(p);
     visit(project.buildings, project.devices, key, [&](auto& thing) {
-        for (auto& f : fieldsFor(thing)) {
+        for (auto& f : fieldsFor(thing, rooms)) {
             if (f.number)
                 f.look.value = f.number(thing);
             else
@@ -261,13 +294,14 @@ Result<std::unique_ptr<Edit>> setField(const Project& p, const std::vector<std::
     std::optional<Trouble> wrong;
     std::string label;
     bool any = false;
+    const RoomNames rooms = roomsOf(p);
     for (const auto& key : keys) {
         std::vector<Device> one;
         if (key.rfind("device:", 0) == 0)
             if (const auto* d = p.device(key.substr(7)))
                 one.push_back(*d);
         visit(buildings, one, key, [&](auto& thing) {
-            for (auto& f : fieldsFor(thing)) {
+            for (auto& f : fieldsFor(thing, rooms)) {
                 if (f.look.id != field)
                     continue;
                 any = true, label = f.look.label;

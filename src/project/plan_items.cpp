@@ -102,8 +102,29 @@ void moveAll(Project& p, const std::vector<std::string>& keys, double dx, double
             d.place.x += dx, d.place.y += dy;
 }
 
-// The edit that makes `after` of `before`, as far as plans go.
-std::unique_ptr<Edit> between(const Project& before, Project after, std::string text) {
+std::string nameOf(const Project& p, const std::vector<std::string>& keys) {
+    if (keys.size() != 1)
+        return std::to_string(keys.size()) + " things";
+    for (const auto& b : p.buildings)
+        for (const auto& item : planItems(p, b))
+            if (item.key == keys.front())
+                return item.name;
+    return keys.front();
+}
+
+template <class List> std::string freeIn(const List& list, const std::string& base) {
+    for (int n = 1;; ++n) {
+        const std::string id = n == 1 ? base : base + "-" + std::to_string(n);
+        if (std::none_of(list.begin(), list.end(), [&](const auto& one) { return one.id == id; }))
+            return id;
+    }
+}
+
+constexpr const char* pieceNames[] = {"Table", "Lectern", "Screen", "Door", "Stage"};
+
+} // namespace
+
+std::unique_ptr<Edit> editBetween(const Project& before, Project after, std::string text) {
     std::vector<std::unique_ptr<Edit>> edits;
     if (after.buildings != before.buildings)
         edits.push_back(setBuildings(std::move(after.buildings), text));
@@ -135,28 +156,6 @@ std::unique_ptr<Edit> between(const Project& before, Project after, std::string 
         return nullptr;
     return edits.size() == 1 ? std::move(edits.front()) : together(std::move(edits), std::move(text));
 }
-
-std::string nameOf(const Project& p, const std::vector<std::string>& keys) {
-    if (keys.size() != 1)
-        return std::to_string(keys.size()) + " things";
-    for (const auto& b : p.buildings)
-        for (const auto& item : planItems(p, b))
-            if (item.key == keys.front())
-                return item.name;
-    return keys.front();
-}
-
-template <class List> std::string freeIn(const List& list, const std::string& base) {
-    for (int n = 1;; ++n) {
-        const std::string id = n == 1 ? base : base + "-" + std::to_string(n);
-        if (std::none_of(list.begin(), list.end(), [&](const auto& one) { return one.id == id; }))
-            return id;
-    }
-}
-
-constexpr const char* pieceNames[] = {"Table", "Lectern", "Screen", "Door", "Stage"};
-
-} // namespace
 
 std::vector<PlanItem> planItems(const Project& p, const Building& b) {
     std::vector<PlanItem> all;
@@ -218,7 +217,7 @@ std::unique_ptr<Edit> moveItems(const Project& p, const std::vector<std::string>
                     own && !own->outline.empty() && !room::contains(own->outline, {d.place.x, d.place.y}))
                     if (const Room* other = roomAt(b, {d.place.x, d.place.y}))
                         d.room = other->id;
-    return between(p, std::move(after), "Move " + nameOf(p, keys));
+    return editBetween(p, std::move(after), "Move " + nameOf(p, keys));
 }
 
 std::unique_ptr<Edit> removeItems(const Project& p, const std::vector<std::string>& keys) {
@@ -258,7 +257,7 @@ std::unique_ptr<Edit> removeItems(const Project& p, const std::vector<std::strin
             std::erase_if(s.open, [&](const auto& id) { return !byId(b.walls, id); });
     }
     std::erase_if(after.devices, [&](const Device& d) { return devices.count(d.id) || rooms.count(d.room); });
-    return between(p, std::move(after), "Remove " + nameOf(p, keys));
+    return editBetween(p, std::move(after), "Remove " + nameOf(p, keys));
 }
 
 std::unique_ptr<Edit> duplicateItems(const Project& p, const std::vector<std::string>& keys, double dx, double dy,
@@ -305,7 +304,7 @@ std::unique_ptr<Edit> duplicateItems(const Project& p, const std::vector<std::st
     }
     if (made)
         *made = copies;
-    return between(p, std::move(after), "Copy " + nameOf(p, keys));
+    return editBetween(p, std::move(after), "Copy " + nameOf(p, keys));
 }
 
 std::unique_ptr<Edit> mirrorItems(const Project& p, const std::vector<std::string>& keys) {
@@ -346,7 +345,7 @@ std::unique_ptr<Edit> mirrorItems(const Project& p, const std::vector<std::strin
     for (auto& d : after.devices)
         if (d.place.placed && d.place.rack.empty() && (chosen.count("device:" + d.id) || m.rooms.count(d.room)))
             d.place.x = sum - d.place.x, d.place.turn = turn(d.place.turn);
-    return between(p, std::move(after), "Mirror " + nameOf(p, keys));
+    return editBetween(p, std::move(after), "Mirror " + nameOf(p, keys));
 }
 
 const Room* roomAt(const Building& b, const room::Spot& spot) {
@@ -405,6 +404,22 @@ std::unique_ptr<Edit> addPiece(const Project& p, const std::string& room, Piece:
         *made = "piece:" + room + "/" + f.id;
     r->pieces.push_back(f);
     return setBuildings(std::move(buildings), "Add " + f.label);
+}
+
+std::unique_ptr<Edit> addRack(const Project& p, const room::Spot& at, std::string* made) {
+    auto buildings = p.buildings;
+    if (buildings.empty())
+        return nullptr;
+    auto& b = buildings.back();
+    Rack k;
+    k.id = freeIn(b.racks, "rack"), k.name = "Rack " + std::to_string(b.racks.size() + 1);
+    k.units = 24, k.x = at[0], k.y = at[1];
+    if (const Room* r = roomAt(b, at))
+        k.room = r->id;
+    if (made)
+        *made = "rack:" + k.id;
+    b.racks.push_back(k);
+    return setBuildings(std::move(buildings), "Add " + k.name);
 }
 
 Result<std::unique_ptr<Edit>> addMovableWall(const Project& p, const room::Spot& from, const room::Spot& to) {

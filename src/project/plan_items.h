@@ -26,6 +26,9 @@ std::unique_ptr<Edit> duplicateItems(const Project& project, const std::vector<s
 // Mirrored left to right about their common middle.
 std::unique_ptr<Edit> mirrorItems(const Project& project, const std::vector<std::string>& keys);
 
+// The edit that makes `after` of `before`, as far as plans go: buildings, places, devices that came or went.
+std::unique_ptr<Edit> editBetween(const Project& before, Project after, std::string text);
+
 // A field of an item: a number with its unit and range, a choice, or a text.
 struct PlanField {
     std::string id, label, unit{}; // "m", "°", "dB", "%", ""; texts have none
@@ -48,6 +51,7 @@ std::unique_ptr<Edit> addTalker(const Project& project, const std::string& room,
                                 std::string* made);
 std::unique_ptr<Edit> addPiece(const Project& project, const std::string& room, Piece::Kind kind, const room::Spot& at,
                                std::string* made);
+std::unique_ptr<Edit> addRack(const Project& project, const room::Spot& at, std::string* made);
 // A movable wall between the two rooms whose shared side is nearest to the line; and the two wall states, if there are
 // none. Trouble: no two rooms meet there.
 Result<std::unique_ptr<Edit>> addMovableWall(const Project& project, const room::Spot& from, const room::Spot& to);

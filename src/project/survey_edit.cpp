@@ -240,6 +240,35 @@ std::vector<Device> newDevices(const Project& p, const std::string& room, const 
     return all;
 }
 
+Result<Device> rackedDevice(const Project& p, const Rack& rack, const DeviceModel& model) {
+    if (model.mount != "rack")
+        return Trouble{model.name + " does not go into a rack", rack.name, "Press on the plan where it is to be."};
+    std::set<int> taken;
+    for (const auto& d : p.devices)
+        if (d.place.rack == rack.id) {
+            const auto* m = findModel(d.model);
+            for (int u = 0; u < std::max(m ? m->rackUnits : 1, 1); ++u)
+                taken.insert(d.place.unit + u);
+        }
+    const int units = std::max(model.rackUnits, 1);
+    for (int at = 1; at + units - 1 <= rack.units; ++at) {
+        bool free = true;
+        for (int u = 0; u < units; ++u)
+            free = free && !taken.count(at + u);
+        if (!free)
+            continue;
+        Device d = newDevices(p, rack.room, model, {{rack.x, rack.y}}).front();
+        if (model.network && d.address.empty())
+            for (const auto& b : p.buildings)
+                if (d.address.empty() && !b.rooms.empty())
+                    d.address = freeAddress(p, subnetOf(p, b.rooms.front()));
+        d.place = {0, 0, 0, 0, 0, rack.id, at, true};
+        return d;
+    }
+    return Trouble{"has no " + std::to_string(units) + " free units in a row", rack.name,
+                   "Take something out, or choose a higher rack."};
+}
+
 Result<std::vector<room::Spot>> ceilingSpots(const Room& r, const DeviceModel& model, GridBy by, double value) {
     if (!model.loudspeaker)
         return Trouble{model.name + " is no loudspeaker", "", "Choose one with coverage angles on the shelf."};

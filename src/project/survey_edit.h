@@ -34,6 +34,8 @@ std::string subnetOf(const Project& project, const Room& room);
 // down from a ceiling, or at the middle of the room from a wall.
 std::vector<Device> newDevices(const Project& project, const std::string& room, const DeviceModel& model,
                                const std::vector<room::Spot>& spots);
+// A new device of a model in the lowest free units of a rack. Trouble: it is full, or this is nothing for racks.
+Result<Device> rackedDevice(const Project& project, const Rack& rack, const DeviceModel& model);
 // Spots of a ceiling grid for a model by count, by spacing in m, or by overlap of coverage (0.3 = edges meet in the
 // middle).
 enum class GridBy { count, spacing, overlap };

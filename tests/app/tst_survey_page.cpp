@@ -6,7 +6,9 @@
 #include "app/survey/device_table.h"
 #include "app/survey/field_form.h"
 #include "app/survey/plan_view.h"
+#include "app/survey/rack_view.h"
 #include "app/survey/shelf.h"
+#include "app/survey/side_view.h"
 #include "app/survey/survey_deck.h"
 #include "app/survey/survey_page.h"
 #include "app/theme/theme.h"
@@ -14,6 +16,7 @@
 #include "project/store.h"
 #include "project/survey_findings.h"
 #endif
+#include <QClipboard>
 #include <QComboBox>
 #include <QDialog>
 #include <QInputDialog>
@@ -307,7 +310,8 @@ class TestSurveyPage : public QObject {
         QTRY_VERIFY_WITH_TIMEOUT(result().figures && result().figures->seats == 24, 10000);
         press("state.joined");
         QTRY_VERIFY_WITH_TIMEOUT(result().figures && result().figures->seats == 48, 10000);
-        for (const char* name : {"map.Level", "map.Direct", "map.Clarity", "map.STI", "map.Pick-up", "map.Loudest"}) {
+        for (const char* name :
+             {"map.Level", "map.Direct", "map.Clarity", "map.STI", "map.Pick-up", "map.Stray", "map.Loudest"}) {
             press(name);
             const auto kind = state().mapKind();
             QTRY_VERIFY_WITH_TIMEOUT(state().map().kind == kind && !state().map().values.empty(), 10000);
@@ -364,6 +368,64 @@ class TestSurveyPage : public QObject {
         key(Qt::Key_W);
         drag(at(3, 1), at(3, 4));
         QVERIFY(said_.contains("no two rooms"));
+    }
+    void heightsFromTheSide() {
+        openDemo();
+        state().setRoom("tern");
+        key(Qt::Key_E);
+        auto* side = w_->findChild<SideView*>();
+        QVERIFY(side->isVisible() && !plan()->isVisible());
+        const auto& canopy = [this]() { return project().device("tern-canopy")->place; };
+        const QPoint from = side->toView(canopy().x, canopy().z).toPoint(),
+                     to = side->toView(canopy().x, 2.2).toPoint();
+        QTest::mousePress(side, Qt::LeftButton, {}, from);
+        QMouseEvent move(QEvent::MouseMove, to, side->mapToGlobal(to), Qt::NoButton, Qt::LeftButton, {});
+        QApplication::sendEvent(side, &move);
+        QTest::mouseRelease(side, Qt::LeftButton, {}, to);
+        QVERIFY2(std::abs(canopy().z - 2.2) < 0.06, qPrintable(QString::number(canopy().z)));
+        QTest::keyClick(side, Qt::Key_Up);
+        QVERIFY(std::abs(canopy().z - 2.25) < 0.06);
+        QVERIFY(!side->paintedParts().empty());
+        QTest::keyClick(side, Qt::Key_E);
+        QVERIFY(plan()->isVisible());
+    }
+    void racksFromTheFront() {
+        openDemo();
+        state().choose({"rack:rack-a"});
+        auto* rack = w_->findChild<RackView*>();
+        QVERIFY(rack->isVisible());
+        const auto unit = [this] { return project().device("shuttle-8-stage")->place.unit; };
+        QCOMPARE(unit(), 4);
+        const QPoint from = rack->unitRect(4).center().toPoint(), to = rack->unitRect(1).center().toPoint();
+        QTest::mousePress(rack, Qt::LeftButton, {}, from);
+        QMouseEvent move(QEvent::MouseMove, to, rack->mapToGlobal(to), Qt::NoButton, Qt::LeftButton, {});
+        QApplication::sendEvent(rack, &move);
+        QTest::mouseRelease(rack, Qt::LeftButton, {}, to);
+        QCOMPARE(unit(), 1);
+        QVERIFY(state().isChosen("device:shuttle-8-stage"));
+        QTest::keyClick(rack, Qt::Key_Up);
+        QCOMPARE(unit(), 2);
+        plan()->setModel("heddle-8"); // pressed on the rack it goes in there
+        click(12.75, 16);
+        QVERIFY(state().chosen().size() == 1 &&
+                project().device(state().chosen()[0].substr(7))->place.rack == "rack-a");
+        key(Qt::Key_Escape);
+    }
+    void copiedAndPasted() {
+        openDemo();
+        state().setRoom("plover");
+        plan()->fitRoom();
+        state().choose({"device:plover-ceiling-1", "device:plover-canopy"});
+        key(Qt::Key_C, Qt::ControlModifier);
+        const auto count = project().devices.size();
+        key(Qt::Key_V, Qt::ControlModifier);
+        QCOMPARE(project().devices.size(), count + 2);
+        QCOMPARE(state().chosen().size(), std::size_t(2));
+        session().undo();
+        QGuiApplication::clipboard()->setText("a shopping list");
+        key(Qt::Key_V, Qt::ControlModifier);
+        QVERIFY(said_.contains("nothing of a plan"));
+        QCOMPARE(project().devices.size(), count);
     }
     void readableAtTwiceTheText() {
         openDemo();

@@ -246,6 +246,22 @@ class TestWeave : public QObject {
         QTRY_VERIFY(chip("bridged to"));
         QCOMPARE(program(), before);
         QVERIFY(!session().dirty());
+        // Back into itself: refused, with the loop drawn.
+        QObject here;
+        std::vector<std::string> way;
+        connect(&session(), &Session::refused, &here, [&](const std::vector<std::string>& w) { way = w; });
+        session().choose("ceiling-1", "ceiling-1.eq");
+        key(Qt::Key_B);
+        session().choose("chair", "chair.preamp");
+        key(Qt::Key_B);
+        QVERIFY2(said_.contains("loop"), qPrintable(said_));
+        QCOMPARE(std::count(way.begin(), way.end(), "hall"), 1);
+        const QImage drawn = weave()->grab().toImage();
+        bool red = false;
+        for (int y = 0; y < drawn.height() && !red; ++y)
+            for (int x = 0; x < drawn.width() && !red; ++x)
+                red = drawn.pixelColor(x, y) == tokens().fault;
+        QVERIFY(red);
         // An edit meanwhile goes on with the tools in place.
         QVERIFY(session().set("chair.eq", "2.gain", -3));
         QVERIFY(weave()->speak("level -3"));

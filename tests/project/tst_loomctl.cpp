@@ -31,6 +31,43 @@ class TestLoomctl : public QObject {
         QCOMPARE(call({"check", demo_}), 0);
         QCOMPARE(out_.trimmed(), QString("no findings"));
     }
+    void roomsFromNothing() {
+        const QString file = folder_.filePath("rooms.loom");
+        QCOMPARE(call({"new", file, "heddle-8"}), 0);
+        QCOMPARE(call({"new-room", file, "Lecture", "12 x 8 x 3"}), 0);
+        QCOMPARE(out_.trimmed(), QString("lecture"));
+        QCOMPARE(call({"new-room", file, "Bad", "12"}), 2);
+        QVERIFY(err_.contains("no size"));
+        QCOMPARE(call({"set-field", file, "room:lecture", "finish floor", "carpet"}), 0);
+        QCOMPARE(call({"set-field", file, "room:lecture", "height", "0"}), 2);
+        QVERIFY(err_.contains("Height"));
+        QCOMPARE(call({"fields", file, "room:lecture", "--json"}), 0);
+        QCOMPARE(json()["finish floor"].toString(), QString("carpet"));
+        QCOMPARE(call({"fields", file, "room:nowhere"}), 2);
+        QCOMPARE(call({"ceiling-grid", file, "lecture", "bobbin-c6", "6"}), 0);
+        QCOMPARE(out_.trimmed(), QString("6"));
+        QCOMPARE(call({"ceiling-grid", file, "lecture", "canopy-8", "6"}), 2);
+        QCOMPARE(call({"add-device", file, "lecture", "canopy-8", "--x", "6", "--y", "4"}), 0);
+        QCOMPARE(call({"rooms", file, "--json"}), 0);
+        QCOMPARE(json()[0]["devices"].toInt(), 7);
+        QCOMPARE(call({"survey", file, "lecture", "--json"}), 0);
+        QVERIFY(json()["eyring"].toArray().size() == 8 && json()["loudspeakers"].toInt() == 6);
+        QCOMPARE(call({"map", file, "lecture", "--step", "2"}), 0);
+        QCOMPARE(out_.split('\n', Qt::SkipEmptyParts).size(), 1 + 24);
+        QCOMPARE(call({"map", file, "lecture", "--step", "0"}), 2);
+        QCOMPARE(call({"copy-room", file, "lecture", "Second"}), 0);
+        QVERIFY(out_.contains("address"));
+        QCOMPARE(call({"rename-devices", file, "{use} {n}", "second"}), 0);
+        QCOMPARE(call({"address-devices", file, "10.1.2.0/24", "second", "--all"}), 0);
+        QVERIFY(out_.contains("10.1.2.21"));
+        QCOMPARE(call({"survey", demo_, "tern", "--state", "joined", "--json"}), 0);
+        QCOMPARE(json()["seats"].toInt(), 48);
+        QCOMPARE(call({"survey", demo_, "tern", "--state", "ajar"}), 2);
+        QCOMPARE(call({"suggest", demo_, "tern", "--apply", "99"}), 2);
+        QCOMPARE(call({"models", "--json"}), 0);
+        QVERIFY(json().array().size() >= 17);
+        QCOMPARE(call({"materials"}), 0);
+    }
     void blocks() {
         QCOMPARE(call({"blocks", "--json"}), 0);
         QVERIFY(json().array().size() >= 42);

@@ -1,7 +1,8 @@
 // Rooms and what stands in them, as values and edits: geometry, predictions, names, addresses, copies, findings, files.
+#include "project/dxf_drawing.h"
 #include "project/json.h"
 #include "project/materials.h"
-#include "project/plan_items.h"
+#include "project/plan_clip.h"
 #include "project/store.h"
 #include "project/survey_findings.h"
 #include <QDir>
@@ -404,6 +405,88 @@ class TestSurvey : public QObject {
         std::stop_source stop;
         stop.request_stop();
         QVERIFY(suggestionsOf(p, "room", nullptr, stop.get_token()).empty());
+    }
+    void floorPlansOfDxf() {
+        // Two lines and a closed polyline of 10 x 6 m, in millimetres.
+        const std::string head = "0\nSECTION\n2\nHEADER\n9\n$INSUNITS\n70\n4\n0\nENDSEC\n0\nSECTION\n2\nENTITIES\n";
+        const std::string line = "0\nLINE\n8\n0\n10\n0\n20\n0\n11\n10000\n21\n6000\n";
+        const std::string poly =
+            "0\nLWPOLYLINE\n8\n0\n90\n4\n70\n1\n10\n0\n20\n0\n10\n10000\n20\n0\n10\n10000\n20\n6000\n10\n0\n20\n6000\n";
+        const std::string circle = "0\nCIRCLE\n8\n0\n10\n5000\n20\n3000\n40\n1000\n";
+        const std::string tail = "0\nENDSEC\n0\nEOF\n";
+        const auto good = readDxf(head + line + poly + circle + tail, "plan.dxf");
+        QVERIFY2(bool(good), good ? "" : good.trouble().text().c_str());
+        QVERIFY(good->unitsKnown && std::abs(good->width - 10) < 1e-9 && std::abs(good->depth - 6) < 1e-9);
+        QCOMPARE(good->lines, std::size_t(3));
+        QVERIFY(good->svg.find("1000.0,0.0") != std::string::npos); // cm, y downwards
+        QVERIFY(!readDxf("", "a.dxf") && !readDxf("hello", "a.dxf") && !readDxf(head + tail, "a.dxf"));
+        QVERIFY(readDxf(head + tail, "a.dxf").trouble().text().find("no lines") != std::string::npos);
+        QVERIFY(!readDxf(head + "0\nLINE\n10\n0\n20\n0\n11\n1e30\n21\n5\n" + tail, "a.dxf"));
+        QVERIFY(!readDxf(head + "0\nLINE\n10\n0\n20\n0\n11\n90000000\n21\n5\n" + tail, "a.dxf")); // 90 km
+        std::string many = head;
+        for (std::size_t i = 0; i < maxDxfLines / 2 + 10; ++i)
+            many += "0\nLINE\n10\n0\n20\n0\n11\n1\n21\n1\n";
+        QVERIFY(readDxf(many + tail, "a.dxf").trouble().text().find("more than") != std::string::npos);
+        QVERIFY(!readDxf((head + line).substr(0, 60), "a.dxf")); // cut off
+    }
+    void clipsGoToOtherProjects() {
+        Project p = demo();
+        const std::string clip = clipOf(p, {"room:tern", "device:column-l", "seats:council/public"});
+        Project other;
+        std::vector<std::string> made;
+        QVERIFY(!pasteClip(other, clip, "", {0, 0}, &made)); // no room for the loose things
+        other.buildings = *withRoom(other, room::rectangle({0, 0}, 9, 9), 3, "There");
+        auto edit = pasteClip(other, clip, "there", {4, 5}, &made);
+        QVERIFY2(bool(edit), edit ? "" : edit.trouble().text().c_str());
+        QVERIFY((*edit)->apply(other));
+        QCOMPARE(other.buildings[0].rooms.size(), std::size_t(2));
+        QCOMPARE(other.devices.size(), std::size_t(10)); // nine of the room, one loose
+        QCOMPARE(made.size(), std::size_t(3));
+        const auto* column = other.device(made.back().substr(7));
+        QVERIFY(column && column->trimDb == p.device("column-l")->trimDb && column->room == "there");
+        QVERIFY(!has(checkPlan(other), "same-name") && !has(checkPlan(other), "same-address"));
+        History h(p); // and into the same one
+        auto again = pasteClip(p, clip, "council", {7, 8}, &made);
+        QVERIFY(again && bool(h.run(std::move(*again))));
+        QVERIFY(!has(checkPlan(p), "same-name") && !has(checkPlan(p), "same-address"));
+        h.undo();
+        QVERIFY(p.devices == demo().devices && p.buildings == demo().buildings);
+        QVERIFY(clipOf(p, {"wall:fold"}).empty());
+        for (const char* bad : {"", "hello", "{}", R"({"format": "nimble-loom-plan", "version": 9})",
+                                R"({"format": "nimble-loom-plan", "version": 1, "plan": 7})"})
+            QVERIFY2(!pasteClip(p, bad, "council", {0, 0}, &made), bad);
+    }
+    void racksAreFilledFromBelow() {
+        Project p;
+        std::string key;
+        p.buildings = *withRoom(p, room::rectangle({0, 0}, 4, 4), 3, "Closet");
+        QVERIFY(addRack(p, {1, 1}, &key)->apply(p));
+        p.buildings[0].racks[0].units = 4;
+        const auto put = [&](const char* model) {
+            auto d = rackedDevice(p, p.buildings[0].racks[0], *findModel(model));
+            if (d)
+                p.devices.push_back(*d);
+            return d;
+        };
+        QCOMPARE(put("heddle-8")->place.unit, 1);
+        QCOMPARE(put("treadle-2a")->place.unit, 2);
+        QVERIFY(!put("treadle-2a") && put("sley-24")->place.unit == 4 && !put("heddle-8"));
+        QVERIFY(!put("slate-10")); // nothing for racks
+        QVERIFY(!has(checkPlan(p), "rack-overlap") && !has(checkPlan(p), "rack-full"));
+        QVERIFY(!p.devices[0].address.empty());
+        const auto load = loadOf(p, p.buildings[0].racks[0]);
+        QVERIFY(load.unitsUsed == 4 && load.watts == 32 + 600 + 300 && load.poeBudget == 240);
+    }
+    void portsBelongToRooms() {
+        Project p = demo();
+        History h(p);
+        auto edit = setField(p, {"device:heddle-8-rack-a"}, "owner in 3", "tern");
+        QVERIFY(edit && bool(h.run(std::move(*edit))));
+        QCOMPARE(p.device("heddle-8-rack-a")->owners.at("in 3"), std::string("tern"));
+        QVERIFY(!setField(p, {"device:heddle-8-rack-a"}, "owner in 3", "nowhere"));
+        QVERIFY(!setField(p, {"device:heddle-8-rack-a"}, "owner in 99", "tern"));
+        edit = setField(p, {"device:heddle-8-rack-a"}, "owner in 3", "");
+        QVERIFY(edit && bool(h.run(std::move(*edit))) && p.device("heddle-8-rack-a")->owners.empty());
     }
     void demoIsCompleteAndWell() {
         const Project p = demo();

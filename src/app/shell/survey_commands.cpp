@@ -28,6 +28,9 @@ void MainWindow::addSurveyCommands() {
     onPlan("Put a door", [plan] { plan->setTool(PlanView::Tool::piece, project::Piece::Kind::door); });
     onPlan("Put a stage or slope", [plan] { plan->setTool(PlanView::Tool::piece, project::Piece::Kind::stage); });
     onPlan("Draw a movable wall", [plan] { plan->setTool(PlanView::Tool::wall); });
+    onPlan("Put a rack", [plan] { plan->setTool(PlanView::Tool::rack); });
+    onPlan("From the side, or from above", [this] { survey_->showSide(survey_->plan()->isVisible()); });
+    onPlan("Paste on the plan", [plan] { plan->paste(); });
     onPlan("Ceiling grid", [this] { survey_->ceilingGrid(); });
     onPlan("Open a backdrop", [this] { survey_->openBackdrop(); });
     onPlan("Scale the backdrop", [plan] { plan->setTool(PlanView::Tool::scale); });
@@ -49,6 +52,7 @@ void MainWindow::addSurveyCommands() {
                                                     {"Map of clarity", MapKind::clarity},
                                                     {"Map of speech transmission index", MapKind::sti},
                                                     {"Map of pick-up", MapKind::pickUp},
+                                                    {"Map of stray level", MapKind::stray},
                                                     {"Map of the loudest loudspeaker", MapKind::loudest},
                                                     {"No map", MapKind::none}};
     for (const auto& [text, kind] : maps)

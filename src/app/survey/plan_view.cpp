@@ -1,8 +1,10 @@
 #include "app/survey/plan_view.h"
 #include "app/text.h"
 #include "app/theme/theme.h"
+#include <QClipboard>
 #include <QContextMenuEvent>
 #include <QDragEnterEvent>
+#include <QGuiApplication>
 #include <QInputDialog>
 #include <QMenu>
 #include <QMimeData>
@@ -251,6 +253,24 @@ void PlanView::put(const room::Spot& at) {
     const auto& p = state_.session().project();
     const auto* b = state_.building();
     const auto* r = b ? project::roomAt(*b, at) : nullptr;
+    if (tool_ == Tool::rack && b) {
+        std::string rack;
+        state_.run(project::addRack(p, at, &rack));
+        state_.choose({rack});
+        return setTool(Tool::choose);
+    }
+    const auto* rackModel = tool_ == Tool::device ? project::findModel(model_) : nullptr;
+    if (rackModel && rackModel->mount == "rack" && b)
+        for (const auto& k : b->racks) // pressed on a rack: it goes in there
+            if (std::hypot(k.x - at[0], k.y - at[1]) < 0.6) {
+                auto device = project::rackedDevice(p, k, *rackModel);
+                if (!device)
+                    return state_.session().report(device.trouble());
+                const std::string id = device->id;
+                if (state_.run(project::setDevices({{id, *device}}, "Add " + device->name)))
+                    state_.choose({"device:" + id});
+                return;
+            }
     if (!r)
         return state_.session().report("There is no room there. Draw one first (R), or press inside one.");
     std::string made;
@@ -322,6 +342,27 @@ void PlanView::duplicateChosen() {
 
 void PlanView::mirrorChosen() {
     state_.run(project::mirrorItems(state_.session().project(), state_.chosen()));
+}
+
+void PlanView::copyChosen() {
+    const std::string text = project::clipOf(state_.session().project(), state_.chosen());
+    if (text.empty())
+        return state_.session().report("Choose rooms, devices, seats or furniture first.");
+    QGuiApplication::clipboard()->setText(q(text));
+    state_.session().report("Copied. Ctrl+V puts it here or into another project.", false);
+}
+
+void PlanView::paste() {
+    std::vector<std::string> made;
+    const auto at = rect().contains(mouse_.toPoint()) ? snapped(toPlan(mouse_), {}) : toPlan(rect().center());
+    const auto* b = state_.building();
+    const auto* under = b ? project::roomAt(*b, at) : nullptr;
+    auto edit = project::pasteClip(state_.session().project(), QGuiApplication::clipboard()->text().toStdString(),
+                                   under ? under->id : state_.room(), at, &made);
+    if (!edit)
+        return state_.session().report(edit.trouble());
+    if (state_.run(std::move(*edit)))
+        state_.choose(made);
 }
 
 void PlanView::moveChosen(double dx, double dy) {
@@ -453,6 +494,14 @@ void PlanView::keyPressEvent(QKeyEvent* e) {
         return setTool(Tool::wall);
     case Qt::Key_Delete:
         return removeChosen();
+    case Qt::Key_C:
+        if (e->modifiers() & Qt::ControlModifier)
+            return copyChosen();
+        break;
+    case Qt::Key_V:
+        if (e->modifiers() & Qt::ControlModifier)
+            return paste();
+        break;
     case Qt::Key_D:
         return duplicateChosen();
     case Qt::Key_M:
@@ -541,11 +590,13 @@ void PlanView::contextMenuEvent(QContextMenuEvent* e) {
     };
     if (!state_.chosen().empty()) {
         add("Edit in the deck", "Enter", [this] { emit wantsDeck(); });
+        add("Copy", "Ctrl+C", [this] { copyChosen(); });
         add("Copy beside it", "D", [this] { duplicateChosen(); });
         add("Mirror", "M", [this] { mirrorChosen(); });
         add("Remove", "Del", [this] { removeChosen(); });
         menu.addSeparator();
     }
+    add("Paste", "Ctrl+V", [this] { paste(); });
     add("Draw a room", "R", [this] { setTool(Tool::room); });
     add("A room by its size\u2026", "Shift+R", [this] { askSize(); });
     add("Seats", "S", [this] { setTool(Tool::seats); });

@@ -9,7 +9,7 @@ namespace loom::app {
 class PlanView : public QWidget, public Painted {
     Q_OBJECT
   public:
-    enum class Tool { choose, room, seats, talker, piece, wall, device, scale };
+    enum class Tool { choose, room, seats, talker, piece, wall, device, rack, scale };
     PlanView(SurveyState& state, QWidget* parent = nullptr);
 
     void setTool(Tool tool, project::Piece::Kind piece = project::Piece::Kind::table);
@@ -24,6 +24,8 @@ class PlanView : public QWidget, public Painted {
     void removeChosen();
     void duplicateChosen();
     void mirrorChosen();
+    void copyChosen();
+    void paste();
     void askSize(); // a room by typing its size
 
     std::vector<PaintedPart> paintedParts() const override;

@@ -1,6 +1,7 @@
 #include "app/survey/survey_deck.h"
 #include "app/survey/device_table.h"
 #include "app/survey/field_form.h"
+#include "app/survey/rack_view.h"
 #include "app/text.h"
 #include "app/theme/theme.h"
 #include <QDialog>
@@ -18,7 +19,7 @@ namespace loom::app {
 
 SurveyDeck::SurveyDeck(SurveyState& state, QWidget* parent)
     : QWidget(parent), state_(state), title_(new QLabel), says_(new QLabel), form_(new FieldForm(state)),
-      table_(new DeviceTable(state)) {
+      table_(new DeviceTable(state)), rack_(new RackView(state)) {
     setObjectName("surveyDeck");
     setAccessibleName("Deck: fields and devices");
     setAutoFillBackground(true);
@@ -41,6 +42,7 @@ SurveyDeck::SurveyDeck(SurveyState& state, QWidget* parent)
     auto* row = new QHBoxLayout;
     row->addWidget(form_);
     row->addWidget(table_, 1);
+    row->addWidget(rack_);
     box->addLayout(row, 1);
     connect(form_, &FieldForm::wantsBack, this, &SurveyDeck::wantsBack);
     connect(&state, &SurveyState::changed, this, &SurveyDeck::refresh);
@@ -57,6 +59,8 @@ void SurveyDeck::refresh() {
     pal.setColor(QPalette::Window, tokens().linen);
     setPalette(pal);
     form_->setFixedWidth(Theme::get().ipx(300));
+    rack_->setFixedWidth(Theme::get().ipx(250));
+    rack_->setVisible(rack_->rack() != nullptr);
     title_->setStyleSheet(QString("font-weight: bold; font-size: %1px; padding-right: 8px").arg(Theme::get().ipx(13)));
     says_->setStyleSheet("color: " + tokens().ink2.name());
     const auto* r = state_.session().project().room(state_.room());

@@ -10,6 +10,7 @@ namespace loom::app {
 
 class DeviceTable;
 class FieldForm;
+class RackView;
 
 class SurveyDeck : public QWidget {
     Q_OBJECT
@@ -37,6 +38,7 @@ class SurveyDeck : public QWidget {
     QLabel *title_, *says_;
     FieldForm* form_;
     DeviceTable* table_;
+    RackView* rack_;
     std::optional<project::Device> held_; // whose settings were copied
 };
 

@@ -3,8 +3,10 @@
 #include "app/survey/figures_panel.h"
 #include "app/survey/plan_view.h"
 #include "app/survey/shelf.h"
+#include "app/survey/side_view.h"
 #include "app/text.h"
 #include "app/theme/theme.h"
+#include "project/dxf_drawing.h"
 #include "project/safe_file.h"
 #include <QFile>
 #include <QFileDialog>
@@ -13,6 +15,7 @@
 #include <QInputDialog>
 #include <QMenu>
 #include <QPushButton>
+#include <QShortcut>
 #include <QVBoxLayout>
 
 namespace loom::app {
@@ -27,6 +30,7 @@ SurveyPage::SurveyPage(Session& session, QWidget* parent)
     setObjectName("survey");
     shelf_ = new Shelf(state_);
     plan_ = new PlanView(state_);
+    side_ = new SideView(state_);
     figures_ = new FiguresPanel(state_);
     auto* row = new QHBoxLayout(this);
     row->setContentsMargins(0, 0, 0, 0);
@@ -68,6 +72,10 @@ SurveyPage::SurveyPage(Session& session, QWidget* parent)
             plan_->setTool(PlanView::Tool::piece, kind);
             plan_->setFocus();
         });
+    connect(menu->addAction("Rack"), &QAction::triggered, this, [this] {
+        plan_->setTool(PlanView::Tool::rack);
+        plan_->setFocus();
+    });
     more->setMenu(menu);
     tools->addWidget(more);
     auto* grid = new QPushButton("Ceiling grid\u2026");
@@ -78,7 +86,7 @@ SurveyPage::SurveyPage(Session& session, QWidget* parent)
     auto* behind = new QPushButton("Backdrop");
     behind->setObjectName("backdrop");
     auto* behindMenu = new QMenu(behind);
-    connect(behindMenu->addAction("Open a drawing (PNG, JPEG, SVG)\u2026"), &QAction::triggered, this,
+    connect(behindMenu->addAction("Open a drawing (DXF, SVG, PNG, JPEG)\u2026"), &QAction::triggered, this,
             &SurveyPage::openBackdrop);
     connect(behindMenu->addAction("Scale it: drag along a known length"), &QAction::triggered, this, [this] {
         plan_->setTool(PlanView::Tool::scale);
@@ -92,11 +100,22 @@ SurveyPage::SurveyPage(Session& session, QWidget* parent)
     });
     behind->setMenu(behindMenu);
     tools->addWidget(behind);
+    auto* fromSide = new QPushButton("From the side  E");
+    fromSide->setObjectName("fromSide");
+    fromSide->setToolTip("Ceiling heights, stages, and at which height things hang");
+    connect(fromSide, &QPushButton::clicked, this, [this] { showSide(side_->isHidden()); });
+    tools->addWidget(fromSide);
+    auto* e = new QShortcut(QKeySequence("E"), this);
+    e->setContext(Qt::WidgetWithChildrenShortcut);
+    connect(e, &QShortcut::activated, this, [this] { showSide(side_->isHidden()); });
+    sideButton_ = fromSide;
     (new QVBoxLayout(wide_))->addLayout(tools); // a flow has no margins of its own
     wide_->layout()->setContentsMargins(0, 0, 0, 0);
     middle->addWidget(wide_);
     middle->addWidget(compact_);
     middle->addWidget(plan_, 1);
+    middle->addWidget(side_, 1);
+    side_->hide();
     auto* maps = new FlowLayout(4);
     const auto map = [&](const QString& text, MapKind kind, const QString& tip) {
         auto* b = new QPushButton(text);
@@ -115,6 +134,8 @@ SurveyPage::SurveyPage(Session& session, QWidget* parent)
     map("Clarity", MapKind::clarity, "C50: what comes early against what comes late, dB");
     map("STI", MapKind::sti, "Speech transmission index");
     map("Pick-up", MapKind::pickUp, "A talker there, over the noise, at the microphone that hears it best");
+    map("Stray", MapKind::stray,
+        "How loud the loudspeakers are there against a talker at 1 m: microphones belong where it is low");
     map("Loudest", MapKind::loudest, "Which loudspeaker is heard first of all");
     auto* band = new QPushButton("Octave");
     band->setObjectName("octave");
@@ -193,7 +214,14 @@ void SurveyPage::sizeUp() {
 }
 
 void SurveyPage::takeFocus() {
-    plan_->setFocus();
+    side_->isHidden() ? plan_->setFocus() : side_->setFocus();
+}
+
+void SurveyPage::showSide(bool on) {
+    plan_->setVisible(!on);
+    side_->setVisible(on);
+    refresh();
+    takeFocus();
 }
 
 void SurveyPage::refresh() {
@@ -208,6 +236,7 @@ void SurveyPage::refresh() {
     };
     for (auto& [b, tool] : toolButtons_)
         restyle(b, static_cast<int>(plan_->tool()) == tool || (empty && b == toolButtons_.front().first));
+    restyle(sideButton_, !side_->isHidden());
     restyle(shelfButton_, !shelf_->isHidden());
     restyle(figuresButton_, !figures_->isHidden());
     for (auto& [b, kind] : mapButtons_) {
@@ -268,24 +297,35 @@ void SurveyPage::ceilingGrid() {
 
 void SurveyPage::openBackdrop() {
     const QString file =
-        QFileDialog::getOpenFileName(this, "Open a floor plan", {}, "Drawings (*.png *.jpg *.jpeg *.svg)");
+        QFileDialog::getOpenFileName(this, "Open a floor plan", {}, "Drawings (*.dxf *.svg *.png *.jpg *.jpeg)");
     if (file.isEmpty())
         return;
     QFile in(file);
     if (!in.open(QIODevice::ReadOnly) || in.size() > largestBackdrop)
         return state_.session().report(file + " cannot be read, or is larger than 64 MiB.");
-    const QByteArray bytes = in.readAll();
-    const std::string name = QFileInfo(file).fileName().toStdString();
+    QByteArray bytes = in.readAll();
+    std::string name = QFileInfo(file).fileName().toStdString();
+    double metresPerUnit = 0.02;
+    bool known = false;
+    if (file.endsWith(".dxf", Qt::CaseInsensitive)) {
+        const auto drawing = project::readDxf(bytes.toStdString(), name);
+        if (!drawing)
+            return state_.session().report(drawing.trouble());
+        bytes = QByteArray::fromStdString(drawing->svg);
+        name = name.substr(0, name.size() - 4) + ".svg", metresPerUnit = 0.01, known = drawing->unitsKnown;
+    }
     auto buildings = state_.session().project().buildings;
     if (buildings.empty())
         buildings.push_back({"building", state_.session().project().name});
-    buildings.front().backdrops = {{name, 0, 0, 0.02}};
+    buildings.front().backdrops = {{name, 0, 0, metresPerUnit}};
     std::vector<std::unique_ptr<project::Edit>> edits;
     edits.push_back(project::addAsset(name, {bytes.begin(), bytes.end()}));
     edits.push_back(project::setBuildings(std::move(buildings), "Backdrop"));
     if (state_.run(project::together(std::move(edits), "Open backdrop")))
-        state_.session().report("Now drag along a length you know (Backdrop, Scale it), so that the drawing fits.",
-                                false);
+        state_.session().report(
+            known ? QString("The drawing lies below the plan in its own units.")
+                  : "Now drag along a length you know (Backdrop, Scale it), so that the drawing fits.",
+            false);
 }
 
 void SurveyPage::addModelFile() {

@@ -10,6 +10,7 @@ namespace loom::app {
 class FiguresPanel;
 class PlanView;
 class Shelf;
+class SideView;
 
 class SurveyPage : public QWidget {
     Q_OBJECT
@@ -22,6 +23,7 @@ class SurveyPage : public QWidget {
     void openBackdrop();
     void addModelFile();
     void takeFocus();
+    void showSide(bool on); // from the side instead of from above
 
   private:
     void refresh();
@@ -30,9 +32,10 @@ class SurveyPage : public QWidget {
     SurveyState state_;
     Shelf* shelf_;
     PlanView* plan_;
+    SideView* side_;
     FiguresPanel* figures_;
     QWidget *wide_, *maps_, *compact_; // the tools and maps; at large text both are menus
-    QPushButton *shelfButton_, *figuresButton_;
+    QPushButton *shelfButton_, *figuresButton_, *sideButton_;
     std::vector<std::pair<QPushButton*, int>> toolButtons_; // and the PlanView::Tool
     std::vector<std::pair<QPushButton*, MapKind>> mapButtons_;
 };

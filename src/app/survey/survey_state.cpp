@@ -52,6 +52,7 @@ PlanMap makeMap(const project::SpaceModel& m, MapKind kind, int band, bool coars
                                                 : kind == MapKind::band    ? v.total[static_cast<std::size_t>(band)]
                                                 : kind == MapKind::sti     ? v.sti
                                                 : kind == MapKind::clarity ? v.clarity
+                                                : kind == MapKind::stray   ? v.totalA - 60
                                                                            : v.loudest));
     if (kind == MapKind::loudest)
         for (const auto& l : m.loudspeakers)
@@ -59,6 +60,7 @@ PlanMap makeMap(const project::SpaceModel& m, MapKind kind, int band, bool coars
     map.unit = kind == MapKind::sti       ? "STI"
                : kind == MapKind::clarity ? "dB"
                : kind == MapKind::band    ? "dB"
+               : kind == MapKind::stray   ? "dB over a talker at 1 m"
                : kind == MapKind::loudest ? ""
                                           : "dB(A)";
     kind == MapKind::sti ? fillRange(map, 0.05, 0.15) : fillRange(map, kind == MapKind::clarity ? 1 : 1.5, 6);

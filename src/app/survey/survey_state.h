@@ -4,12 +4,13 @@
 #include "app/worker.h"
 #ifndef Q_MOC_RUN
 #include "project/findings.h"
+#include "project/plan_clip.h"
 #include "project/plan_items.h"
 #endif
 
 namespace loom::app {
 
-enum class MapKind { none, level, direct, band, clarity, sti, pickUp, loudest };
+enum class MapKind { none, level, direct, band, clarity, sti, pickUp, stray, loudest };
 
 struct PlanMap {
     MapKind kind = MapKind::none;
