@@ -142,6 +142,10 @@ int shoot(MainWindow& window, const QString& stage, const QString& file, QSize s
             state.choose({joined ? "device:tern-canopy" : "room:council"});
             window.survey()->plan()->fitRoom();
         }
+        if (stage.endsWith("side"))
+            window.survey()->showSide(true);
+        if (stage.endsWith("rack"))
+            state.choose({"device:treadle-4-hall"});
         runFor(6000);
         return window.grab().save(file) ? 0 : 2;
     }
@@ -214,7 +218,8 @@ int main(int argc, char** argv) {
     words.addOptions({{"demo", "Opens the demo library (a copy of your own)"},
                       {"leave-after-first-picture", "Ends once the window is drawn (to time the start)"},
                       {"shot",
-                       "Draws one view of the demo: survey, survey-joined, survey-hall, weave, bench, site, analysers, "
+                       "Draws one view of the demo: survey, survey-joined, survey-hall, survey-side, survey-rack, "
+                       "weave, bench, site, analysers, "
                        "matrix, phrases, linked, "
                        "tools, or deck-KIND for the deck of a kind of block",
                        "stage"},

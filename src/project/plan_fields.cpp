@@ -97,7 +97,7 @@ void addOwners(std::vector<Field<Device>>& all, const DeviceModel& m, const Room
     for (const bool input : {true, false})
         for (const auto& port : m.ports(input)) {
             const std::string key = port + (input ? "" : " out"); // a name may stand on both sides
-            Field<Device> f{{"owner " + key, (input ? "In: " : "Out: ") + port}, {}, {}, {}, {}};
+            Field<Device> f{{"owner " + key, (input ? "Input " : "Output ") + port + " of"}, {}, {}, {}, {}};
             f.look.choices.push_back(""), f.look.choiceNames.push_back("as the device");
             for (const auto& [id, name] : rooms)
                 f.look.choices.push_back(id), f.look.choiceNames.push_back(name);

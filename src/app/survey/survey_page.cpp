@@ -100,7 +100,7 @@ SurveyPage::SurveyPage(Session& session, QWidget* parent)
     });
     behind->setMenu(behindMenu);
     tools->addWidget(behind);
-    auto* fromSide = new QPushButton("From the side  E");
+    auto* fromSide = new QPushButton("Side  E");
     fromSide->setObjectName("fromSide");
     fromSide->setToolTip("Ceiling heights, stages, and at which height things hang");
     connect(fromSide, &QPushButton::clicked, this, [this] { showSide(side_->isHidden()); });
