@@ -42,6 +42,23 @@ Result<Chosen> chosen(const Project& p, const Call& c) {
     return Trouble{"there is no such room", c.room, "loomctl rooms lists them."};
 }
 
+// Both together: the pointers of the one lead into the other, also after it was moved.
+struct Opened {
+    Project project;
+    Chosen at;
+};
+Result<Opened> openRoom(const Call& c) {
+    auto p = loadProject(c.file);
+    if (!p)
+        return p.trouble();
+    Opened o{std::move(*p), {}};
+    auto at = chosen(o.project, c);
+    if (!at)
+        return at.trouble();
+    o.at = *at;
+    return Result<Opened>(std::move(o));
+}
+
 json figuresJson(const SpaceModel& m, const SpaceFigures& f, const std::vector<LoopFigure>& loops) {
     json j = {{"space", f.name},
               {"rooms", f.rooms},
@@ -78,12 +95,11 @@ json figuresJson(const SpaceModel& m, const SpaceFigures& f, const std::vector<L
 }
 
 int survey(const Call& c) {
-    const auto p = loadProject(c.file);
-    if (!p)
-        return fail(p.trouble());
-    const auto at = chosen(*p, c);
-    if (!at)
-        return fail(at.trouble());
+    auto opened = openRoom(c);
+    if (!opened)
+        return fail(opened.trouble());
+    auto* p = &opened->project;
+    const auto* at = &opened->at;
     const auto m = modelOf(*p, *at->building, spaceOf(*at->building, at->state, at->room->id), at->state);
     if (m.rooms.empty())
         return fail({"has no outline yet", at->room->name, "Draw it in Survey, or give it a size with new-room."});
@@ -110,12 +126,11 @@ int survey(const Call& c) {
 }
 
 int map(const Call& c) {
-    const auto p = loadProject(c.file);
-    if (!p)
-        return fail(p.trouble());
-    const auto at = chosen(*p, c);
-    if (!at)
-        return fail(at.trouble());
+    auto opened = openRoom(c);
+    if (!opened)
+        return fail(opened.trouble());
+    auto* p = &opened->project;
+    const auto* at = &opened->at;
     if (!(c.step >= 0.05 && c.step <= 20))
         return fail({"must be 0.05 to 20 m", "--step", ""});
     const auto m = modelOf(*p, *at->building, spaceOf(*at->building, at->state, at->room->id), at->state);
@@ -217,12 +232,11 @@ int setFieldOf(const Call& c) {
 }
 
 int grid(const Call& c) {
-    auto p = loadProject(c.file);
-    if (!p)
-        return fail(p.trouble());
-    const auto at = chosen(*p, c);
-    if (!at)
-        return fail(at.trouble());
+    auto opened = openRoom(c);
+    if (!opened)
+        return fail(opened.trouble());
+    auto* p = &opened->project;
+    const auto* at = &opened->at;
     const auto* model = findModel(c.model);
     if (!model)
         return fail({"there is no such model", c.model, "loomctl models lists the shelf."});
@@ -238,12 +252,11 @@ int grid(const Call& c) {
 }
 
 int addDevice(const Call& c) {
-    auto p = loadProject(c.file);
-    if (!p)
-        return fail(p.trouble());
-    const auto at = chosen(*p, c);
-    if (!at)
-        return fail(at.trouble());
+    auto opened = openRoom(c);
+    if (!opened)
+        return fail(opened.trouble());
+    auto* p = &opened->project;
+    const auto* at = &opened->at;
     const auto* model = findModel(c.model);
     if (!model)
         return fail({"there is no such model", c.model, "loomctl models lists the shelf."});
@@ -299,12 +312,11 @@ int copy(const Call& c) {
 }
 
 int suggest(const Call& c) {
-    auto p = loadProject(c.file);
-    if (!p)
-        return fail(p.trouble());
-    const auto at = chosen(*p, c);
-    if (!at)
-        return fail(at.trouble());
+    auto opened = openRoom(c);
+    if (!opened)
+        return fail(opened.trouble());
+    auto* p = &opened->project;
+    const auto* at = &opened->at;
     const auto all = suggestionsOf(*p, at->room->id, at->state);
     for (std::size_t i = 0; i < all.size(); ++i)
         std::printf("%zu  %s. %s\n", i + 1, all[i].text.c_str(), all[i].why.c_str());
