@@ -310,9 +310,12 @@ std::vector<Finding> check(const Device& device) {
 }
 
 std::vector<Finding> check(const Project& project, std::stop_token stop) {
+    return checkWith(project, checkAcoustics(project, stop));
+}
+
+std::vector<Finding> checkWith(const Project& project, const std::vector<Finding>& acoustics) {
     std::vector<Finding> all = checkPlan(project);
-    for (auto& f : checkAcoustics(project, stop))
-        all.push_back(std::move(f));
+    all.insert(all.end(), acoustics.begin(), acoustics.end());
     for (const auto& d : project.devices) {
         if (!d.program)
             continue;

@@ -10,6 +10,9 @@ std::vector<Finding> checkPlan(const Project& project);
 // Predictions against the targets, space by space and wall state by wall state. Takes longer; may be stopped.
 std::vector<Finding> checkAcoustics(const Project& project, std::stop_token stop = {});
 
+// All findings, with those of checkAcoustics as they were worked out before: programs do not change them.
+std::vector<Finding> checkWith(const Project& project, const std::vector<Finding>& acoustics);
+
 // What a rack holds and takes.
 struct RackLoad {
     int unitsUsed = 0, units = 0;

@@ -1,16 +1,20 @@
 #include "app/shell/findings_watch.h"
+#include "project/survey_findings.h"
 
 namespace loom::app {
 
 FindingsWatch::FindingsWatch(Session& session, QObject* parent)
-    : QObject(parent), session_(session), worker_([this](std::vector<project::Finding> found) {
-          found_ = std::move(found);
+    : QObject(parent), session_(session), worker_([this](Looked looked) {
+          found_ = std::move(looked.found);
+          if (looked.rooms >= 0)
+              acoustics_ = std::move(looked.acoustics), held_ = looked.rooms;
           emit changed();
       }) {
     soon_.setSingleShot(true);
     soon_.setInterval(100); // while somebody drags, not at every step
     connect(&soon_, &QTimer::timeout, this, &FindingsWatch::look);
-    connect(&session, &Session::changed, this, [this] {
+    connect(&session, &Session::changed, this, [this](const project::Change& c) {
+        rooms_ += c.kind != project::Change::Kind::value && c.kind != project::Change::Kind::program;
         if (!soon_.isActive())
             soon_.start();
     });
@@ -19,7 +23,14 @@ FindingsWatch::FindingsWatch(Session& session, QObject* parent)
 
 // On a copy: the files inside a project are shared, the rest is small.
 void FindingsWatch::look() {
-    worker_.start([copy = session_.project()](std::stop_token stop) { return project::check(copy, stop); });
+    worker_.start(
+        [copy = session_.project(), held = acoustics_, now = rooms_, stale = rooms_ != held_](std::stop_token stop) {
+            Looked l;
+            l.acoustics = stale ? project::checkAcoustics(copy, stop) : held;
+            l.rooms = stop.stop_requested() ? -1 : now;
+            l.found = project::checkWith(copy, l.acoustics);
+            return l;
+        });
 }
 
 } // namespace loom::app

@@ -20,9 +20,14 @@ class FindingsWatch : public QObject {
   private:
     void look();
     Session& session_;
-    std::vector<project::Finding> found_;
+    struct Looked {
+        std::vector<project::Finding> found, acoustics;
+        int rooms = -1; // state of the rooms that the acoustics are of; -1: stopped on the way
+    };
+    std::vector<project::Finding> found_, acoustics_; // the rooms' part takes longest and is kept while rooms stay
+    int rooms_ = 0, held_ = -1;                       // states of the rooms: counted now, and that of acoustics_
     QTimer soon_;
-    Worker<std::vector<project::Finding>> worker_;
+    Worker<Looked> worker_;
 };
 
 } // namespace loom::app
