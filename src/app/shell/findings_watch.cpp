@@ -25,11 +25,11 @@ FindingsWatch::FindingsWatch(Session& session, QObject* parent)
 void FindingsWatch::look() {
     worker_.start(
         [copy = session_.project(), held = acoustics_, now = rooms_, stale = rooms_ != held_](std::stop_token stop) {
-            Looked l;
-            l.acoustics = stale ? project::checkAcoustics(copy, stop) : held;
-            l.rooms = stop.stop_requested() ? -1 : now;
-            l.found = project::checkWith(copy, l.acoustics);
-            return l;
+            Looked looked;
+            looked.acoustics = stale ? project::checkAcoustics(copy, stop) : held;
+            looked.rooms = stop.stop_requested() ? -1 : now;
+            looked.found = project::checkWith(copy, looked.acoustics);
+            return looked;
         });
 }
 

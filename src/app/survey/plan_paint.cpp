@@ -468,7 +468,7 @@ void PlanView::paintLegend(QPainter& p) {
     if (map.kind != MapKind::loudest) {
         const double wide = px(200), step = stepOf(map);
         const int steps = std::max(1, qRound((map.most - map.least) / step));
-        const QPointF at(width() - wide - px(70), height() - px(26));
+        const QPointF at(width() - wide - px(34), height() - px(26));
         for (int i = 0; i < steps; ++i)
             p.fillRect(QRectF(at.x() + wide * i / steps, at.y(), wide / steps + 1, px(9)),
                        colourOf(map, static_cast<float>(map.least + (i + 0.5) * step)));
@@ -477,7 +477,7 @@ void PlanView::paintLegend(QPainter& p) {
         for (const double part : {0.0, 0.5, 1.0})
             p.drawText(QRectF(at.x() + wide * part - px(30), at.y() + px(10), px(60), px(14)), Qt::AlignCenter,
                        QString::number(map.least + (map.most - map.least) * part, 'f', digits));
-        p.drawText(QRectF(at.x() + wide + px(6), at.y() - px(3), px(64), px(14)), Qt::AlignLeft, map.unit);
+        p.drawText(QRectF(at.x(), at.y() - px(16), wide, px(14)), Qt::AlignLeft, map.unit);
     }
     if (!rect().contains(mouse_.toPoint()))
         return;
