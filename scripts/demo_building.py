@@ -99,18 +99,63 @@ for y in (14.35, 18.05):
         device(f"Foyer ceiling {n}", "bobbin-c6", "foyer", 13.5 + 18.5 * (i + 0.5) / 5, y, 3.6, 0, -90)
 device("Foyer dial", "dial", "foyer", 13.6, 13.6, 1.2, 0, 0, True)
 
+def spindle():
+    """The small board's program: two inputs to both mains and, one level each, both bass boxes."""
+    blocks, threads = [], []
+    for n, (source, end, name) in enumerate((("left", "main-l", "Mains L"), ("right", "main-r", "Mains R"), ("left", "bass-l", "Bass L"), ("right", "bass-r", "Bass R"))):
+        if n < 2:
+            blocks.append({"id": source, "kind": "source", "label": source.capitalize(), "texts": {"port": f"in {n + 1}"}})
+        blocks.append({"id": f"{end}.level", "kind": "level", "values": {"gain": -3}})
+        blocks.append({"id": end, "kind": "destination", "label": name, "texts": {"port": f"out {n + 1}"}})
+        threads += [[[source, 0], [f"{end}.level", 0]], [[f"{end}.level", 0], [end, 0]]]
+    return {"revision": 1, "blocks": blocks, "threads": threads}
+
 def racked(name, model, unit, net=True, **more):
     device(name, model, "", net=net, place={"rack": "rack-a", "unit": unit}, **more)
 
 racked("Heddle 8 · rack A", "heddle-8", 14)
 racked("Treadle 4 · hall", "treadle-4", 11)
 racked("Treadle 4 · foyer", "treadle-4", 9)
+racked("Treadle 4 · cellar", "treadle-4", 8)
 racked("Treadle 2A · cellar", "treadle-2a", 6, False)
 racked("Shuttle 8 · stage", "shuttle-8", 4)
-racked("Spindle · cellar", "spindle-2x4", 3, False)
+racked("Spindle · cellar", "spindle-2x4", 3, False, program=spindle())
 racked("Sley 24 · rack A", "sley-24", 18)
 
 heddle_place = {"rack": "rack-a", "unit": 16}
+# Voicings, and what hangs where: verbs of loomctl, run on the project once it is written (scripts/make-demo).
+ceiling = lambda room, first, last, tap: [f"{room}-ceiling-{n}:1:{tap}" for n in range(first, last + 1)]
+speakers = [
+    ["add-voicing", "demo/sheets/oakhaven-x2.txt"], ["add-voicing", "demo/sheets/bobbin-s18.txt"],
+    ["add-voicing", "demo/sheets/bobbin-12.txt", "--answer", "7=1"], ["add-voicing", "demo/sheets/bobbin-c6.txt"],
+    ["add-response", "oakhaven-x2", "demo/responses/oakhaven-x2-low.txt", "--way", "1"],
+    ["add-response", "oakhaven-x2", "demo/responses/oakhaven-x2-high.txt", "--way", "2"],
+    ["add-response", "bobbin-12", "demo/responses/bobbin-12.txt", "--way", "1"],
+    ["add-response", "bobbin-c6", "demo/responses/bobbin-c6.txt", "--way", "1"],
+    ["add-response", "bobbin-s18", "demo/responses/bobbin-s18.txt", "--way", "1"],
+    ["align-voicing", "oakhaven-x2"],
+    ["fit-voicing", "bobbin-c6", "--from", "120", "--to", "11000", "--bells", "6"],
+    ["voice", "oakhaven-x2", "cellar-main-l", "cellar-main-r"], ["voice", "bobbin-s18", "cellar-bass-l", "cellar-bass-r"],
+    ["voice", "bobbin-12", "column-l", "column-r"],
+    ["voice", "bobbin-c6"] + [d["id"] for d in devices if d["model"] == "bobbin-c6"],
+    ["feed", "treadle-4-hall", "in 1", "heddle/out 1"], ["feed", "treadle-4-hall", "in 2", "heddle/out 2"],
+    ["feed", "treadle-4-hall", "in 3", "heddle/out 3"], ["feed", "treadle-4-hall", "in 4", "heddle/out 4"],
+    ["hang", "treadle-4-hall", "out 1"] + ceiling("council", 1, 4, 3.75) + ["--wiring", "100", "--metres", "42", "--mm2", "1.5"],
+    ["hang", "treadle-4-hall", "out 2"] + ceiling("council", 5, 12, 7.5) + ["--wiring", "100", "--metres", "55", "--mm2", "1.5"],
+    ["hang", "treadle-4-hall", "out 3", "column-l", "--metres", "18"], ["hang", "treadle-4-hall", "out 4", "column-r", "--metres", "31"],
+    ["feed", "treadle-4-foyer", "in 1", "heddle-8-rack-a/out 1"], ["feed", "treadle-4-foyer", "in 2", "heddle-8-rack-a/out 2"],
+    ["feed", "treadle-4-foyer", "in 3", "heddle-8-rack-a/out 3"],
+    ["hang", "treadle-4-foyer", "out 1"] + ceiling("foyer", 1, 10, 7.5) + ["--wiring", "100", "--metres", "60", "--mm2", "1.5"],
+    ["hang", "treadle-4-foyer", "out 2"] + ceiling("tern", 1, 4, 7.5) + ["--wiring", "100", "--metres", "36", "--mm2", "1.5"],
+    ["hang", "treadle-4-foyer", "out 3"] + ceiling("plover", 1, 4, 7.5) + ["--wiring", "100", "--metres", "44", "--mm2", "1.5"],
+    ["feed", "treadle-4-cellar", "in 1", "spindle-cellar/out 1"], ["feed", "treadle-4-cellar", "in 2", "spindle-cellar/out 1"],
+    ["feed", "treadle-4-cellar", "in 3", "spindle-cellar/out 2"], ["feed", "treadle-4-cellar", "in 4", "spindle-cellar/out 2"],
+    ["hang", "treadle-4-cellar", "out 1", "cellar-main-l:1", "--metres", "14"], ["hang", "treadle-4-cellar", "out 2", "cellar-main-l:2", "--metres", "14"],
+    ["hang", "treadle-4-cellar", "out 3", "cellar-main-r:1", "--metres", "21"], ["hang", "treadle-4-cellar", "out 4", "cellar-main-r:2", "--metres", "21"],
+    ["feed", "treadle-2a-cellar", "in 1", "spindle-cellar/out 3"], ["feed", "treadle-2a-cellar", "in 2", "spindle-cellar/out 4"],
+    ["hang", "treadle-2a-cellar", "out 1", "cellar-bass-l", "--metres", "13", "--mm2", "4"], ["hang", "treadle-2a-cellar", "out 2", "cellar-bass-r", "--metres", "22", "--mm2", "4"],
+]
+
 heddle_owners = {"usb 1": "council", "tel 1": "council", "net 1": "council", "net 2": "foyer"}
 
 def backdrop():

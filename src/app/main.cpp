@@ -3,6 +3,9 @@
 #include "app/shell/main_window.h"
 #include "app/site/embedded_rig.h"
 #include "app/site/site_page.h"
+#include "app/speakers/sheet_reader.h"
+#include "app/speakers/speakers_page.h"
+#include "app/speakers/voicing_plot.h"
 #include "app/survey/plan_view.h"
 #include "app/survey/survey_page.h"
 #include "app/theme/theme.h"
@@ -129,7 +132,7 @@ int shoot(MainWindow& window, const QString& stage, const QString& file, QSize s
                      : window.session().choose(id);
             }
     }
-    if (stage.startsWith("survey")) {
+    if (stage.startsWith("survey") && stage != "survey-onsite") {
         window.showStage("survey");
         auto& state = window.survey()->state();
         const bool joined = stage.endsWith("joined"), hall = stage.endsWith("hall");
@@ -149,9 +152,26 @@ int shoot(MainWindow& window, const QString& stage, const QString& file, QSize s
         runFor(6000);
         return window.grab().save(file) ? 0 : 2;
     }
+    if (stage.startsWith("speakers")) {
+        window.showStage("speakers");
+        auto* page = window.speakers();
+        page->state().choose("oakhaven-x2");
+        if (stage.endsWith("phase"))
+            page->plot()->setPhase(true);
+        page->showView(stage.endsWith("loads")   ? SpeakersPage::loadsView
+                       : stage.endsWith("sheet") ? SpeakersPage::sheetView
+                                                 : SpeakersPage::curvesView);
+        if (QFile sheet(QString::fromStdString(loom::project::dataFolder()) + "/demo/sheets/wickerwork-m2.txt");
+            stage.endsWith("sheet") && sheet.open(QIODevice::ReadOnly))
+            page->reader()->setText(QString::fromUtf8(sheet.readAll()));
+        else
+            page->plot()->choosePart(1);
+        runFor(2500);
+        return window.grab().save(file) ? 0 : 2;
+    }
     QTemporaryDir store;
     std::unique_ptr<EmbeddedRig> rig;
-    if (stage == "site") { // found, paired, tried and kept; then two values changed here
+    if (stage == "site" || stage == "survey-onsite") { // found, paired, tried and kept; then two values changed here
         rig = demoRig(store.path());
         runFor(300);
         window.site()->look();
@@ -166,6 +186,10 @@ int shoot(MainWindow& window, const QString& stage, const QString& file, QSize s
         window.session().set("delegate-3.eq", "5.gain", 3.2);
         window.session().set("ceiling-2.delay", "time", 16.1);
         runFor(5500); // until the last message has gone
+        if (stage == "survey-onsite") {
+            window.showStage("survey");
+            runFor(2500);
+        }
         return window.grab().save(file) ? 0 : 2;
     }
     window.toggleBench();
@@ -219,6 +243,7 @@ int main(int argc, char** argv) {
                       {"leave-after-first-picture", "Ends once the window is drawn (to time the start)"},
                       {"shot",
                        "Draws one view of the demo: survey, survey-joined, survey-hall, survey-side, survey-rack, "
+                       "survey-onsite, speakers, speakers-phase, speakers-loads, speakers-sheet, "
                        "weave, bench, site, analysers, "
                        "matrix, phrases, linked, "
                        "tools, or deck-KIND for the deck of a kind of block",

@@ -31,6 +31,19 @@ Session::Session(QObject* parent) : QObject(parent), bench_(std::make_unique<Ben
 
 Session::~Session() = default;
 
+void Session::work(const std::string& device) {
+    const auto* d = project_.device(device);
+    if (!d || !d->program || device == device_)
+        return;
+    bench_->stop();
+    device_ = device, lane_.clear(), block_.clear(), lanes_.clear();
+    laidOut_ = false;
+    comparison_.reset();
+    emit atWorkChanged();
+    emit changed({});
+    emit chosen();
+}
+
 const engine::Program* Session::program() const {
     const auto* d = device();
     return d && d->program ? &*d->program : nullptr;
@@ -269,6 +282,13 @@ void Session::undo() {
 void Session::redo() {
     if (history_.canRedo())
         after(history_.redo());
+}
+
+void Session::setHealth(project::SiteHealth health) {
+    if (health == health_)
+        return;
+    health_ = std::move(health);
+    emit healthChanged();
 }
 
 void Session::report(const Trouble& trouble) {

@@ -1,6 +1,7 @@
 // The one open project and everything that works on it: edits, the choice, the bench, files.
 #pragma once
 #include "project/edit.h"
+#include "project/health.h"
 #ifndef Q_MOC_RUN
 #include "app/bench/bench_engine.h"
 #include "engine/layout.h"
@@ -31,6 +32,7 @@ class Session : public QObject {
     // -- the project; views read it and never write --
     const project::Project& project() const { return project_; }
     const project::Device* device() const { return project_.device(device_); } // the processor being worked on
+    void work(const std::string& device);                                      // on another processor; the bench stops
     const engine::Program* program() const;
     const engine::Layout& layout() const; // of the program as it is now; empty without one
 
@@ -83,6 +85,10 @@ class Session : public QObject {
     std::vector<std::string> reachedLanes() const; // those, and the ones linked with them
 
     BenchEngine& bench() { return *bench_; }
+
+    // -- how devices are on site; the Site stage tells --
+    const project::SiteHealth& health() const { return health_; }
+    void setHealth(project::SiteHealth health);
     // What is wrong, for the line at the foot of the window.
     void report(const QString& text, bool bad = true) { emit said(text, bad); }
     void report(const Trouble& trouble); // and has a loop that was refused drawn
@@ -93,6 +99,7 @@ class Session : public QObject {
     void said(const QString& text, bool bad);
     void refused(const std::vector<std::string>& way); // a loop through these blocks
     void fileChanged();
+    void healthChanged();
     void atWorkChanged(); // tools, the ear, measurements, a trace, a comparison
 
   private:
@@ -108,6 +115,7 @@ class Session : public QObject {
     std::string device_;
     std::unique_ptr<BenchEngine> bench_;
     DeviceTools* deviceTools_ = nullptr;
+    project::SiteHealth health_;
     QTimer autosave_;
 };
 

@@ -100,7 +100,7 @@ int survey(const Call& c) {
         return fail(opened.trouble());
     auto* p = &opened->project;
     const auto* at = &opened->at;
-    const auto m = modelOf(*p, *at->building, spaceOf(*at->building, at->state, at->room->id), at->state);
+    const auto m = modelOf(*p, spaceOf(*at->building, at->state, at->room->id), at->state);
     if (m.rooms.empty())
         return fail({"has no outline yet", at->room->name, "Draw it in Survey, or give it a size with new-room."});
     const auto f = figuresOf(m);
@@ -133,7 +133,7 @@ int map(const Call& c) {
     const auto* at = &opened->at;
     if (!(c.step >= 0.05 && c.step <= 20))
         return fail({"must be 0.05 to 20 m", "--step", ""});
-    const auto m = modelOf(*p, *at->building, spaceOf(*at->building, at->state, at->room->id), at->state);
+    const auto m = modelOf(*p, spaceOf(*at->building, at->state, at->room->id), at->state);
     const auto places = mapPlaces(m, c.step);
     if (places.size() > 200000)
         return fail(

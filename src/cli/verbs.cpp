@@ -3,6 +3,7 @@
 #include "cli/lane_verbs.h"
 #include "cli/open.h"
 #include "cli/room_verbs.h"
+#include "cli/speaker_verbs.h"
 #include "engine/latency.h"
 #include "engine/path_response.h"
 #include "engine/plan.h"
@@ -505,6 +506,7 @@ void addVerbs(CLI::App& app, std::function<int()>& action) {
     v->callback([&] { action = [] { return copyProject(file, target, true); }; });
     addLaneVerbs(app, action);
     addRoomVerbs(app, action);
+    addSpeakerVerbs(app, action);
 }
 
 } // namespace loom::cli

@@ -54,6 +54,31 @@ std::optional<MicrophoneData> readMicrophone(Reader& r) {
     return d;
 }
 
+std::optional<AmplifierData> readAmplifier(Reader& r) {
+    const auto* j = r.find("amplifier", false);
+    if (!j)
+        return {};
+    Reader a(*j, r.place() + "/amplifier");
+    AmplifierData d;
+    a.find("power", true);
+    d.gainDb = a.number("gainDb", d.gainDb, 0, 60), d.fullScaleDbu = a.number("fullScaleDbu", d.fullScaleDbu, -20, 40);
+    d.leastOhms = a.number("leastOhms", d.leastOhms, 0.5, 100);
+    d.sourceOhms = a.number("sourceOhms", d.sourceOhms, 0, 10);
+    d.totalWatts = a.number("totalWatts", 0, 0, 1e6), d.lineWatts = a.number("lineWatts", 0, 0, 1e6);
+    a.each("power", [&](const nlohmann::json& one, const std::string& place) {
+        Reader p(one, place);
+        p.find("ohms", true), p.find("watts", true);
+        d.power.push_back({p.number("ohms", 8, 0.5, 1000), p.number("watts", 100, 0.1, 1e6)});
+        if (p.failed())
+            a.take(p.trouble());
+    });
+    if (d.power.empty() && !a.failed())
+        a.fail("power", "must list what it gives into at least one load");
+    if (a.failed())
+        r.take(a.trouble());
+    return d;
+}
+
 constexpr std::size_t mostAdded = 1000; // in one run
 std::shared_mutex& modelsLock() {       // findings look models up on threads of their own
     static std::shared_mutex lock;
@@ -100,7 +125,8 @@ Result<DeviceModel> readModel(const std::string& text, const std::string& name) 
     m.id = r.id(), m.name = r.text("name", true), m.maker = r.text("maker"), m.purpose = r.text("purpose");
     m.group = r.text("group"), m.use = r.text("use"), m.mount = r.text("mount");
     m.inputs = readPorts(r, "inputs"), m.outputs = readPorts(r, "outputs");
-    m.loudspeaker = readLoudspeaker(r), m.microphone = readMicrophone(r);
+    m.loudspeaker = readLoudspeaker(r), m.microphone = readMicrophone(r), m.amplifier = readAmplifier(r);
+    m.fullScaleDbu = r.number("fullScaleDbu", 18, -20, 40);
     m.workBudget = r.number("workBudget", 0, 0, 1e9), m.memoryBudget = r.number("memoryBudget", 0, 0, 1e15);
     m.network = r.flag("network", false);
     m.watts = r.number("watts", 0, 0, 1e6), m.heat = r.number("heat", m.watts, 0, 1e6);

@@ -39,6 +39,8 @@ struct DeviceModel {
     std::vector<PortGroup> inputs, outputs;
     std::optional<LoudspeakerData> loudspeaker{};
     std::optional<MicrophoneData> microphone{};
+    std::optional<AmplifierData> amplifier{};
+    double fullScaleDbu = 18;           // of its line outputs: level of a full-scale sine
     bool network = false;               // has an address
     double watts = 0, heat = 0;         // mains power, and what of it becomes heat, W
     double poeWatts = 0, poeBudget = 0; // taken, or offered by a switch

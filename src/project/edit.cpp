@@ -1,6 +1,7 @@
 #include "project/edit.h"
 #include "engine/block_kind.h"
 #include "project/findings.h"
+#include "project/speaker_edit.h"
 #include <algorithm>
 
 namespace loom::project {
@@ -393,6 +394,22 @@ class AddAsset final : public Edit {
 
 } // namespace
 
+namespace {
+
+// What cannot be, for a factory whose troubles come when it is run.
+class Refused final : public Edit {
+  public:
+    explicit Refused(Trouble trouble) : trouble_(std::move(trouble)) {}
+    std::string text() const override { return "Refused"; }
+    Result<Change> apply(Project&) override { return trouble_; }
+    Change revert(Project&) override { return {}; }
+
+  private:
+    Trouble trouble_;
+};
+
+} // namespace
+
 std::unique_ptr<Edit> setBuildings(std::vector<Building> buildings, std::string text, bool merge) {
     return std::make_unique<SetBuildings>(std::move(buildings), std::move(text), merge);
 }
@@ -418,6 +435,13 @@ std::unique_ptr<Edit> leaveFinding(Left finding) {
 }
 
 std::unique_ptr<Edit> setValue(const Project& p, const std::string& path, double value, bool merge) {
+    if (const auto place = findPlace(p, path)) { // a voicing's value is set for all that have it
+        auto voiced = setVoicedValue(p, place->device->id, place->block->id, place->param, value, merge);
+        if (!voiced)
+            return std::make_unique<Refused>(voiced.trouble());
+        if (*voiced)
+            return std::move(*voiced);
+    }
     return std::make_unique<SetValue>(p, path, value, merge);
 }
 

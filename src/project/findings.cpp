@@ -7,6 +7,7 @@
 #include "engine/plan.h"
 #include "engine/play_list.h"
 #include "project/catalogue.h"
+#include "project/speaker_findings.h"
 #include "project/survey_findings.h"
 #include <algorithm>
 #include <set>
@@ -316,6 +317,8 @@ std::vector<Finding> check(const Project& project, std::stop_token stop) {
 std::vector<Finding> checkWith(const Project& project, const std::vector<Finding>& acoustics) {
     std::vector<Finding> all = checkPlan(project);
     all.insert(all.end(), acoustics.begin(), acoustics.end());
+    const auto speakers = checkSpeakers(project);
+    all.insert(all.end(), speakers.begin(), speakers.end());
     for (const auto& d : project.devices) {
         if (!d.program)
             continue;

@@ -2,6 +2,7 @@
 #include "project/json_reader.h"
 #include "project/migrate.h"
 #include "project/survey_json.h"
+#include "project/voicing_json.h"
 #include <algorithm>
 #include <cmath>
 
@@ -125,6 +126,11 @@ Device readDevice(Reader& r) {
     r.fields("owners", [&](const std::string& port, const json& v) {
         v.is_string() ? void(d.owners[port] = v.get<std::string>()) : r.fail("owners/" + port, "must be a room's id");
     });
+    d.voicing = r.text("voicing"), d.outputs = readOutputs(r, "outputs");
+    r.fields("feeds", [&](const std::string& port, const json& v) {
+        v.is_string() ? void(d.feeds[port] = v.get<std::string>())
+                      : r.fail("feeds/" + port, "must be a port such as \"heddle/out 1\"");
+    });
     d.extra = r.rest();
     return d;
 }
@@ -157,6 +163,10 @@ json deviceJson(const Device& d) {
     if (d.silentHere)
         j["silentHere"] = true;
     addMap(j, "owners", d.owners);
+    addText(j, "voicing", d.voicing);
+    if (!d.outputs.empty())
+        j["outputs"] = toJson(d.outputs);
+    addMap(j, "feeds", d.feeds);
     addExtra(j, d.extra);
     return j;
 }
@@ -181,6 +191,8 @@ json toJson(const Project& p) {
     j["devices"] = json::array();
     for (const auto& d : p.devices)
         j["devices"].push_back(deviceJson(d));
+    for (const auto& v : p.voicings)
+        j["voicings"].push_back(toJson(v));
     for (const auto& l : p.left)
         j["left"].push_back({{"code", l.code}, {"device", l.device}, {"block", l.block}, {"because", l.because}});
     addExtra(j, p.extra);
@@ -267,6 +279,15 @@ Result<Project> projectFromJson(json j) {
         p.devices.push_back(readDevice(inner));
         if (!inner.failed() && !ids.insert(p.devices.back().id).second)
             inner.fail("id", "is used by two devices");
+        if (inner.failed())
+            r.take(inner.trouble());
+    });
+    std::set<std::string> voicings;
+    r.each("voicings", [&](const json& v, const std::string& place) {
+        Reader inner(v, place);
+        p.voicings.push_back(readVoicing(inner));
+        if (!inner.failed() && !voicings.insert(p.voicings.back().id).second)
+            inner.fail("id", "is used by two voicings");
         if (inner.failed())
             r.take(inner.trouble());
     });

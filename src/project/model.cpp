@@ -21,6 +21,17 @@ Room* Project::room(const std::string& id) {
     return const_cast<Room*>(std::as_const(*this).room(id));
 }
 
+const Voicing* Project::voicing(const std::string& id) const {
+    for (const auto& v : voicings)
+        if (v.id == id)
+            return &v;
+    return nullptr;
+}
+
+Voicing* Project::voicing(const std::string& id) {
+    return const_cast<Voicing*>(std::as_const(*this).voicing(id));
+}
+
 const Building* Project::buildingOf(const std::string& room) const {
     for (const auto& b : buildings)
         for (const auto& r : b.rooms)

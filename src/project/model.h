@@ -1,7 +1,9 @@
 // The project as it is in memory: plain values, no behaviour.
 #pragma once
 #include "engine/program.h"
+#include "project/amplifier.h"
 #include "project/survey.h"
+#include "project/voicing.h"
 #include <cstdint>
 #include <map>
 #include <memory>
@@ -35,6 +37,9 @@ struct Device {
     std::string lampLive{}, lampMuted{};         // colours of the indicator, "" as the device comes
     std::map<std::string, std::string> owners{}; // ports that belong to another room than the device: port -> room
     double trimDb = 0, delayMs = 0;              // loudspeakers: against the others of their room
+    std::string voicing{};                       // loudspeakers: the id of one of the project's
+    AmplifierOutputs outputs{};                  // amplifiers: what hangs on each
+    std::map<std::string, std::string> feeds{};  // amplifiers: input -> "device/port" whose sound comes there
     bool silentHere = false;                     // microphones: not heard over the loudspeakers of their own room
     Extra extra{};
     bool operator==(const Device&) const = default;
@@ -67,11 +72,14 @@ struct Project {
     std::string name = "New project";
     std::vector<Building> buildings{};
     std::vector<Device> devices{};
+    std::vector<Voicing> voicings{};
     Assets assets{};
     std::vector<Left> left{};
     Extra extra{};
     const Device* device(const std::string& id) const;
     Device* device(const std::string& id);
+    const Voicing* voicing(const std::string& id) const;
+    Voicing* voicing(const std::string& id);
     const Room* room(const std::string& id) const;
     Room* room(const std::string& id);
     const Building* buildingOf(const std::string& room) const;

@@ -2,6 +2,7 @@
 #include "engine/parameter.h"
 #include "project/materials.h"
 #include "project/plan_items.h"
+#include "project/resources.h"
 #include <algorithm>
 #include <cmath>
 #include <functional>
@@ -11,33 +12,8 @@ namespace {
 
 using RoomNames = std::vector<std::pair<std::string, std::string>>; // id and name
 
-// One field of a thing of type T.
-template <class T> struct Field {
-    PlanField look;
-    std::function<double(const T&)> number; // numbers
-    std::function<void(T&, double)> setNumber;
-    std::function<std::string(const T&)> text; // texts and choices
-    std::function<void(T&, const std::string&)> setText;
-};
-
-template <class T, class M>
-Field<T> numberField(const char* id, const char* label, const char* unit, double min, double max, M T::*member,
-                     int digits = 2, double scale = 1) {
-    Field<T> f{{id, label, unit, 0, min, max, digits}, {}, {}, {}, {}};
-    f.number = [member, scale](const T& t) { return static_cast<double>(t.*member) * scale; };
-    f.setNumber = [member, scale](T& t, double v) { t.*member = static_cast<M>(v / scale); };
-    return f;
-}
-
-template <class T> Field<T> textField(const char* id, const char* label, std::string T::*member) {
-    Field<T> f{{id, label}, {}, {}, {}, {}};
-    f.text = [member](const T& t) { return t.*member; };
-    f.setText = [member](T& t, const std::string& v) { t.*member = v; };
-    return f;
-}
-
-std::vector<Field<Seats>> fieldsFor(const Seats& s, const RoomNames&) {
-    std::vector<Field<Seats>> all{
+std::vector<FieldOf<Seats>> fieldsFor(const Seats& s, const RoomNames&) {
+    std::vector<FieldOf<Seats>> all{
         numberField("rows", s.shape == Seats::Shape::rows ? "Rows" : "Arcs", "", 1, 200, &Seats::rows, 0),
         numberField("across", "Seats in each", "", 1, 200, &Seats::across, 0),
         numberField("pitch", "Seat to seat", "m", 0.2, 20, &Seats::pitch),
@@ -48,29 +24,25 @@ std::vector<Field<Seats>> fieldsFor(const Seats& s, const RoomNames&) {
     all.push_back(numberField("y", "Middle y", "m", -1e4, 1e4, &Seats::y));
     all.push_back(numberField("turn", "Turned by", "°", -360, 360, &Seats::turn, 0));
     all.push_back(numberField("ear", "Ears above the floor", "m", 0.3, 3, &Seats::ear));
-    Field<Seats> shape{
-        {"shape", "Shape", "", 0, 0, 0, 0, "", {"rows", "horseshoe"}, {"Rows", "Horseshoe"}}, {}, {}, {}, {}};
-    shape.text = [](const Seats& t) { return t.shape == Seats::Shape::rows ? "rows" : "horseshoe"; };
-    shape.setText = [](Seats& t, const std::string& v) {
-        t.shape = v == "rows" ? Seats::Shape::rows : Seats::Shape::horseshoe;
-    };
-    all.push_back(shape);
-    Field<Seats> talks{
-        {"talks", "People speak there", "", 0, 0, 0, 0, "", {"no", "yes"}, {"No", "Yes"}}, {}, {}, {}, {}};
-    talks.text = [](const Seats& t) { return t.talks ? "yes" : "no"; };
-    talks.setText = [](Seats& t, const std::string& v) { t.talks = v == "yes"; };
-    all.push_back(talks);
+    all.push_back(choiceField<Seats>(
+        "shape", "Shape", {"rows", "horseshoe"}, {"Rows", "Horseshoe"},
+        [](const Seats& t) { return t.shape == Seats::Shape::rows ? "rows" : "horseshoe"; },
+        [](Seats& t, const std::string& v) { t.shape = v == "rows" ? Seats::Shape::rows : Seats::Shape::horseshoe; }));
+    all.push_back(choiceField<Seats>(
+        "talks", "People speak there", {"no", "yes"}, {"No", "Yes"},
+        [](const Seats& t) { return t.talks ? "yes" : "no"; },
+        [](Seats& t, const std::string& v) { t.talks = v == "yes"; }));
     return all;
 }
 
-std::vector<Field<Talker>> fieldsFor(const Talker&, const RoomNames&) {
+std::vector<FieldOf<Talker>> fieldsFor(const Talker&, const RoomNames&) {
     return {textField("name", "Name", &Talker::name), numberField("x", "x", "m", -1e4, 1e4, &Talker::x),
             numberField("y", "y", "m", -1e4, 1e4, &Talker::y), numberField("z", "Mouth at", "m", 0.3, 50, &Talker::z),
             numberField("level", "Level at 1 m", "dB(A)", 20, 120, &Talker::level, 0)};
 }
 
-std::vector<Field<Piece>> fieldsFor(const Piece& p, const RoomNames&) {
-    std::vector<Field<Piece>> all{
+std::vector<FieldOf<Piece>> fieldsFor(const Piece& p, const RoomNames&) {
+    std::vector<FieldOf<Piece>> all{
         textField("label", "Name", &Piece::label),
         numberField("x", "Middle x", "m", -1e4, 1e4, &Piece::x),
         numberField("y", "Middle y", "m", -1e4, 1e4, &Piece::y),
@@ -83,21 +55,21 @@ std::vector<Field<Piece>> fieldsFor(const Piece& p, const RoomNames&) {
     return all;
 }
 
-std::vector<Field<Rack>> fieldsFor(const Rack&, const RoomNames&) {
+std::vector<FieldOf<Rack>> fieldsFor(const Rack&, const RoomNames&) {
     return {textField("name", "Name", &Rack::name), numberField("units", "Units", "", 1, 60, &Rack::units, 0),
             numberField("x", "x", "m", -1e4, 1e4, &Rack::x), numberField("y", "y", "m", -1e4, 1e4, &Rack::y)};
 }
 
-std::vector<Field<MovableWall>> fieldsFor(const MovableWall&, const RoomNames&) {
+std::vector<FieldOf<MovableWall>> fieldsFor(const MovableWall&, const RoomNames&) {
     return {textField("name", "Name", &MovableWall::name)};
 }
 
 // Which room each port of a shared device belongs to.
-void addOwners(std::vector<Field<Device>>& all, const DeviceModel& m, const RoomNames& rooms) {
+void addOwners(std::vector<FieldOf<Device>>& all, const DeviceModel& m, const RoomNames& rooms) {
     for (const bool input : {true, false})
         for (const auto& port : m.ports(input)) {
             const std::string key = port + (input ? "" : " out"); // a name may stand on both sides
-            Field<Device> f{{"owner " + key, (input ? "Input " : "Output ") + port + " of"}, {}, {}, {}, {}};
+            FieldOf<Device> f{{"owner " + key, (input ? "Input " : "Output ") + port + " of"}};
             f.look.choices.push_back(""), f.look.choiceNames.push_back("as the device");
             for (const auto& [id, name] : rooms)
                 f.look.choices.push_back(id), f.look.choiceNames.push_back(name);
@@ -112,12 +84,17 @@ void addOwners(std::vector<Field<Device>>& all, const DeviceModel& m, const Room
         }
 }
 
-std::vector<Field<Device>> fieldsFor(const Device& d, const RoomNames& rooms) {
-    std::vector<Field<Device>> all{textField("name", "Name", &Device::name),
-                                   textField("address", "Address", &Device::address)};
+std::vector<FieldOf<Device>> fieldsFor(const Device& d, const RoomNames& rooms) {
+    std::vector<FieldOf<Device>> all{textField("name", "Name", &Device::name),
+                                     textField("address", "Address", &Device::address)};
+    all.back().check = [](const std::string& v) -> std::optional<Trouble> {
+        if (v.empty() || isAddress(v))
+            return {};
+        return Trouble{"\"" + v.substr(0, 40) + "\" is no address", "Address", "Type four numbers such as 10.20.4.21."};
+    };
     const auto place = [&](const char* id, const char* label, const char* unit, double min, double max,
                            double Place::*member, int digits = 2) {
-        Field<Device> f{{id, label, unit, 0, min, max, digits}, {}, {}, {}, {}};
+        FieldOf<Device> f{{id, label, unit, 0, min, max, digits}};
         f.number = [member](const Device& one) { return one.place.*member; };
         f.setNumber = [member](Device& one, double v) { one.place.*member = v; };
         all.push_back(f);
@@ -137,11 +114,10 @@ std::vector<Field<Device>> fieldsFor(const Device& d, const RoomNames& rooms) {
         all.push_back(numberField("delay", "Delay", "ms", 0, 2000, &Device::delayMs, 1));
     }
     if (m && m->microphone) {
-        Field<Device> f{
-            {"heard", "Heard in its room", "", 0, 0, 0, 0, "", {"yes", "no"}, {"Yes", "No"}}, {}, {}, {}, {}};
-        f.text = [](const Device& one) { return one.silentHere ? "no" : "yes"; };
-        f.setText = [](Device& one, const std::string& v) { one.silentHere = v == "no"; };
-        all.push_back(f);
+        all.push_back(choiceField<Device>(
+            "heard", "Heard in its room", {"yes", "no"}, {"Yes", "No"},
+            [](const Device& one) { return one.silentHere ? "no" : "yes"; },
+            [](Device& one, const std::string& v) { one.silentHere = v == "no"; }));
     }
     all.push_back(textField("use", "Use", &Device::use));
     if (m && (m->workBudget > 0 || !d.place.rack.empty()))
@@ -153,8 +129,8 @@ std::vector<Field<Device>> fieldsFor(const Device& d, const RoomNames& rooms) {
     return all;
 }
 
-void addFinish(std::vector<Field<Room>>& all, const std::string& surface, const std::string& label, bool mayFollow) {
-    Field<Room> f{{"finish " + surface, label}, {}, {}, {}, {}};
+void addFinish(std::vector<FieldOf<Room>>& all, const std::string& surface, const std::string& label, bool mayFollow) {
+    FieldOf<Room> f{{"finish " + surface, label}};
     if (mayFollow)
         f.look.choices.push_back(""), f.look.choiceNames.push_back("as all walls");
     for (const auto& m : materials())
@@ -171,9 +147,9 @@ void addFinish(std::vector<Field<Room>>& all, const std::string& surface, const 
     all.push_back(f);
 }
 
-std::vector<Field<Room>> fieldsFor(const Room& room, const RoomNames&) {
-    std::vector<Field<Room>> all{textField("name", "Name", &Room::name)};
-    Field<Room> size{{"size", "Size, width x depth"}, {}, {}, {}, {}};
+std::vector<FieldOf<Room>> fieldsFor(const Room& room, const RoomNames&) {
+    std::vector<FieldOf<Room>> all{textField("name", "Name", &Room::name)};
+    FieldOf<Room> size{{"size", "Size, width x depth"}};
     size.text = [](const Room& r) {
         const auto e = room::extentOf(r.outline);
         char text[40];
@@ -188,24 +164,38 @@ std::vector<Field<Room>> fieldsFor(const Room& room, const RoomNames&) {
                 c = {e.least[0] + (c[0] - e.least[0]) * (*wanted)[0] / e.width(),
                      e.least[1] + (c[1] - e.least[1]) * (*wanted)[1] / e.depth()};
     };
+    size.check = [](const std::string& v) -> std::optional<Trouble> {
+        const auto read = readSize(v);
+        return read ? std::nullopt : std::optional(read.trouble());
+    };
     all.push_back(size);
     all.push_back(numberField("height", "Height", "m", 1.5, 60, &Room::height));
-    Field<Room> curve{
-        {"noiseCurve", "Noise by", "", 0, 0, 0, 0, "", {"nc", "nr"}, {"NC curve", "NR curve"}}, {}, {}, {}, {}};
-    curve.text = [](const Room& r) { return r.noise.kind == Noise::Kind::nr ? "nr" : "nc"; };
-    curve.setText = [](Room& r, const std::string& v) { r.noise.kind = v == "nr" ? Noise::Kind::nr : Noise::Kind::nc; };
+    all.push_back(choiceField<Room>(
+        "noiseCurve", "Noise by", {"nc", "nr", "bands"}, {"NC curve", "NR curve", "octave"},
+        [](const Room& r) {
+            return r.noise.kind == Noise::Kind::nr ? "nr" : r.noise.kind == Noise::Kind::bands ? "bands" : "nc";
+        },
+        [](Room& r, const std::string& v) {
+            if (v == "bands" && r.noise.kind != Noise::Kind::bands)
+                r.noise.bands = noiseBands(r.noise); // what the curve said is where one begins
+            r.noise.kind = v == "nr" ? Noise::Kind::nr : v == "bands" ? Noise::Kind::bands : Noise::Kind::nc;
+        }));
     const auto inside = [&](const char* id, const char* label, const char* unit, double min, double max, auto get,
                             int digits, double scale = 1) {
-        Field<Room> f{{id, label, unit, 0, min, max, digits}, {}, {}, {}, {}};
+        FieldOf<Room> f{{id, label, unit, 0, min, max, digits}};
         f.number = [get, scale](const Room& r) { return get(const_cast<Room&>(r)) * scale; };
         f.setNumber = [get, scale](Room& r, double v) { get(r) = v / scale; };
         all.push_back(f);
     };
-    if (room.noise.kind != Noise::Kind::bands) {
-        all.push_back(curve);
+    if (room.noise.kind != Noise::Kind::bands)
         inside(
             "noise", "Background noise", "", 10, 70, [](Room& r) -> double& { return r.noise.value; }, 0);
-    }
+    else
+        for (std::size_t b = 0; b < room::bandHz.size(); ++b) {
+            const std::string hz = std::to_string(static_cast<int>(room::bandHz[b]));
+            inside(("noise " + hz).c_str(), ("Noise at " + hz + " Hz").c_str(), "dB", -20, 140,
+                   [b](Room& r) -> double& { return r.noise.bands[b]; }, 1);
+        }
     inside(
         "people", "Seats taken", "%", 0, 100, [](Room& r) -> double& { return r.people; }, 0, 100);
     inside(
@@ -261,29 +251,42 @@ bool visit(std::vector<Building>& buildings, std::vector<Device>& devices, const
     return false;
 }
 
-RoomNames roomsOf(const Project& p) {
+// Rooms, and those that a wall state joins.
+RoomNames ownersOf(const Project& p) {
     RoomNames all;
     for (const auto& b : p.buildings)
         for (const auto& r : b.rooms)
             all.emplace_back(r.id, r.name);
+    for (const auto& joined : joinableRooms(p)) {
+        std::string name;
+        for (const auto& id : roomsOfOwner(joined))
+            name += (name.empty() ? "" : " + ") + (p.room(id) ? p.room(id)->name : id);
+        all.emplace_back(joined, name + ", joined");
+    }
     return all;
 }
 
 } // namespace
 
-std::vector<PlanField> fieldsOf(const Project& p, const std::string& key) {
-    std::vector<PlanField> all;
+std::vector<Field> fieldsOf(const Project& p, const std::string& key) {
+    std::vector<Field> all;
     auto& project = const_cast<Project&>(p); // visit() is one for reading and writing; nothing is written here
-    const RoomNames rooms = roomsOf(p);
+    const RoomNames rooms = ownersOf(p);
     visit(project.buildings, project.devices, key, [&](auto& thing) {
-        for (auto& f : fieldsFor(thing, rooms)) {
-            if (f.number)
-                f.look.value = f.number(thing);
-            else
-                f.look.text = f.text(thing);
-            all.push_back(std::move(f.look));
-        }
+        for (const auto& f : fieldsFor(thing, rooms))
+            all.push_back(f.shown(thing));
     });
+    return all;
+}
+
+std::vector<Field> fieldsOf(const Project& p, const std::vector<std::string>& keys) {
+    constexpr std::size_t mostCompared = 200; // a form is made anew at each choice
+    auto all = keys.empty() ? std::vector<Field>{} : fieldsOf(p, keys.front());
+    for (std::size_t i = 1; i < keys.size() && i < mostCompared; ++i)
+        for (const auto& other : fieldsOf(p, keys[i]))
+            for (auto& f : all)
+                if (f.id == other.id && (f.value != other.value || f.text != other.text))
+                    f.mixed = true;
     return all;
 }
 
@@ -294,47 +297,19 @@ Result<std::unique_ptr<Edit>> setField(const Project& p, const std::vector<std::
     std::optional<Trouble> wrong;
     std::string label;
     bool any = false;
-    const RoomNames rooms = roomsOf(p);
+    const RoomNames rooms = ownersOf(p);
     for (const auto& key : keys) {
         std::vector<Device> one;
         if (key.rfind("device:", 0) == 0)
             if (const auto* d = p.device(key.substr(7)))
                 one.push_back(*d);
         visit(buildings, one, key, [&](auto& thing) {
-            for (auto& f : fieldsFor(thing, rooms)) {
-                if (f.look.id != field)
-                    continue;
-                any = true, label = f.look.label;
-                if (f.number) {
-                    const char* begin = value.c_str();
-                    char* end = nullptr;
-                    const double v = std::strtod(begin, &end);
-                    if (end == begin || !(v >= f.look.min && v <= f.look.max)) {
-                        char text[200];
-                        std::snprintf(text, sizeof text, "%s goes from %g to %g %s", f.look.label.c_str(), f.look.min,
-                                      f.look.max, f.look.unit.c_str());
-                        wrong = Trouble{"\"" + value.substr(0, 40) + "\" does not fit", f.look.label,
-                                        std::string(text) + "."};
-                        return;
-                    }
-                    f.setNumber(thing, v);
-                } else {
-                    if (!f.look.choices.empty() &&
-                        std::find(f.look.choices.begin(), f.look.choices.end(), value) == f.look.choices.end())
-                        wrong = Trouble{"\"" + value.substr(0, 40) + "\" is none of the choices", f.look.label,
-                                        "Choose one of the list."};
-                    else if (value.size() > 200 && field != "notes")
-                        wrong = Trouble{"this text has " + std::to_string(value.size()) + " letters", f.look.label,
-                                        "200 at most."};
-                    else if (field == "address" && !value.empty() && !isAddress(value))
-                        wrong = Trouble{"\"" + value.substr(0, 40) + "\" is no address", "Address",
-                                        "Type four numbers such as 10.20.4.21."};
-                    else if (field == "size" && !readSize(value))
-                        wrong = readSize(value).trouble();
-                    else
-                        f.setText(thing, value);
+            for (const auto& f : fieldsFor(thing, rooms))
+                if (f.look.id == field) {
+                    any = true, label = f.look.label;
+                    if (auto trouble = f.set(thing, value))
+                        wrong = std::move(trouble);
                 }
-            }
         });
         if (!one.empty())
             changed[one.front().id] = one.front();

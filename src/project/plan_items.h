@@ -1,5 +1,6 @@
 // Things on a plan, whatever they are: named by one text each, moved, copied, removed, and their fields read and set.
 #pragma once
+#include "project/field.h"
 #include "project/survey_edit.h"
 
 namespace loom::project {
@@ -29,17 +30,9 @@ std::unique_ptr<Edit> mirrorItems(const Project& project, const std::vector<std:
 // The edit that makes `after` of `before`, as far as plans go: buildings, places, devices that came or went.
 std::unique_ptr<Edit> editBetween(const Project& before, Project after, std::string text);
 
-// A field of an item: a number with its unit and range, a choice, or a text.
-struct PlanField {
-    std::string id, label, unit{}; // "m", "°", "dB", "%", ""; texts have none
-    double value = 0, min = 0, max = 0;
-    int digits = 2;
-    std::string text{};                 // of texts and choices
-    std::vector<std::string> choices{}; // ids; with choiceNames for people
-    std::vector<std::string> choiceNames{};
-    bool number() const { return min < max; }
-};
-std::vector<PlanField> fieldsOf(const Project& project, const std::string& key);
+std::vector<Field> fieldsOf(const Project& project, const std::string& key);
+// Those of the first of several, marked where the others differ.
+std::vector<Field> fieldsOf(const Project& project, const std::vector<std::string>& keys);
 // Takes what people type ("3.2", "3.2 m"); goes to all items that have the field. Trouble: what is wrong with the
 // value.
 Result<std::unique_ptr<Edit>> setField(const Project& project, const std::vector<std::string>& keys,

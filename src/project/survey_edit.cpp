@@ -1,5 +1,6 @@
 #include "project/survey_edit.h"
 #include "engine/block_kind.h"
+#include "project/resources.h"
 #include "room/ceiling_grid.h"
 #include <algorithm>
 #include <cmath>
@@ -384,9 +385,13 @@ Result<RoomCopy> copyRoom(const Project& from, const std::string& room, const Pr
         coming.push_back(std::move(n));
     }
     for (auto& d : coming) {
-        for (auto& [port, owner] : d.owners)
-            if (ids.count(owner))
-                owner = ids[owner];
+        for (auto& [port, owner] : d.owners) {
+            auto rooms = roomsOfOwner(owner);
+            for (auto& one : rooms)
+                if (ids.count(one))
+                    one = ids[one];
+            owner = ownerOf(rooms);
+        }
         c.renewed.devices[d.id] = d;
     }
     c.buildings = now.buildings;
@@ -423,7 +428,7 @@ SpaceFigures figuresWith(const Project& p, const std::string& room, const WallSt
     (void)setDevices(devices, "try")->apply(now);
     const auto* b = now.buildingOf(room);
     const Space space = spaceOf(*b, state, room);
-    return figuresOf(modelOf(now, *b, space, state));
+    return figuresOf(modelOf(now, space, state));
 }
 
 std::string percent(double share) {
@@ -476,7 +481,7 @@ void suggestGrid(const Project& p, const Room& r, const WallState* state, const 
 void suggestDelays(const Project& p, const Room& r, const WallState* state, const SpaceFigures& now,
                    std::vector<Suggestion>& all) {
     const auto* b = p.buildingOf(r.id);
-    const auto m = modelOf(p, *b, spaceOf(*b, state, r.id), state);
+    const auto m = modelOf(p, spaceOf(*b, state, r.id), state);
     if (m.loudspeakers.size() < 2 || r.talkers.empty())
         return;
     const room::Point from{r.talkers[0].x, r.talkers[0].y, r.talkers[0].z};

@@ -1,5 +1,7 @@
 #include "project/survey_findings.h"
 #include "project/materials.h"
+#include "project/resources.h"
+#include "project/speaker_findings.h"
 #include "project/survey_edit.h"
 #include <algorithm>
 #include <cmath>
@@ -158,14 +160,28 @@ class PlanChecker {
                 print("%d devices want a socket; the switches have %d.", devices, sockets), "Add a switch.");
     }
 
-    // A port is its device's room's, or another's; two rooms share it only while they can be one.
+    // A port is one room's, or several rooms' that some wall state makes one.
     void checkOwners() {
+        const auto joinable = joinableRooms(p_);
         for (const auto& d : p_.devices)
-            for (const auto& [port, room] : d.owners)
-                if (!p_.room(room))
+            for (const auto& [port, owner] : d.owners) {
+                const auto rooms = roomsOfOwner(owner);
+                if (rooms.empty() ||
+                    std::any_of(rooms.begin(), rooms.end(), [&](const auto& r) { return !p_.room(r); }))
                     add("owner-unknown", Severity::fix, d.id, d.name, roomName(d),
                         "Port \"" + port + "\" belongs to a room that is not there.",
                         "Give it to a room of this project.");
+                else if (rooms.size() > 1 && std::none_of(joinable.begin(), joinable.end(), [&](const auto& j) {
+                             const auto one = roomsOfOwner(j);
+                             return std::all_of(rooms.begin(), rooms.end(), [&](const auto& r) {
+                                 return std::find(one.begin(), one.end(), r) != one.end();
+                             });
+                         }))
+                    add("owner-two-rooms", Severity::fix, d.id, d.name, roomName(d),
+                        "Port \"" + port + "\" belongs to " + std::to_string(rooms.size()) +
+                            " rooms that no wall state joins.",
+                        "Give it to one of them, or put a movable wall between them.");
+            }
     }
 
     const Project& p_;
@@ -187,6 +203,7 @@ std::vector<Finding> checkAcoustics(const Project& p, std::stop_token stop) {
         found.push_back({code, severity, f.rooms.front(), f.wallState, where, std::move(reason), std::move(remedy),
                          "Survey", room ? room->name : ""});
     };
+    RoomDrives drives;
     for (const auto& b : p.buildings) {
         std::set<std::string> seen; // spaces that more than one wall state has are looked at once
         std::vector<const WallState*> states{nullptr};
@@ -198,8 +215,11 @@ std::vector<Finding> checkAcoustics(const Project& p, std::stop_token stop) {
                     return found;
                 if ((space.rooms.size() == 1 && state) || !seen.insert(space.name).second)
                     continue;
-                const auto m = modelOf(p, b, space, state);
+                const auto m = modelOf(p, space, state);
                 const auto f = figuresOf(m);
+                for (const auto* r : space.rooms)
+                    if (f.predicted && space.rooms.size() == 1)
+                        drives[r->id] = f.drive;
                 if (f.predicted) {
                     if (f.levels.within3 < m.targets.within3)
                         add(f, "uneven", Severity::note,
@@ -228,6 +248,8 @@ std::vector<Finding> checkAcoustics(const Project& p, std::stop_token stop) {
                         "Nearer microphones, loudspeakers further from them, or a lower target level.");
             }
     }
+    const auto weak = checkHeadroom(p, drives);
+    found.insert(found.end(), weak.begin(), weak.end());
     return found;
 }
 

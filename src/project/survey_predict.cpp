@@ -72,13 +72,13 @@ void addDevice(SpaceModel& m, const Device& d, const DeviceModel& model) {
 
 } // namespace
 
-room::Bands noiseOf(const Noise& n) {
+room::Bands noiseBands(const Noise& n) {
     return n.kind == Noise::Kind::nc   ? room::noiseCriterion(n.value)
            : n.kind == Noise::Kind::nr ? room::noiseRating(n.value)
                                        : n.bands;
 }
 
-SpaceModel modelOf(const Project& project, const Building&, const Space& space, const WallState* state) {
+SpaceModel modelOf(const Project& project, const Space& space, const WallState* state) {
     SpaceModel m;
     m.name = space.name, m.wallState = state ? state->name : "";
     if (space.rooms.empty())
@@ -98,7 +98,7 @@ SpaceModel modelOf(const Project& project, const Building&, const Space& space, 
         if (!r->seats.empty())
             m.ear = r->seats.front().ear;
         for (std::size_t b = 0; b < room::bandCount; ++b)
-            noise[b] = std::max(noise[b], noiseOf(r->noise)[b]);
+            noise[b] = std::max(noise[b], noiseBands(r->noise)[b]);
         for (const auto& t : r->talkers)
             m.voices.push_back({t.name, {t.x, t.y, t.z}, t.level});
         for (const auto& s : seats)

@@ -8,6 +8,9 @@
 
 namespace loom::project {
 
+// Octave levels of a room's background noise, dB SPL.
+room::Bands noiseBands(const Noise& noise);
+
 // All that predictions need of one space, copied: it may outlive the project and belong to any thread.
 struct SpaceModel {
     struct Loudspeaker {
@@ -51,7 +54,7 @@ struct SpaceModel {
     room::Field field(double drive) const;
     double neededDrive() const; // so that the seats' mean is the target; 0 without seats or loudspeakers
 };
-SpaceModel modelOf(const Project& project, const Building& building, const Space& space, const WallState* state);
+SpaceModel modelOf(const Project& project, const Space& space, const WallState* state);
 room::Bands noiseOf(const Noise& noise);
 
 // What stands beside the plan.

@@ -112,6 +112,22 @@ double distanceTo(const Spot& p, const Spot& a, const Spot& b) {
     return distance(p, {a[0] + t * (b[0] - a[0]), a[1] + t * (b[1] - a[1])});
 }
 
+std::optional<std::pair<double, double>> sharedPart(const Spot& a, const Spot& b, const Spot& from, const Spot& to) {
+    constexpr double near = 0.15;
+    const double dx = b[0] - a[0], dy = b[1] - a[1], squared = dx * dx + dy * dy;
+    if (squared <= 0)
+        return {};
+    const auto along = [&](const Spot& s) { return ((s[0] - a[0]) * dx + (s[1] - a[1]) * dy) / squared; };
+    const auto beside = [&](const Spot& s) {
+        return std::abs((s[0] - a[0]) * dy - (s[1] - a[1]) * dx) / std::sqrt(squared);
+    };
+    const double begin = std::max(0.0, std::min(along(from), along(to))),
+                 end = std::min(1.0, std::max(along(from), along(to)));
+    if (beside(from) > near || beside(to) > near || begin >= end)
+        return {};
+    return std::pair(begin, end);
+}
+
 std::optional<Outline> joined(const Outline& first, const Outline& second) {
     Outline a = first, b = second;
     if (a.size() < 3 || b.size() < 3)

@@ -25,6 +25,8 @@ Outline rectangle(const Spot& corner, double width, double depth);
 std::optional<std::pair<std::size_t, std::size_t>> crossingWalls(const Outline& outline);
 // Distance of a spot from the line between two others.
 double distanceTo(const Spot& spot, const Spot& from, const Spot& to);
+// The part of a wall (0 at `a`, 1 at `b`) along which another line lies, within 0.15 m; nothing if it lies elsewhere.
+std::optional<std::pair<double, double>> sharedPart(const Spot& a, const Spot& b, const Spot& from, const Spot& to);
 // Two outlines that share a stretch of wall become one: what both enclose together, if the shared wall is straight and
 // the outlines do not overlap. Nothing if they do not touch.
 std::optional<Outline> joined(const Outline& a, const Outline& b);

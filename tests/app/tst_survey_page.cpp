@@ -1,45 +1,32 @@
 // Survey driven by keys and mouse: from nothing to a room that works, fields, table, drags, wall states, copies.
-#include "app/shell/accessible.h"
-#include "app/shell/finder.h"
-#include "app/shell/main_window.h"
+#include "app/field_form.h"
 #include "app/shell/rail.h"
 #include "app/survey/device_table.h"
-#include "app/survey/field_form.h"
+#include "app/survey/model_form.h"
 #include "app/survey/plan_view.h"
 #include "app/survey/rack_view.h"
 #include "app/survey/shelf.h"
 #include "app/survey/side_view.h"
 #include "app/survey/survey_deck.h"
 #include "app/survey/survey_page.h"
-#include "app/theme/theme.h"
+#include "app/text.h"
+#include "window_test.h"
 #ifndef Q_MOC_RUN
-#include "project/store.h"
 #include "project/survey_findings.h"
 #endif
 #include <QClipboard>
 #include <QComboBox>
 #include <QDialog>
-#include <QInputDialog>
-#include <QLineEdit>
+#include <QLabel>
 #include <QListWidget>
-#include <QPushButton>
-#include <QSettings>
-#include <QStandardPaths>
 #include <QTableWidget>
-#include <QTemporaryDir>
-#include <QTest>
 
 using namespace loom;
 using namespace loom::app;
 
-class TestSurveyPage : public QObject {
+class TestSurveyPage : public WindowTest {
     Q_OBJECT
-    QTemporaryDir folder_;
-    std::unique_ptr<MainWindow> w_;
-    QString said_;
 
-    Session& session() { return w_->session(); }
-    const project::Project& project() { return session().project(); }
     PlanView* plan() { return w_->survey()->plan(); }
     SurveyState& state() { return w_->survey()->state(); }
     const SurveyResult& result() { return state().result(); }
@@ -48,23 +35,7 @@ class TestSurveyPage : public QObject {
     void click(double x, double y, Qt::KeyboardModifiers keys = {}) {
         QTest::mouseClick(plan(), Qt::LeftButton, keys, at(x, y));
     }
-    void drag(QPoint from, QPoint to) {
-        QTest::mousePress(plan(), Qt::LeftButton, {}, from);
-        for (int i = 1; i <= 6; ++i) {
-            const QPointF p = from + QPointF(to - from) * i / 6;
-            QMouseEvent move(QEvent::MouseMove, p, plan()->mapToGlobal(p), Qt::NoButton, Qt::LeftButton, {});
-            QApplication::sendEvent(plan(), &move);
-        }
-        QTest::mouseRelease(plan(), Qt::LeftButton, {}, to);
-    }
-    void answer(const QString& text) {
-        QTimer::singleShot(0, this, [text] {
-            auto* dialog = qobject_cast<QInputDialog*>(QApplication::activeModalWidget());
-            QVERIFY(dialog);
-            dialog->setTextValue(text);
-            dialog->accept();
-        });
-    }
+    void drag(QPoint from, QPoint to) { dragOn(plan(), from, to); }
     // Says yes to the list of what would be done, after counting its lines.
     void approve(int* lines) {
         QTimer::singleShot(0, this, [lines] {
@@ -74,59 +45,20 @@ class TestSurveyPage : public QObject {
             QTest::keyClick(dialog, Qt::Key_Return);
         });
     }
+    FieldForm* form() { return w_->findChild<FieldForm*>("fieldForm"); }
     void type(const char* field, const QString& text) {
-        auto* edit = w_->findChild<FieldForm*>()->findChild<QLineEdit*>(QString("field.") + field);
-        QVERIFY2(edit, field);
-        edit->setFocus();
-        edit->selectAll();
-        QTest::keyClicks(edit, text);
-        QTest::keyClick(edit, Qt::Key_Return);
-    }
-    void press(const char* name) {
-        auto* b = w_->findChild<QPushButton*>(name);
-        QVERIFY2(b && b->isVisible(), name);
-        QTest::mouseClick(b, Qt::LeftButton);
-    }
-    void pick(const QString& words) {
-        QTest::keyClick(w_.get(), Qt::Key_K, Qt::ControlModifier);
-        auto* field = w_->findChild<Finder*>()->findChild<QLineEdit*>();
-        QTest::keyClicks(field, words);
-        QTest::keyClick(field, Qt::Key_Return);
+        typeInto(form()->findChild<QLineEdit*>(QString("field.") + field), text);
     }
     void openDemo() {
-        const QString file = folder_.filePath("hall.loom");
-        QFile::remove(file);
-        QFile::remove(file + ".autosave");
-        const auto demo = project::loadProject(LOOM_SOURCE_DIR "/demo/marram-point");
-        QVERIFY(demo && project::saveProject(*demo, file.toStdString()));
-        QVERIFY(session().open(file));
+        WindowTest::openDemo();
         w_->showStage(surveyStage);
         plan()->setFocus();
     }
 
   private slots:
-    void initTestCase() {
-        QSettings::setPath(QSettings::NativeFormat, QSettings::UserScope, folder_.path());
-        qputenv("XDG_DATA_HOME", folder_.path().toUtf8());
-        Theme::loadFonts();
-        installAccessibility();
-        QStandardPaths::setTestModeEnabled(true);
-    }
-    void init() {
-        w_ = std::make_unique<MainWindow>();
-        w_->resize(1280, 800);
-        w_->show();
-        QVERIFY(QTest::qWaitForWindowExposed(w_.get()));
-        w_->activateWindow();
-        QVERIFY(QTest::qWaitForWindowActive(w_.get()));
-        connect(&session(), &Session::said, this, [this](const QString& t) { said_ = t; });
-        said_.clear();
-        w_->showStage(surveyStage);
-    }
-    void cleanup() {
-        Theme::get().setPercent(100);
-        w_.reset();
-    }
+    void initTestCase() { beginAll(); }
+    void init() { begin(surveyStage); }
+    void cleanup() { end(); }
 
     // The whole way by events: room, seats, ceiling grid, array, map, target by a suggestion, copy, addresses.
     void fromNothingToARoomThatWorks() {
@@ -138,7 +70,7 @@ class TestSurveyPage : public QObject {
         const auto& room = [this]() -> const project::Room& { return project().buildings[0].rooms[0]; };
         QVERIFY(std::abs(room::areaOf(room().outline) - 96) < 1e-6);
         type("height", "3");
-        auto* walls = w_->findChild<FieldForm*>()->findChild<QComboBox*>("field.finish walls");
+        auto* walls = form()->findChild<QComboBox*>("field.finish walls");
         walls->setFocus();
         walls->setCurrentIndex(walls->findData("absorber-50"));
         emit walls->activated(walls->currentIndex());
@@ -443,6 +375,100 @@ class TestSurveyPage : public QObject {
             QVERIFY(!part.name.isEmpty() && !part.value.isEmpty());
         plan()->choosePart(0);
         QCOMPARE(state().chosen().size(), std::size_t(1));
+    }
+
+    // -- the shelf and drawings --
+    void modelMadeByForm() {
+        openDemo();
+        QTimer::singleShot(0, this, [this] {
+            auto* form = qobject_cast<ModelForm*>(QApplication::activeModalWidget());
+            QVERIFY(form);
+            auto* done = form->findChild<QPushButton*>("toShelf");
+            QVERIFY(!done->isEnabled()); // it has no name yet
+            const auto put = [form](const char* field, const char* text) {
+                auto* edit = form->findChild<QLineEdit*>(QString("field.") + field);
+                QVERIFY2(edit, field);
+                edit->setFocus();
+                edit->selectAll();
+                QTest::keyClicks(edit, text);
+                QTest::keyClick(edit, Qt::Key_Return);
+            };
+            put("name", "Sunflower 8");
+            put("sensitivity", "300");
+            QVERIFY2(form->findChild<QLabel*>("says")->text().contains("40 to 130"),
+                     qPrintable(form->findChild<QLabel*>("says")->text()));
+            put("sensitivity", "91");
+            put("horizontal", "360 360 280 200 150 110 90 70");
+            auto* mount = form->findChild<QComboBox*>("field.mount");
+            mount->setFocus();
+            QTest::keyClicks(mount, "ceiling");
+            emit mount->activated(mount->currentIndex());
+            QVERIFY(done->isEnabled());
+            QTest::mouseClick(done, Qt::LeftButton);
+        });
+        pick("make a model");
+        const auto* made = project::findModel("sunflower-8");
+        QVERIFY(made && made->own && made->loudspeaker->sensitivity == 91 && made->mount == "ceiling");
+        auto* list = w_->survey()->shelf()->findChild<QListWidget*>("models");
+        QVERIFY(!list->findItems("Sunflower 8", Qt::MatchContains).isEmpty());
+    }
+    void filesThroughTheWindow() {
+        openDemo();
+        QFile bad(folder_.filePath("bad.json"));
+        QVERIFY(bad.open(QIODevice::WriteOnly) && bad.write("{\"id\": \"x\"}") > 0);
+        bad.close();
+        w_->survey()->readModelFile(bad.fileName());
+        QVERIFY2(said_.contains("name"), qPrintable(said_));
+        QFile dxf(folder_.filePath("floor.dxf"));
+        QVERIFY(dxf.open(QIODevice::WriteOnly) &&
+                dxf.write(
+                    "0\nSECTION\n2\nENTITIES\n0\nLINE\n8\n0\n10\n0\n20\n0\n11\n5000\n21\n0\n0\nENDSEC\n0\nEOF\n") > 0);
+        dxf.close();
+        w_->survey()->readBackdrop(dxf.fileName());
+        QCOMPARE(q(project().buildings[0].backdrops.at(0).asset), QString("floor.svg"));
+        QVERIFY(project().assets.count("floor.svg"));
+        session().undo();
+        QCOMPARE(q(project().buildings[0].backdrops.at(0).asset), QString("ground-floor.svg"));
+        w_->survey()->readBackdrop(folder_.filePath("nothing.png"));
+        QVERIFY(said_.contains("cannot be read"));
+    }
+    // -- on site --
+    void roomsShowTheirHealth() {
+        openDemo();
+        const QImage before = plan()->grab().toImage();
+        project::DeviceReport lost;
+        lost.paired = true;
+        session().setHealth(
+            {{"tern-canopy", project::wordOf(lost)}, {"tern-tap", {project::Health::good, "well", ""}}});
+        QVERIFY(plan()->grab().toImage() != before);
+        click(17, 9); // a press on the room brings its devices
+        QCOMPARE(q(state().room()), QString("tern"));
+        auto* table = w_->findChild<DeviceTable*>();
+        const int row = table->rows().rowOf("tern-canopy");
+        QVERIFY(row >= 0);
+        const auto word =
+            table->rows().data(table->rows().index(row, DeviceTableModel::status), Qt::DisplayRole).toString();
+        QVERIFY2(word.startsWith("lost"), qPrintable(word));
+        session().setHealth({});
+        QVERIFY(!table->rows()
+                     .data(table->rows().index(row, DeviceTableModel::status), Qt::DisplayRole)
+                     .toString()
+                     .startsWith("lost"));
+    }
+    void openWallIsNotDrawn() {
+        openDemo();
+        plan()->fit();
+        state().setWallState("joined");
+        const QImage picture = plan()->grab().toImage();
+        const auto dark = [&](double wall) {
+            int count = 0;
+            for (int y = at(wall, 1).y(); y < at(wall, 4).y(); ++y)
+                for (int x = at(wall, 1).x() - 3; x <= at(wall, 1).x() + 3; ++x)
+                    count += picture.pixelColor(x, y).lightness() < 110;
+            return count;
+        };
+        QVERIFY2(dark(32) > 100 && dark(23.75) * 4 < dark(32),
+                 qPrintable(QString("%1, %2").arg(dark(32)).arg(dark(23.75))));
     }
 };
 

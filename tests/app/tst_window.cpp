@@ -234,7 +234,7 @@ class TestWindow : public QObject {
             QCOMPARE(site->stateWord(), QString("Connection lost"));
             QTRY_VERIFY_WITH_TIMEOUT(site->link().up() && site->deviceState().is_object(), 8000);
         };
-        QTest::keyClick(w_.get(), Qt::Key_4, Qt::ControlModifier);
+        QTest::keyClick(w_.get(), Qt::Key_5, Qt::ControlModifier);
         QTest::qWait(200);
         press("Look again");
         QTRY_VERIFY_WITH_TIMEOUT(site->findChild<QPushButton*>("Pair")->isVisible(), 8000);
@@ -267,7 +267,7 @@ class TestWindow : public QObject {
         QTest::keyClick(w_->findChild<WeaveView*>(), Qt::Key_M, Qt::ShiftModifier);
         QTRY_COMPARE_WITH_TIMEOUT(session().tools().size(), std::size_t(1), 5000);
         QTRY_COMPARE_WITH_TIMEOUT(site->deviceState().value("tools", 0), 1, 5000);
-        QTest::keyClick(w_.get(), Qt::Key_4, Qt::ControlModifier);
+        QTest::keyClick(w_.get(), Qt::Key_5, Qt::ControlModifier);
         press("live");
         QVERIFY(session().tools().empty());
         QTRY_COMPARE_WITH_TIMEOUT(site->deviceState().value("tools", 1), 0, 5000);

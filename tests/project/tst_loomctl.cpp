@@ -31,6 +31,51 @@ class TestLoomctl : public QObject {
         QCOMPARE(call({"check", demo_}), 0);
         QCOMPARE(out_.trimmed(), QString("no findings"));
     }
+    void speakersFromASheet() {
+        const QString file = folder_.filePath("cellar.loom"), sheets = LOOM_SOURCE_DIR "/demo/sheets/";
+        QCOMPARE(call({"sheet", sheets + "wickerwork-m2.txt", "--json"}), 0);
+        QVERIFY(json()["ways"].toArray().size() == 2 && json()["unread"].toArray().size() == 2);
+        QCOMPARE(call({"new", file, "heddle-8"}), 0);
+        QCOMPARE(call({"new-room", file, "Cellar", "8 x 6 x 3"}), 0);
+        for (const char* model : {"oakhaven-x2", "oakhaven-x2", "treadle-4"})
+            QCOMPARE(call({"add-device", file, "cellar", model, "--x", "2", "--y", "2"}), 0);
+        QCOMPARE(call({"rooms", file, "--json"}), 0);
+        QCOMPARE(call({"add-voicing", file, sheets + "wickerwork-m2.txt"}), 2); // asks first
+        QVERIFY2(err_.contains("no unit"), qPrintable(err_));
+        QCOMPARE(call({"add-voicing", file, sheets + "oakhaven-x2.txt"}), 0);
+        QCOMPARE(out_.trimmed(), QString("oakhaven-x2"));
+        const auto p = loom::project::loadProject(file.toStdString());
+        QVERIFY(bool(p));
+        QStringList boxes;
+        QString amplifier;
+        for (const auto& d : p->devices)
+            if (d.model == "oakhaven-x2")
+                boxes << QString::fromStdString(d.id);
+            else if (d.model == "treadle-4")
+                amplifier = QString::fromStdString(d.id);
+        QCOMPARE(boxes.size(), 2);
+        QCOMPARE(call(QStringList{"voice", file, "oakhaven-x2"} + boxes), 0);
+        QCOMPARE(call({"hang", file, amplifier, "out 1", boxes[0] + ":1", boxes[1] + ":1", "--metres", "20"}), 0);
+        QCOMPARE(call({"hang", file, amplifier, "out 2", boxes[0] + ":2", boxes[1] + ":2"}), 0);
+        QCOMPARE(call({"hang", file, amplifier, "out 9", boxes[0]}), 2);
+        QCOMPARE(call({"loads", file, "--json"}), 0);
+        QVERIFY(json()[0]["ohms"].toDouble() == 4 && json()[0]["limited"].toBool());
+        QCOMPARE(call({"set-voicing", file, "oakhaven-x2", "1", "highpass", "70 Hz BW18"}), 0);
+        QCOMPARE(call({"set-voicing", file, "oakhaven-x2", "1", "ohms", "-8"}), 2);
+        QVERIFY2(call({"get", file, amplifier + "/out-1.v-highpass.corner"}) == 0, qPrintable(err_));
+        QVERIFY2(out_.contains("70"), qPrintable(out_));
+        QCOMPARE(call({"own-voicing", file, boxes[1]}), 0);
+        QCOMPARE(call({"check", file}), 1); // two voicings on one output
+        QVERIFY(out_.contains("different voicings"));
+        QCOMPARE(call({"voicing-response", file, "oakhaven-x2", "--way", "1", "--hz", "20,300"}), 0);
+        QVERIFY(json()["db"][0].toDouble() < json()["db"][1].toDouble() - 20);
+        const QString voicing = folder_.filePath("v.json"), setup = folder_.filePath("s.json");
+        QCOMPARE(call({"export-voicing", file, "oakhaven-x2", "--out", voicing}), 0);
+        QCOMPARE(call({"export-amplifier", file, amplifier, "--out", setup}), 0);
+        QCOMPARE(call({"import-voicing", demo_ + "/none", voicing}), 2);
+        QCOMPARE(call({"recall-amplifier", file, setup, amplifier}), 0);
+        QCOMPARE(call({"recall-amplifier", file, voicing, amplifier}), 2);
+    }
     void roomsFromNothing() {
         const QString file = folder_.filePath("rooms.loom");
         QCOMPARE(call({"new", file, "heddle-8"}), 0);

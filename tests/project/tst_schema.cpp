@@ -67,6 +67,12 @@ class TestSchema : public QObject {
             R"([{"op":"replace","path":"/buildings/0/rooms/0/seats/0/shape","value":"circle"}])",
             R"([{"op":"replace","path":"/buildings/0/walls/0/rooms","value":["tern"]}])",
             R"([{"op":"replace","path":"/devices/1/place/tilt","value":120}])",
+            R"([{"op":"replace","path":"/voicings/0/ways","value":[]}])",
+            R"([{"op":"replace","path":"/voicings/0/ways/0/ohms","value":0}])",
+            R"([{"op":"replace","path":"/voicings/0/ways/0/driver","value":"paper"}])",
+            R"([{"op":"add","path":"/voicings/0/taps","value":[-1]}])",
+            R"([{"op":"add","path":"/devices/0/outputs","value":{"out 1":{"wiring":"star"}}}])",
+            R"([{"op":"add","path":"/devices/0/outputs","value":{"out 1":{"mm2":0}}}])",
             R"([{"op":"replace","path":"/format","value":"other"}])"};
         for (const char* patch : patches) {
             const json bad = good.patch(json::parse(patch));

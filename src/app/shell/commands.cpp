@@ -33,9 +33,11 @@ void MainWindow::buildCommands() {
     addCommand("Show findings", "Ctrl+J", [this] { showFindings(); });
     addCommand("Go to Survey", "Ctrl+1", [this] { showStage(surveyStage); });
     addCommand("Go to Weave", "Ctrl+2", [this] { showStage(weaveStage); });
-    addCommand("Go to Bench", "Ctrl+3", [this] { showStage(benchStage); });
-    addCommand("Go to Site", "Ctrl+4", [this] { showStage(siteStage); });
+    addCommand("Go to Speakers", "Ctrl+3", [this] { showStage(speakersStage); });
+    addCommand("Go to Bench", "Ctrl+4", [this] { showStage(benchStage); });
+    addCommand("Go to Site", "Ctrl+5", [this] { showStage(siteStage); });
     addSurveyCommands();
+    addSpeakersCommands();
     addCommand("Look for devices", "F6", [this] {
         showStage(siteStage);
         site_->look();
@@ -132,9 +134,9 @@ void MainWindow::find() {
         }
     }
     for (const auto& f : watch_->found())
-        all.push_back({"finding", q(f.place + ": " + f.reason), "",
-                       [this, f] { f.stage == "Survey" ? showOnPlan(f.device) : goTo(q(f.block)); }});
+        all.push_back({"finding", q(f.place + ": " + f.reason), "", [this, f] { goToPlace(q(f.device), q(f.block)); }});
     findOnPlan(all);
+    findSpeakers(all);
     finder_->open(std::move(all), "recent");
 }
 

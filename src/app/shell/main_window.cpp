@@ -6,6 +6,10 @@
 #include "app/shell/findings_watch.h"
 #include "app/shell/rail.h"
 #include "app/site/site_page.h"
+#include "app/speakers/loads_table.h"
+#include "app/speakers/speakers_deck.h"
+#include "app/speakers/speakers_page.h"
+#include "app/speakers/voicing_plot.h"
 #include "app/survey/device_table.h"
 #include "app/survey/plan_view.h"
 #include "app/survey/survey_deck.h"
@@ -47,9 +51,12 @@ MainWindow::MainWindow() {
     deck_ = new Deck(session_);
     survey_ = new SurveyPage(session_);
     surveyDeck_ = new SurveyDeck(survey_->state());
+    speakers_ = new SpeakersPage(session_);
+    speakersDeck_ = new SpeakersDeck(speakers_->state());
     lower_ = new QStackedWidget;
     lower_->addWidget(deck_);
     lower_->addWidget(surveyDeck_);
+    lower_->addWidget(speakersDeck_);
     rail_ = new Rail;
     stages_ = new QStackedWidget;
     said_ = new QLabel;
@@ -62,6 +69,19 @@ MainWindow::MainWindow() {
     auto* weaveHead = new QHBoxLayout;
     weaveHead->setContentsMargins(16, 8, 16, 0);
     weaveHead->addWidget(device_ = new QLabel, 1);
+    device_->setMinimumWidth(80); // the buttons beside it come first
+    weaveHead->addWidget(processor_ = new QPushButton("Processor"));
+    processor_->setObjectName("processor");
+    processor_->setToolTip("Which of the project's processors is woven here");
+    auto* processors = new QMenu(processor_);
+    connect(processors, &QMenu::aboutToShow, this, [this, processors] {
+        processors->clear();
+        for (const auto& d : session_.project().devices)
+            if (d.program)
+                connect(processors->addAction(q(d.name)), &QAction::triggered, this,
+                        [this, id = d.id] { session_.work(id); });
+    });
+    processor_->setMenu(processors);
     weaveHead->addWidget(load_ = new QLabel);
     weaveHead->addWidget(zoom_ = new QPushButton);
     zoom_->setFocusPolicy(Qt::NoFocus);
@@ -83,6 +103,7 @@ MainWindow::MainWindow() {
     connect(weave_, &WeaveView::zoomed, this, &MainWindow::refreshState);
     stages_->addWidget(survey_);
     stages_->addWidget(weavePage);
+    stages_->addWidget(speakers_);
     stages_->addWidget(bench_);
     stages_->addWidget(site_);
 
@@ -93,10 +114,7 @@ MainWindow::MainWindow() {
     upperRow->setSpacing(0);
     upperRow->addWidget(stages_, 1);
     upperRow->addWidget(panel_ = new FindingsPanel(session_));
-    connect(panel_, &FindingsPanel::wantsPlace, this, [this](const QString& device, const QString& block) {
-        const auto* d = session_.project().device(device.toStdString());
-        d && d->program && !block.isEmpty() ? goTo(block) : showOnPlan(device.toStdString());
-    });
+    connect(panel_, &FindingsPanel::wantsPlace, this, &MainWindow::goToPlace);
     connect(panel_, &FindingsPanel::wantsBack, this, &MainWindow::showFindings);
     split_->addWidget(upper);
     split_->addWidget(lower_);
@@ -130,6 +148,7 @@ MainWindow::MainWindow() {
     connect(deck_, &Deck::wantsBack, this, [this] { weave_->setFocus(); });
     connect(&survey_->state(), &SurveyState::changed, this, &MainWindow::refreshRooms);
     connect(survey_->plan(), &PlanView::wantsDeck, surveyDeck_, &SurveyDeck::takeFocus);
+    connect(speakersDeck_, &SpeakersDeck::wantsBack, this, [this] { speakers_->takeFocus(); });
     connect(surveyDeck_, &SurveyDeck::wantsBack, this, [this] { survey_->plan()->setFocus(); });
     watch_ = new FindingsWatch(session_, this);
     connect(watch_, &FindingsWatch::changed, this, &MainWindow::refreshFindings);
@@ -162,6 +181,7 @@ MainWindow::MainWindow() {
 MainWindow::~MainWindow() {
     delete finder_;
     delete surveyDeck_; // it looks at the state that Survey holds
+    delete speakersDeck_;
     delete takeCentralWidget();
 }
 
@@ -189,6 +209,18 @@ void MainWindow::buildTopBar() {
     find_->setObjectName("find");
     connect(find_, &QPushButton::clicked, this, &MainWindow::find);
     connect(findings_, &QPushButton::clicked, this, &MainWindow::showFindings);
+}
+
+// Where a finding is dealt with: an amplifier's output, a block, or a thing on the plan.
+void MainWindow::goToPlace(const QString& device, const QString& block) {
+    const auto* d = session_.project().device(device.toStdString());
+    const int output = speakers_->loads()->rows().rowOf(device.toStdString(), block.toStdString());
+    if (output >= 0) {
+        showStage(speakersStage);
+        speakers_->showView(SpeakersPage::loadsView);
+        speakers_->loads()->selectRow(output);
+    } else
+        d && d->program && !block.isEmpty() ? goTo(block) : showOnPlan(device.toStdString());
 }
 
 void MainWindow::alignChosen() {
@@ -239,6 +271,9 @@ void MainWindow::refreshState() {
     int ins = 0, outs = 0;
     for (const auto& b : d->program->blocks)
         ins += engine::endOf(b) == engine::End::arrives, outs += engine::endOf(b) == engine::End::leaves;
+    const auto& devices = session_.project().devices;
+    processor_->setVisible(
+        std::count_if(devices.begin(), devices.end(), [](const auto& one) { return one.program.has_value(); }) > 1);
     device_->setText(QString("<b>%1</b> &nbsp; <span style='color:%2'>%3 kHz \u00b7 %4 in \u00b7 %5 out</span>")
                          .arg(q(d->name), tokens().ink2.name())
                          .arg(d->rate / 1000)
@@ -346,11 +381,14 @@ void MainWindow::refreshFindings() {
     findings_->setStyleSheet(
         fix ? QString("background: %1; color: %2; border: 0").arg(tokens().faultTint.name(), tokens().fault.name())
             : QString("border: 0; background: transparent"));
-    int survey = 0;
-    for (const auto& f : found)
-        survey += !f.left() && f.stage == "Survey";
-    rail_->setFindings(surveyStage, survey);
-    rail_->setFindings(weaveStage, fix + note - survey);
+    const auto count = [&](const char* stage) {
+        return static_cast<int>(
+            std::count_if(found.begin(), found.end(), [&](const auto& f) { return !f.left() && f.stage == stage; }));
+    };
+    rail_->setFindings(surveyStage, count("Survey"));
+    rail_->setFindings(weaveStage, count("Weave"));
+    rail_->setFindings(speakersStage, count("Speakers"));
+    speakers_->loads()->rows().setFindings(found);
     surveyDeck_->table()->rows().setFindings(found);
 }
 
@@ -375,10 +413,12 @@ void MainWindow::showStage(int stage) {
     stages_->setCurrentIndex(stage);
     rail_->setCurrent(stage);
     bench_->refresh();
-    lower_->setCurrentWidget(stage == surveyStage ? static_cast<QWidget*>(surveyDeck_) : deck_);
+    lower_->setCurrentWidget(stage == surveyStage     ? static_cast<QWidget*>(surveyDeck_)
+                             : stage == speakersStage ? static_cast<QWidget*>(speakersDeck_)
+                                                      : deck_);
     lower_->setVisible(stage != siteStage); // Site has its own lower part
     refreshState();
-    QWidget* first[] = {survey_->plan(), weave_, bench_->findChild<LevelBoard*>(),
+    QWidget* first[] = {survey_->plan(), weave_, speakers_->plot(), bench_->findChild<LevelBoard*>(),
                         site_->findChild<QPushButton*>("Look again")};
     if (first[stage])
         first[stage]->setFocus();

@@ -22,6 +22,8 @@ class FindingsPanel;
 class FindingsWatch;
 class Rail;
 class SitePage;
+class SpeakersDeck;
+class SpeakersPage;
 class SurveyDeck;
 class SurveyPage;
 struct Findable;
@@ -38,6 +40,7 @@ class MainWindow : public QMainWindow {
     SitePage* site() { return site_; }
     SurveyPage* survey() { return survey_; }
     SurveyDeck* surveyDeck() { return surveyDeck_; }
+    SpeakersPage* speakers() { return speakers_; }
     void showStage(int stage);
     void showStage(const QString& name);
     void toggleBench();
@@ -56,8 +59,10 @@ class MainWindow : public QMainWindow {
         std::function<void()> go;
     };
     void buildTopBar();
-    void buildCommands();     // commands.cpp
-    void addSurveyCommands(); // survey_commands.cpp
+    void buildCommands();       // commands.cpp
+    void addSurveyCommands();   // survey_commands.cpp
+    void addSpeakersCommands(); // speakers_commands.cpp
+    void findSpeakers(std::vector<Findable>& all);
     void findOnPlan(std::vector<Findable>& all);
     void showOnPlan(const std::string& id);
     void addCommand(const QString& text, const QString& key, std::function<void()> go);
@@ -75,6 +80,7 @@ class MainWindow : public QMainWindow {
     void record();
     void showFindings();
     void goTo(const QString& block);
+    void goToPlace(const QString& device, const QString& block);
     void saveDrawing(bool pdf);
     void chooseColour();
     void compare();
@@ -89,13 +95,15 @@ class MainWindow : public QMainWindow {
     SitePage* site_;
     SurveyPage* survey_;
     SurveyDeck* surveyDeck_;
+    SpeakersPage* speakers_;
+    SpeakersDeck* speakersDeck_;
     QStackedWidget* lower_; // the decks
     Deck* deck_;
     Finder* finder_;
     FindingsPanel* panel_;
     FindingsWatch* watch_;
     WorkStrip* strip_;
-    QPushButton* zoom_;
+    QPushButton *zoom_, *processor_;
     project::Load load1_{}, load2_{}; // before and after the last change of structure
     QSplitter* split_;
     QWidget* top_;

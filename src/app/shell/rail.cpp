@@ -8,7 +8,7 @@
 namespace loom::app {
 
 const QStringList& Rail::stages() {
-    static const QStringList names{"Survey", "Weave", "Bench", "Site"};
+    static const QStringList names{"Survey", "Weave", "Speakers", "Bench", "Site"};
     return names;
 }
 
@@ -59,7 +59,12 @@ void Rail::paintEvent(QPaintEvent*) {
                 p.drawLine(m + QPointF(px(-10), px(d)), m + QPointF(px(10), px(d)));
                 p.drawLine(m + QPointF(px(d), px(-10)), m + QPointF(px(d), px(10)));
             }
-        else if (s == siteStage) { // a pin on its ground
+        else if (s == speakersStage) { // a box with two cones
+            p.setBrush(Qt::NoBrush);
+            p.drawRoundedRect(QRectF(m + QPointF(px(-7), px(-11)), QSizeF(px(14), px(22))), px(2), px(2));
+            p.drawEllipse(m + QPointF(0, px(-5)), px(2.2), px(2.2));
+            p.drawEllipse(m + QPointF(0, px(4)), px(4.5), px(4.5));
+        } else if (s == siteStage) { // a pin on its ground
             p.setBrush(Qt::NoBrush);
             p.drawEllipse(m + QPointF(0, px(-4)), px(7), px(7));
             p.drawLine(m + QPointF(0, px(3)), m + QPointF(0, px(11)));

@@ -5,7 +5,7 @@
 namespace loom::app {
 
 // The stages that work, in the order of the rail.
-enum Stage { surveyStage, weaveStage, benchStage, siteStage };
+enum Stage { surveyStage, weaveStage, speakersStage, benchStage, siteStage };
 
 class Rail : public QWidget {
     Q_OBJECT

@@ -34,6 +34,7 @@ void MainWindow::addSurveyCommands() {
     onPlan("Ceiling grid", [this] { survey_->ceilingGrid(); });
     onPlan("Open a backdrop", [this] { survey_->openBackdrop(); });
     onPlan("Scale the backdrop", [plan] { plan->setTool(PlanView::Tool::scale); });
+    onPlan("Make a model for the shelf", [this] { survey_->makeModel(); });
     onPlan("Add a model file to the shelf", [this] { survey_->addModelFile(); });
     onPlan("Search the shelf", [this] { survey_->shelf()->takeFocus(); });
     onPlan("Copy what is chosen on the plan", [plan] { plan->duplicateChosen(); });

@@ -2,6 +2,7 @@
 #include "app/shell/flow_layout.h"
 #include "app/text.h"
 #include "app/theme/theme.h"
+#include "project/catalogue.h"
 #include "project/json.h"
 #include "rig/server.h"
 #include <QComboBox>
@@ -136,6 +137,7 @@ QString SitePage::stateWord() const {
 
 void SitePage::look() {
     found_.clear();
+    looked_ = true;
     const QString base = range_->currentData().toString();
     for (int host = 1; host < 255; ++host)
         probe(base + QString::number(host));
@@ -302,7 +304,7 @@ void SitePage::followChange(const project::Change& change) {
         }
     }
     if (!session_.device()) // another project
-        setLive(false), link_.close(), found_.clear(), deviceProgram_.reset();
+        setLive(false), link_.close(), found_.clear(), deviceProgram_.reset(), looked_ = false;
     compare();
 }
 
@@ -375,7 +377,26 @@ void SitePage::refresh() {
                                   "QHeaderView::section { background: %1; color: %3; border: 0; padding: 4px; }")
                               .arg(tokens().card.name(), tokens().hair.name(), tokens().ink2.name()));
     update();
+    tellHealth();
     emit stateChanged();
+}
+
+// Devices that have an address can be looked for; what is not on a network has no state to tell.
+void SitePage::tellHealth() {
+    project::SiteHealth health;
+    for (const auto& d : session_.project().devices) {
+        const auto* m = project::findModel(d.model);
+        if (!m || !m->network || !(looked_ || link_.wanted()))
+            continue;
+        project::DeviceReport r;
+        r.paired = !d.serial.empty();
+        if (const bool mine = &d == session_.device(); mine && r.paired) {
+            r.reachable = link_.up(), r.hasProgram = deviceProgram_.has_value(), r.differing = differing();
+            r.kept = print(state_, "running") == print(state_, "kept");
+        }
+        health[d.id] = project::wordOf(r);
+    }
+    session_.setHealth(std::move(health));
 }
 
 void SitePage::paintEvent(QPaintEvent*) {

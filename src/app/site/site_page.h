@@ -52,6 +52,7 @@ class SitePage : public QWidget, public Painted {
     void fetch();
     void compare();
     void refresh();
+    void tellHealth();
     void followChange(const project::Change& change);
     QRectF plannedCard() const;
     QRectF foundCard(int i) const;
@@ -72,7 +73,7 @@ class SitePage : public QWidget, public Painted {
     nlohmann::json state_, meters_;
     std::optional<engine::Program> deviceProgram_;
     std::vector<project::Difference> differences_;
-    bool live_ = false, busy_ = false;
+    bool live_ = false, busy_ = false, looked_ = false;
 };
 
 } // namespace loom::app

@@ -1,7 +1,6 @@
 #include "app/survey/device_table.h"
 #include "app/text.h"
 #include "app/theme/theme.h"
-#include <QHeaderView>
 #include <algorithm>
 
 namespace loom::app {
@@ -90,6 +89,8 @@ QVariant DeviceTableModel::data(const QModelIndex& at, int role) const {
     case asset:
         return q(d->assetNumber);
     case status:
+        if (const auto& on = state_.session().health(); trouble.isEmpty() && on.count(d->id))
+            return q(on.at(d->id).word + ": " + on.at(d->id).reason);
         return !trouble.isEmpty() ? trouble : d->serial.empty() ? QString("planned") : QString("paired");
     default:
         return {};
@@ -147,32 +148,12 @@ bool DeviceTableModel::setData(const QModelIndex& at, const QVariant& value, int
     return state_.run(std::move(*edit));
 }
 
-DeviceTable::DeviceTable(SurveyState& state, QWidget* parent) : QTableView(parent), state_(state), model_(state) {
+DeviceTable::DeviceTable(SurveyState& state, QWidget* parent) : TypedTable(parent), state_(state), model_(state) {
     setObjectName("deviceTable");
     setAccessibleName("Devices of the room");
     setModel(&model_);
-    setSelectionBehavior(QAbstractItemView::SelectRows);
-    setEditTriggers(QAbstractItemView::EditKeyPressed | QAbstractItemView::DoubleClicked |
-                    QAbstractItemView::SelectedClicked);
-    setFrameShape(QFrame::NoFrame);
-    setShowGrid(false);
-    setWordWrap(false);
-    verticalHeader()->hide();
-    horizontalHeader()->setDefaultAlignment(Qt::AlignLeft | Qt::AlignVCenter);
     horizontalHeader()->setStretchLastSection(true);
-    horizontalHeader()->setHighlightSections(false);
-    const auto size = [this] {
-        verticalHeader()->setDefaultSectionSize(Theme::get().ipx(22));
-        setStyleSheet(
-            QString("QTableView { background: transparent; selection-background-color: %1; selection-color: %2; }"
-                    "QHeaderView { background: transparent; border: 0; } QHeaderView::section { background: "
-                    "transparent; border: 0; border-bottom: 1px solid %3; "
-                    "color: %4; padding: 2px 4px; }")
-                .arg(tokens().saffronTint.name(), tokens().ink.name(), tokens().hair.name(), tokens().ink2.name()));
-        const int wide[] = {140, 84, 76, 134, 92, 92, 108, 50};
-        for (int c = 0; c < 8; ++c)
-            setColumnWidth(c, Theme::get().ipx(wide[c]));
-    };
+    const auto size = [this] { dress(22, {140, 84, 76, 134, 92, 92, 108, 50}); };
     size();
     connect(&Theme::get(), &Theme::changed, this, size);
     connect(&state, &SurveyState::changed, this, [this] {

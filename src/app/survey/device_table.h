@@ -1,8 +1,8 @@
 // The devices of a room (or of all) as a table that is typed into; what is chosen there is chosen on the plan.
 #pragma once
 #include "app/survey/survey_state.h"
+#include "app/typed_table.h"
 #include <QAbstractTableModel>
-#include <QTableView>
 
 namespace loom::app {
 
@@ -30,7 +30,7 @@ class DeviceTableModel : public QAbstractTableModel {
     std::map<std::string, QString> troubles_; // by device
 };
 
-class DeviceTable : public QTableView {
+class DeviceTable : public TypedTable {
     Q_OBJECT
   public:
     explicit DeviceTable(SurveyState& state, QWidget* parent = nullptr);

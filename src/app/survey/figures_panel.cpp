@@ -1,6 +1,7 @@
 #include "app/survey/figures_panel.h"
 #include "app/text.h"
 #include "app/theme/theme.h"
+#include "project/resources.h"
 #include <QLabel>
 #include <QPainter>
 #include <QPushButton>
@@ -128,6 +129,21 @@ void FiguresPanel::rebuild() {
         }
         bold("Reverberation and noise");
         box->addWidget(new BandChart(state_));
+    }
+    if (const auto* b = state_.building(); b && room) {
+        const auto ports = project::portsText(
+            project::portsOf(state_.session().project(), project::spaceOf(*b, state_.wallState(), state_.room())));
+        if (!ports.empty()) {
+            bold("Ports of its own");
+            QStringList lines;
+            for (const auto& line : ports)
+                lines << q(line);
+            constexpr int most = 6;
+            const int rest = static_cast<int>(lines.size()) - most;
+            auto* said = quiet(lines.mid(0, most).join("\n") + (rest > 0 ? QString("\nand of %1 more").arg(rest) : ""));
+            said->setObjectName("ports");
+            said->setToolTip(lines.join("\n"));
+        }
     }
     if (const auto* b = state_.building(); b && !b->states.empty()) {
         bold("Wall states");

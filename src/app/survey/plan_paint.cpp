@@ -182,13 +182,39 @@ void PlanView::paintMap(QPainter& p) {
     p.setOpacity(1);
 }
 
+std::vector<QLineF> PlanView::wallsOf(const project::Room& r) const {
+    std::vector<QLineF> all;
+    const auto* state = state_.wallState();
+    for (std::size_t i = 0; i < r.outline.size(); ++i) {
+        const auto &a = r.outline[i], &b = r.outline[(i + 1) % r.outline.size()];
+        std::vector<std::pair<double, double>> open; // parts of the wall, 0 to 1
+        if (state)
+            for (const auto& w : state_.building()->walls)
+                if (std::find(state->open.begin(), state->open.end(), w.id) != state->open.end())
+                    if (const auto part = room::sharedPart(a, b, w.from, w.to))
+                        open.push_back(*part);
+        std::sort(open.begin(), open.end());
+        const QLineF wall(toView(a), toView(b));
+        double from = 0;
+        for (const auto& [begin, end] : open) {
+            if (begin > from)
+                all.emplace_back(wall.pointAt(from), wall.pointAt(begin));
+            from = std::max(from, end);
+        }
+        if (from < 1)
+            all.emplace_back(wall.pointAt(from), wall.p2());
+    }
+    return all;
+}
+
 void PlanView::paintRoom(QPainter& p, const project::Room& r) {
     const bool here = r.id == state_.room(), chosen = state_.isChosen("room:" + r.id);
     const QPolygonF outline = polygon(r.outline);
     p.setBrush(Qt::NoBrush);
     p.setPen(
         QPen(chosen ? tokens().saffron : tokens().ink, px(here ? 3 : 2), Qt::SolidLine, Qt::SquareCap, Qt::MiterJoin));
-    p.drawPolygon(outline);
+    for (const auto& wall : wallsOf(r))
+        p.drawLine(wall);
     if (!chosen)
         return;
     p.setFont(Theme::get().number(10)); // lengths of the walls, and corners to drag
@@ -216,7 +242,7 @@ void PlanView::paintRoomName(QPainter& p, const project::Room& r) {
     p.setPen(Qt::NoPen);
     p.setBrush(Theme::get().thread(q(r.colour)));
     const QPointF corner = box.topLeft() + QPointF(px(8), px(8));
-    p.drawRect(QRectF(corner, QSizeF(px(4), px(24))));
+    p.drawRect(QRectF(corner, QSizeF(px(4), std::min(px(24), box.height() * 0.35))));
     if (box.width() > px(70)) {
         p.setFont(Theme::get().text(12, true));
         const double wide = std::min(box.width() - px(30), p.fontMetrics().horizontalAdvance(q(r.name)) + px(40));
@@ -234,6 +260,9 @@ void PlanView::paintRoomName(QPainter& p, const project::Room& r) {
         p.drawText(
             QRectF(corner + QPointF(px(10), px(12)), QSizeF(wide, px(14))), Qt::AlignLeft,
             QString("%1 m\u00b2 \u00b7 %2 m high").arg(room::areaOf(r.outline), 0, 'f', 0).arg(r.height, 0, 'f', 1));
+        if (const auto& on = state_.session().health(); !on.empty())
+            if (const auto how = project::roomHealth(state_.session().project(), r.id, on); !how.word.empty())
+                paintHealth(p, corner + QPointF(px(14), px(37)), how, true);
     }
 }
 
@@ -264,7 +293,6 @@ void PlanView::paintCoverage(QPainter& p) {
 }
 
 void PlanView::paintThings(QPainter& p) {
-    const auto& project = state_.session().project();
     const bool small = scale_ < 9;
     for (const auto& r : state_.building()->rooms) {
         if (!polygon(r.outline).boundingRect().adjusted(-50, -50, 50, 50).intersects(rect()))
@@ -377,6 +405,9 @@ void PlanView::paintDevice(QPainter& p, const project::Device& d, const QPointF&
     }
     const double side = stamp.width() / stamp.devicePixelRatio();
     p.drawPixmap(at - QPointF(side / 2, side / 2), stamp);
+    if (const auto& on = state_.session().health(); !on.empty())
+        if (const auto it = on.find(d.id); it != on.end())
+            paintHealth(p, at + QPointF(s, -s), it->second, chosen || scale_ > 60);
     if (m && m->loudspeaker && d.place.tilt > -80) { // the way it looks
         const double a = d.place.turn * 3.14159265 / 180;
         p.setPen(QPen(chosen ? tokens().saffron : tokens().ink, px(2)));
@@ -386,10 +417,15 @@ void PlanView::paintDevice(QPainter& p, const project::Device& d, const QPointF&
         return;
     p.setFont(Theme::get().text(10));
     const QString name = q(d.name).left(28);
-    auto& held = widths_[name];
-    if (held <= 0)
-        held = p.fontMetrics().horizontalAdvance(name);
-    const double wide = held + px(6);
+    auto& held = written_[name];
+    if (held.wide <= 0) {
+        held.text = QStaticText(name);
+        held.text.setTextFormat(Qt::PlainText);
+        held.text.setPerformanceHint(QStaticText::AggressiveCaching);
+        held.text.prepare(p.transform(), p.font());
+        held.wide = p.fontMetrics().horizontalAdvance(name);
+    }
+    const double wide = held.wide + px(6);
     const QRectF label(at.x() - wide / 2, at.y() + s + px(2), wide, px(14));
     if (!chosen) // names that would lie on one another are left out; the pointer tells them
         for (const auto& other : labels_)
@@ -400,7 +436,27 @@ void PlanView::paintDevice(QPainter& p, const project::Device& d, const QPointF&
     ground.setAlphaF(0.78f);
     p.fillRect(label, ground);
     p.setPen(tokens().ink);
-    p.drawText(QPointF(label.left() + px(3), label.bottom() - px(4)), name);
+    p.drawStaticText(QPointF(label.left() + px(3), label.top()), held.text);
+}
+
+// A dot in the colour of the state, and its word: colour alone says nothing.
+void PlanView::paintHealth(QPainter& p, const QPointF& at, const project::HealthWord& how, bool withWord) {
+    const QColor c = how.health == project::Health::good  ? tokens().ok
+                     : how.health == project::Health::bad ? tokens().fault
+                                                          : tokens().caution;
+    if (withWord) {
+        p.setFont(Theme::get().text(10, true));
+        const QRectF box(at + QPointF(-px(7), -px(8)),
+                         QSizeF(p.fontMetrics().horizontalAdvance(q(how.word)) + px(22), px(16)));
+        p.setPen(QPen(c, px(1.2)));
+        p.setBrush(tokens().card);
+        p.drawRoundedRect(box, px(8), px(8));
+        p.setPen(tokens().ink);
+        p.drawText(box.adjusted(px(15), 0, 0, 0), Qt::AlignVCenter | Qt::AlignLeft, q(how.word));
+    }
+    p.setPen(QPen(tokens().card, px(1)));
+    p.setBrush(c);
+    p.drawEllipse(at, px(4), px(4));
 }
 
 void PlanView::paintDrag(QPainter& p) {

@@ -44,7 +44,7 @@ PlanView::PlanView(SurveyState& state, QWidget* parent) : QWidget(parent), state
     });
     connect(&Theme::get(), &Theme::changed, this, [this] {
         mapImage_ = {};
-        widths_.clear();
+        written_.clear();
         signs_.clear();
         update();
     });
@@ -104,8 +104,13 @@ void PlanView::fit() {
         all.insert(all.end(), i.outline.begin(), i.outline.end());
     if (all.empty())
         all = room::rectangle({0, 0}, 20, 12);
+    fitTo(all, px(30));
+}
+
+// Below stand the scale and the map's legend; where there is little room, less is kept free.
+void PlanView::fitTo(const room::Outline& all, double wanted) {
     const auto e = room::extentOf(all);
-    const double margin = px(30), foot = px(46); // the scale and the map's legend stand there
+    const double margin = std::min(wanted, height() * 0.07), foot = std::min(px(46), height() * 0.18);
     scale_ = std::clamp(std::min((width() - 2 * margin) / std::max(e.width(), 1.0),
                                  (height() - margin - foot) / std::max(e.depth(), 1.0)),
                         leastScale, mostScale);
@@ -123,14 +128,7 @@ void PlanView::fitRoom() {
     if (all.empty())
         return fit();
     touched_ = true;
-    const auto e = room::extentOf(all);
-    const double margin = px(26), foot = px(46);
-    scale_ = std::clamp(std::min((width() - 2 * margin) / std::max(e.width(), 1.0),
-                                 (height() - margin - foot) / std::max(e.depth(), 1.0)),
-                        leastScale, mostScale);
-    origin_ = QPointF(width() / 2.0, (height() - foot + margin * 0.5) / 2.0) -
-              QPointF(e.least[0] + e.width() / 2, e.least[1] + e.depth() / 2) * scale_;
-    update();
+    fitTo(all, px(26));
 }
 
 void PlanView::zoomBy(double factor, const QPointF& about) {

@@ -2,6 +2,7 @@
 #pragma once
 #include "app/shell/accessible.h"
 #include "app/survey/survey_state.h"
+#include <QStaticText>
 #include <QWidget>
 
 namespace loom::app {
@@ -57,6 +58,7 @@ class PlanView : public QWidget, public Painted {
         bool moved = false;
     };
     const std::vector<project::PlanItem>& items() const;
+    void fitTo(const room::Outline& all, double margin);
     const project::Device* deviceOf(const project::PlanItem& item) const;
     std::string hit(const QPointF& at) const;
     room::Spot snapped(const room::Spot& at, Qt::KeyboardModifiers keys) const;
@@ -73,10 +75,12 @@ class PlanView : public QWidget, public Painted {
     void paintThings(QPainter& p);
     void paintDevice(QPainter& p, const project::Device& d, const QPointF& at, bool chosen);
     void paintCoverage(QPainter& p);
+    void paintHealth(QPainter& p, const QPointF& at, const project::HealthWord& word, bool withWord);
     void paintDrag(QPainter& p);
     void paintScale(QPainter& p);
     void paintLegend(QPainter& p);
     QPolygonF polygon(const room::Outline& outline) const;
+    std::vector<QLineF> wallsOf(const project::Room& r) const; // without what is open in the wall state
 
     SurveyState& state_;
     Tool tool_ = Tool::choose;
@@ -87,9 +91,13 @@ class PlanView : public QWidget, public Painted {
     Drag drag_;
     room::Outline corners_; // of a room that is drawn corner by corner
     QPointF mouse_;
-    std::vector<QRectF> labels_;    // names painted so far
-    QHash<QString, double> widths_; // of names, in pixels
-    QHash<QString, QPixmap> signs_; // of devices, by model and size
+    std::vector<QRectF> labels_; // names painted so far
+    struct Written {
+        QStaticText text; // laid out once
+        double wide = 0;  // pixels
+    };
+    QHash<QString, Written> written_; // names of devices
+    QHash<QString, QPixmap> signs_;   // of devices, by model and size
     mutable std::vector<project::PlanItem> items_;
     mutable std::map<std::string, std::size_t> places_; // of devices in the project, by key
     mutable bool itemsStale_ = true;

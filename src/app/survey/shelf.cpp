@@ -14,10 +14,10 @@ namespace {
 class ModelList : public QListWidget {
   protected:
     QMimeData* mimeData(const QList<QListWidgetItem*>& items) const override {
-        auto* data = new QMimeData;
+        auto* mime = new QMimeData;
         if (!items.isEmpty())
-            data->setData("application/x-nimble-loom-model", items.first()->data(Qt::UserRole).toString().toUtf8());
-        return data;
+            mime->setData("application/x-nimble-loom-model", items.first()->data(Qt::UserRole).toString().toUtf8());
+        return mime;
     }
 };
 
@@ -62,6 +62,10 @@ Shelf::Shelf(SurveyState& state, QWidget* parent)
     list_->setWordWrap(true);
     list_->setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
     box->addWidget(list_, 1);
+    auto* make = new QPushButton("Make a model\u2026");
+    make->setObjectName("makeModel");
+    connect(make, &QPushButton::clicked, this, &Shelf::wantsForm);
+    box->addWidget(make);
     auto* own = new QPushButton("Add a model file\u2026");
     own->setObjectName("addModel");
     connect(own, &QPushButton::clicked, this, &Shelf::wantsFile);

@@ -15,7 +15,8 @@ class Shelf : public QWidget {
 
   signals:
     void picked(const QString& model); // to be put on the plan
-    void wantsFile();                  // a model file of one's own
+    void wantsFile();
+    void wantsForm(); // for a model of one's own                  // a model file of one's own
 
   private:
     void fill();

@@ -1,6 +1,6 @@
 #include "app/survey/survey_deck.h"
+#include "app/field_form.h"
 #include "app/survey/device_table.h"
-#include "app/survey/field_form.h"
 #include "app/survey/rack_view.h"
 #include "app/text.h"
 #include "app/theme/theme.h"
@@ -18,9 +18,12 @@
 namespace loom::app {
 
 SurveyDeck::SurveyDeck(SurveyState& state, QWidget* parent)
-    : QWidget(parent), state_(state), title_(new QLabel), says_(new QLabel), form_(new FieldForm(state)),
+    : QWidget(parent), state_(state), title_(new QLabel), says_(new QLabel),
+      form_(new FieldForm([this] { return project::fieldsOf(state_.session().project(), keys()); },
+                          [this](const std::string& field, const std::string& value) { return set(field, value); })),
       table_(new DeviceTable(state)), rack_(new RackView(state)) {
     setObjectName("surveyDeck");
+    form_->setObjectName("fieldForm");
     setAccessibleName("Deck: fields and devices");
     setAutoFillBackground(true);
     auto* box = new QVBoxLayout(this);
@@ -50,6 +53,20 @@ SurveyDeck::SurveyDeck(SurveyState& state, QWidget* parent)
     refresh();
 }
 
+// What is chosen on the plan, or the room.
+std::vector<std::string> SurveyDeck::keys() const {
+    if (!state_.chosen().empty())
+        return state_.chosen();
+    return state_.room().empty() ? std::vector<std::string>{} : std::vector<std::string>{"room:" + state_.room()};
+}
+
+bool SurveyDeck::set(const std::string& field, const std::string& value) {
+    auto edit = project::setField(state_.session().project(), keys(), field, value);
+    if (!edit)
+        state_.session().report(edit.trouble());
+    return edit && state_.run(std::move(*edit));
+}
+
 void SurveyDeck::takeFocus() {
     form_->takeFocus();
 }
@@ -58,6 +75,8 @@ void SurveyDeck::refresh() {
     QPalette pal = palette();
     pal.setColor(QPalette::Window, tokens().linen);
     setPalette(pal);
+    form_->setNone(keys().empty() ? "Choose a thing on the plan: its fields open here." : "Drag it on the plan.");
+    form_->refresh();
     form_->setFixedWidth(Theme::get().ipx(300));
     rack_->setFixedWidth(Theme::get().ipx(250));
     rack_->setVisible(rack_->rack() != nullptr);

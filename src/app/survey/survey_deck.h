@@ -32,6 +32,8 @@ class SurveyDeck : public QWidget {
 
   private:
     void refresh();
+    std::vector<std::string> keys() const; // whose fields are shown
+    bool set(const std::string& field, const std::string& value);
     std::vector<std::string> meant() const; // the chosen devices, else all of the table
     bool approve(const QString& title, const std::vector<project::Renewal>& list);
     SurveyState& state_;

@@ -1,6 +1,7 @@
 #include "app/survey/survey_page.h"
 #include "app/shell/flow_layout.h"
 #include "app/survey/figures_panel.h"
+#include "app/survey/model_form.h"
 #include "app/survey/plan_view.h"
 #include "app/survey/shelf.h"
 #include "app/survey/side_view.h"
@@ -158,6 +159,7 @@ SurveyPage::SurveyPage(Session& session, QWidget* parent)
         plan_->setFocus();
     });
     connect(shelf_, &Shelf::wantsFile, this, &SurveyPage::addModelFile);
+    connect(shelf_, &Shelf::wantsForm, this, &SurveyPage::makeModel);
     connect(plan_, &PlanView::toolChanged, this, &SurveyPage::refresh);
     connect(&state_, &SurveyState::changed, this, &SurveyPage::refresh);
     connect(&Theme::get(), &Theme::changed, this, &SurveyPage::sizeUp);
@@ -209,7 +211,7 @@ void SurveyPage::sizeUp() {
     maps_->setVisible(!large);
     compact_->setVisible(large);
     shelf_->setVisible(!large);
-    figures_->show();
+    figures_->setVisible(!large); // the plan comes first; the buttons bring the others
     refresh();
 }
 
@@ -298,8 +300,11 @@ void SurveyPage::ceilingGrid() {
 void SurveyPage::openBackdrop() {
     const QString file =
         QFileDialog::getOpenFileName(this, "Open a floor plan", {}, "Drawings (*.dxf *.svg *.png *.jpg *.jpeg)");
-    if (file.isEmpty())
-        return;
+    if (!file.isEmpty())
+        readBackdrop(file);
+}
+
+void SurveyPage::readBackdrop(const QString& file) {
     QFile in(file);
     if (!in.open(QIODevice::ReadOnly) || in.size() > largestBackdrop)
         return state_.session().report(file + " cannot be read, or is larger than 64 MiB.");
@@ -328,15 +333,29 @@ void SurveyPage::openBackdrop() {
             false);
 }
 
+void SurveyPage::makeModel() {
+    ModelForm form(this);
+    if (form.exec() == QDialog::Accepted)
+        modelAdded(form.made());
+}
+
 void SurveyPage::addModelFile() {
     const QString file = QFileDialog::getOpenFileName(this, "Add a model to the shelf", {}, "Device models (*.json)");
-    if (file.isEmpty())
-        return;
+    if (!file.isEmpty())
+        readModelFile(file);
+}
+
+void SurveyPage::readModelFile(const QString& file) {
     const auto text = project::readWhole(file.toStdString(), 1 << 20);
     const auto id = text ? project::addModel(*text, file.toStdString()) : Result<std::string>(text.trouble());
     if (!id)
         return state_.session().report(id.trouble());
-    state_.session().report(q(*id) + " is on your shelf now, for all projects.", false);
+    modelAdded(*id);
+}
+
+void SurveyPage::modelAdded(const std::string& id) {
+    const auto* m = project::findModel(id);
+    state_.session().report((m ? q(m->name) : q(id)) + " is on your shelf now, for all projects.", false);
     emit state_.session().changed({project::Change::Kind::project});
 }
 

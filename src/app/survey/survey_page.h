@@ -21,13 +21,17 @@ class SurveyPage : public QWidget {
     Shelf* shelf() { return shelf_; }
     void ceilingGrid(); // asks for the model, and by what
     void openBackdrop();
+    void readBackdrop(const QString& file);
     void addModelFile();
+    void readModelFile(const QString& file);
+    void makeModel(); // by a form
     void takeFocus();
     void showSide(bool on); // from the side instead of from above
 
   private:
     void refresh();
     void buildCompact();
+    void modelAdded(const std::string& id);
     void sizeUp(); // what has room at this text scale
     SurveyState state_;
     Shelf* shelf_;

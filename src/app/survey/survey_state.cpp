@@ -86,6 +86,7 @@ SurveyState::SurveyState(Session& session)
     soon_.setSingleShot(true);
     soon_.setInterval(30);
     connect(&soon_, &QTimer::timeout, this, &SurveyState::recompute);
+    connect(&session, &Session::healthChanged, this, &SurveyState::changed);
     connect(&session, &Session::changed, this, [this](const project::Change& c) {
         if (c.kind != project::Change::Kind::survey && c.kind != project::Change::Kind::project &&
             c.kind != project::Change::Kind::device)
@@ -165,7 +166,7 @@ void SurveyState::computeMap(const project::Project& as, bool coarse) {
     const auto* b = as.buildingOf(room_);
     if (!b || mapKind_ == MapKind::none)
         return mapWork_.stop();
-    auto model = project::modelOf(as, *b, project::spaceOf(*b, wallState(), room_), wallState());
+    auto model = project::modelOf(as, project::spaceOf(*b, wallState(), room_), wallState());
     if (model.rooms.empty())
         return;
     mapWork_.start([model = std::move(model), kind = mapKind_, band = band_, coarse](std::stop_token stop) {
@@ -191,7 +192,7 @@ void SurveyState::recompute() {
         emit computed();
         return;
     }
-    auto model = project::modelOf(p, *b, space, state);
+    auto model = project::modelOf(p, space, state);
     figuresWork_.start([model](std::stop_token) {
         SurveyResult r;
         r.figures = project::figuresOf(model);

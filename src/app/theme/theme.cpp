@@ -112,12 +112,17 @@ QScrollArea, QListWidget { background: transparent; border: 0; }
 QListWidget::item { padding: 4px 8px; border-radius: 4px; }
 QListWidget::item:selected { background: %6; color: %1; }
 QSplitter::handle { background: %1; }
+QAbstractItemView::indicator { width: %11px; height: %11px; border: 1px solid %8; border-radius: 3px; background: %4; }
+QAbstractItemView::indicator:checked { background: %6; border-color: %7; image: url(:/icons/%12.png); }
+QAbstractItemView::indicator:disabled { border-color: %5; }
 )")
         .arg(name(k.ink))
         .arg(ipx(12))
         .arg(name(k.sheet), name(k.card), name(k.hair), name(k.saffronTint), name(k.saffron), name(k.ink2))
         .arg(ipx(16))
-        .arg(name(k.ink3));
+        .arg(name(k.ink3))
+        .arg(ipx(13))
+        .arg(night_ ? "tick-night" : "tick");
 }
 
 } // namespace loom::app

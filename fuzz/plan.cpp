@@ -1,0 +1,40 @@
+// What Survey reads from outside: drawings, device models, things from the clipboard. Models that are taken come back
+// the same from their own text; things that are pasted can be drawn, predicted and undone.
+#include "project/dxf_drawing.h"
+#include "project/model_fields.h"
+#include "project/plan_clip.h"
+#include "project/survey_findings.h"
+#include <cstdlib>
+
+using namespace loom;
+
+extern "C" int LLVMFuzzerTestOneInput(const unsigned char* data, std::size_t size) {
+    const std::string text(reinterpret_cast<const char*>(data), size);
+    if (const auto m = project::readModel(text, "fuzz")) {
+        const auto again = project::readModel(project::modelText(*m), "again");
+        if (!again || project::modelText(*again) != project::modelText(*m))
+            std::abort();
+    }
+    if (const auto drawing = project::readDxf(text, "fuzz"); drawing && drawing->lines > project::maxDxfLines)
+        std::abort();
+    static const project::Project base = [] {
+        project::Project p;
+        p.buildings = *project::withRoom(p, room::rectangle({0, 0}, 8, 6), 3, "Room");
+        return p;
+    }();
+    std::vector<std::string> made;
+    if (auto edit = project::pasteClip(base, text, "room", {4, 3}, &made); edit && *edit) {
+        project::Project p = base;
+        project::History history(p);
+        if (history.run(std::move(*edit))) {
+            (void)project::planItems(p, p.buildings.front());
+            (void)project::checkPlan(p);
+            for (const auto& key : made)
+                (void)project::fieldsOf(p, key);
+            history.undo();
+            if (!(p.buildings == base.buildings) || p.devices.size() != base.devices.size())
+                std::abort();
+        }
+    }
+    return 0;
+}

@@ -1,0 +1,226 @@
+#include "app/speakers/sheet_reader.h"
+#include "app/shell/flow_layout.h"
+#include "app/text.h"
+#include "app/theme/theme.h"
+#include <QComboBox>
+#include <QFile>
+#include <QFileDialog>
+#include <QHeaderView>
+#include <QKeyEvent>
+#include <QLabel>
+#include <QPlainTextEdit>
+#include <QPushButton>
+#include <QTableWidget>
+#include <QTextBlock>
+#include <QVBoxLayout>
+#include <algorithm>
+
+namespace loom::app {
+
+SheetReader::SheetReader(QWidget* parent)
+    : QWidget(parent), text_(new QPlainTextEdit), table_(new QTableWidget), says_(new QLabel),
+      make_(new QPushButton("Make the voicing")) {
+    setObjectName("sheetReader");
+    auto* box = new QVBoxLayout(this);
+    box->setContentsMargins(12, 8, 12, 8);
+    auto* head = new FlowLayout;
+    auto* title = new QLabel("Spec sheet");
+    title->setStyleSheet("font-weight: bold");
+    auto* open = new QPushButton("Open a text\u2026");
+    open->setObjectName("openSheet");
+    auto* back = new QPushButton("Back to the curves");
+    back->setObjectName("sheetBack");
+    make_->setObjectName("makeVoicing");
+    make_->setProperty("main", true);
+    for (QWidget* w : {static_cast<QWidget*>(title), static_cast<QWidget*>(open), static_cast<QWidget*>(back),
+                       static_cast<QWidget*>(make_)})
+        head->addWidget(w);
+    box->addLayout(head);
+    says_->setWordWrap(true);
+    says_->setObjectName("sheetSays");
+    box->addWidget(says_);
+    auto* row = new QHBoxLayout;
+    text_->setObjectName("sheetText");
+    text_->setAccessibleName("Text of the sheet");
+    text_->setPlaceholderText("Paste what the maker's sheet says, lines or a table, as it is.");
+    text_->setLineWrapMode(QPlainTextEdit::NoWrap);
+    text_->setTabChangesFocus(true);
+    text_->setMinimumWidth(100);
+    table_->setMinimumWidth(100);
+    row->addWidget(text_, 1);
+    table_->setObjectName("sheetFields");
+    table_->setAccessibleName("What was read");
+    table_->setColumnCount(4);
+    table_->setHorizontalHeaderLabels({"Take", "Line", "Way", "Is read as"});
+    table_->verticalHeader()->hide();
+    table_->setShowGrid(false);
+    table_->setFrameShape(QFrame::NoFrame);
+    table_->setEditTriggers(QAbstractItemView::NoEditTriggers);
+    table_->setSelectionBehavior(QAbstractItemView::SelectRows);
+    table_->horizontalHeader()->setStretchLastSection(true);
+    table_->horizontalHeader()->setDefaultAlignment(Qt::AlignLeft | Qt::AlignVCenter);
+    row->addWidget(table_, 1);
+    box->addLayout(row, 1);
+    connect(text_, &QPlainTextEdit::textChanged, this, &SheetReader::read);
+    connect(back, &QPushButton::clicked, this, &SheetReader::wantsBack);
+    connect(make_, &QPushButton::clicked, this, &SheetReader::approved);
+    connect(open, &QPushButton::clicked, this, [this] {
+        const QString name = QFileDialog::getOpenFileName(this, "Open a spec sheet", {},
+                                                          "Texts (*.txt *.csv *.tsv *.md);;All files (*)");
+        QFile file(name);
+        if (!name.isEmpty() && file.open(QIODevice::ReadOnly))
+            setText(QString::fromUtf8(file.read(speaker::maxSheetBytes)));
+    });
+    connect(table_, &QTableWidget::itemChanged, this, [this](QTableWidgetItem* item) {
+        if (filling_ || item->column() != 0)
+            return;
+        leftOut_[static_cast<std::size_t>(item->row())] = item->checkState() != Qt::Checked;
+        refresh();
+    });
+    connect(table_, &QTableWidget::currentCellChanged, this, [this](int at) { // the place in the text
+        if (at < 0 || at >= static_cast<int>(sheet_.fields.size()))
+            return;
+        const auto& f = sheet_.fields[static_cast<std::size_t>(at)];
+        QTextCursor cursor(text_->document()->findBlockByNumber(static_cast<int>(f.line)));
+        text_->setTextCursor(cursor);
+    });
+    connect(&Theme::get(), &Theme::changed, this, &SheetReader::fill);
+    read();
+}
+
+void SheetReader::takeFocus() {
+    text_->setFocus();
+}
+
+void SheetReader::setText(const QString& text) {
+    text_->setPlainText(text);
+}
+
+bool SheetReader::ready() const {
+    bool any = false;
+    for (std::size_t i = 0; i < sheet_.fields.size(); ++i)
+        if (!leftOut_[i]) {
+            any = true;
+            if (!sheet_.fields[i].sure())
+                return false;
+        }
+    return any;
+}
+
+void SheetReader::read() {
+    sheet_ = speaker::readSheet(text_->toPlainText().toStdString());
+    leftOut_.assign(sheet_.fields.size(), false);
+    fill();
+}
+
+void SheetReader::fill() {
+    filling_ = true;
+    text_->setFont(Theme::get().number(11));
+    text_->setStyleSheet(QString("QPlainTextEdit { background: %1; border: 1px solid %2; border-radius: 4px; "
+                                 "font-family: 'JetBrains Mono'; font-size: %3px; }")
+                             .arg(tokens().card.name(), tokens().hair.name())
+                             .arg(Theme::get().ipx(11)));
+    table_->setStyleSheet(QString("QTableWidget, QHeaderView { background: transparent; border: 0; } "
+                                  "QHeaderView::section { background: transparent; "
+                                  "border: 0; border-bottom: 1px solid %1; color: %2; padding: 2px 4px; }")
+                              .arg(tokens().hair.name(), tokens().ink2.name()));
+    table_->verticalHeader()->setDefaultSectionSize(Theme::get().ipx(24));
+    for (const auto& [column, wide] : {std::pair{0, 46}, {1, 40}, {2, 64}})
+        table_->setColumnWidth(column, Theme::get().ipx(wide));
+    table_->setRowCount(static_cast<int>(sheet_.fields.size()));
+    for (int r = 0; r < table_->rowCount(); ++r) {
+        const auto i = static_cast<std::size_t>(r);
+        const auto& f = sheet_.fields[i];
+        auto* tick = new QTableWidgetItem;
+        tick->setFlags(Qt::ItemIsEnabled | Qt::ItemIsUserCheckable | Qt::ItemIsSelectable);
+        tick->setCheckState(leftOut_[i] ? Qt::Unchecked : Qt::Checked);
+        table_->setItem(r, 0, tick);
+        table_->setItem(r, 1, new QTableWidgetItem(QString::number(f.line + 1)));
+        table_->setItem(
+            r, 2,
+            new QTableWidgetItem(f.way > 0 ? q(sheet_.ways[static_cast<std::size_t>(f.way - 1)]) : QString("all")));
+        table_->setItem(r, 3, new QTableWidgetItem(q(speaker::textOf(f)).replace(" -", " \u2212")));
+        table_->removeCellWidget(r, 3);
+        if (!f.sure()) {
+            auto* ask = new QComboBox;
+            ask->setObjectName(QString("ask.%1").arg(r + 1));
+            ask->setAccessibleName(q(f.question));
+            ask->addItem(q(f.question) + " It is\u2026");
+            for (const auto& choice : f.ask)
+                ask->addItem(q(choice.label));
+            ask->setStyleSheet(QString("background: %1").arg(tokens().saffronTint.name()));
+            connect(ask, &QComboBox::activated, this, [this, i](int choice) {
+                if (choice < 1)
+                    return;
+                speaker::answer(sheet_.fields[i], static_cast<std::size_t>(choice - 1));
+                QMetaObject::invokeMethod(this, &SheetReader::fill, Qt::QueuedConnection); // the box goes with it
+            });
+            table_->setCellWidget(r, 3, ask);
+        }
+    }
+    filling_ = false;
+    mark();
+    refresh();
+}
+
+// Understood: on a tint; asked: on saffron; not understood: dashed below.
+void SheetReader::mark() {
+    QList<QTextEdit::ExtraSelection> all;
+    const auto add = [&](std::size_t line, std::size_t from, std::size_t to, const QTextCharFormat& format) {
+        const auto block = text_->document()->findBlockByNumber(static_cast<int>(line));
+        if (!block.isValid())
+            return;
+        const QByteArray bytes = block.text().toUtf8();
+        const auto letters = [&](std::size_t n) {
+            return QString::fromUtf8(bytes.left(static_cast<qsizetype>(n))).size();
+        };
+        QTextEdit::ExtraSelection one;
+        one.cursor = QTextCursor(block);
+        one.cursor.setPosition(block.position() + static_cast<int>(letters(from)));
+        one.cursor.setPosition(block.position() + static_cast<int>(letters(to)), QTextCursor::KeepAnchor);
+        one.format = format;
+        all << one;
+    };
+    QTextCharFormat understood, asked, unread;
+    QColor tint = tokens().ok;
+    tint.setAlphaF(0.22f);
+    understood.setBackground(tint);
+    asked.setBackground(tokens().saffronTint);
+    asked.setUnderlineStyle(QTextCharFormat::SingleUnderline);
+    asked.setUnderlineColor(tokens().saffron);
+    unread.setUnderlineStyle(QTextCharFormat::DashUnderline);
+    unread.setUnderlineColor(tokens().fault);
+    unread.setForeground(tokens().ink2);
+    for (const auto& f : sheet_.fields)
+        add(f.line, f.from, f.to, f.sure() ? understood : asked);
+    for (const auto& u : sheet_.unread)
+        add(u.line, u.from, u.to, unread);
+    text_->setExtraSelections(all);
+}
+
+void SheetReader::refresh() {
+    make_->setEnabled(ready());
+    const auto asked =
+        std::count_if(sheet_.fields.begin(), sheet_.fields.end(), [](const auto& f) { return !f.sure(); });
+    QString says =
+        sheet_.lines.empty() ? QString("Four sheets of different layouts lie in demo/sheets.")
+        : sheet_.fields.empty()
+            ? QString("Nothing was understood. Fields begin with a word such as HPF, PEQ, delay, impedance, power.")
+            : QString("%1 fields were read").arg(sheet_.fields.size());
+    if (!sheet_.fields.empty()) {
+        says += asked ? QString(", %1 of them ask for something").arg(asked) : QString();
+        says += sheet_.unread.empty()
+                    ? QString(".")
+                    : QString("; %1 places were not understood and are marked.").arg(sheet_.unread.size());
+    }
+    says_->setText(says);
+}
+
+void SheetReader::keyPressEvent(QKeyEvent* e) {
+    if (e->key() == Qt::Key_Escape)
+        emit wantsBack();
+    else
+        QWidget::keyPressEvent(e);
+}
+
+} // namespace loom::app

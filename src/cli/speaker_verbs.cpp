@@ -1,0 +1,507 @@
+#include "cli/speaker_verbs.h"
+#include "cli/open.h"
+#include "engine/path_response.h"
+#include "project/safe_file.h"
+#include "project/speaker_edit.h"
+#include "project/speaker_figures.h"
+#include "project/voicing_fields.h"
+#include "project/voicing_json.h"
+#include "project/voicing_library.h"
+#include <CLI/CLI.hpp>
+#include <algorithm>
+#include <cmath>
+#include <cstdio>
+#include <filesystem>
+
+namespace loom::cli {
+namespace {
+
+using namespace project;
+using nlohmann::json;
+
+constexpr std::size_t mostFile = 16u << 20;
+
+struct Call {
+    std::string file, id, field, text, out, port, wiring;
+    std::vector<std::string> items, answers;
+    std::vector<double> hz;
+    double metres = -1, mm2 = -1, celsius = -100, from = 100, to = 10000;
+    int way = 0, bells = 8;
+    bool asJson = false;
+};
+
+// Opens, changes, keeps.
+int changed(const Call& c, const char* text, const std::function<Result<Project>(Project)>& how) {
+    auto p = loadProject(c.file);
+    if (!p)
+        return fail(p.trouble());
+    auto then = how(*p);
+    if (!then)
+        return fail(then.trouble());
+    std::vector<std::unique_ptr<Edit>> edits;
+    for (const auto& [name, asset] : then->assets)
+        if (!p->assets.count(name))
+            edits.push_back(addAsset(name, asset));
+    if (auto edit = editSpeakers(*p, std::move(*then), text))
+        edits.push_back(std::move(edit));
+    return edits.empty() ? 0 : saveEdit(*p, together(std::move(edits), text), c.file);
+}
+
+int voicings(const Call& c) {
+    const auto p = loadProject(c.file);
+    if (!p)
+        return fail(p.trouble());
+    json all = json::array();
+    for (const auto& v : p->voicings)
+        all.push_back({{"id", v.id}, {"name", v.name}, {"ways", v.ways.size()}, {"reach", reachOf(*p, v.id)}});
+    if (c.asJson)
+        return say(all);
+    for (const auto& v : p->voicings)
+        std::printf("%-24s %s, %zu %s, %zu loudspeakers\n", v.id.c_str(), v.name.c_str(), v.ways.size(),
+                    v.ways.size() == 1 ? "way" : "ways", reachOf(*p, v.id).size());
+    return 0;
+}
+
+int voicing(const Call& c) {
+    const auto p = loadProject(c.file);
+    if (!p)
+        return fail(p.trouble());
+    const auto* v = p->voicing(c.id);
+    if (!v)
+        return fail({"there is no such voicing", c.id, "loomctl voicings lists them."});
+    if (c.asJson)
+        return say(toJson(*v));
+    for (int way = -1; way < static_cast<int>(v->ways.size()); ++way)
+        for (const auto& f : fieldsOf(*v, way))
+            if (f.number() || !f.text.empty())
+                std::printf("%d %-14s %s\n", way + 1, f.id.c_str(),
+                            f.number() ? (std::to_string(f.value) + " " + f.unit).c_str() : f.text.c_str());
+    return 0;
+}
+
+int setVoicing(const Call& c) {
+    return changed(c, "Set a voicing", [&](Project p) -> Result<Project> {
+        const auto* v = p.voicing(c.id);
+        if (!v)
+            return Trouble{"there is no such voicing", c.id, "loomctl voicings lists them."};
+        Voicing next = *v;
+        if (auto wrong = setField(next, c.way - 1, c.field, c.text))
+            return *wrong;
+        return withVoicing(std::move(p), next);
+    });
+}
+
+Result<speaker::Sheet> sheetOf(const Call& c, const std::string& path) {
+    const auto text = readWhole(path, mostFile);
+    if (!text)
+        return text.trouble();
+    auto sheet = speaker::readSheet(*text);
+    for (const auto& a : c.answers) { // "3=1": the first of what field 3 may mean
+        int field = 0, choice = 0;
+        if (std::sscanf(a.c_str(), "%d=%d", &field, &choice) != 2 || field < 1 ||
+            field > static_cast<int>(sheet.fields.size()) || choice < 1 ||
+            choice > static_cast<int>(sheet.fields[static_cast<std::size_t>(field - 1)].ask.size()))
+            return Trouble{"\"" + a + "\" answers nothing", "--answer", "loomctl sheet numbers fields and choices."};
+        speaker::answer(sheet.fields[static_cast<std::size_t>(field - 1)], static_cast<std::size_t>(choice - 1));
+    }
+    return sheet;
+}
+
+int sheet(const Call& c) {
+    const auto s = sheetOf(c, c.file);
+    if (!s)
+        return fail(s.trouble());
+    json fields = json::array(), unread = json::array();
+    int n = 0;
+    for (const auto& f : s->fields) {
+        json one = {{"line", f.line + 1},
+                    {"way", f.way},
+                    {"reads", speaker::textOf(f)},
+                    {"text", s->lines[f.line].substr(f.from, f.to - f.from)}};
+        for (const auto& choice : f.ask)
+            one["ask"].push_back(choice.label);
+        fields.push_back(one);
+        if (!c.asJson) {
+            std::printf("%2d  line %zu, way %d: %s", ++n, f.line + 1, f.way, speaker::textOf(f).c_str());
+            for (std::size_t k = 0; k < f.ask.size(); ++k)
+                std::printf("%s%zu: %s", k ? ", " : ("  ? " + f.question + " ").c_str(), k + 1, f.ask[k].label.c_str());
+            std::printf("\n");
+        }
+    }
+    for (const auto& u : s->unread) {
+        unread.push_back({{"line", u.line + 1}, {"text", s->lines[u.line].substr(u.from, u.to - u.from)}});
+        if (!c.asJson)
+            std::printf("    line %zu, not understood: %s\n", u.line + 1,
+                        s->lines[u.line].substr(u.from, u.to - u.from).c_str());
+    }
+    return c.asJson ? say({{"ways", s->ways}, {"fields", fields}, {"unread", unread}}) : 0;
+}
+
+int addVoicing(const Call& c) {
+    return changed(c, "Add a voicing", [&](Project p) -> Result<Project> {
+        const auto s = sheetOf(c, c.text);
+        if (!s)
+            return s.trouble();
+        for (const auto& f : s->fields)
+            if (!f.sure())
+                return Trouble{f.question, "line " + std::to_string(f.line + 1),
+                               "Answer with --answer, as loomctl sheet numbers them."};
+        std::vector<std::string> over;
+        auto v = voicingFrom(*s, {}, "new", &over);
+        for (const auto& o : over)
+            std::fprintf(stderr, "left out: %s\n", o.c_str());
+        if (!c.id.empty())
+            v.name = c.id;
+        v.id = freeVoicingId(p, v.name);
+        std::printf("%s\n", v.id.c_str());
+        return withVoicing(std::move(p), v);
+    });
+}
+
+int voice(const Call& c) {
+    return changed(c, "Voice loudspeakers",
+                   [&](Project p) { return voiced(std::move(p), c.items, c.id == "none" ? "" : c.id); });
+}
+
+int own(const Call& c) {
+    return changed(c, "A voicing of its own", [&](Project p) {
+        std::string made;
+        auto then = withOwnVoicing(std::move(p), c.id, &made);
+        std::printf("%s\n", made.c_str());
+        return then;
+    });
+}
+
+int hang(const Call& c) {
+    return changed(c, "Hang loudspeakers", [&](Project p) -> Result<Project> {
+        const auto* d = p.device(c.id);
+        AmplifierOutput out;
+        if (d && d->outputs.count(c.port))
+            out = d->outputs.at(c.port);
+        out.loads.clear();
+        for (const auto& item : c.items) { // "column-l", "main-l:2", "ceiling-1::6"
+            HangsOn h;
+            const auto first = item.find(':'), second = first == std::string::npos ? first : item.find(':', first + 1);
+            h.device = item.substr(0, first);
+            const std::string way = first == std::string::npos ? "" : item.substr(first + 1, second - first - 1);
+            h.way = way.empty() ? 0 : std::atoi(way.c_str()) - 1;
+            h.tapWatts = second == std::string::npos ? 0 : std::atof(item.c_str() + second + 1);
+            if (h.way < 0 || h.way >= static_cast<int>(mostWays) || h.tapWatts < 0)
+                return Trouble{"\"" + item + "\" is no load", "",
+                               "Write loudspeaker, loudspeaker:way or loudspeaker:way:tap."};
+            out.loads.push_back(h);
+        }
+        if (!c.wiring.empty())
+            out.wiring = c.wiring == "series" ? Wiring::series
+                         : c.wiring == "70"   ? Wiring::line70
+                         : c.wiring == "100"  ? Wiring::line100
+                                              : Wiring::parallel;
+        if (c.metres >= 0)
+            out.metres = c.metres;
+        if (c.mm2 > 0)
+            out.mm2 = c.mm2;
+        if (c.celsius >= -50)
+            out.celsius = c.celsius;
+        return hung(std::move(p), c.id, c.port, out);
+    });
+}
+
+int feed(const Call& c) {
+    return changed(c, "Feed an amplifier",
+                   [&](Project p) { return fed(std::move(p), c.id, c.port, c.text == "none" ? "" : c.text); });
+}
+
+int loads(const Call& c) {
+    const auto p = loadProject(c.file);
+    if (!p)
+        return fail(p.trouble());
+    json all = json::array();
+    for (const auto& f : outputFigures(*p, drivesOf(*p))) {
+        json one = {{"amplifier", f.amplifier},
+                    {"output", f.port},
+                    {"loudspeakers", f.loudspeakers},
+                    {"voicing", f.voicing},
+                    {"way", f.way},
+                    {"ohms", f.load.nominal},
+                    {"leastOhms", f.load.minimum},
+                    {"cableOhms", f.cableOhms},
+                    {"lossDb", f.lossDb},
+                    {"damping", f.damping},
+                    {"amperes", f.amperes},
+                    {"amplifierWatts", f.ampWatts},
+                    {"tapWatts", f.tapWatts},
+                    {"mostWatts", f.most},
+                    {"neededWatts", f.needed},
+                    {"headroomDb", f.headroomDb},
+                    {"seatDb", f.seatDb},
+                    {"runsIn", f.runsIn},
+                    {"limited", f.limited}};
+        if (f.protection)
+            for (const auto& [key, l] : {std::pair("peak", &f.protection->peak), {"thermal", &f.protection->thermal}})
+                one[key] = {{"volts", l->volts},
+                            {"dbu", l->dbu},
+                            {"dbfs", l->dbfs},
+                            {"watts", l->watts},
+                            {"reason", l->reason}};
+        all.push_back(one);
+        if (!c.asJson)
+            std::printf(
+                "%-20s %-6s %6.1f ohms, cable %.2f dB, damping %4.0f, %6.1f W each at most, headroom %5.1f dB: %s%s\n",
+                f.amplifier.c_str(), f.port.c_str(), f.load.nominal, f.lossDb, f.damping, f.most, f.headroomDb,
+                f.loudspeakers.c_str(), f.limited ? "" : ", not limited");
+    }
+    return c.asJson ? say(all) : 0;
+}
+
+int response(const Call& c) {
+    const auto p = loadProject(c.file);
+    if (!p)
+        return fail(p.trouble());
+    const auto* v = p->voicing(c.id);
+    if (!v)
+        return fail({"there is no such voicing", c.id, "loomctl voicings lists them."});
+    const auto curves = curvesOf(*p, *v, c.hz.empty() ? curveFrequencies() : c.hz);
+    if (c.way < 0 || c.way > static_cast<int>(v->ways.size()))
+        return fail({"it has no such way", std::to_string(c.way), "0 is their sum."});
+    const auto t =
+        engine::tabulate(curves.hz, c.way == 0 ? curves.sum : curves.ways[static_cast<std::size_t>(c.way - 1)]);
+    for (const auto& note : curves.notes)
+        std::fprintf(stderr, "%s\n", note.c_str());
+    return say({{"hz", t.hz}, {"db", t.db}, {"deg", t.deg}});
+}
+
+int alignVoicing(const Call& c) {
+    return changed(c, "Align ways", [&](Project p) -> Result<Project> {
+        const auto* v = p.voicing(c.id);
+        const auto a = v ? withAlignment(p, *v) : Result<Aligned>(Trouble{"there is no such voicing", c.id, ""});
+        if (!a)
+            return a.trouble();
+        for (const auto& f : a->found)
+            std::printf("%+.3f ms%s, %.1f dB gained\n", f.delayMs, f.inverted ? ", inverted" : "", f.gainedDb);
+        return withVoicing(std::move(p), a->voicing);
+    });
+}
+
+int fitVoicing(const Call& c) {
+    return changed(c, "Fit bells", [&](Project p) -> Result<Project> {
+        const auto* v = p.voicing(c.id);
+        const auto f =
+            v ? withFit(p, *v, c.from, c.to, c.bells) : Result<Fitted>(Trouble{"there is no such voicing", c.id, ""});
+        if (!f)
+            return f.trouble();
+        std::printf("%.2f dB r.m.s. from the target before, %.2f dB with %zu bells\n", f->fit.before, f->fit.after,
+                    f->fit.bells.size());
+        return withVoicing(std::move(p), f->voicing);
+    });
+}
+
+int addResponse(const Call& c) {
+    return changed(c, "Open a response", [&](Project p) -> Result<Project> {
+        const auto* v = p.voicing(c.id);
+        const auto text = readWhole(c.text, speaker::maxResponseBytes);
+        if (!v || !text)
+            return v ? text.trouble() : Trouble{"there is no such voicing", c.id, "loomctl voicings lists them."};
+        const std::string name = std::filesystem::path(c.text).filename().string();
+        const auto read = speaker::readResponse(*text, name);
+        if (!read)
+            return read.trouble();
+        for (const auto& note : read->notes)
+            std::fprintf(stderr, "%s\n", note.c_str());
+        Voicing next = *v;
+        if (c.way < 0 || c.way > static_cast<int>(v->ways.size()))
+            return Trouble{"it has no such way", std::to_string(c.way), "0 is its target."};
+        (c.way == 0 ? next.target : next.ways[static_cast<std::size_t>(c.way - 1)].response) = name;
+        p.assets[name] = std::vector<char>(text->begin(), text->end());
+        return withVoicing(std::move(p), next);
+    });
+}
+
+int addImpedance(const Call& c) {
+    return changed(c, "Impedance curve", [&](Project p) -> Result<Project> {
+        const auto text = readWhole(c.text, mostFile);
+        if (!text)
+            return text.trouble();
+        return withImpedance(std::move(p), c.id, static_cast<std::size_t>(c.way - 1),
+                             std::filesystem::path(c.text).filename().string(), {text->begin(), text->end()});
+    });
+}
+
+int addTaps(const Call& c) {
+    return changed(c, "FIR filter", [&](Project p) -> Result<Project> {
+        if (c.text == "none")
+            return withTaps(std::move(p), c.id, static_cast<std::size_t>(c.way - 1), "", {});
+        const auto text = readWhole(c.text, mostFile);
+        if (!text)
+            return text.trouble();
+        return withTaps(std::move(p), c.id, static_cast<std::size_t>(c.way - 1),
+                        std::filesystem::path(c.text).filename().string(), {text->begin(), text->end()});
+    });
+}
+
+int write(const Call& c, const std::string& text) {
+    const auto done = writeWhole(c.out, text, false);
+    return done ? 0 : fail(done.trouble());
+}
+
+int exportVoicing(const Call& c) {
+    const auto p = loadProject(c.file);
+    if (!p)
+        return fail(p.trouble());
+    for (const auto& id : c.items)
+        if (!p->voicing(id))
+            return fail({"there is no such voicing", id, "loomctl voicings lists them."});
+    return write(c, voicingText(*p, c.items));
+}
+
+int importVoicing(const Call& c) {
+    return changed(c, "Bring in voicings", [&](Project p) -> Result<Project> {
+        const auto text = readWhole(c.text, mostFile);
+        const auto read = text ? readVoicings(*text, c.text) : Result<VoicingFile>(text.trouble());
+        if (!read)
+            return read.trouble();
+        std::vector<std::string> made;
+        auto then = withVoicings(std::move(p), *read, &made);
+        for (const auto& id : made)
+            std::printf("%s\n", id.c_str());
+        return then;
+    });
+}
+
+int exportAmplifiers(const Call& c) {
+    const auto p = loadProject(c.file);
+    if (!p)
+        return fail(p.trouble());
+    if (c.items.size() > mostSetups)
+        return fail({"a set has 100 set-ups at most", "", ""});
+    for (const auto& id : c.items)
+        if (const auto* d = p->device(id); !d || !findModel(d->model) || !findModel(d->model)->amplifier)
+            return fail({"there is no such amplifier", id, ""});
+    return write(c, setupText(*p, c.items));
+}
+
+int recallAmplifiers(const Call& c) {
+    return changed(c, "Recall a set-up", [&](Project p) -> Result<Project> {
+        const auto text = readWhole(c.text, mostFile);
+        const auto read = text ? readSetups(*text, c.text) : Result<SetupFile>(text.trouble());
+        if (!read)
+            return read.trouble();
+        if (!c.id.empty())
+            return withSetup(std::move(p), c.id, *read, 0);
+        std::vector<std::string> left;
+        auto then = withSetups(std::move(p), *read, &left);
+        for (const auto& name : left)
+            std::fprintf(stderr, "no amplifier is called \"%s\"\n", name.c_str());
+        return then;
+    });
+}
+
+} // namespace
+
+void addSpeakerVerbs(CLI::App& app, std::function<int()>& action) {
+    static Call call; // lives as long as the program
+    const auto verb = [&](const char* name, const char* does, const char* example, int (*go)(const Call&)) {
+        auto* v = app.add_subcommand(name, does);
+        v->footer(std::string("Example: ") + example);
+        v->callback([&action, go] { action = [go] { return go(call); }; });
+        return v;
+    };
+    const auto file = [](CLI::App* v) { v->add_option("FILE", call.file, "Project file or folder")->required(); };
+    const auto id = [](CLI::App* v, const char* name, const char* what) {
+        v->add_option(name, call.id, what)->required();
+    };
+    const auto withJson = [](CLI::App* v) { v->add_flag("--json", call.asJson, "Answer as JSON"); };
+    const auto answers = [](CLI::App* v) {
+        v->add_option("--answer", call.answers, "FIELD=CHOICE for what is not sure, as loomctl sheet numbers them");
+    };
+
+    auto* v = verb("voicings", "The voicings of a project, and whom they reach", "loomctl voicings demo/marram-point",
+                   voicings);
+    file(v), withJson(v);
+    v = verb("voicing", "All fields of a voicing", "loomctl voicing demo/marram-point oakhaven-x2", voicing);
+    file(v), id(v, "VOICING", "Its id"), withJson(v);
+    v = verb("set-voicing", "Sets a field for all loudspeakers that have it",
+             "loomctl set-voicing hall.loom oakhaven-x2 1 highpass \"70 Hz BW18\"", setVoicing);
+    file(v), id(v, "VOICING", "Its id");
+    v->add_option("WAY", call.way, "From 1; 0: the whole")->required();
+    v->add_option("FIELD", call.field, "As loomctl voicing lists them")->required();
+    v->add_option("VALUE", call.text, "As in a sheet")->required();
+    v = verb("sheet", "What a spec sheet says", "loomctl sheet demo/sheets/oakhaven-x2.txt", sheet);
+    v->add_option("SHEET", call.file, "A text")->required();
+    answers(v), withJson(v);
+    v = verb("add-voicing", "A voicing from a spec sheet", "loomctl add-voicing hall.loom demo/sheets/oakhaven-x2.txt",
+             addVoicing);
+    file(v), answers(v);
+    v->add_option("SHEET", call.text, "A text")->required();
+    v->add_option("--name", call.id, "Instead of the sheet's");
+    v = verb("voice", "Gives loudspeakers a voicing", "loomctl voice hall.loom oakhaven-x2 main-l main-r", voice);
+    file(v), id(v, "VOICING", "Its id, or none");
+    v->add_option("LOUDSPEAKERS", call.items, "Ids")->required();
+    v = verb("own-voicing", "A copy of its voicing for one loudspeaker", "loomctl own-voicing hall.loom main-l", own);
+    file(v), id(v, "LOUDSPEAKER", "Its id");
+    v = verb("hang", "Hangs loudspeakers on an amplifier's output",
+             "loomctl hang hall.loom treadle \"out 1\" main-l:1 main-r:1 --metres 18", hang);
+    file(v), id(v, "AMPLIFIER", "Its id");
+    v->add_option("OUTPUT", call.port, "Port, such as \"out 1\"")->required();
+    v->add_option("LOUDSPEAKERS", call.items, "loudspeaker, loudspeaker:way, loudspeaker:way:tap");
+    v->add_option("--wiring", call.wiring, "parallel, series, 70 or 100")
+        ->check(CLI::IsMember({"parallel", "series", "70", "100"}));
+    v->add_option("--metres", call.metres, "Length of its cable")->check(CLI::Range(0.0, 10000.0));
+    v->add_option("--mm2", call.mm2, "Cross-section of a conductor")->check(CLI::Range(0.05, 100.0));
+    v->add_option("--celsius", call.celsius, "Temperature of its cable")->check(CLI::Range(-50.0, 150.0));
+    v = verb("feed", "Says whose sound comes to an amplifier's input",
+             "loomctl feed hall.loom treadle \"in 1\" \"heddle/out 1\"", feed);
+    file(v), id(v, "AMPLIFIER", "Its id");
+    v->add_option("INPUT", call.port, "Port")->required();
+    v->add_option("FROM", call.text, "device/port, or none")->required();
+    v = verb("loads", "Every output: impedance, cable, limits, headroom, level at the seats",
+             "loomctl loads demo/marram-point", loads);
+    file(v), withJson(v);
+    v = verb("voicing-response", "Complex response of a voicing, with its drivers",
+             "loomctl voicing-response demo/marram-point oakhaven-x2 --way 1 --hz 100,1000", response);
+    file(v), id(v, "VOICING", "Its id");
+    v->add_option("--way", call.way, "From 1; 0: the sum of all");
+    v->add_option("--hz", call.hz, "Frequencies")->delimiter(',');
+    v = verb("add-response", "A response file for a way, or as target",
+             "loomctl add-response hall.loom oakhaven-x2 low.txt --way 1", addResponse);
+    file(v), id(v, "VOICING", "Its id");
+    v->add_option("RESPONSE", call.text, "Lines of frequency, dB, degrees")->required();
+    v->add_option("--way", call.way, "From 1; 0: the target");
+    v = verb("add-impedance", "An impedance curve for a way",
+             "loomctl add-impedance hall.loom bobbin-12 ohms.txt --way 1", addImpedance);
+    file(v), id(v, "VOICING", "Its id");
+    v->add_option("CURVE", call.text, "Lines of frequency and ohms")->required();
+    v->add_option("--way", call.way, "From 1")->required()->check(CLI::Range(1, 4));
+    v = verb("add-taps", "A FIR filter for a way", "loomctl add-taps hall.loom oakhaven-x2 taps.txt --way 2", addTaps);
+    file(v), id(v, "VOICING", "Its id");
+    v->add_option("TAPS", call.text, "Numbers or a sound file; none takes it out")->required();
+    v->add_option("--way", call.way, "From 1")->required()->check(CLI::Range(1, 4));
+    v = verb("align-voicing", "Delays and polarities that bring the ways together",
+             "loomctl align-voicing hall.loom oakhaven-x2", alignVoicing);
+    file(v), id(v, "VOICING", "Its id");
+    v = verb("fit-voicing", "Bells that bring the sum to its target",
+             "loomctl fit-voicing hall.loom bobbin-12 --from 150 --to 12000", fitVoicing);
+    file(v), id(v, "VOICING", "Its id");
+    v->add_option("--from", call.from, "Hz"), v->add_option("--to", call.to, "Hz"),
+        v->add_option("--bells", call.bells, "At most");
+    v = verb("export-voicing", "One or many voicings into a file",
+             "loomctl export-voicing hall.loom oakhaven-x2 --out x2.json", exportVoicing);
+    file(v);
+    v->add_option("VOICINGS", call.items, "Ids")->required();
+    v->add_option("--out", call.out, "JSON")->required();
+    v = verb("import-voicing", "Voicings of a file into a project", "loomctl import-voicing hall.loom x2.json",
+             importVoicing);
+    file(v);
+    v->add_option("VOICING", call.text, "JSON")->required();
+    v = verb("export-amplifier", "Set-ups of one or up to 100 amplifiers into a file",
+             "loomctl export-amplifier hall.loom treadle --out treadle.json", exportAmplifiers);
+    file(v);
+    v->add_option("AMPLIFIERS", call.items, "Ids")->required();
+    v->add_option("--out", call.out, "JSON")->required();
+    v = verb("recall-amplifier", "A set-up on one amplifier, or a set on those of the same names",
+             "loomctl recall-amplifier hall.loom treadle.json treadle", recallAmplifiers);
+    file(v);
+    v->add_option("SETUP", call.text, "JSON")->required();
+    v->add_option("AMPLIFIER", call.id, "Its id; without it, by name");
+}
+
+} // namespace loom::cli

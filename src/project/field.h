@@ -1,0 +1,86 @@
+// A field of a thing, as forms and loomctl show it; declared once for each type of thing, with how it is read and set.
+#pragma once
+#include "engine/result.h"
+#include <functional>
+#include <optional>
+#include <string>
+#include <vector>
+
+namespace loom::project {
+
+// A number with its unit and range, a choice, or a text.
+struct Field {
+    std::string id, label, unit{}; // "m", "°", "dB", "%", ""; texts have none
+    double value = 0, min = 0, max = 0;
+    int digits = 2;
+    std::string text{};                 // of texts and choices
+    std::vector<std::string> choices{}; // ids; with choiceNames for people
+    std::vector<std::string> choiceNames{};
+    bool mixed = false; // the things that are chosen differ in it
+    bool number() const { return min < max; }
+};
+
+// What people typed ("3.2", "3.2 m", "−3"), within the field's range. Trouble: what is wrong with it.
+Result<double> readNumber(const Field& field, const std::string& value);
+// One of the choices, or a text that is not too long (200 letters).
+std::optional<Trouble> troubleWithText(const Field& field, const std::string& value);
+
+// A field of things of type T.
+template <class T> struct FieldOf {
+    Field look;
+    std::function<double(const T&)> number{}; // numbers
+    std::function<void(T&, double)> setNumber{};
+    std::function<std::string(const T&)> text{}; // texts and choices
+    std::function<void(T&, const std::string&)> setText{};
+    std::function<std::optional<Trouble>(const std::string&)> check{}; // beyond length and choices
+
+    Field shown(const T& thing) const {
+        Field f = look;
+        number ? void(f.value = number(thing)) : void(f.text = text(thing));
+        return f;
+    }
+    // Trouble: nothing was set.
+    std::optional<Trouble> set(T& thing, const std::string& value) const {
+        if (number) {
+            const auto v = readNumber(look, value);
+            if (!v)
+                return v.trouble();
+            setNumber(thing, *v);
+            return {};
+        }
+        auto wrong = troubleWithText(look, value);
+        if (!wrong && check)
+            wrong = check(value);
+        if (!wrong)
+            setText(thing, value);
+        return wrong;
+    }
+};
+
+template <class T, class M>
+FieldOf<T> numberField(const char* id, const char* label, const char* unit, double min, double max, M T::*member,
+                       int digits = 2, double scale = 1) {
+    FieldOf<T> f{{id, label, unit, 0, min, max, digits}};
+    f.number = [member, scale](const T& t) { return static_cast<double>(t.*member) * scale; };
+    f.setNumber = [member, scale](T& t, double v) { t.*member = static_cast<M>(v / scale); };
+    return f;
+}
+
+template <class T> FieldOf<T> textField(const char* id, const char* label, std::string T::*member) {
+    FieldOf<T> f{{id, label}};
+    f.text = [member](const T& t) { return t.*member; };
+    f.setText = [member](T& t, const std::string& v) { t.*member = v; };
+    return f;
+}
+
+template <class T>
+FieldOf<T> choiceField(const char* id, const char* label, std::vector<std::string> choices,
+                       std::vector<std::string> names, std::function<std::string(const T&)> get,
+                       std::function<void(T&, const std::string&)> set) {
+    FieldOf<T> f{{id, label}};
+    f.look.choices = std::move(choices), f.look.choiceNames = std::move(names);
+    f.text = std::move(get), f.setText = std::move(set);
+    return f;
+}
+
+} // namespace loom::project

@@ -1,0 +1,360 @@
+#include "project/voicing_fields.h"
+#include "engine/block_kind.h"
+#include <algorithm>
+#include <cmath>
+#include <sstream>
+
+namespace loom::project {
+namespace {
+
+using engine::Block;
+using engine::enterValue;
+using speaker::SheetField;
+using speaker::SheetKind;
+
+double valueOf(const Block& b, const std::string& param) {
+    const engine::BlockView view(b);
+    return view.values[static_cast<std::size_t>(view.table->indexOf(param))];
+}
+
+std::string print(const char* format, double a, double b = 0) {
+    char text[80];
+    std::snprintf(text, sizeof text, format, a, b);
+    return text;
+}
+
+std::string hertz(double v) {
+    return v >= 1000 ? print("%.5g kHz", v / 1000) : print("%.5g Hz", v);
+}
+
+std::string edgeText(const Block& b) {
+    static const char* const shapes[] = {"BW", "LR", "BE"};
+    if (valueOf(b, "on") < 0.5)
+        return "";
+    return hertz(valueOf(b, "corner")) + " " + shapes[static_cast<int>(valueOf(b, "shape"))] +
+           print("%.0f", 6 * (valueOf(b, "slope") + 1));
+}
+
+// With a real minus sign, as everywhere people read numbers.
+std::string signedText(const char* format, double v) {
+    std::string text = print(format, v);
+    if (const auto at = text.find('-'); at != std::string::npos)
+        text.replace(at, 1, "\u2212");
+    return text;
+}
+
+std::string bellText(const Block& b, int n) {
+    const std::string at = std::to_string(n) + ".";
+    if (valueOf(b, at + "on") < 0.5)
+        return "";
+    const int kind = static_cast<int>(valueOf(b, at + "kind"));
+    return std::string(kind == 1   ? "low shelf "
+                       : kind == 2 ? "high shelf "
+                                   : "") +
+           hertz(valueOf(b, at + "hz")) + signedText(" %+.3g dB", valueOf(b, at + "gain")) +
+           print(" Q %.3g", valueOf(b, at + "q"));
+}
+
+// The one thing that a typed text says, as a sheet would. Trouble: it says something else, or is not sure.
+Result<SheetField> readOne(const std::string& typed, const std::string& label) {
+    auto sheet = speaker::readSheet(typed);
+    if (sheet.fields.size() != 1 || !sheet.unread.empty())
+        return Trouble{"\"" + typed.substr(0, 60) + "\" was not understood", label,
+                       "Type it as 62.5 Hz BW18, 1.2 kHz LR24, 412 Hz -2.4 dB Q 1.8, or 3 kHz +2 dB 0.7 oct."};
+    if (!sheet.fields[0].sure())
+        return Trouble{sheet.fields[0].question, label, "Type the unit, or Q or oct."};
+    return sheet.fields[0];
+}
+
+std::optional<Trouble> putEdge(Block& b, const SheetField& f, const std::string& label) {
+    if (!(f.value >= 20 && f.value <= 20000))
+        return Trouble{hertz(f.value) + " is outside the range", label, "20 Hz to 20 kHz."};
+    if (f.shape == 1 && f.slope % 12 != 0)
+        return Trouble{"Linkwitz\u2013Riley has 12, 24, 36 or 48 dB/oct", label, "Take one of these, or Butterworth."};
+    enterValue(b, "corner", f.value), enterValue(b, "shape", f.shape), enterValue(b, "slope", f.slope / 6 - 1);
+    enterValue(b, "on", 1);
+    return {};
+}
+
+std::optional<Trouble> putBell(Block& b, int n, const SheetField& f, const std::string& label) {
+    const double q = f.q > 0 ? f.q : 0.71;
+    if (!(f.value >= 20 && f.value <= 20000) || std::abs(f.second) > 24 || !(q >= 0.1 && q <= 40))
+        return Trouble{"this is outside the range", label, "20 Hz to 20 kHz, -24 to 24 dB, Q 0.1 to 40."};
+    if (f.q <= 0 && f.kind == SheetKind::bell)
+        return Trouble{"its width is not said", label, "Add Q 1.4, 1 oct, or width 180 Hz."};
+    const std::string at = std::to_string(n) + ".";
+    enterValue(b, at + "kind", f.kind == SheetKind::lowShelf ? 1 : f.kind == SheetKind::highShelf ? 2 : 0);
+    enterValue(b, at + "hz", f.value), enterValue(b, at + "gain", f.second), enterValue(b, at + "q", q);
+    enterValue(b, at + "on", 1);
+    return {};
+}
+
+void bellOff(Block& b, int n) {
+    for (const char* param : {"on", "kind", "hz", "gain", "q"})
+        b.values.erase(std::to_string(n) + "." + param);
+}
+
+void addBells(std::vector<FieldOf<Voicing>>& all, const Voicing& v, const std::string& part) {
+    int used = 0;
+    for (int n = 1; n <= static_cast<int>(mostBells); ++n)
+        if (valueOf(*partOf(v, part), std::to_string(n) + ".on") >= 0.5)
+            used = n;
+    // One more than there are: where the next is typed.
+    for (int n = 1; n <= std::min(used + 1, static_cast<int>(mostBells)); ++n) {
+        const std::string label = "Bell " + std::to_string(n);
+        FieldOf<Voicing> f{{"bell." + std::to_string(n), label}};
+        f.text = [part, n](const Voicing& one) { return bellText(*partOf(one, part), n); };
+        f.check = [label](const std::string& typed) -> std::optional<Trouble> {
+            if (typed.empty())
+                return {};
+            const std::string lower = typed.find("shelf") != std::string::npos ? typed : "bell " + typed;
+            const auto read = readOne(lower, label);
+            if (!read)
+                return read.trouble();
+            Block probe;
+            probe.id = probe.kind = "eq";
+            return putBell(probe, 1, *read, label);
+        };
+        f.setText = [part, n, label](Voicing& one, const std::string& typed) {
+            auto& b = *partOf(one, part);
+            if (typed.empty())
+                return bellOff(b, n);
+            (void)putBell(b, n, *readOne(typed.find("shelf") != std::string::npos ? typed : "bell " + typed, label),
+                          label);
+        };
+        all.push_back(f);
+    }
+}
+
+std::vector<double> readTaps(const std::string& typed) {
+    std::string plain = typed;
+    std::replace_if(
+        plain.begin(), plain.end(), [](char c) { return c == ',' || c == ';' || c == '/'; }, ' ');
+    std::istringstream in(plain);
+    std::vector<double> taps;
+    for (double w = 0; in >> w;)
+        taps.push_back(w);
+    return taps;
+}
+
+std::vector<FieldOf<Voicing>> wholeFields(const Voicing& v) {
+    std::vector<FieldOf<Voicing>> all{textField("name", "Name", &Voicing::name),
+                                      textField("maker", "Maker", &Voicing::maker)};
+    addBells(all, v, "whole");
+    FieldOf<Voicing> taps{{"taps", "Taps at 100 V, W"}};
+    taps.text = [](const Voicing& one) {
+        std::string text;
+        for (const double w : one.taps)
+            text += (text.empty() ? "" : " ") + print("%.4g", w);
+        return text;
+    };
+    taps.check = [](const std::string& typed) -> std::optional<Trouble> {
+        const auto list = readTaps(typed);
+        const bool good =
+            list.size() <= 20 && std::all_of(list.begin(), list.end(), [](double w) { return w > 0 && w <= 10000; });
+        if (good && (!list.empty() || typed.find_first_not_of(' ') == std::string::npos))
+            return {};
+        return Trouble{"\"" + typed.substr(0, 40) + "\" is no list of taps", "Taps", "Type watts, such as 30 15 7.5."};
+    };
+    taps.setText = [](Voicing& one, const std::string& typed) { one.taps = readTaps(typed); };
+    all.push_back(taps);
+    all.push_back(numberField("across", "Coverage across", "\u00b0", -0.5, 360, &Voicing::across, 0));
+    all.push_back(numberField("upDown", "Coverage up and down", "\u00b0", -0.5, 360, &Voicing::upDown, 0));
+    all.push_back(textField("notes", "Notes", &Voicing::notes));
+    return all;
+}
+
+std::vector<FieldOf<Voicing>> wayFields(const Voicing& v, int way) {
+    const auto w = static_cast<std::size_t>(way);
+    const std::string number = std::to_string(way + 1) + ".";
+    std::vector<FieldOf<Voicing>> all;
+    FieldOf<Voicing> name{{"name", "Way"}};
+    name.text = [w](const Voicing& one) { return one.ways[w].name; };
+    name.setText = [w](Voicing& one, const std::string& typed) { one.ways[w].name = typed; };
+    all.push_back(name);
+    for (const auto& [id, label, kind] :
+         {std::tuple("highpass", "High-pass", "HPF "), {"lowpass", "Low-pass", "LPF "}}) {
+        FieldOf<Voicing> f{{id, label}};
+        const std::string part = number + id, word = kind, say = label;
+        f.text = [part](const Voicing& one) { return edgeText(*partOf(one, part)); };
+        f.check = [word, say](const std::string& typed) -> std::optional<Trouble> {
+            if (typed.empty() || typed == "off")
+                return {};
+            const auto read = readOne(word + typed, say);
+            Block probe;
+            probe.id = probe.kind = "highpass";
+            return read ? putEdge(probe, *read, say) : std::optional(read.trouble());
+        };
+        f.setText = [part, word, say](Voicing& one, const std::string& typed) {
+            auto& b = *partOf(one, part);
+            if (typed.empty() || typed == "off")
+                b.values = {{"on", 0}};
+            else
+                (void)putEdge(b, *readOne(word + typed, say), say);
+        };
+        all.push_back(f);
+    }
+    addBells(all, v, number + "eq");
+    const auto param = [&](const char* id, const char* label, const std::string& part, const char* name_,
+                           const char* unit, double min, double max, int digits) {
+        FieldOf<Voicing> f{{id, label, unit, 0, min, max, digits}};
+        f.number = [part, name_ = std::string(name_)](const Voicing& one) {
+            return valueOf(*partOf(one, part), name_);
+        };
+        f.setNumber = [part, name_ = std::string(name_)](Voicing& one, double value) {
+            enterValue(*partOf(one, part), name_, value);
+        };
+        all.push_back(f);
+    };
+    param("gain", "Level", number + "level", "gain", "dB", -80, 12, 1);
+    param("delay", "Delay", number + "delay", "time", "ms", -0.0001, 500, 3);
+    all.push_back(choiceField<Voicing>(
+        "polarity", "Polarity", {"normal", "inverted"}, {"Normal", "Inverted"},
+        [part = number + "level"](const Voicing& one) {
+            return valueOf(*partOf(one, part), "polarity") >= 0.5 ? "inverted" : "normal";
+        },
+        [part = number + "level"](Voicing& one, const std::string& typed) {
+            enterValue(*partOf(one, part), "polarity", typed == "inverted");
+        }));
+    all.push_back(choiceField<Voicing>(
+        "driver", "Driver", {"cone", "compression"}, {"Cone", "Compression driver"},
+        [w](const Voicing& one) { return one.ways[w].driver == speaker::DriverKind::cone ? "cone" : "compression"; },
+        [w](Voicing& one, const std::string& typed) {
+            one.ways[w].driver = typed == "cone" ? speaker::DriverKind::cone : speaker::DriverKind::compression;
+        }));
+    const auto member = [&](const char* id, const char* label, const char* unit, double min, double max, int digits,
+                            auto where) {
+        FieldOf<Voicing> f{{id, label, unit, 0, min, max, digits}};
+        f.number = [w, where](const Voicing& one) {
+            Way copy = one.ways[w];
+            return where(copy);
+        };
+        f.setNumber = [w, where](Voicing& one, double value) { where(one.ways[w]) = value; };
+        all.push_back(f);
+    };
+    member("ohms", "Impedance", "\u03a9", 0.5, 10000, 1, [](Way& one) -> double& { return one.nominalOhms; });
+    member("leastOhms", "Least impedance", "\u03a9", 0, 10000, 1, [](Way& one) -> double& { return one.minimumOhms; });
+    member("watts", "Noise power", "W", 0, 1e5, 0, [](Way& one) -> double& { return one.rmsWatts; });
+    member("peakWatts", "Peak power", "W", 0, 1e6, 0, [](Way& one) -> double& { return one.peakWatts; });
+    member("sensitivity", "Sensitivity", "dB", 0, 140, 1, [](Way& one) -> double& { return one.sensitivity; });
+    member("coil", "Voice coil", "mm", 0, 500, 0, [](Way& one) -> double& { return one.coilMm; });
+    all.push_back(choiceField<Voicing>(
+        "protect", "Limiter", {"yes", "no"}, {"Follows from the data", "Off"},
+        [w](const Voicing& one) { return one.ways[w].protect ? "yes" : "no"; },
+        [w](Voicing& one, const std::string& typed) { one.ways[w].protect = typed == "yes"; }));
+    member("peakMargin", "Margin, peaks", "dB", -20, 40, 1, [](Way& one) -> double& { return one.margins.peakDb; });
+    member("thermalMargin", "Margin, heat", "dB", -20, 40, 1,
+           [](Way& one) -> double& { return one.margins.thermalDb; });
+    return all;
+}
+
+std::vector<FieldOf<Voicing>> allFields(const Voicing& v, int way) {
+    return way < 0                                 ? wholeFields(v)
+           : way < static_cast<int>(v.ways.size()) ? wayFields(v, way)
+                                                   : std::vector<FieldOf<Voicing>>{};
+}
+
+} // namespace
+
+std::vector<Field> fieldsOf(const Voicing& v, int way) {
+    std::vector<Field> all;
+    for (const auto& f : allFields(v, way))
+        all.push_back(f.shown(v));
+    return all;
+}
+
+std::optional<Trouble> setField(Voicing& v, int way, const std::string& field, const std::string& value) {
+    for (const auto& f : allFields(v, way))
+        if (f.look.id == field)
+            return f.set(v, value);
+    return Trouble{"a voicing has no such field", field, ""};
+}
+
+Voicing voicingFrom(const speaker::Sheet& sheet, const std::vector<bool>& leftOut, const std::string& id,
+                    std::vector<std::string>* over) {
+    const int ways = std::clamp(static_cast<int>(sheet.ways.size()), 1, static_cast<int>(mostWays));
+    Voicing v = newVoicing(id, id, ways);
+    for (std::size_t i = 0; i < sheet.ways.size() && i < v.ways.size(); ++i)
+        v.ways[i].name = sheet.ways[i];
+    std::map<std::string, int> bells;
+    for (std::size_t i = 0; i < sheet.fields.size(); ++i) {
+        const auto& f = sheet.fields[i];
+        if (!f.sure() || (i < leftOut.size() && leftOut[i]) || f.way > ways)
+            continue;
+        const int way = f.way > 0 ? f.way : ways == 1 ? 1 : 0; // with one way all belongs to it
+        const std::string number = std::to_string(std::max(way, 1)) + ".";
+        Way& w = v.ways[static_cast<std::size_t>(std::max(way, 1) - 1)];
+        std::optional<Trouble> wrong;
+        switch (f.kind) {
+        case SheetKind::name:
+            v.name = f.text.substr(0, 200);
+            break;
+        case SheetKind::maker:
+            v.maker = f.text.substr(0, 200);
+            break;
+        case SheetKind::driver:
+            w.driver = f.value > 0 ? speaker::DriverKind::compression : speaker::DriverKind::cone;
+            break;
+        case SheetKind::impedance:
+            wrong = setField(v, std::max(way, 1) - 1, "ohms", std::to_string(f.value));
+            break;
+        case SheetKind::minimumImpedance:
+            wrong = setField(v, std::max(way, 1) - 1, "leastOhms", std::to_string(f.value));
+            break;
+        case SheetKind::rmsPower:
+            wrong = setField(v, std::max(way, 1) - 1, "watts", std::to_string(f.value));
+            break;
+        case SheetKind::peakPower:
+            wrong = setField(v, std::max(way, 1) - 1, "peakWatts", std::to_string(f.value));
+            break;
+        case SheetKind::sensitivity:
+            wrong = setField(v, std::max(way, 1) - 1, "sensitivity", std::to_string(f.value));
+            break;
+        case SheetKind::coil:
+            wrong = setField(v, std::max(way, 1) - 1, "coil", std::to_string(f.value));
+            break;
+        case SheetKind::coverage:
+            v.across = std::clamp(f.value, 0.0, 360.0), v.upDown = std::clamp(f.second, 0.0, 360.0);
+            break;
+        case SheetKind::taps:
+            v.taps = f.list;
+            std::erase_if(v.taps, [](double t) { return !(t > 0 && t <= 10000); });
+            v.taps.resize(std::min<std::size_t>(v.taps.size(), 20));
+            break;
+        case SheetKind::highPass:
+        case SheetKind::lowPass: {
+            const bool high = f.kind == SheetKind::highPass;
+            // What is said of the whole loudspeaker: below its lowest way, above its highest.
+            const int at = way > 0 ? way : high ? 1 : ways;
+            wrong = putEdge(*partOf(v, std::to_string(at) + (high ? ".highpass" : ".lowpass")), f, textOf(f));
+            break;
+        }
+        case SheetKind::bell:
+        case SheetKind::lowShelf:
+        case SheetKind::highShelf: {
+            const std::string part = way > 0 ? number + "eq" : "whole";
+            const int n = ++bells[part];
+            if (n > static_cast<int>(mostBells))
+                wrong = Trouble{"there is room for eight bells", textOf(f), ""};
+            else
+                wrong = putBell(*partOf(v, part), n, f, textOf(f));
+            break;
+        }
+        case SheetKind::gain:
+            for (int k = way > 0 ? way : 1; k <= (way > 0 ? way : ways); ++k)
+                wrong = setField(v, k - 1, "gain", std::to_string(f.value));
+            break;
+        case SheetKind::polarity:
+            enterValue(*partOf(v, number + "level"), "polarity", f.value);
+            break;
+        case SheetKind::delay:
+            wrong = setField(v, std::max(way, 1) - 1, "delay", std::to_string(f.value));
+            break;
+        }
+        if (wrong && over)
+            over->push_back(wrong->text());
+    }
+    return v;
+}
+
+} // namespace loom::project

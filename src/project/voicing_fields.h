@@ -1,0 +1,18 @@
+// The fields of a voicing and its ways, typed as sheets write them: "62.5 Hz BW18", "412 Hz -2.4 dB Q 1.8".
+#pragma once
+#include "project/field.h"
+#include "project/voicing.h"
+#include "speaker/sheet.h"
+
+namespace loom::project {
+
+// way: from 0; -1: of the whole loudspeaker.
+std::vector<Field> fieldsOf(const Voicing& voicing, int way);
+// Trouble: what is wrong with it; nothing was set. A value that is entered is on.
+std::optional<Trouble> setField(Voicing& voicing, int way, const std::string& field, const std::string& value);
+
+// A voicing of what a sheet says: its fields that are sure and not left out. Bells beyond eight are told in `over`.
+Voicing voicingFrom(const speaker::Sheet& sheet, const std::vector<bool>& leftOut, const std::string& id,
+                    std::vector<std::string>* over = nullptr);
+
+} // namespace loom::project

@@ -1,0 +1,131 @@
+// What tests of the window have in common: the window itself, keys, the mouse, dialogs that are answered.
+#pragma once
+#include "app/shell/accessible.h"
+#include "app/shell/finder.h"
+#include "app/shell/main_window.h"
+#include "app/theme/theme.h"
+#ifndef Q_MOC_RUN
+#include "project/store.h"
+#endif
+#include <QFile>
+#include <QFileDialog>
+#include <QInputDialog>
+#include <QLineEdit>
+#include <QMouseEvent>
+#include <QPushButton>
+#include <QSettings>
+#include <QStandardPaths>
+#include <QTemporaryDir>
+#include <QTest>
+#include <QTimer>
+#include <functional>
+
+namespace loom::app {
+
+class WindowTest : public QObject {
+  protected:
+    QTemporaryDir folder_;
+    std::unique_ptr<MainWindow> w_;
+    QString said_; // the last line at the foot of the window
+
+    Session& session() { return w_->session(); }
+    const project::Project& project() { return session().project(); }
+
+    void beginAll() {
+        QSettings::setPath(QSettings::NativeFormat, QSettings::UserScope, folder_.path());
+        qputenv("XDG_DATA_HOME", folder_.path().toUtf8());
+        Theme::loadFonts();
+        installAccessibility();
+        QStandardPaths::setTestModeEnabled(true);
+        QApplication::setAttribute(Qt::AA_DontUseNativeDialogs);
+    }
+    void begin(int stage) {
+        w_ = std::make_unique<MainWindow>();
+        w_->resize(1280, 800);
+        w_->show();
+        QVERIFY(QTest::qWaitForWindowExposed(w_.get()));
+        w_->activateWindow();
+        QVERIFY(QTest::qWaitForWindowActive(w_.get()));
+        connect(&session(), &Session::said, this, [this](const QString& t) { said_ = t; });
+        said_.clear();
+        w_->showStage(stage);
+    }
+    void end() {
+        Theme::get().setPercent(100);
+        w_.reset();
+    }
+    // Opens a project from a file of its own.
+    void open(const project::Project& p, const char* name) {
+        const QString file = folder_.filePath(QString(name) + ".loom");
+        QFile::remove(file);
+        QFile::remove(file + ".autosave");
+        QVERIFY(bool(project::saveProject(p, file.toStdString())));
+        QVERIFY(session().open(file));
+    }
+    void openDemo() {
+        const auto demo = project::loadProject(LOOM_SOURCE_DIR "/demo/marram-point");
+        QVERIFY(bool(demo));
+        open(*demo, "demo");
+    }
+    void press(const char* name) {
+        auto* b = w_->findChild<QPushButton*>(name);
+        QVERIFY2(b && b->isVisible() && b->isEnabled(), name);
+        QTest::mouseClick(b, Qt::LeftButton);
+    }
+    // Find or do: types words, takes the first.
+    void pick(const QString& words) {
+        w_->activateWindow(); // a dialog may have had it
+        QVERIFY(QTest::qWaitForWindowActive(w_.get()));
+        QTest::keyClick(w_.get(), Qt::Key_K, Qt::ControlModifier);
+        auto* field = w_->findChild<Finder*>()->findChild<QLineEdit*>();
+        QTest::keyClicks(field, words);
+        QTest::keyClick(field, Qt::Key_Return);
+    }
+    // Waits for a dialog that a later step opens, and does something with it.
+    template <class Dialog> void whenOpen(std::function<void(Dialog*)> what) {
+        auto* wait = new QTimer(this);
+        const int until = 250; // 5 s
+        connect(wait, &QTimer::timeout, this, [wait, what, tries = 0]() mutable {
+            auto* dialog = qobject_cast<Dialog*>(QApplication::activeModalWidget());
+            if (!dialog && ++tries < until)
+                return;
+            wait->stop();
+            wait->deleteLater();
+            QVERIFY2(dialog, "no dialog came");
+            what(dialog);
+        });
+        wait->start(20);
+    }
+    void answer(const QString& text) {
+        whenOpen<QInputDialog>([text](QInputDialog* dialog) {
+            dialog->setTextValue(text);
+            dialog->accept();
+        });
+    }
+    void answerFile(const QString& path) {
+        whenOpen<QFileDialog>([path](QFileDialog* dialog) {
+            auto* name = dialog->findChild<QLineEdit*>("fileNameEdit");
+            QVERIFY(name);
+            name->setText(path);
+            QTest::keyClick(name, Qt::Key_Return);
+        });
+    }
+    void typeInto(QLineEdit* edit, const QString& text) {
+        QVERIFY(edit);
+        edit->setFocus();
+        edit->selectAll();
+        QTest::keyClicks(edit, text);
+        QTest::keyClick(edit, Qt::Key_Return);
+    }
+    void dragOn(QWidget* widget, const QPointF& from, const QPointF& to) {
+        QTest::mousePress(widget, Qt::LeftButton, {}, from.toPoint());
+        for (int i = 1; i <= 8; ++i) {
+            const QPointF p = from + (to - from) * i / 8;
+            QMouseEvent move(QEvent::MouseMove, p, widget->mapToGlobal(p), Qt::NoButton, Qt::LeftButton, {});
+            QApplication::sendEvent(widget, &move);
+        }
+        QTest::mouseRelease(widget, Qt::LeftButton, {}, to.toPoint());
+    }
+};
+
+} // namespace loom::app
