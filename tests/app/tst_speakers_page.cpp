@@ -288,14 +288,7 @@ class TestSpeakersPage : public WindowTest {
         setUpCellar();
         press("loads");
         type("plain", "out 1", LoadsModel::hangs, "");
-        const auto* panel = w_->findChild<QPushButton*>("findings");
-        (void)panel;
-        QTRY_VERIFY(!page()
-                         ->loads()
-                         ->rows()
-                         .data(page()->loads()->rows().index(page()->loads()->rows().rowOf("plain", "out 1"), 0),
-                               Qt::BackgroundRole)
-                         .isNull());
+        waitForFinding("was not told what hangs");
         w_->showStage(surveyStage);
         pick("finding was not told what hangs");
         QVERIFY(page()->isVisible() && page()->loads()->isVisible());

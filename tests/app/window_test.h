@@ -2,6 +2,7 @@
 #pragma once
 #include "app/shell/accessible.h"
 #include "app/shell/finder.h"
+#include "app/shell/findings_watch.h"
 #include "app/shell/main_window.h"
 #include "app/theme/theme.h"
 #ifndef Q_MOC_RUN
@@ -80,6 +81,13 @@ class WindowTest : public QObject {
         auto* field = w_->findChild<Finder*>()->findChild<QLineEdit*>();
         QTest::keyClicks(field, words);
         QTest::keyClick(field, Qt::Key_Return);
+    }
+    // Findings are worked out on a worker, a little after what they are of.
+    void waitForFinding(const std::string& reason) {
+        const auto* watch = w_->findChild<FindingsWatch*>();
+        QTRY_VERIFY2(std::any_of(watch->found().begin(), watch->found().end(),
+                                 [&](const auto& f) { return f.reason.find(reason) != std::string::npos; }),
+                     reason.c_str());
     }
     // Waits for a dialog that a later step opens, and does something with it.
     template <class Dialog> void whenOpen(std::function<void(Dialog*)> what) {
