@@ -8,7 +8,7 @@ def room(id, name, colour, x, y, w, d, height, finishes, noise, **more):
     return {"id": id, "name": name, "colour": colour, "outline": rect(x, y, w, d), "height": height, "finishes": finishes,
             "people": more.pop("people", 0.5), "celsius": 20, "humidity": 50, "noise": {"kind": "nc", "value": noise},
             "targets": {"level": 68, "sti": 0.6, "within3": 0.9, "toNoise": 10, "toReverberant": -3} | more.pop("targets", {}),
-            "subnet": "10.20.4.0/24", **more}
+            "subnet": "127.20.4.0/24", **more}
 
 def rows(id, x, y, count, across, pitch=0.65, row=1.0, **more):
     return {"id": id, "shape": "rows", "x": x, "y": y, "turn": 0, "rows": count, "across": across, "pitch": pitch, "rowPitch": row, "ear": 1.2} | more
@@ -56,7 +56,7 @@ def device(name, model, where, x=0, y=0, z=0, turn=0, tilt=0, net=False, **more)
     d = {"id": name.lower().replace(" · ", "-").replace(" ", "-"), "name": name, "model": model, "room": where, "rate": 48000}
     if net:
         last += 1
-        d["address"] = f"10.20.4.{last}"
+        d["address"] = f"127.20.4.{last}"
     d["place"] = more.pop("place", None) or {"x": round(x, 3), "y": round(y, 3), "z": z, "turn": turn, "tilt": tilt}
     devices.append(d | more)
 

@@ -42,15 +42,12 @@ QString demoCopy() {
     return to;
 }
 
-// The demo's processor, simulated in this process; it hears the demo's speech.
+// The demo's devices, simulated in this process; they hear the demo's speech.
 std::unique_ptr<EmbeddedRig> demoRig(const QString& folder) {
     const auto demo = loom::project::loadProject(loom::project::dataFolder() + "/demo/marram-point");
-    if (!demo || demo->devices.empty())
+    if (!demo)
         return nullptr;
-    loom::rig::DeviceSetup setup;
-    setup.folder = folder.toStdString();
-    setup.resources = loom::project::resourcesOf(*demo, demo->devices[0], true);
-    return std::make_unique<EmbeddedRig>(setup, QString::fromStdString(demo->devices[0].address));
+    return std::make_unique<EmbeddedRig>(*demo, folder.toStdString());
 }
 
 void runFor(int ms) {
@@ -173,16 +170,16 @@ int shoot(MainWindow& window, const QString& stage, const QString& file, QSize s
     std::unique_ptr<EmbeddedRig> rig;
     if (stage == "site" || stage == "survey-onsite") { // found, paired, tried and kept; then two values changed here
         rig = demoRig(store.path());
-        runFor(300);
+        runFor(500);
         window.site()->look();
         runFor(1500);
-        if (auto* pair = window.site()->findChild<QPushButton*>("Pair"))
-            pair->click();
-        runFor(800);
-        window.site()->tryProgram();
+        window.site()->pairAll();
+        window.site()->fleet().pairAll({loom::site::PairBy::position});
+        runFor(3000);
+        window.site()->tryNow();
         runFor(3000);
         window.site()->keep();
-        runFor(500);
+        runFor(2500);
         window.session().set("delegate-3.eq", "5.gain", 3.2);
         window.session().set("ceiling-2.delay", "time", 16.1);
         runFor(5500); // until the last message has gone

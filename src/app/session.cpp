@@ -254,11 +254,11 @@ void Session::endComparison() {
 }
 
 void Session::after(const Change& change) {
-    if (!project_.device(device_)) { // the processor has gone, or the first one came
+    if (const auto* d = project_.device(device_); !d || !d->program) { // it has gone, or the first one came
         device_.clear();
-        for (const auto& d : project_.devices)
-            if (d.program && device_.empty())
-                device_ = d.id;
+        for (const auto& other : project_.devices)
+            if (other.program && device_.empty())
+                device_ = other.id;
     }
     laidOut_ = laidOut_ && (change.kind == Change::Kind::value || change.kind == Change::Kind::survey);
     if (const auto* p = program()) {

@@ -128,7 +128,7 @@ Result<DeviceModel> readModel(const std::string& text, const std::string& name) 
     m.loudspeaker = readLoudspeaker(r), m.microphone = readMicrophone(r), m.amplifier = readAmplifier(r);
     m.fullScaleDbu = r.number("fullScaleDbu", 18, -20, 40);
     m.workBudget = r.number("workBudget", 0, 0, 1e9), m.memoryBudget = r.number("memoryBudget", 0, 0, 1e15);
-    m.network = r.flag("network", false);
+    m.network = r.flag("network", false), m.firmware = r.text("firmware");
     m.watts = r.number("watts", 0, 0, 1e6), m.heat = r.number("heat", m.watts, 0, 1e6);
     m.poeWatts = r.number("poeWatts", 0, 0, 100), m.poeBudget = r.number("poeBudget", 0, 0, 1e5);
     m.poeClass = static_cast<int>(r.number("poeClass", 0, 0, 8));

@@ -42,6 +42,7 @@ struct DeviceModel {
     std::optional<AmplifierData> amplifier{};
     double fullScaleDbu = 18;           // of its line outputs: level of a full-scale sine
     bool network = false;               // has an address
+    std::string firmware{};             // the newest known, "1.3"
     double watts = 0, heat = 0;         // mains power, and what of it becomes heat, W
     double poeWatts = 0, poeBudget = 0; // taken, or offered by a switch
     int poeClass = 0, poePorts = 0, rackUnits = 0;

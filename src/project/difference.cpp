@@ -8,10 +8,8 @@ namespace {
 
 const std::string nothing = "\u2014";
 
-std::string whyText(bool here, bool there, bool known) {
-    if (!known)
-        return "never sent from here";
-    return here && there ? "changed on both sides" : here ? "changed here" : "changed at the device";
+Changed why(bool here, bool there, bool known) {
+    return known ? changedBy(here, there) : Changed::unknown;
 }
 
 std::vector<engine::Thread> sorted(std::vector<engine::Thread> t) {
@@ -34,11 +32,28 @@ void compareValues(std::vector<Difference>& out, const engine::Program& design, 
         out.push_back({a.id, spec.id, blockName(design, a) + " \u00b7 " + spec.label,
                        known ? formatValue(spec, was) : nothing, formatValue(spec, va.values[i]),
                        formatValue(spec, vb.values[i]),
-                       whyText(known && was != va.values[i], known && was != vb.values[i], known)});
+                       why(known && was != va.values[i], known && was != vb.values[i], known)});
     }
 }
 
 } // namespace
+
+Changed changedBy(bool here, bool there) {
+    return here && there ? Changed::both : here ? Changed::here : Changed::there;
+}
+
+std::string wordsOf(Changed changed) {
+    switch (changed) {
+    case Changed::here:
+        return "changed here";
+    case Changed::there:
+        return "changed at the device";
+    case Changed::both:
+        return "changed on both sides";
+    default:
+        return "never sent from here";
+    }
+}
 
 std::vector<Difference> differences(const engine::Program& design, const engine::Program& device,
                                     const engine::Program* last) {
@@ -52,20 +67,20 @@ std::vector<Difference> differences(const engine::Program& design, const engine:
             compareValues(out, design, a, *b, l);
         else if (!same)
             out.push_back({a.id, "", blockName(design, a), has(l), "there", b ? "another form" : nothing,
-                           whyText(!l, l && !b, last)});
+                           why(!l, l && !b, last)});
     }
     for (const auto& b : device.blocks)
         if (!design.find(b.id)) {
             const bool known = last && last->find(b.id);
             out.push_back({b.id, "", blockName(device, b), known ? "there" : nothing, nothing, "there",
-                           whyText(known, !known, last)});
+                           why(known, !known, last)});
         }
     const auto mine = sorted(design.threads), theirs = sorted(device.threads);
     if (mine != theirs) {
         const auto count = [](std::size_t n) { return std::to_string(n) + " threads"; };
         const auto was = last ? sorted(last->threads) : std::vector<engine::Thread>{};
         out.push_back({"", "", "Routing", last ? count(was.size()) : nothing, count(mine.size()), count(theirs.size()),
-                       whyText(was != mine, was != theirs, last)});
+                       why(was != mine, was != theirs, last)});
     }
     return out;
 }

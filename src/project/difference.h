@@ -4,11 +4,16 @@
 
 namespace loom::project {
 
+// Which side moved away from what was last sent; unknown: nothing was sent from here.
+enum class Changed { unknown, here, there, both };
+Changed changedBy(bool here, bool there);
+std::string wordsOf(Changed changed); // "changed here", "changed at the device", ...
+
 struct Difference {
     std::string block, param;         // param empty: the block, or the threads, differ as a whole
     std::string what;                 // "Delegate 3 · Equaliser · Band 2 gain"
     std::string last, design, device; // as people read them; "—" where there is none
-    std::string why;                  // "changed here", "changed at the device", "changed on both sides"
+    Changed changed = Changed::unknown;
 };
 
 // `last` may be null. Empty: both are the same but for the revision.

@@ -7,6 +7,20 @@ HealthWord wordOf(const DeviceReport& r) {
         return {Health::attention, "not paired", "It is planned, and no device on site stands for it yet."};
     if (!r.reachable)
         return {Health::bad, "lost", "It does not answer: power, cable or address."};
+    if (r.locked)
+        return {Health::attention, "sealed", "It is sealed: give the room's password to see and change it."};
+    for (const auto& [port, how] : r.vitals.outputs)
+        if (how != "good")
+            return {Health::bad, "output " + how,
+                    how == "open" ? port + " feeds nothing: a loudspeaker or its cable is broken."
+                                  : port + " is short-circuited: look at the cable."};
+    if (r.vitals.celsius >= hotCelsius)
+        return {Health::bad, "hot",
+                "It is " + std::to_string(static_cast<int>(r.vitals.celsius)) + " \u00b0C warm: give it air."};
+    if (r.vitals.clockLost)
+        return {Health::bad, "no clock", "It lost the clock of the audio network: its sound may click or stop."};
+    if (r.vitals.clip)
+        return {Health::attention, "clips", "It is driven past full scale: take gain out before it."};
     if (!r.hasProgram)
         return {Health::attention, "empty", "It runs no program yet."};
     if (r.differing > 0)

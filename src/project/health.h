@@ -6,12 +6,24 @@ namespace loom::project {
 
 enum class Health { unknown, good, attention, bad }; // from best to worst, after unknown
 
+// What a device tells of itself.
+struct Vitals {
+    double celsius = 0;
+    bool clip = false, clockLost = false, muted = false;
+    std::map<std::string, std::string> outputs{}; // amplifiers: "out 1" -> "good", "open", "short"
+    std::string firmware{}, firmwareBefore{};
+    double uptime = 0; // s
+};
+inline constexpr double hotCelsius = 70; // electronics wear fast above; a rule of thumb
+
 // What was heard of one device. `seen`: when something was looked for at all; a device nobody looked for has no health.
 struct DeviceReport {
     bool paired = false, reachable = false;
     bool hasProgram = true; // one that runs; devices that need none have it
     int differing = 0;      // values that differ from the design
     bool kept = true;       // what runs survives power-off
+    bool locked = false;    // sealed, and the password was not given here
+    Vitals vitals{};
 };
 
 struct HealthWord {

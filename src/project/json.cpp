@@ -126,6 +126,17 @@ Device readDevice(Reader& r) {
     r.fields("owners", [&](const std::string& port, const json& v) {
         v.is_string() ? void(d.owners[port] = v.get<std::string>()) : r.fail("owners/" + port, "must be a room's id");
     });
+    r.fields("setUp", [&](const std::string& id, const json& v) {
+        v.is_string() ? void(d.setUp[id] = v.get<std::string>()) : r.fail("setUp/" + id, "must be a text");
+    });
+    if (r.find("lastSetUp", false)) {
+        d.lastSetUp.emplace();
+        r.fields("lastSetUp", [&](const std::string& id, const json& v) {
+            v.is_string() ? void((*d.lastSetUp)[id] = v.get<std::string>())
+                          : r.fail("lastSetUp/" + id, "must be a text");
+        });
+    }
+    d.identity = r.text("identity");
     d.voicing = r.text("voicing"), d.outputs = readOutputs(r, "outputs");
     r.fields("feeds", [&](const std::string& port, const json& v) {
         v.is_string() ? void(d.feeds[port] = v.get<std::string>())
@@ -163,6 +174,10 @@ json deviceJson(const Device& d) {
     if (d.silentHere)
         j["silentHere"] = true;
     addMap(j, "owners", d.owners);
+    addMap(j, "setUp", d.setUp);
+    if (d.lastSetUp)
+        j["lastSetUp"] = *d.lastSetUp;
+    addText(j, "identity", d.identity);
     addText(j, "voicing", d.voicing);
     if (!d.outputs.empty())
         j["outputs"] = toJson(d.outputs);

@@ -126,6 +126,7 @@ std::vector<ModelField> fieldsFor(const DeviceModel& m) {
         "network", "On the network", {"no", "yes"}, {"No", "Yes"},
         [](const DeviceModel& one) { return one.network ? "yes" : "no"; },
         [](DeviceModel& one, const std::string& v) { one.network = v == "yes"; }));
+    all.push_back(textField("firmware", "Newest firmware", &DeviceModel::firmware));
     ModelField poe{{"poeClass", "PoE class it takes", "", 0, -0.5, 8, 0}};
     poe.number = [](const DeviceModel& one) { return static_cast<double>(one.poeClass); };
     poe.setNumber = [](DeviceModel& one, double v) { one.poeClass = std::max(0, static_cast<int>(std::lround(v))); };
@@ -206,6 +207,8 @@ std::string modelText(const DeviceModel& m) {
                         {"inputs", portsJson(m.inputs)},
                         {"outputs", portsJson(m.outputs)},
                         {"network", m.network}};
+    if (!m.firmware.empty())
+        j["firmware"] = m.firmware;
     if (const auto& l = m.loudspeaker)
         j["loudspeaker"] = {{"sensitivity", l->sensitivity},
                             {"maxLevel", l->maxLevel},

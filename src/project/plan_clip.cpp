@@ -1,5 +1,6 @@
 #include "project/plan_clip.h"
 #include "project/json.h"
+#include "project/set_up.h"
 #include "project/survey_json.h"
 #include <algorithm>
 #include <set>
@@ -123,7 +124,7 @@ Result<std::unique_ptr<Edit>> pasteClip(const Project& p, const std::string& tex
             const Device fresh = newDevices(after, room, *model, {{d.place.x + dx, d.place.y + dy}}).front();
             Device n = d;
             n.id = fresh.id, n.name = fresh.name, n.address = fresh.address, n.room = room;
-            n.serial.clear(), n.lastSent.reset(), n.lastKept.reset(), n.assetNumber.clear(), n.owners.clear();
+            unpair(n), n.assetNumber.clear(), n.owners.clear();
             n.place.x += dx, n.place.y += dy, n.place.rack.clear(), n.place.placed = true;
             after.devices.push_back(n);
             keys.push_back("device:" + n.id);

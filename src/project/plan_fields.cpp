@@ -3,6 +3,7 @@
 #include "project/materials.h"
 #include "project/plan_items.h"
 #include "project/resources.h"
+#include "project/set_up.h"
 #include <algorithm>
 #include <cmath>
 #include <functional>
@@ -124,6 +125,23 @@ std::vector<FieldOf<Device>> fieldsFor(const Device& d, const RoomNames& rooms) 
         addOwners(all, *m, rooms);
     all.push_back(textField("lampLive", "Lamp while live", &Device::lampLive));
     all.push_back(textField("lampMuted", "Lamp while muted", &Device::lampMuted));
+    if (m)
+        for (const auto& s : setUpOf(*m)) {
+            if (s.ofDevice)
+                continue;
+            const auto get = [s](const Device& one) {
+                const auto it = one.setUp.find(s.id);
+                return it == one.setUp.end() ? s.def : it->second;
+            };
+            const auto set = [s](Device& one, const std::string& v) { adoptSetUp(one, {{s.id, v}}); };
+            if (!s.choices.empty()) {
+                all.push_back(choiceField<Device>(s.id.c_str(), s.label.c_str(), s.choices, s.choiceNames, get, set));
+                continue;
+            }
+            FieldOf<Device> f{{s.id, s.label}};
+            f.text = get, f.setText = set;
+            all.push_back(f);
+        }
     all.push_back(textField("assetNumber", "Asset number", &Device::assetNumber));
     all.push_back(textField("notes", "Notes", &Device::notes));
     return all;

@@ -1,4 +1,5 @@
 #include "project/plan_items.h"
+#include "project/set_up.h"
 #include <algorithm>
 #include <cmath>
 #include <set>
@@ -280,8 +281,8 @@ std::unique_ptr<Edit> duplicateItems(const Project& p, const std::vector<std::st
                 continue;
             Device n = newDevices(after, d->room, *model, {{d->place.x + dx, d->place.y + dy}}).front();
             Device copy = *d;
-            copy.id = n.id, copy.name = n.name, copy.address = n.address, copy.serial.clear();
-            copy.lastSent.reset(), copy.lastKept.reset(), copy.assetNumber.clear();
+            copy.id = n.id, copy.name = n.name, copy.address = n.address;
+            unpair(copy), copy.assetNumber.clear();
             copy.place.x += dx, copy.place.y += dy;
             after.devices.push_back(copy);
             copies.push_back("device:" + n.id);

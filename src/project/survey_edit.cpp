@@ -1,6 +1,7 @@
 #include "project/survey_edit.h"
 #include "engine/block_kind.h"
 #include "project/resources.h"
+#include "project/set_up.h"
 #include "room/ceiling_grid.h"
 #include <algorithm>
 #include <cmath>
@@ -366,7 +367,7 @@ Result<RoomCopy> copyRoom(const Project& from, const std::string& room, const Pr
     std::vector<Device> coming;
     for (const auto* d : devicesOf(from, room)) {
         Device n = *d;
-        n.room = copy.id, n.serial.clear(), n.lastSent.reset(), n.lastKept.reset(), n.assetNumber.clear();
+        n.room = copy.id, unpair(n), n.assetNumber.clear();
         if (!n.place.rack.empty())
             n.place = {}; // its twin finds a place in a rack by hand
         n.place.x += dx;
@@ -408,7 +409,7 @@ Result<std::map<std::string, std::optional<Device>>> pasteDevice(const Project& 
         Device n = *d;
         n.rate = from.rate, n.program = from.program, n.stands = from.stands;
         n.lampLive = from.lampLive, n.lampMuted = from.lampMuted, n.trimDb = from.trimDb, n.delayMs = from.delayMs;
-        n.silentHere = from.silentHere, n.use = from.use;
+        n.silentHere = from.silentHere, n.use = from.use, n.setUp = from.setUp;
         n.place.z = from.place.z, n.place.tilt = from.place.tilt;
         changed[id] = n;
     }

@@ -3,155 +3,195 @@
 #include "project/catalogue.h"
 #include "project/findings.h"
 #include "project/json.h"
-#include "project/safe_file.h"
-#include <cinttypes>
-#include <filesystem>
+#include <algorithm>
+#include <chrono>
+#include <cmath>
 
 namespace loom::rig {
 
-using engine::Program;
 using nlohmann::json;
 
 namespace {
 
-constexpr std::size_t storeSize = 4u << 20;
-
-// FNV-1a, 64 bit (Fowler, Noll, Vo): enough against damage, not against ill will.
-std::string checksum(const std::string& text) {
-    std::uint64_t h = 0xcbf29ce484222325ull;
-    for (const char c : text)
-        h = (h ^ static_cast<unsigned char>(c)) * 0x100000001b3ull;
-    char hex[20];
-    std::snprintf(hex, sizeof hex, "%016" PRIx64, h);
-    return hex;
+double secondsNow() {
+    return std::chrono::duration<double>(std::chrono::steady_clock::now().time_since_epoch()).count();
 }
 
 } // namespace
 
-std::string fingerprint(const Program& program) {
-    json j = project::toJson(program);
-    j.erase("revision");
-    for (auto& b : j["blocks"])
-        b.erase("marks");
-    return checksum(j.dump(-1, ' ', false, json::error_handler_t::replace));
-}
-
-Device::Device(DeviceSetup setup) : setup_(std::move(setup)) {
-    std::error_code none;
-    std::filesystem::create_directories(setup_.folder, none);
+Device::Device(DeviceSetup setup)
+    : setup_(std::move(setup)), model_(project::findModel(setup_.model)),
+      store_(setup_.folder + "/" + setup_.serial + ".store") {
     powerOn();
 }
 
 Device::~Device() = default;
 
-std::string Device::storePath() const {
-    return setup_.folder + "/" + setup_.serial + ".store";
+// ---- what it is told to be ----
+
+site::Config Device::whole(site::Config config) const {
+    for (const auto& [id, value] : running_.setUp)
+        config.setUp.try_emplace(id, value);
+    return config;
 }
 
-Result<Done> Device::run(const Program& program) {
-    if (!runner_) {
-        auto runner = std::make_unique<engine::Runner>(setup_.rate, setup_.resources);
-        if (auto done = runner->load(program); !done)
+int Device::nextRevision() const {
+    int most = revision_;
+    for (const auto& r : store_.revisions())
+        most = std::max(most, r.number);
+    return most + 1;
+}
+
+Result<Done> Device::check(const site::Config& config) const {
+    if (model_)
+        if (auto done = project::checkSetUp(*model_, config.setUp); !done)
             return done;
-        runner_ = std::move(runner);
-        thread_ = std::make_unique<engine::RealtimeThread>(*runner_);
-    } else if (auto done = tools_.load(*runner_, program); !done) {
-        return done;
-    }
-    running_ = program;
-    return Done{};
-}
-
-Result<Done> Device::tryProgram(const Program& program, const std::string& author) {
-    project::Device planned{"device", setup_.name, setup_.model, ""};
-    planned.program = program;
+    if (!config.program)
+        return Done{};
+    if (!model_ || model_->workBudget <= 0)
+        return Trouble{"this model runs no program", setup_.serial, "Send it its set-up alone."};
+    project::Device planned{"device", setup_.serial, setup_.model, ""};
+    planned.program = config.program;
     for (const auto& f : project::check(planned))
         if (f.code == "over-budget" || f.code == "no-such-port")
             return Trouble{f.reason, f.place, f.remedy};
-    auto done = run(program);
-    if (done)
-        author_ = author;
-    return done;
+    return Done{};
+}
+
+Result<Done> Device::run(const site::Config& config) {
+    if (!config.program) {
+        thread_.reset(), runner_.reset(), tools_.forget();
+    } else if (!runner_) {
+        auto runner = std::make_unique<engine::Runner>(setup_.rate, setup_.resources);
+        if (auto done = runner->load(*config.program); !done)
+            return done;
+        runner_ = std::move(runner);
+        thread_ = std::make_unique<engine::RealtimeThread>(*runner_);
+    } else if (auto done = tools_.load(*runner_, *config.program); !done) {
+        return done;
+    }
+    running_ = config;
+    return Done{};
+}
+
+Result<Done> Device::tryConfig(const site::Config& config, const std::string& author, int revision) {
+    if (auto done = stage(config, author, revision); !done)
+        return done;
+    return commit();
+}
+
+Result<Done> Device::stage(const site::Config& config, const std::string& author, int revision) {
+    const auto all = whole(config);
+    if (auto done = check(all); !done)
+        return done;
+    if (all.program) { // a loop would be found only when it is to run
+        engine::Runner trial(setup_.rate, setup_.resources);
+        if (auto done = trial.load(*all.program); !done)
+            return done;
+    }
+    staged_ = Staged{all, author, revision};
+    return Done{};
+}
+
+Result<Done> Device::commit() {
+    if (!staged_)
+        return Trouble{"nothing is staged", setup_.serial, "Stage it first."};
+    const auto s = *std::exchange(staged_, {});
+    Running before{running_, author_, time_, revision_};
+    if (auto done = run(s.config); !done)
+        return done;
+    before_ = std::move(before);
+    author_ = s.author, time_ = site::utcNow();
+    revision_ = s.revision > 0 ? s.revision : nextRevision();
+    return Done{};
+}
+
+Result<Done> Device::revert() {
+    if (!before_)
+        return Trouble{"there is nothing to go back to", setup_.serial, ""};
+    const auto b = *std::exchange(before_, {});
+    if (auto done = run(b.config); !done)
+        return done;
+    author_ = b.author, time_ = b.time, revision_ = b.revision;
+    return Done{};
 }
 
 Result<Done> Device::keep() {
-    if (!running_)
-        return Trouble{"no program runs", setup_.name, "Try one first."};
-    const json program = project::toJson(*running_);
-    const std::string text = program.dump(-1, ' ', false, json::error_handler_t::replace);
-    if (text.size() > storeSize)
-        return Trouble{"the program is larger than the store (4 MiB)", setup_.name, "Remove blocks."};
-    const json store = {{"sum", checksum(text)}, {"author", author_}, {"program", text}};
-    return project::writeWhole(storePath(), store.dump(), true);
+    if (factory())
+        return Trouble{"nothing was tried yet", setup_.serial, "Try something first."};
+    return store_.add({revision_, site::utcNow(), author_, running_});
 }
 
-std::optional<Program> Device::readStore(const std::string& path) const {
-    auto text = project::readWhole(path, 4 * storeSize);
-    if (!text)
-        return {};
-    auto store = project::parseJson(*text, path);
-    if (!store || !store->is_object())
-        return {};
-    const json body = store->value("program", json());
-    if (!body.is_string() || store->value("sum", json()) != checksum(body.get<std::string>()))
-        return {};
-    auto parsed = project::parseJson(body.get<std::string>(), path);
-    if (!parsed)
-        return {};
-    auto program = project::programFromJson(*parsed);
-    return program ? std::optional<Program>(*program) : std::nullopt;
-}
-
-std::optional<Program> Device::kept() const {
-    auto program = readStore(storePath());
-    return program ? program : readStore(storePath() + ".previous");
+Result<Done> Device::goBack(int number) {
+    const auto* r = store_.find(number);
+    if (!r)
+        return Trouble{"it holds no revision " + std::to_string(number), setup_.serial,
+                       "revisions tells which it holds."};
+    return tryConfig(r->config, r->author, r->number);
 }
 
 void Device::powerOff() {
-    thread_.reset();
-    runner_.reset();
-    running_.reset();
-    tools_.forget();
-    author_.clear();
-    powered_ = false;
+    thread_.reset(), runner_.reset(), tools_.forget();
+    staged_.reset(), before_.reset();
+    running_ = {}, author_.clear(), time_.clear(), revision_ = 0;
+    powered_ = identifying_ = muted_ = false;
 }
 
 void Device::powerOn() {
-    powered_ = true;
-    if (const auto program = kept())
-        (void)bool(run(*program)); // what cannot run leaves the device silent and says so in state()
+    powered_ = true, bootedAt_ = secondsNow();
+    running_.setUp = model_ ? project::factorySetUp(*model_) : project::SetUp{};
+    if (!setup_.name.empty())
+        running_.setUp["name"] = setup_.name;
+    if (const auto* k = store_.kept())
+        if (run(whole(k->config))) // what cannot run leaves the device silent and says so in state()
+            author_ = k->author, time_ = k->time, revision_ = k->number;
 }
 
+// ---- values ----
+
 Result<double> Device::get(const std::string& path) const {
-    const auto at = running_ ? engine::findParameter(*running_, path) : engine::Address{};
+    const auto at = running_.program ? engine::findParameter(*running_.program, path) : engine::Address{};
     if (!at.block)
-        return Trouble{"there is no such parameter", path, "describe and program tell what there is."};
+        return Trouble{"there is no such parameter", path, "describe and config tell what there is."};
     return engine::BlockView(*at.block).values[static_cast<std::size_t>(at.index)];
 }
 
-Result<double> Device::set(const std::string& path, double value) {
+Result<double> Device::set(const std::string& path, double value, const std::string& who) {
     if (auto now = get(path); !now)
         return now;
-    const auto at = engine::findParameter(*running_, path);
+    const auto at = engine::findParameter(*running_.program, path);
     const engine::BlockView view(*at.block);
     const auto& spec = view.table->specs()[static_cast<std::size_t>(at.index)];
     if (!(value >= spec.min && value <= spec.max))
         return Trouble{"the value is outside the range", path,
                        "Use " + formatValue(spec, spec.min) + " to " + formatValue(spec, spec.max) + "."};
-    engine::Block& block = *running_->find(at.block->id);
+    engine::Block& block = *running_.program->find(at.block->id);
     if (value == spec.def)
         block.values.erase(at.param);
     else
         block.values[at.param] = value;
     if (auto done = runner_->set(block.id, at.param, value); !done)
         return done.trouble();
+    if (tell)
+        tell("changed", {{"path", path}, {"value", value}, {"who", who}, {"time", site::utcNow()}});
     return value;
+}
+
+Result<Done> Device::setUp(const std::string& id, const std::string& value, const std::string& who) {
+    if (!model_)
+        return Trouble{"it has no set-up", setup_.serial, ""};
+    if (auto done = project::checkSetUp(*model_, {{id, value}}); !done)
+        return done;
+    running_.setUp[id] = value;
+    if (tell)
+        tell("changed", {{"setUp", id}, {"value", value}, {"who", who}, {"time", site::utcNow()}});
+    return Done{};
 }
 
 Result<int> Device::putTool(const project::Tool& tool) {
     if (!runner_)
-        return Trouble{"no program runs", setup_.name, "Try one first."};
-    return tools_.put(*runner_, *running_, tool);
+        return Trouble{"no program runs", setup_.serial, "Try one first."};
+    return tools_.put(*runner_, *running_.program, tool);
 }
 
 void Device::takeTool(int number) {
@@ -164,39 +204,183 @@ void Device::takeTools() {
         tools_.takeAll(*runner_);
 }
 
+// ---- what it tells ----
+
 json Device::describe() const {
-    const auto* model = project::findModel(setup_.model);
-    return {{"model", setup_.model},   {"modelName", model ? model->name : setup_.model},
-            {"serial", setup_.serial}, {"name", setup_.name},
-            {"rate", setup_.rate},     {"firmware", "1.0"}};
+    const auto it = running_.setUp.find("name");
+    const std::string newest = model_ ? model_->firmware : "";
+    return {{"model", setup_.model},
+            {"modelName", model_ ? model_->name : setup_.model},
+            {"serial", setup_.serial},
+            {"name", it != running_.setUp.end() ? it->second : setup_.name},
+            {"rate", setup_.rate},
+            {"identity", site::keyText(store_.identity().open)},
+            {"sealed", !store_.lock().empty()},
+            {"fresh", store_.revisions().empty() && factory()},
+            {"firmware", !store_.firmware().empty() ? store_.firmware()
+                         : !setup_.firmware.empty() ? setup_.firmware
+                                                    : newest}};
 }
 
 json Device::state() const {
     json j = {{"powered", powered_}, {"running", nullptr}, {"kept", nullptr}};
-    if (running_)
-        j["running"] = {{"revision", running_->revision}, {"fingerprint", fingerprint(*running_)}, {"author", author_}};
-    if (const auto k = kept())
-        j["kept"] = {{"revision", k->revision}, {"fingerprint", fingerprint(*k)}};
+    if (!factory())
+        j["running"] = {{"revision", revision_},
+                        {"fingerprint", site::fingerprint(running_)},
+                        {"author", author_},
+                        {"time", time_}};
+    if (const auto* k = store_.kept())
+        j["kept"] = {{"revision", k->number},
+                     {"fingerprint", site::fingerprint(k->config)},
+                     {"author", k->author},
+                     {"time", k->time}};
     j["tools"] = tools_.list().size();
     j["missed"] = thread_ ? thread_->missed() : 0;
     return j;
+}
+
+json Device::revisions() const {
+    json list = json::array();
+    for (const auto& r : store_.revisions())
+        list.push_back({{"revision", r.number},
+                        {"time", r.time},
+                        {"author", r.author},
+                        {"kept", store_.kept() && store_.kept()->number == r.number}});
+    return list;
 }
 
 json Device::meters() const {
     json j = json::object();
     if (!runner_)
         return j;
-    for (const auto& b : running_->blocks)
+    for (const auto& b : running_.program->blocks)
         if (const auto m = runner_->meter({b.id, 0}); m.peakDb > -120)
             j[b.id] = std::round(m.peakDb * 10) / 10;
     return j;
+}
+
+// Temperature: what its heat warms it above a rack of 24 degrees, by 0.25 K a watt, a made-up figure for a made-up box.
+json Device::health() const {
+    const double warm = 24 + 0.25 * (model_ ? std::max(model_->heat, 4.0) : 4.0);
+    bool clips = faults_.clip;
+    if (runner_)
+        for (const auto& b : running_.program->blocks)
+            clips = clips || runner_->meter({b.id, 0}).peakDb > -0.05;
+    json outputs = json::object();
+    if (model_ && model_->amplifier)
+        for (const auto& port : model_->ports(false)) {
+            const auto it = faults_.outputs.find(port);
+            if (port.rfind("out", 0) == 0)
+                outputs[port] = it == faults_.outputs.end() ? "good" : it->second;
+        }
+    const auto about = describe();
+    return {{"temperature", faults_.celsius > 0 ? faults_.celsius : std::round(warm * 10) / 10},
+            {"clip", clips},
+            {"clock", faults_.clockLost ? "lost" : "locked"},
+            {"outputs", outputs},
+            {"firmware", about["firmware"]},
+            {"firmwareBefore", store_.firmwareBefore()},
+            {"uptime", std::floor(secondsNow() - bootedAt_)},
+            {"muted", muted_},
+            {"lamp", identifying_ ? "blinks"
+                     : muted_     ? "muted"
+                                  : "live"}};
+}
+
+// ---- people at the device ----
+
+void Device::identify(bool on) {
+    identifying_ = on;
+}
+
+void Device::pressButton() {
+    muted_ = !muted_;
+    if (tell)
+        tell("pressed", {{"muted", muted_}, {"time", site::utcNow()}});
+}
+
+void Device::factoryReset() {
+    powerOff();
+    store_.erase();
+    powerOn();
+}
+
+Result<Done> Device::update(const std::string& firmware) {
+    if (!model_ || firmware != model_->firmware)
+        return Trouble{"there is no firmware " + firmware.substr(0, 20) + " for it", setup_.serial, ""};
+    const auto now = describe()["firmware"].get<std::string>();
+    if (now == firmware)
+        return Trouble{"it has that firmware already", setup_.serial, ""};
+    return store_.setFirmware(firmware, now);
+}
+
+Result<Done> Device::rollBack() {
+    if (store_.firmwareBefore().empty())
+        return Trouble{"it knows no firmware before this one", setup_.serial, ""};
+    return store_.setFirmware(store_.firmwareBefore(), "");
+}
+
+Result<Done> Device::setFault(const std::string& name, const json& value) {
+    const auto wrong = [&](const std::string& what) { return Trouble{what, "fault " + name, ""}; };
+    if (name == "temperature") {
+        if (!value.is_number() || value < 0 || value > 200)
+            return wrong("takes degrees Celsius, 0 for as it is");
+        faults_.celsius = value.get<double>();
+    } else if (name == "clip" || name == "clock") {
+        if (!value.is_boolean())
+            return wrong("takes true or false");
+        (name == "clip" ? faults_.clip : faults_.clockLost) = value.get<bool>();
+    } else if (name == "output") {
+        if (!value.is_object())
+            return wrong("takes ports with open, short or good");
+        for (const auto& [port, how] : value.items())
+            if (how == "open" || how == "short")
+                faults_.outputs[port] = how.get<std::string>();
+            else if (how == "good")
+                faults_.outputs.erase(port);
+            else
+                return wrong("takes ports with open, short or good");
+    } else if (name == "store") {
+        if (value != "good" && value != "full" && value != "failing")
+            return wrong("takes good, full or failing");
+        store_.fault = value == "good"   ? Store::Fault::none
+                       : value == "full" ? Store::Fault::full
+                                         : Store::Fault::failing;
+    } else if (name == "turn" || name == "setUp") { // somebody changes a value at the device
+        if (!value.is_object())
+            return wrong("takes paths with values");
+        for (const auto& [path, v] : value.items()) {
+            if (name == "turn" && v.is_number()) {
+                if (auto done = set(path, v.get<double>(), "front panel"); !done)
+                    return done.trouble();
+            } else if (name == "setUp" && v.is_string()) {
+                if (auto done = setUp(path, v.get<std::string>(), "front panel"); !done)
+                    return done;
+            } else {
+                return wrong("takes paths with values");
+            }
+        }
+    } else if (name == "press") {
+        pressButton();
+    } else if (name == "reset") {
+        factoryReset();
+    } else {
+        return wrong("there is no such fault");
+    }
+    return Done{};
+}
+
+void Device::note(const std::string& who, const std::string& what, bool bad) {
+    store_.note({site::utcNow(), setup_.serial, who, what, bad});
+    if (tell)
+        tell("event", {{"time", site::utcNow()}, {"who", who}, {"what", what}, {"bad", bad}});
 }
 
 void Device::tend() {
     if (!runner_)
         return;
     runner_->tend();
-    tools_.tend(*runner_, *running_);
+    tools_.tend(*runner_, *running_.program);
 }
 
 } // namespace loom::rig

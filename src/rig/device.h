@@ -1,18 +1,26 @@
-// One simulated processor: what runs in it, what it keeps, and its sound. Knows no network.
+// One simulated device: what it is told to be, what it keeps, its sound, its faults. Knows no network.
 #pragma once
 #include "engine/realtime.h"
-#include "project/model.h"
 #include "project/tools_at_work.h"
-#include <nlohmann/json.hpp>
-#include <optional>
+#include "rig/store.h"
+#include <functional>
 
 namespace loom::rig {
 
 struct DeviceSetup {
-    std::string model = "heddle-16", serial = "00A3F1", name = "Heddle 16";
-    std::string folder{};          // where its store lies
-    engine::Resources resources{}; // what its inputs hear
+    std::string model = "heddle-16", serial = "00A3F1", name{}; // name: as set up; empty: the model's
+    std::string folder{};                                       // where its store lies
+    std::string firmware{};                                     // as delivered; empty: the newest
+    std::string address{};                                      // as delivered
+    engine::Resources resources{};                              // what its inputs hear
     double rate = 48000;
+};
+
+// What ails it besides its store; by command (setFault).
+struct Faults {
+    double celsius = 0; // 0: as its work warms it
+    bool clip = false, clockLost = false;
+    std::map<std::string, std::string> outputs{}; // "out 1" -> "open" or "short"
 };
 
 // All functions belong to one thread; the sound has its own.
@@ -21,45 +29,90 @@ class Device {
     explicit Device(DeviceSetup setup); // boots from its store
     ~Device();
 
-    // What a program would break is a trouble, and what ran goes on.
-    Result<Done> tryProgram(const engine::Program& program, const std::string& author);
-    Result<Done> keep(); // writes what runs into the store, whole or not at all
-    void powerOff();     // the sound stops, what was not kept is gone
-    void powerOn();      // runs what is kept
+    // -- what it is told to be; a trouble leaves what ran as it was --
+    // Runs it from the next frame on. Set-up values that are missing stay as they are. revision 0: the next free one.
+    Result<Done> tryConfig(const site::Config& config, const std::string& author, int revision = 0);
+    // Several devices as one step: each checks and holds (stage), then all run it (commit); what ran before comes back
+    // with revert. A staged one is dropped by discard, and by power-off.
+    Result<Done> stage(const site::Config& config, const std::string& author, int revision);
+    Result<Done> commit();
+    Result<Done> revert();
+    void discard() { staged_.reset(); }
+    Result<Done> keep();             // writes what runs into the store, and boots with it from now on
+    Result<Done> goBack(int number); // runs a stored revision
+    Result<Done> bootWith(int number) { return store_.choose(number); }
+
+    void powerOff(); // the sound stops, what was not kept is gone
+    void powerOn();  // runs what is kept
     bool powered() const { return powered_; }
 
-    Result<double> get(const std::string& path) const;         // "delegate-3.eq.2.gain"
-    Result<double> set(const std::string& path, double value); // gives the value that holds now
-    const std::optional<engine::Program>& running() const { return running_; }
-    std::optional<engine::Program> kept() const;
+    Result<double> get(const std::string& path) const;                                 // "delegate-3.eq.2.gain"
+    Result<double> set(const std::string& path, double value, const std::string& who); // gives what holds now
+    Result<Done> setUp(const std::string& id, const std::string& value, const std::string& who);
+    const site::Config& running() const { return running_; }
+
     // Tools act on what runs and are never kept.
     Result<int> putTool(const project::Tool& tool);
     void takeTool(int number);
     void takeTools();
     std::vector<project::Tool> tools() const { return tools_.list(); }
+
     nlohmann::json describe() const;
-    nlohmann::json state() const;  // revisions running and kept, and whether what runs was changed since
-    nlohmann::json meters() const; // peak per block port in dBFS, blocks that sound only
-    void identify() { ++lampBlinks_; }
-    int lampBlinks() const { return lampBlinks_; }
+    nlohmann::json state() const;     // running and kept revision, fingerprints, author, time
+    nlohmann::json revisions() const; // those it holds, oldest first, without their contents
+    nlohmann::json meters() const;    // peak per block port in dBFS, blocks that sound only
+    nlohmann::json health() const;
+
+    // -- people at the device --
+    void identify(bool on); // its lamp blinks and its lane is mute while on
+    bool identifying() const { return identifying_; }
+    void pressButton();
+    void factoryReset(); // everything but its identity: also the way back from a lost password
+    Result<Done> update(const std::string& firmware);
+    Result<Done> rollBack();
+    // By name: temperature, clip, clock, output, store, turn, setUp, press. Trouble: no such fault or value.
+    Result<Done> setFault(const std::string& name, const nlohmann::json& value);
+    void note(const std::string& who, const std::string& what, bool bad = false);
+
+    Store& store() { return store_; }
+    const Store& store() const { return store_; }
+    const DeviceSetup& made() const { return setup_; }
+    const project::DeviceModel* model() const { return model_; }
+    // What happens at the device, told to whoever is connected: method and parameters of a notification.
+    std::function<void(const std::string&, const nlohmann::json&)> tell;
     void tend();
 
   private:
-    std::string storePath() const;
-    std::optional<engine::Program> readStore(const std::string& path) const;
-    Result<Done> run(const engine::Program& program);
+    struct Staged {
+        site::Config config;
+        std::string author;
+        int revision;
+    };
+    struct Running {
+        site::Config config;
+        std::string author, time;
+        int revision;
+    };
+    Result<Done> check(const site::Config& config) const;
+    Result<Done> run(const site::Config& config);
+    site::Config whole(site::Config config) const;
+    int nextRevision() const;
+    bool factory() const { return revision_ == 0; }
 
     DeviceSetup setup_;
-    bool powered_ = false;
-    int lampBlinks_ = 0;
-    std::string author_;
-    std::optional<engine::Program> running_; // without the tools
+    const project::DeviceModel* model_ = nullptr;
+    Store store_;
+    Faults faults_{};
+    bool powered_ = false, identifying_ = false, muted_ = false;
+    double bootedAt_ = 0;
+    std::string author_, time_;
+    int revision_ = 0;
+    site::Config running_{}; // without the tools
+    std::optional<Staged> staged_{};
+    std::optional<Running> before_{};
     project::ToolsAtWork tools_;
     std::unique_ptr<engine::Runner> runner_;
     std::unique_ptr<engine::RealtimeThread> thread_;
 };
-
-// A checksum of a program's contents without its revision and its marks, so that both ends can tell whether they agree.
-std::string fingerprint(const engine::Program& program);
 
 } // namespace loom::rig

@@ -1,48 +1,113 @@
-// loom-rig: simulated devices as a process of their own.
+// loom-rig: simulated devices as a process of their own, with faults by command and by script.
+#include "project/catalogue.h"
 #include "project/render.h"
 #include "project/store.h"
-#include "rig/server.h"
+#include "rig/rig.h"
 #include <QCommandLineParser>
 #include <QCoreApplication>
+#include <QSocketNotifier>
 #include <QStandardPaths>
 #include <cstdio>
+#include <iostream>
+#include <sstream>
 
 using namespace loom;
+
+namespace {
+
+int fail(const std::string& text) {
+    std::fprintf(stderr, "loom-rig: %s\n", text.c_str());
+    return 2;
+}
+
+void list(const rig::Rig& rig) {
+    for (const auto& s : rig.servers()) {
+        const auto about = s->about();
+        std::printf("%-10s %-14s %-18s %s%s\n", about.serial.c_str(), about.address.c_str(), about.modelName.c_str(),
+                    about.name.c_str(), s->listening() ? "" : "  (cannot be reached there)");
+    }
+}
+
+void obey(rig::Rig& rig, const std::string& line) {
+    std::istringstream in(line);
+    std::string verb, serial, name, rest;
+    in >> verb;
+    Result<Done> done = Done{};
+    if (verb == "list") {
+        list(rig);
+    } else if (verb == "step") {
+        std::getline(in >> std::ws, rest);
+        done = rig.step(rest);
+    } else if (verb == "fault") {
+        in >> serial >> name;
+        std::getline(in >> std::ws, rest);
+        const auto value = nlohmann::json::parse(rest, nullptr, false);
+        done = rig.setFault(serial, name, value.is_discarded() ? nlohmann::json(rest) : value);
+    } else if (verb == "quit") {
+        QCoreApplication::quit();
+    } else if (!verb.empty()) {
+        done = Trouble{"the commands are list, step NAME, fault SERIAL NAME VALUE, quit", verb, ""};
+    }
+    if (!done)
+        std::printf("%s\n", done.trouble().text().c_str());
+    std::fflush(stdout);
+}
+
+} // namespace
 
 int main(int argc, char** argv) {
     QCoreApplication app(argc, argv);
     QCoreApplication::setApplicationName("loom-rig");
     QCommandLineParser words;
-    words.setApplicationDescription("A simulated Heddle 16 on a loopback address.\nExample: loom-rig --address "
-                                    "127.20.4.10 --hears demo/marram-point");
+    words.setApplicationDescription(
+        "Simulated devices on loopback addresses: one, or those of a scenario.\n"
+        "Example: loom-rig --scenario demo/scenarios/first-day.json\n"
+        "While it runs it takes commands: list, step NAME, fault SERIAL NAME VALUE (such as: fault 00A3F1 power off), "
+        "quit");
     words.addHelpOption();
-    words.addOptions({{"address", "Address to listen at", "ip", "127.20.4.10"},
+    words.addOptions({{"scenario", "Plays a scenario", "file"},
+                      {"address", "Address of the one device", "ip", "127.20.4.10"},
+                      {"model", "Its model", "id", "heddle-16"},
                       {"port", "Port", "number", QString::number(rig::rigPort)},
                       {"serial", "Serial number", "text", "00A3F1"},
-                      {"store", "Folder of its store", "folder",
+                      {"store", "Folder of the stores", "folder",
                        QStandardPaths::writableLocation(QStandardPaths::AppLocalDataLocation)},
                       {"hears", "Project whose stand-in sound its inputs hear", "project"}});
     words.process(app);
-    rig::DeviceSetup setup;
-    setup.serial = words.value("serial").toStdString();
-    setup.folder = words.value("store").toStdString();
+    rig::Rig all(static_cast<quint16>(words.value("port").toUInt()));
+    const auto folder = words.value("store").toStdString();
+    std::optional<project::Project> heard;
     if (words.isSet("hears")) {
-        auto project = project::loadProject(words.value("hears").toStdString());
-        if (!project || project->devices.empty()) {
-            std::fprintf(stderr, "loom-rig: %s\n",
-                         project ? "the project has no device" : project.trouble().text().c_str());
-            return 2;
-        }
-        setup.resources = project::resourcesOf(*project, project->devices[0], true);
+        auto p = project::loadProject(words.value("hears").toStdString());
+        if (!p || p->devices.empty())
+            return fail(p ? "the project has no device" : p.trouble().text());
+        heard = *p;
     }
-    rig::Server server(std::move(setup));
-    const QString trouble =
-        server.listen(QHostAddress(words.value("address")), static_cast<quint16>(words.value("port").toUInt()));
-    if (!trouble.isEmpty()) {
-        std::fprintf(stderr, "loom-rig: %s\n", qPrintable(trouble));
-        return 2;
+    if (words.isSet("scenario")) {
+        if (auto done = all.playFile(words.value("scenario").toStdString(), folder); !done)
+            return fail(done.trouble().text());
+    } else {
+        rig::DeviceSetup setup;
+        setup.model = words.value("model").toStdString(), setup.serial = words.value("serial").toStdString();
+        setup.address = words.value("address").toStdString(), setup.folder = folder;
+        if (heard)
+            setup.resources = project::resourcesOf(*heard, heard->devices[0], true);
+        if (!project::findModel(setup.model))
+            return fail("there is no model \"" + setup.model + "\"");
+        if (auto done = all.add(setup); !done)
+            return fail(done.trouble().text());
     }
-    std::printf("Heddle 16 at ws://%s:%d\n", qPrintable(words.value("address")), server.port());
+    if (const QString trouble = all.open(); !trouble.isEmpty())
+        return fail(trouble.toStdString());
+    list(all);
     std::fflush(stdout);
+    QSocketNotifier typed(0, QSocketNotifier::Read);
+    QObject::connect(&typed, &QSocketNotifier::activated, &all, [&] {
+        std::string line;
+        if (std::getline(std::cin, line))
+            obey(all, line);
+        else
+            typed.setEnabled(false); // nobody types; it goes on
+    });
     return QCoreApplication::exec();
 }

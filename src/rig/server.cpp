@@ -1,5 +1,9 @@
 #include "rig/server.h"
 #include "project/json.h"
+#include <QDateTime>
+#include <QPointer>
+#include <QRandomGenerator>
+#include <QThreadPool>
 #include <QWebSocket>
 #include <QWebSocketServer>
 
@@ -8,6 +12,9 @@ namespace loom::rig {
 using nlohmann::json;
 
 namespace {
+
+constexpr int triesAllowed = 5, lostAgainMs = 200; // a lost packet of a stream comes again after a while
+constexpr std::size_t mostLines = 32;
 
 struct Refusal { // becomes a JSON-RPC error
     int code;
@@ -21,10 +28,29 @@ std::string textOf(const json& params, const char* key) {
     return it->get<std::string>();
 }
 
+std::string textOr(const json& params, const char* key) {
+    return params.value(key, json()).is_string() ? textOf(params, key) : std::string();
+}
+
+int numberOf(const json& params, const char* key) {
+    const json v = params.value(key, json());
+    if (!v.is_number_integer() || v < 0 || v > 1000000000)
+        throw Refusal{-32602, {std::string("needs the whole number \"") + key + "\"", "params", ""}};
+    return v.get<int>();
+}
+
 template <class T> T orRefuse(Result<T> result) {
     if (!result)
         throw Refusal{1, result.trouble()};
     return *result;
+}
+
+std::string textOf(const json& j) {
+    return j.dump(-1, ' ', false, json::error_handler_t::replace);
+}
+
+std::string errorText(const json& id, int code, const std::string& text) {
+    return textOf({{"jsonrpc", "2.0"}, {"id", id}, {"error", {{"code", code}, {"message", text}}}});
 }
 
 } // namespace
@@ -34,163 +60,484 @@ Server::Server(DeviceSetup setup, QObject* parent)
       server_(new QWebSocketServer("loom-rig", QWebSocketServer::NonSecureMode, this)) {
     connect(server_, &QWebSocketServer::newConnection, this, [this] { take(server_->nextPendingConnection()); });
     connect(&tend_, &QTimer::timeout, this, [this] { device_->tend(); });
-    tend_.start(100);
+    if (device_->model() && device_->model()->workBudget > 0)
+        tend_.start(100);
+    connect(&again_, &QTimer::timeout, this, [this] {
+        if (onWire() && server_->listen(address_, port_))
+            again_.stop();
+    });
+    device_->tell = [this](const std::string& method, const json& params) { tellAll(method, params); };
 }
 
 Server::~Server() {
-    for (auto* s : sockets_) {
-        s->disconnect(this);
-        delete s;
-    }
+    device_->tell = nullptr;
+    dropAll();
 }
 
+// ---- addresses, power, cable ----
+
 QString Server::listen(const QHostAddress& address, quint16 port) {
-    if (!server_->listen(address, port))
+    address_ = address, port_ = port;
+    if (!onWire())
+        return {};
+    if (!server_->listen(address, port)) {
+        again_.start(250);
         return QString("%1: the device cannot listen there (%2). Choose another address.")
             .arg(address.toString(), server_->errorString());
-    address_ = address;
+    }
     port_ = server_->serverPort();
     return {};
 }
 
-quint16 Server::port() const {
-    return port_;
+QString Server::move(const QString& address) {
+    server_->close();
+    again_.stop();
+    dropAll();
+    (void)bool(device_->store().setAddress(address.toStdString()));
+    return listen(QHostAddress(address), port_);
+}
+
+bool Server::listening() const {
+    return server_->isListening();
+}
+
+site::Found Server::about() const {
+    auto j = device_->describe();
+    j["address"] = address_.toString().toStdString();
+    const auto f = site::foundFromJson(j);
+    return f ? *f : site::Found{};
+}
+
+void Server::dropAll() {
+    stuck_.clear();
+    const auto lines = std::exchange(lines_, {});
+    for (const auto& [socket, _] : lines) {
+        socket->disconnect(this);
+        socket->flush();
+        socket->abort(); // a device without power says no goodbye
+        socket->deleteLater();
+    }
+    toolOwners_.clear();
+    device_->takeTools();
+}
+
+void Server::setPower(bool on) {
+    if (on == device_->powered())
+        return;
+    if (on) {
+        device_->powerOn();
+        (void)listen(address_, port_);
+        return;
+    }
+    server_->close();
+    again_.stop();
+    dropAll();
+    device_->powerOff();
+}
+
+void Server::powerCycle(int ms) {
+    setPower(false);
+    QTimer::singleShot(ms, this, [this] { setPower(true); });
+}
+
+Result<Done> Server::setFault(const std::string& name, const json& value) {
+    const auto wrong = [&](const std::string& what) { return Trouble{what, "fault " + name, ""}; };
+    if (name == "power") {
+        if (value != "on" && value != "off")
+            return wrong("takes on or off");
+        setPower(value == "on");
+    } else if (name == "cable") {
+        if (value != "in" && value != "out")
+            return wrong("takes in or out");
+        cable_ = value == "in";
+        if (server_->isListening()) // Qt's server without a socket bears neither
+            cable_ ? server_->resumeAccepting() : server_->pauseAccepting();
+        if (!cable_)
+            return Done{};
+        if (!server_->isListening() && onWire())
+            (void)listen(address_, port_);
+        for (auto& [socket, message] : std::exchange(stuck_, {})) // what was on its way comes in now
+            if (lines_.count(socket))
+                heard(socket, message.first, message.second);
+    } else if (name == "delay") {
+        if (!value.is_number() || value < 0 || value > 10000)
+            return wrong("takes milliseconds, 0 to 10000");
+        delay_ = value.get<int>();
+    } else if (name == "loss") {
+        if (!value.is_number() || value < 0 || value > 0.5)
+            return wrong("takes a share, 0 to 0.5");
+        loss_ = value.get<double>();
+    } else if (name == "address") {
+        if (!value.is_string() || !site::readAddress(value.get<std::string>()))
+            return wrong("takes an address");
+        move(QString::fromStdString(value.get<std::string>()));
+    } else if (name == "password") { // somebody sealed it; an empty one opens it
+        if (!value.is_string())
+            return wrong("takes a text");
+        std::string hash;
+        if (const auto password = value.get<std::string>(); !password.empty()) {
+            auto made = site::hashPassword(password);
+            if (!made)
+                return made.trouble();
+            hash = *made;
+        }
+        if (auto done = device_->store().setLock(hash); !done)
+            return done;
+        for (auto& [_, line] : lines_)
+            line.unlocked = false;
+    } else {
+        return device_->setFault(name, value);
+    }
+    return Done{};
+}
+
+// ---- lines ----
+
+Server::Line* Server::lineOf(QWebSocket* socket) {
+    const auto it = lines_.find(socket);
+    return it == lines_.end() ? nullptr : &it->second;
 }
 
 void Server::take(QWebSocket* socket) {
-    if (sockets_.size() >= 32)
+    if (!socket)
+        return;
+    if (lines_.size() >= mostLines)
         return socket->deleteLater();
+    socket->setParent(this);
     socket->setMaxAllowedIncomingMessageSize(maxMessage);
-    sockets_ << socket;
-    connect(socket, &QWebSocket::textMessageReceived, this, [this, socket](const QString& text) {
-        asking_ = socket;
-        const std::string reply = answer(text.toStdString());
-        asking_ = nullptr;
-        if (!reply.empty())
-            socket->sendTextMessage(QString::fromStdString(reply));
-    });
+    lines_[socket].socket = socket;
+    connect(socket, &QWebSocket::textMessageReceived, this,
+            [this, socket](const QString& text) { heard(socket, text.toUtf8(), false); });
+    connect(socket, &QWebSocket::binaryMessageReceived, this,
+            [this, socket](const QByteArray& box) { heard(socket, box, true); });
     connect(socket, &QWebSocket::disconnected, this, [this, socket] {
-        sockets_.removeAll(socket);
+        lines_.erase(socket);
+        std::erase_if(stuck_, [&](const auto& s) { return s.first == socket; });
         for (const auto& [number, owner] : std::exchange(toolOwners_, {})) // nobody is left to take them away
             if (owner == socket)
                 device_->takeTool(number);
             else
                 toolOwners_[number] = owner;
+        if (lines_.empty())
+            device_->identify(false), device_->discard();
         socket->deleteLater();
     });
 }
 
+void Server::heard(QWebSocket* socket, const QByteArray& message, bool box) {
+    if (!cable_) {
+        if (stuck_.size() < 1000)
+            stuck_.push_back({socket, {message, box}});
+        return;
+    }
+    auto* line = lineOf(socket);
+    if (!line)
+        return;
+    std::string text = message.toStdString();
+    if (box != line->channel.has_value())
+        return socket->close(); // a sealed line takes nothing in the open any more
+    if (box) {
+        auto opened = line->channel->open(text);
+        if (!opened) {
+            device_->note("somebody", "A message that did not belong to its line was thrown away.", true);
+            return socket->close();
+        }
+        text = *opened;
+    }
+    const std::string answered = reply(text, line);
+    line = lineOf(socket); // a call may have ended it
+    if (line && !answered.empty())
+        send(*line, answered);
+}
+
+// Sealed if the line is, late if the line is slow.
+void Server::send(Line& line, const std::string& text) {
+    if (delay_ <= 0 && loss_ <= 0) {
+        if (line.channel)
+            line.socket->sendBinaryMessage(QByteArray::fromStdString(line.channel->seal(text)));
+        else
+            line.socket->sendTextMessage(QString::fromStdString(text));
+        return;
+    }
+    const qint64 now = QDateTime::currentMSecsSinceEpoch();
+    const bool lost = QRandomGenerator::global()->generateDouble() < loss_;
+    line.free = std::max(line.free, now + delay_ + (lost ? lostAgainMs : 0));
+    line.onWay.push_back(
+        {QByteArray::fromStdString(line.channel ? line.channel->seal(text) : text), line.channel.has_value()});
+    QTimer::singleShot(static_cast<int>(line.free - now), Qt::PreciseTimer, line.socket, [this, socket = line.socket] {
+        auto* on = lineOf(socket);
+        if (!on || on->onWay.empty())
+            return;
+        const auto [bytes, box] = on->onWay.front(); // never another one first, whatever the timers do
+        on->onWay.pop_front();
+        box ? socket->sendBinaryMessage(bytes) : socket->sendTextMessage(QString::fromUtf8(bytes));
+    });
+}
+
+void Server::tellAll(const std::string& method, const json& params) {
+    if (!cable_)
+        return;
+    const std::string text = textOf({{"jsonrpc", "2.0"}, {"method", method}, {"params", params}});
+    for (auto& [_, line] : lines_)
+        if (line.channel && (device_->store().lock().empty() || line.unlocked))
+            send(line, text);
+}
+
+void Server::respond(QWebSocket* socket, const json& id, const json& result) {
+    if (auto* line = lineOf(socket))
+        send(*line, textOf({{"jsonrpc", "2.0"}, {"id", id}, {"result", result}}));
+}
+
+void Server::refuse(QWebSocket* socket, const json& id, int code, const std::string& text) {
+    if (auto* line = lineOf(socket))
+        send(*line, errorText(id, code, text));
+}
+
+// ---- calls ----
+
 std::string Server::answer(const std::string& message) {
+    return reply(message, nullptr);
+}
+
+std::string Server::reply(const std::string& message, Line* line) {
     json id = nullptr;
-    const auto error = [&id](int code, const std::string& text) {
-        return json{{"jsonrpc", "2.0"}, {"id", id}, {"error", {{"code", code}, {"message", text}}}}.dump(
-            -1, ' ', false, json::error_handler_t::replace);
-    };
     auto request = project::parseJson(message, "message");
     if (!request)
-        return error(-32700, request.trouble().text());
+        return errorText(id, -32700, request.trouble().text());
     if (!request->is_object() || !request->value("method", json()).is_string())
-        return error(-32600, "A request is an object with jsonrpc, id, method and params.");
+        return errorText(id, -32600, "A request is an object with jsonrpc, id, method and params.");
     id = request->value("id", json());
-    if (!id.is_null() && !id.is_number() && !id.is_string()) {
-        id = nullptr;
-        return error(-32600, "An id is a number or a text.");
-    }
+    if (!id.is_null() && !id.is_number() && !id.is_string())
+        return errorText(nullptr, -32600, "An id is a number or a text.");
     json params = request->value("params", json::object());
     if (!params.is_object())
-        return error(-32602, "Parameters come as an object.");
+        return errorText(id, -32602, "Parameters come as an object.");
     try {
-        const json result = call(request->at("method").get<std::string>(), params);
-        return json{{"jsonrpc", "2.0"}, {"id", id}, {"result", result}}.dump(-1, ' ', false,
-                                                                             json::error_handler_t::replace);
+        asking_ = id, later_ = false;
+        const json result = call(request->at("method").get<std::string>(), params, line);
+        return later_ ? std::string() : textOf({{"jsonrpc", "2.0"}, {"id", id}, {"result", result}});
     } catch (const Refusal& r) {
-        return error(r.code, r.why.text());
+        return errorText(id, r.code, r.why.text());
     } catch (const json::exception&) {
-        return error(-32602, "The parameters are not what the method takes.");
+        return errorText(id, -32602, "The parameters are not what the method takes.");
     }
 }
 
-json Server::call(const std::string& method, const json& params) {
+json Server::secure(const json& params, Line& line) {
+    const auto desk = site::readKey(textOf(params, "key"));
+    if (!desk)
+        throw Refusal{-32602, {"\"key\" is no public key", "params", ""}};
+    const auto own = site::newKeys();
+    auto channel = site::Channel::device(own, device_->store().identity(), *desk);
+    if (!channel.usable())
+        throw Refusal{-32602, {"\"key\" is no public key", "params", ""}};
+    const json result = {{"key", site::keyText(own.open)},
+                         {"identity", site::keyText(device_->store().identity().open)}};
+    // The answer leaves in the open; everything after it is sealed.
+    later_ = true;
+    respond(line.socket, asking_, result);
+    line.channel = std::move(channel);
+    return {};
+}
+
+void Server::checkPassword(const std::string& password, QWebSocket* socket, const json& id, bool thenOpen) {
+    const qint64 now = QDateTime::currentMSecsSinceEpoch();
+    if (now < closedUntil_)
+        return refuse(socket, id, 2,
+                      "Too many wrong passwords. Try again in " + std::to_string((closedUntil_ - now) / 1000 + 1) +
+                          " seconds.");
+    QThreadPool::globalInstance()->start([self = QPointer(this), hash = device_->store().lock(), password, socket, id,
+                                          thenOpen] {
+        const bool good = site::isPassword(hash, password);
+        QMetaObject::invokeMethod(
+            self,
+            [self, good, socket, id, thenOpen] {
+                auto* line = self ? self->lineOf(socket) : nullptr;
+                if (!line)
+                    return;
+                if (!good) {
+                    if (++self->wrong_ >= triesAllowed)
+                        self->closedUntil_ = QDateTime::currentMSecsSinceEpoch() +
+                                             std::min(30000ll << std::min(self->wrong_ - triesAllowed, 5), 900000ll);
+                    self->device_->note("somebody", "A wrong password was tried.", true);
+                    return self->refuse(socket, id, 2, "The password is wrong.");
+                }
+                self->wrong_ = 0;
+                if (thenOpen) {
+                    if (auto done = self->device_->store().setLock(""); !done)
+                        return self->refuse(socket, id, 1, done.trouble().text());
+                    self->device_->note("a desk", "It was opened: no password is needed any more.");
+                }
+                line->unlocked = true;
+                self->respond(socket, id, {{"unlocked", true}});
+            },
+            Qt::QueuedConnection);
+    });
+}
+
+void Server::sealWith(const std::string& password, QWebSocket* socket, const json& id) {
+    QThreadPool::globalInstance()->start([self = QPointer(this), password, socket, id] {
+        const auto hash = site::hashPassword(password);
+        QMetaObject::invokeMethod(
+            self,
+            [self, hash, socket, id] {
+                auto* line = self ? self->lineOf(socket) : nullptr;
+                if (!line)
+                    return;
+                const auto done = hash ? self->device_->store().setLock(*hash) : Result<Done>(hash.trouble());
+                if (!done)
+                    return self->refuse(socket, id, 1, done.trouble().text());
+                for (auto& [_, other] : self->lines_)
+                    other.unlocked = other.socket == socket;
+                self->device_->note("a desk", "It was sealed with a password.");
+                self->respond(socket, id, {{"sealed", true}});
+            },
+            Qt::QueuedConnection);
+    });
+}
+
+json Server::call(const std::string& method, const json& params, Line* line) {
+    auto& device = *device_;
     if (method == "describe")
-        return device_->describe();
+        return site::toJson(about());
+    if (method == "secure") {
+        if (!line || line->channel)
+            throw Refusal{1, {"this line is sealed already, or none", "", ""}};
+        return secure(params, *line);
+    }
+    const bool sealed = !device.store().lock().empty();
+    const auto needsChannel = [&] {
+        if (!line || !line->channel)
+            throw Refusal{2, {"passwords travel on a sealed line only", "", "Call secure first."}};
+    };
+    if (method == "unlock") {
+        needsChannel();
+        if (!sealed)
+            return {{"unlocked", true}};
+        later_ = true;
+        checkPassword(textOf(params, "password"), line->socket, asking_, false);
+        return {};
+    }
+    if (sealed && !(line && line->unlocked))
+        throw Refusal{2, {"it is sealed", device.made().serial, "Unlock it with the room's password."}};
+    if (method == "seal") {
+        needsChannel();
+        later_ = true;
+        sealWith(textOf(params, "password"), line->socket, asking_);
+        return {};
+    }
+    if (method == "unseal") {
+        needsChannel();
+        if (!sealed)
+            return {{"unlocked", true}};
+        later_ = true;
+        checkPassword(textOf(params, "password"), line->socket, asking_, true);
+        return {};
+    }
     if (method == "state")
-        return device_->state();
+        return device.state();
     if (method == "identify") {
-        device_->identify();
-        return {{"blinks", device_->lampBlinks()}};
+        const json on = params.value("on", json(true));
+        device.identify(on.is_boolean() && on.get<bool>());
+        return {{"blinks", device.identifying()}};
     }
     if (method == "get") {
         const std::string path = textOf(params, "path");
-        return {{"path", path}, {"value", orRefuse(device_->get(path))}};
+        return {{"path", path}, {"value", orRefuse(device.get(path))}};
     }
     if (method == "set") {
         const std::string path = textOf(params, "path");
         const json value = params.value("value", json());
         if (!value.is_number())
             throw Refusal{-32602, {"needs the number \"value\"", "params", ""}};
-        return {{"path", path}, {"value", orRefuse(device_->set(path, value.get<double>()))}};
+        return {{"path", path}, {"value", orRefuse(device.set(path, value.get<double>(), textOr(params, "author")))}};
+    }
+    if (method == "setUp") {
+        const std::string id = textOf(params, "id"), value = textOf(params, "value");
+        orRefuse(device.setUp(id, value, textOr(params, "author")));
+        return {{"id", id}, {"value", value}};
     }
     if (method == "meters")
-        return device_->meters();
-    if (method == "program")
-        return device_->running() ? project::toJson(*device_->running()) : json();
-    if (method == "kept") {
-        const auto kept = device_->kept();
-        return kept ? project::toJson(*kept) : json();
+        return device.meters();
+    if (method == "health")
+        return device.health();
+    if (method == "config")
+        return site::toJson(device.running());
+    if (method == "revisions")
+        return device.revisions();
+    if (method == "revision") {
+        const auto* r = device.store().find(numberOf(params, "revision"));
+        if (!r)
+            throw Refusal{1, {"it holds no such revision", device.made().serial, "revisions tells which it holds."}};
+        return site::toJson(r->config);
     }
-    if (method == "try") {
-        const auto program = orRefuse(project::programFromJson(params.value("program", json()), "/program"));
-        orRefuse(
-            device_->tryProgram(program, params.value("author", json()).is_string() ? textOf(params, "author") : ""));
-        return device_->state();
+    if (method == "log") {
+        json list = json::array();
+        for (const auto& e : device.store().log())
+            list.push_back({{"time", e.time}, {"who", e.who}, {"what", e.what}, {"bad", e.bad}});
+        return list;
     }
-    if (method == "keep") {
-        orRefuse(device_->keep());
-        return device_->state();
+    if (method == "try" || method == "stage") {
+        const auto config = orRefuse(site::configFromJson(params.value("config", json()), "/config"));
+        const int revision = params.contains("revision") ? numberOf(params, "revision") : 0;
+        orRefuse(method == "try" ? device.tryConfig(config, textOr(params, "author"), revision)
+                                 : device.stage(config, textOr(params, "author"), revision));
+        return device.state();
+    }
+    if (method == "commit" || method == "revert" || method == "keep") {
+        orRefuse(method == "commit" ? device.commit() : method == "revert" ? device.revert() : device.keep());
+        return device.state();
+    }
+    if (method == "discard") {
+        device.discard();
+        return device.state();
+    }
+    if (method == "goBack" || method == "bootWith") {
+        const int revision = numberOf(params, "revision");
+        orRefuse(method == "goBack" ? device.goBack(revision) : device.bootWith(revision));
+        return device.state();
+    }
+    if (method == "address") {
+        const std::string address = textOf(params, "address");
+        if (!site::readAddress(address))
+            throw Refusal{-32602, {"\"address\" is no address", "params", "Give four numbers such as 127.20.4.10."}};
+        QTimer::singleShot(0, this, [this, address] { move(QString::fromStdString(address)); });
+        return {{"address", address}};
+    }
+    if (method == "update" || method == "rollBack") {
+        orRefuse(method == "update" ? device.update(textOf(params, "firmware")) : device.rollBack());
+        QTimer::singleShot(0, this, [this] { powerCycle(1500); }); // it starts anew
+        return {{"restarts", true}};
     }
     if (method == "putTool") {
         const int number =
-            orRefuse(device_->putTool(orRefuse(project::toolFromJson(params.value("tool", json()), "/tool"))));
-        toolOwners_[number] = asking_;
+            orRefuse(device.putTool(orRefuse(project::toolFromJson(params.value("tool", json()), "/tool"))));
+        toolOwners_[number] = line ? line->socket : nullptr;
         return {{"number", number}};
     }
     if (method == "takeTool") {
         const json number = params.value("number", json());
         if (number.is_number_integer())
-            device_->takeTool(number.get<int>());
+            device.takeTool(number.get<int>());
         else if (number.is_null())
-            device_->takeTools();
+            device.takeTools();
         else
             throw Refusal{-32602, {"needs the whole number \"number\", or none for all", "params", ""}};
-        return {{"tools", device_->tools().size()}};
+        return {{"tools", device.tools().size()}};
     }
     if (method == "tools") {
         json list = json::array();
-        for (const auto& t : device_->tools()) {
+        for (const auto& t : device.tools()) {
             list.push_back(project::toJson(t));
             list.back()["number"] = t.number;
         }
         return list;
     }
     if (method == "powerCycle") {
-        QTimer::singleShot(0, this, &Server::powerCycle); // the answer leaves first
+        QTimer::singleShot(0, this, [this] { powerCycle(); }); // the answer leaves first
         return {{"off", true}};
     }
     throw Refusal{-32601, {"there is no method \"" + method.substr(0, 60) + "\"", "", "docs/protocol.md lists them."}};
-}
-
-void Server::powerCycle() {
-    server_->close();
-    const auto sockets = sockets_;
-    for (auto* s : sockets) {
-        s->flush();
-        s->abort(); // a device without power says no goodbye
-    }
-    device_->powerOff();
-    QTimer::singleShot(700, this, [this] {
-        device_->powerOn();
-        server_->listen(address_, port_);
-    });
 }
 
 } // namespace loom::rig

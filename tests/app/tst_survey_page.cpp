@@ -226,14 +226,14 @@ class TestSurveyPage : public WindowTest {
         QVERIFY(said_.contains("no address"));
         QVERIFY(rows.setData(rows.index(row, DeviceTableModel::lamps), "white / amber", Qt::EditRole));
         QCOMPARE(project().device("tern-slate")->lampMuted, std::string("amber"));
-        QVERIFY(rows.setData(rows.index(row, DeviceTableModel::address), "10.20.4.21", Qt::EditRole)); // the canopy's
+        QVERIFY(rows.setData(rows.index(row, DeviceTableModel::address), "127.20.4.21", Qt::EditRole)); // the canopy's
         QTRY_VERIFY_WITH_TIMEOUT(
-            rows.data(rows.index(row, DeviceTableModel::status), Qt::DisplayRole).toString().contains("10.20.4.21") ||
+            rows.data(rows.index(row, DeviceTableModel::status), Qt::DisplayRole).toString().contains("127.20.4.21") ||
                 rows.data(rows.index(rows.rowOf("council-canopy") < 0 ? row : rows.rowOf("council-canopy"),
                                      DeviceTableModel::status),
                           Qt::DisplayRole)
                     .toString()
-                    .contains("10.20.4.21"),
+                    .contains("127.20.4.21"),
             20000);
     }
     void wallStatesAndMaps() {

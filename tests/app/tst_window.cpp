@@ -220,65 +220,81 @@ class TestWindow : public QObject {
     void
     tryKeepPowerCycle() { // find, pair, try, power-cycle (gone), try and keep, power-cycle (there), loss and return
         QTemporaryDir store;
-        rig::DeviceSetup setup;
-        setup.folder = store.path().toStdString();
-        auto rig = std::make_unique<EmbeddedRig>(setup, "127.20.4.10");
+        const auto delivered = [&] {
+            rig::DeviceSetup one;
+            one.serial = "00A3F1", one.address = "127.20.4.10", one.folder = store.path().toStdString();
+            return std::make_unique<EmbeddedRig>(std::vector{one});
+        };
+        auto rig = delivered();
         auto* site = w_->site();
+        const auto member = [&] { return std::as_const(site->fleet()).member("heddle"); };
+        const auto up = [&] { return member() && member()->link.up() && member()->state.is_object(); };
+        const auto differing = [&] { return static_cast<int>(member()->rows.size()); };
         const auto press = [&](const char* name) {
             auto* b = site->findChild<QPushButton*>(name);
+            QVERIFY2(b, name);
+            QTRY_VERIFY2_WITH_TIMEOUT(b->isEnabled(), name, 5000);
             QTest::mouseClick(b, Qt::LeftButton);
         };
         const auto powerCycle = [&] {
-            press("Power-cycle");
-            QTRY_VERIFY_WITH_TIMEOUT(!site->link().up(), 5000);
+            press("powerCycle");
+            QTRY_VERIFY_WITH_TIMEOUT(!member()->link.up(), 5000);
             QCOMPARE(site->stateWord(), QString("Connection lost"));
-            QTRY_VERIFY_WITH_TIMEOUT(site->link().up() && site->deviceState().is_object(), 8000);
+            QTRY_VERIFY_WITH_TIMEOUT(up(), 8000);
         };
+        const auto running = [&] { return member()->runningRevision(); };
+        const auto kept = [&] { return member()->keptRevision(); };
         QTest::keyClick(w_.get(), Qt::Key_5, Qt::ControlModifier);
         QTest::qWait(200);
         press("Look again");
-        QTRY_VERIFY_WITH_TIMEOUT(site->findChild<QPushButton*>("Pair")->isVisible(), 8000);
-        press("Pair");
-        QTRY_VERIFY_WITH_TIMEOUT(site->link().up() && site->deviceState().is_object(), 5000);
-        QVERIFY(site->deviceState()["running"].is_null());
-        press("Try it");
-        QTRY_VERIFY_WITH_TIMEOUT(site->deviceState()["running"].is_object() && site->deviceState()["kept"].is_null(),
-                                 8000);
+        QTRY_COMPARE_WITH_TIMEOUT(site->fleet().found().size(), std::size_t(1), 8000);
+        press("pairAll");
+        QTRY_VERIFY_WITH_TIMEOUT(up() && member()->config, 5000);
+        QCOMPARE(running(), -1);
+        press("tryIt");
+        QTRY_VERIFY_WITH_TIMEOUT(running() > 0 && kept() < 0, 8000);
         QVERIFY(session().device()->lastSent);
         powerCycle();
-        QTRY_VERIFY_WITH_TIMEOUT(site->deviceState().is_object() && site->deviceState()["running"].is_null(), 5000);
-        press("Try it");
-        QTRY_VERIFY_WITH_TIMEOUT(site->deviceState()["running"].is_object(), 8000);
-        QTRY_VERIFY_WITH_TIMEOUT(site->findChild<QPushButton*>("Keep through power-off")->isEnabled(), 5000);
-        press("Keep through power-off");
-        QTRY_VERIFY_WITH_TIMEOUT(site->deviceState()["kept"].is_object(), 5000);
+        QTRY_COMPARE_WITH_TIMEOUT(running(), -1, 5000);
+        QTRY_VERIFY_WITH_TIMEOUT(site->findChild<QPushButton*>("tryIt")->isEnabled(), 5000);
+        press("tryIt");
+        QTRY_VERIFY_WITH_TIMEOUT(running() > 0, 8000);
+        QTRY_VERIFY_WITH_TIMEOUT(site->findChild<QPushButton*>("keep")->isEnabled(), 5000);
+        press("keep");
+        QTRY_VERIFY_WITH_TIMEOUT(kept() > 0, 5000);
         powerCycle();
-        QTRY_VERIFY_WITH_TIMEOUT(site->deviceState().is_object() && site->deviceState()["running"].is_object(), 5000);
-        QTRY_COMPARE_WITH_TIMEOUT(site->differing(), 0, 5000);
+        QTRY_VERIFY_WITH_TIMEOUT(running() > 0, 5000);
+        QTRY_COMPARE_WITH_TIMEOUT(differing(), 0, 5000);
         QVERIFY(session().set("chair.eq", "2.gain", 1)); // not live: it stays here
-        QTRY_COMPARE_WITH_TIMEOUT(site->differing(), 1, 5000);
+        QTRY_COMPARE_WITH_TIMEOUT(differing(), 1, 5000);
         press("live");
-        QVERIFY(site->live());
+        QVERIFY(site->fleet().live());
         QVERIFY(session().set("chair.eq", "2.gain", 2)); // live: it reaches the device
-        QTRY_COMPARE_WITH_TIMEOUT(site->differing(), 0, 5000);
+        QTRY_COMPARE_WITH_TIMEOUT(differing(), 0, 5000);
         // A tool acts on the device and ends with being live.
         QTest::keyClick(w_.get(), Qt::Key_2, Qt::ControlModifier);
         session().choose("chair");
         QTest::keyClick(w_->findChild<WeaveView*>(), Qt::Key_M, Qt::ShiftModifier);
         QTRY_COMPARE_WITH_TIMEOUT(session().tools().size(), std::size_t(1), 5000);
-        QTRY_COMPARE_WITH_TIMEOUT(site->deviceState().value("tools", 0), 1, 5000);
+        QTRY_COMPARE_WITH_TIMEOUT(member()->state.value("tools", 0), 1, 5000);
         QTest::keyClick(w_.get(), Qt::Key_5, Qt::ControlModifier);
         press("live");
         QVERIFY(session().tools().empty());
-        QTRY_COMPARE_WITH_TIMEOUT(site->deviceState().value("tools", 1), 0, 5000);
+        QTRY_COMPARE_WITH_TIMEOUT(member()->state.value("tools", 1), 0, 5000);
         press("live");
-        QCOMPARE(site->differing(), 0);
+        QCOMPARE(differing(), 0);
+        // Somebody turns a value at the device: it comes here, with who.
+        rig->with([](rig::Rig& r) {
+            QVERIFY(bool(r.setFault("00A3F1", "turn", nlohmann::json{{"chair.eq.2.gain", 2.5}})));
+        });
+        QTRY_COMPARE_WITH_TIMEOUT(program().find("chair.eq")->values.at("2.gain"), 2.5, 5000);
+        QVERIFY(!site->fleet().log().matching("front panel", false).empty());
         rig.reset(); // the device vanishes; an edit meanwhile is not lost and shows when it is back
-        QTRY_VERIFY_WITH_TIMEOUT(!site->link().up(), 8000);
+        QTRY_VERIFY_WITH_TIMEOUT(!member()->link.up(), 8000);
         QVERIFY(session().set("chair.eq", "2.gain", 3));
-        rig = std::make_unique<EmbeddedRig>(setup, "127.20.4.10");
-        QTRY_VERIFY_WITH_TIMEOUT(site->link().up(), 8000);
-        QTRY_COMPARE_WITH_TIMEOUT(site->differing(), 1, 8000); // it booted with what it kept
+        rig = delivered();
+        QTRY_VERIFY_WITH_TIMEOUT(up(), 12000);
+        QTRY_COMPARE_WITH_TIMEOUT(differing(), 1, 8000); // it booted with what it kept
         QCOMPARE(program().find("chair.eq")->values.at("2.gain"), 3.0);
     }
     void windowMayGoWhileAFieldIsBeingTypedIn() {

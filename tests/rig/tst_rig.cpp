@@ -1,16 +1,19 @@
-// A simulated processor over its real socket: try, keep, power-cycle, hostile messages, kills while it keeps.
+// A simulated device over its real socket: try, keep, go back, power-cycle, sealing, faults, hostile messages, kills.
 #ifndef Q_MOC_RUN
 #include "project/json.h"
 #include "project/store.h"
-#include "rig/server.h"
+#include "rig/rig.h"
+#include "site/channel.h"
 #include <csignal>
 #include <sys/wait.h>
 #include <unistd.h>
 #endif
 #include <QDir>
+#include <QNetworkDatagram>
 #include <QSignalSpy>
 #include <QTemporaryDir>
 #include <QTest>
+#include <QUdpSocket>
 #include <QWebSocket>
 
 using namespace loom;
@@ -37,6 +40,7 @@ class TestRig : public QObject {
             return {{"error", {{"message", "no answer"}}}};
         return json::parse(spy.takeFirst().at(0).toString().toStdString());
     }
+    static json config(const engine::Program& p) { return {{"program", project::toJson(p)}}; }
     double gain() { return ask("get", {{"path", "delegate-3.eq.2.gain"}})["result"]["value"].get<double>(); }
 
   private slots:
@@ -57,21 +61,23 @@ class TestRig : public QObject {
         const auto d = ask("describe")["result"];
         QVERIFY(d["model"] == "heddle-16" && d["serial"] == "00A3F1");
         QVERIFY(ask("state")["result"]["running"].is_null());
-        QVERIFY(ask("identify")["result"]["blinks"] == 1);
-        QVERIFY(ask("program")["result"].is_null());
+        QVERIFY(ask("identify")["result"]["blinks"] == true && server_->device().identifying());
+        QVERIFY(ask("identify", {{"on", false}})["result"]["blinks"] == false);
+        QVERIFY(ask("config")["result"]["program"].is_null());
+        QVERIFY(ask("describe")["result"]["fresh"] == true);
         QVERIFY(ask("keep").contains("error")); // nothing to keep
     }
     void tryIsLostAtPowerOffKeepIsNot() {
-        QVERIFY(!ask("try", {{"program", project::toJson(program_)}, {"author", "tester"}}).contains("error"));
+        QVERIFY(!ask("try", {{"config", config(program_)}, {"author", "tester"}}).contains("error"));
         QVERIFY(!ask("keep").contains("error"));
         program_.find("delegate-3.eq")->values["2.gain"] = 5;
         program_.revision = 2;
-        auto state = ask("try", {{"program", project::toJson(program_)}})["result"];
+        auto state = ask("try", {{"config", config(program_)}, {"revision", 2}})["result"];
         QVERIFY(state["running"]["revision"] == 2 && state["kept"]["revision"] == 1);
         QCOMPARE(gain(), 5.0);
         for (const bool keep : {false, true}) {
             if (keep) {
-                QVERIFY(!ask("try", {{"program", project::toJson(program_)}}).contains("error"));
+                QVERIFY(!ask("try", {{"config", config(program_)}}).contains("error"));
                 QVERIFY(!ask("keep").contains("error"));
             }
             QVERIFY(!ask("powerCycle").contains("error"));
@@ -84,7 +90,7 @@ class TestRig : public QObject {
     void valuesAndMeters() {
         auto& source = *program_.find("chair");
         source = {"chair", "generator", "Chair"}; // no stand-in speech here: a tone is heard at once
-        QVERIFY(!ask("try", {{"program", project::toJson(program_)}}).contains("error"));
+        QVERIFY(!ask("try", {{"config", config(program_)}}).contains("error"));
         QTRY_VERIFY_WITH_TIMEOUT(ask("meters")["result"].contains("chair.eq"), 3000);
         QVERIFY(ask("set", {{"path", "chair.preamp.gain"}, {"value", 10}})["result"]["value"] == 10);
         QVERIFY(ask("get", {{"path", "chair.preamp.gain"}})["result"]["value"] == 10);
@@ -96,7 +102,7 @@ class TestRig : public QObject {
         const auto level = [&] { return ask("meters")["result"].value("chair.eq", -120.0); }; // falls slowly
         *program_.find("chair") = {"chair", "generator", "Chair"};
         QVERIFY(ask("putTool", {{"tool", {{"kind", "mute"}, {"at", {"chair", 0}}}}}).contains("error")); // nothing runs
-        QVERIFY(!ask("try", {{"program", project::toJson(program_)}}).contains("error"));
+        QVERIFY(!ask("try", {{"config", config(program_)}}).contains("error"));
         QTRY_VERIFY_WITH_TIMEOUT(level() > -35, 12000);
         const auto print = ask("state")["result"]["running"]["fingerprint"];
         const json mute = {{"kind", "mute"}, {"at", {"chair", 0}}};
@@ -104,7 +110,7 @@ class TestRig : public QObject {
         QVERIFY(put["number"].is_number_integer());
         QTRY_VERIFY_WITH_TIMEOUT(level() < -45, 12000);
         QVERIFY(ask("state")["result"]["running"]["fingerprint"] == print && ask("state")["result"]["tools"] == 1);
-        QVERIFY(ask("program")["result"] == project::toJson(program_)); // nothing of it is in the program
+        QVERIFY(ask("config")["result"]["program"] == project::toJson(program_)); // nothing of it is in the program
         QVERIFY(ask("tools")["result"][0]["number"] == put["number"]);
         QVERIFY(!ask("set", {{"path", "chair.level"}, {"value", -3}}).contains("error")); // and work goes on
         QVERIFY(ask("putTool", {{"tool", {{"kind", "mute"}, {"at", {"nobody", 0}}}}})["error"]["code"] == 1);
@@ -121,17 +127,17 @@ class TestRig : public QObject {
         QCOMPARE(ask("tools")["result"].size(), 0u);
     }
     void badProgramLeavesWhatRuns() {
-        QVERIFY(!ask("try", {{"program", project::toJson(program_)}}).contains("error"));
+        QVERIFY(!ask("try", {{"config", config(program_)}}).contains("error"));
         engine::Program loop = program_;
         for (auto& t : loop.threads)
             if (t.to.block == "chair.preamp")
                 t.from = {"hall", 0};
-        const auto refused = ask("try", {{"program", project::toJson(loop)}});
+        const auto refused = ask("try", {{"config", config(loop)}});
         QVERIFY(refused["error"]["message"].get<std::string>().find("loop") != std::string::npos);
         engine::Program large = program_;
         for (int i = 0; i < 100; ++i)
             large.blocks.push_back({"e" + std::to_string(i), "octave", ""});
-        QVERIFY(ask("try", {{"program", project::toJson(large)}})["error"]["message"].get<std::string>().find("work") !=
+        QVERIFY(ask("try", {{"config", config(large)}})["error"]["message"].get<std::string>().find("work") !=
                 std::string::npos);
         QCOMPARE(gain(), -4.5);
     }
@@ -144,7 +150,7 @@ class TestRig : public QObject {
                                   "{\"method\":\"frob\",\"id\":[]}",
                                   "{\"method\":\"get\",\"params\":[]}",
                                   "{\"method\":\"get\",\"params\":{\"path\":{}}}",
-                                  "{\"method\":\"try\",\"params\":{\"program\":{\"blocks\":7}}}",
+                                  "{\"method\":\"try\",\"params\":{\"config\":{\"program\":{\"blocks\":7}}}}",
                                   "{\"method\":\"try\"}",
                                   "{\"method\":\"set\",\"params\":{\"path\":\"....\",\"value\":1e999}}",
                                   "\xff\xfe\x00\x01"};
@@ -164,7 +170,7 @@ class TestRig : public QObject {
         setup.folder = folder_.path().toStdString();
         {
             rig::Device first(setup);
-            QVERIFY(first.tryProgram(program_, "") && first.keep());
+            QVERIFY(first.tryConfig({program_, {}}, "") && first.keep());
         }
         for (int k = 0; k < kills; ++k) {
             const pid_t child = fork();
@@ -172,8 +178,8 @@ class TestRig : public QObject {
                 rig::Device device(setup);
                 for (int i = 0;; ++i) {
                     engine::Program p = program_;
-                    p.revision = 1000 + i;
-                    if (!device.tryProgram(p, "") || !device.keep())
+                    p.find("chair.preamp")->values["gain"] = i % 40;
+                    if (!device.tryConfig({p, {}}, "") || !device.keep())
                         _exit(1);
                 }
             }
@@ -181,8 +187,262 @@ class TestRig : public QObject {
             kill(child, SIGKILL);
             waitpid(child, nullptr, 0);
             rig::Device after(setup);
-            QVERIFY(after.running() && after.running()->blocks == program_.blocks);
+            QVERIFY(after.running().program && after.running().program->threads == program_.threads);
+            const auto value = after.get("chair.preamp.gain");
+            QVERIFY(value && *value == std::floor(*value) && *value < 40);
         }
+    }
+    // ---- revisions ----
+    void revisionsAreGoneBackTo() {
+        for (const double gain : {1.0, 2.0, 3.0}) {
+            program_.find("delegate-3.eq")->values["2.gain"] = gain;
+            QVERIFY(!ask("try", {{"config", config(program_)}, {"author", "tester"}}).contains("error"));
+            QVERIFY(!ask("keep").contains("error"));
+        }
+        const auto list = ask("revisions")["result"];
+        QCOMPARE(list.size(), std::size_t(3));
+        QVERIFY(list[2]["kept"] == true && list[0]["kept"] == false && list[1]["author"] == "tester");
+        QVERIFY(list[0]["time"].get<std::string>().size() == 20);
+        QVERIFY(!ask("goBack", {{"revision", list[0]["revision"]}}).contains("error"));
+        QCOMPARE(gain(), 1.0);
+        QVERIFY(ask("state")["result"]["kept"]["revision"] == list[2]["revision"]); // until it is kept
+        QVERIFY(!ask("keep").contains("error"));
+        QVERIFY(ask("state")["result"]["kept"]["revision"] == list[0]["revision"]);
+        QVERIFY(ask("revision", {{"revision", list[1]["revision"]}})["result"]["program"].is_object());
+        QVERIFY(ask("goBack", {{"revision", 99}}).contains("error"));
+        QVERIFY(ask("goBack", {{"revision", -1}})["error"]["code"] == -32602);
+        for (int i = 0; i < 20; ++i) { // the oldest make room
+            QVERIFY(!ask("try", {{"config", config(program_)}}).contains("error"));
+            QVERIFY(!ask("keep").contains("error"));
+        }
+        QCOMPARE(ask("revisions")["result"].size(), rig::Store::mostRevisions);
+    }
+    void severalAsOneStep() { // stage, commit, revert
+        QVERIFY(!ask("try", {{"config", config(program_)}}).contains("error"));
+        program_.find("delegate-3.eq")->values["2.gain"] = 7;
+        QVERIFY(ask("commit").contains("error")); // nothing is staged
+        QVERIFY(!ask("stage", {{"config", config(program_)}}).contains("error"));
+        QCOMPARE(gain(), -4.5); // not before it is committed
+        QVERIFY(!ask("discard").contains("error"));
+        QVERIFY(ask("commit").contains("error"));
+        QVERIFY(!ask("stage", {{"config", config(program_)}}).contains("error"));
+        QVERIFY(!ask("commit").contains("error"));
+        QCOMPARE(gain(), 7.0);
+        QVERIFY(!ask("revert").contains("error"));
+        QCOMPARE(gain(), -4.5);
+        QVERIFY(ask("revert").contains("error")); // once
+        program_.threads.push_back(program_.threads.front());
+        std::swap(program_.threads.back().from, program_.threads.back().to); // nonsense, found when it is staged
+        program_.threads.back().from.block = "nobody";
+        QVERIFY(ask("stage", {{"config", config(program_)}}).contains("error"));
+    }
+    void setUpIsPartOfIt() {
+        QVERIFY(
+            !ask("try", {{"config", {{"program", nullptr}, {"setUp", {{"lampLive", "green"}}}}}}).contains("error"));
+        QVERIFY(ask("config")["result"]["setUp"]["lampLive"] == "green");
+        QVERIFY(ask("config")["result"]["setUp"]["panel"] == "open"); // what was not told stays
+        QVERIFY(!ask("setUp", {{"id", "panel"}, {"value", "locked"}}).contains("error"));
+        QVERIFY(ask("setUp", {{"id", "panel"}, {"value", "ajar"}}).contains("error"));
+        QVERIFY(ask("setUp", {{"id", "colour"}, {"value", "red"}}).contains("error"));
+        QVERIFY(ask("try", {{"config", {{"setUp", {{"panel", "ajar"}}}}}}).contains("error"));
+        QVERIFY(ask("config")["result"]["setUp"]["panel"] == "locked");
+    }
+    // ---- faults ----
+    void storesFail() {
+        QVERIFY(!ask("try", {{"config", config(program_)}}).contains("error"));
+        QVERIFY(!ask("keep").contains("error"));
+        program_.find("delegate-3.eq")->values["2.gain"] = 7;
+        QVERIFY(!ask("try", {{"config", config(program_)}}).contains("error"));
+        for (const char* how : {"full", "failing"}) {
+            QVERIFY(bool(server_->setFault("store", how)));
+            const auto refused = ask("keep");
+            QVERIFY(refused.contains("error") &&
+                    refused["error"]["message"].get<std::string>().find("store") != std::string::npos);
+            QVERIFY(ask("revisions")["result"].size() == 1);
+            QCOMPARE(gain(), 7.0); // what runs goes on
+        }
+        QVERIFY(bool(server_->setFault("store", "good")));
+        QVERIFY(!ask("keep").contains("error"));
+    }
+    void faultsShowInHealth() {
+        QVERIFY(ask("health")["result"]["clock"] == "locked");
+        const std::pair<const char*, json> faults[] = {{"temperature", 82}, {"clip", true}, {"clock", true}};
+        for (const auto& [name, value] : faults)
+            QVERIFY(bool(server_->setFault(name, value)));
+        const auto h = ask("health")["result"];
+        QVERIFY(h["temperature"] == 82 && h["clip"] == true && h["clock"] == "lost");
+        for (const auto& [name, value] : {std::pair<const char*, json>{"temperature", "warm"},
+                                          {"clip", 7},
+                                          {"nonsense", 1},
+                                          {"power", "maybe"},
+                                          {"cable", 1},
+                                          {"delay", -1},
+                                          {"loss", 2},
+                                          {"address", "x"},
+                                          {"store", "x"},
+                                          {"output", {{"out 1", "x"}}},
+                                          {"turn", {{"nobody.gain", 1}}}})
+            QVERIFY2(!server_->setFault(name, value), name);
+    }
+    void cableOutIsSilenceNotGoodbye() {
+        QVERIFY(bool(server_->setFault("cable", "out")));
+        QVERIFY(ask("describe").contains("error")); // no answer
+        QCOMPARE(socket_->state(), QAbstractSocket::ConnectedState);
+        QSignalSpy spy(socket_.get(), &QWebSocket::textMessageReceived);
+        QVERIFY(bool(server_->setFault("cable", "in")));
+        QTRY_COMPARE(spy.size(), 1); // what was on its way comes in
+        QVERIFY(!ask("describe").contains("error"));
+    }
+    void slowLinesKeepTheOrder() {
+        QVERIFY(bool(server_->setFault("delay", 30)) && bool(server_->setFault("loss", 0.3)));
+        QSignalSpy spy(socket_.get(), &QWebSocket::textMessageReceived);
+        for (int i = 0; i < 40; ++i)
+            socket_->sendTextMessage(
+                QString::fromStdString(json{{"jsonrpc", "2.0"}, {"id", 1000 + i}, {"method", "describe"}}.dump()));
+        QTRY_COMPARE_WITH_TIMEOUT(spy.size(), 40, 20000);
+        for (int i = 0; i < 40; ++i)
+            QVERIFY(json::parse(spy.at(i).at(0).toString().toStdString())["id"] == 1000 + i);
+    }
+    void firmware() {
+        rig::DeviceSetup old;
+        old.folder = folder_.path().toStdString(), old.model = "slate-10", old.serial = "52E1", old.firmware = "1.1";
+        rig::Device d(old);
+        const auto newest = d.model()->firmware;
+        QVERIFY(d.describe()["firmware"] == "1.1");
+        QVERIFY(!d.update("0.5") && !d.rollBack());
+        QVERIFY(d.update(newest) && d.describe()["firmware"] == newest);
+        QVERIFY(!d.update(newest));
+        QVERIFY(d.rollBack() && d.describe()["firmware"] == "1.1");
+        rig::Device again(old);
+        QVERIFY(again.describe()["firmware"] == "1.1");
+        QVERIFY(!again.tryConfig({program_, {}}, "")); // a touch surface runs no program
+    }
+    // ---- sealing ----
+    void sealedNeedsThePassword() {
+        for (const char* method : {"seal", "unseal", "unlock"}) // never in the open
+            QVERIFY(ask(method, {{"password", "tall grass"}})["error"]["code"] == 2);
+        const auto desk = site::newKeys();
+        const auto about = ask("describe")["result"];
+        const auto hello = ask("secure", {{"key", site::keyText(desk.open)}})["result"];
+        QVERIFY(hello["identity"] == about["identity"]);
+        auto channel = site::Channel::desk(desk, *site::readKey(hello["key"]),
+                                           *site::readKey(about["identity"].get<std::string>()));
+        const auto sealed = [&](const std::string& method, const json& params = json::object()) -> json {
+            QSignalSpy spy(socket_.get(), &QWebSocket::binaryMessageReceived);
+            socket_->sendBinaryMessage(QByteArray::fromStdString(
+                channel.seal(json{{"jsonrpc", "2.0"}, {"id", ++id_}, {"method", method}, {"params", params}}.dump())));
+            for (;;) {
+                if (spy.isEmpty() && !spy.wait(5000))
+                    return {{"error", {{"message", "no answer"}}}};
+                const auto text = channel.open(spy.takeFirst().at(0).toByteArray().toStdString());
+                if (!text)
+                    return {{"error", {{"message", "not readable"}}}};
+                const auto j = json::parse(*text);
+                if (j.contains("id")) // others are notifications
+                    return j;
+            }
+        };
+        QVERIFY(sealed("seal", {{"password", "short"}}).contains("error"));
+        QVERIFY(sealed("seal", {{"password", "tall grass"}})["result"]["sealed"] == true);
+        QVERIFY(!sealed("state").contains("error")); // who sealed it may go on
+        auto first = std::move(socket_);
+        connectNow();
+        QVERIFY(ask("describe")["result"]["sealed"] == true); // who it is, everybody may know
+        for (const char* method : {"state", "config", "keep", "health", "meters", "powerCycle", "log", "revisions"})
+            QVERIFY2(ask(method)["error"]["code"] == 2, method);
+        QVERIFY(ask("set", {{"path", "chair.preamp.gain"}, {"value", 1}})["error"]["code"] == 2);
+        // A sealed line that did not give the password.
+        const auto other = site::newKeys();
+        const auto again = ask("secure", {{"key", site::keyText(other.open)}})["result"];
+        channel = site::Channel::desk(other, *site::readKey(again["key"]), *site::readKey(about["identity"]));
+        QVERIFY(sealed("state")["error"]["code"] == 2);
+        for (int i = 0; i < 5; ++i)
+            QVERIFY(sealed("unlock", {{"password", "tall gras"}})["error"]["message"].get<std::string>().find(
+                        "wrong") != std::string::npos);
+        QVERIFY(sealed("unlock", {{"password", "tall grass"}})["error"]["message"].get<std::string>().find(
+                    "Too many") != std::string::npos); // even the right one has to wait
+        QVERIFY(std::count_if(server_->device().store().log().begin(), server_->device().store().log().end(),
+                              [](const auto& e) { return e.bad; }) >= 5);
+        // The way back from a lost password: as it left the factory, with its identity.
+        QVERIFY(bool(server_->setFault("reset", true)));
+        QVERIFY(sealed("describe")["result"]["sealed"] == false && sealed("describe")["result"]["fresh"] == true);
+        QVERIFY(server_->about().identity == about["identity"]);
+    }
+    void aSealedLineTakesNothingInTheOpen() {
+        const auto desk = site::newKeys();
+        QVERIFY(!ask("secure", {{"key", site::keyText(desk.open)}}).contains("error"));
+        socket_->sendTextMessage("{\"method\":\"describe\"}");
+        QTRY_COMPARE_WITH_TIMEOUT(socket_->state(), QAbstractSocket::UnconnectedState, 3000);
+        connectNow();
+        QVERIFY(ask("secure", {{"key", "nonsense"}})["error"]["code"] == -32602);
+        socket_->sendBinaryMessage("rubbish"); // an open line takes nothing sealed
+        QTRY_COMPARE_WITH_TIMEOUT(socket_->state(), QAbstractSocket::UnconnectedState, 3000);
+    }
+    // ---- many devices ----
+    void finding() {
+        rig::Rig rig(47311);
+        QCOMPARE(rig.open(), QString());
+        const std::pair<const char*, const char*> devices[] = {
+            {"A1", "127.20.8.1"}, {"A2", "127.20.8.1"}, {"A3", "10.99.0.3"}, {"A4", "127.20.8.4"}};
+        for (const auto& [serial, address] : devices) {
+            rig::DeviceSetup d;
+            d.model = "tap", d.serial = serial, d.address = address, d.folder = folder_.path().toStdString();
+            QVERIFY(bool(rig.add(d)));
+            QVERIFY(!rig.add(d)); // twice
+        }
+        QVERIFY(rig.server("A1")->listening() && !rig.server("A2")->listening() && !rig.server("A3")->listening());
+        QUdpSocket desk;
+        QVERIFY(desk.bind(QHostAddress::AnyIPv4, 0));
+        const auto heard = [&](const char* to) {
+            desk.writeDatagram(R"({"loom":"who"})", QHostAddress(to), 47311);
+            std::set<std::string> serials;
+            QTest::qWait(250);
+            while (desk.hasPendingDatagrams())
+                serials.insert(json::parse(desk.receiveDatagram().data().toStdString())["serial"].get<std::string>());
+            return serials;
+        };
+        QCOMPARE(heard("127.255.255.255").size(), std::size_t(4)); // also those that cannot be reached
+        QCOMPARE(heard("127.20.8.1").size(), std::size_t(2));      // both hold it
+        QCOMPARE(heard("127.20.8.9").size(), std::size_t(0));
+        desk.writeDatagram(R"({"loom":"address","serial":"A2","address":"127.20.8.2"})",
+                           QHostAddress("127.255.255.255"), 47311);
+        desk.writeDatagram(R"({"loom":"address","serial":"A3","address":"127.20.8.3"})",
+                           QHostAddress("127.255.255.255"), 47311);
+        desk.writeDatagram("rubbish", QHostAddress("127.255.255.255"), 47311);
+        desk.writeDatagram(R"({"loom":"address","serial":7,"address":[]})", QHostAddress("127.255.255.255"), 47311);
+        QTRY_VERIFY(rig.server("A2")->listening() && rig.server("A3")->listening());
+        QVERIFY(bool(rig.setFault("A4", "power", "off")));
+        QCOMPARE(heard("127.255.255.255").size(), std::size_t(3));
+        QVERIFY(bool(rig.setFault("*", "cable", "out")));
+        QCOMPARE(heard("127.255.255.255").size(), std::size_t(0));
+        QVERIFY(!rig.setFault("nobody", "power", "off"));
+        QVERIFY(bool(rig.setFault("*", "cable", "in")) && bool(rig.setFault("*", "power", "on")));
+        // A sealed device keeps its address.
+        QVERIFY(bool(rig.setFault("A4", "password", "tall grass")));
+        desk.writeDatagram(R"({"loom":"address","serial":"A4","address":"127.20.8.5"})",
+                           QHostAddress("127.255.255.255"), 47311);
+        QTest::qWait(200);
+        QCOMPARE(rig.server("A4")->address(), QString("127.20.8.4"));
+    }
+    void scenarioPlays() {
+        const auto scenario = site::scenarioFromJson(json::parse(R"({"devices": [
+            {"serial": "S1", "model": "heddle-16", "address": "127.20.8.11", "as": "heddle", "author": "workshop",
+             "faults": {"turn": {"chair.preamp.gain": 21}}},
+            {"serial": "S2", "model": "tap", "address": "127.20.8.12", "firmware": "1.0"}],
+            "steps": [{"at": 0.1, "device": "S2", "faults": {"power": "off"}},
+                      {"name": "heat", "device": "*", "faults": {"temperature": 80}}]})"));
+        QVERIFY(bool(scenario));
+        const auto demo = project::loadProject(LOOM_SOURCE_DIR "/demo/marram-point");
+        rig::Rig rig(47312);
+        const auto done = rig.play(*scenario, &*demo, &*demo, folder_.path().toStdString());
+        QVERIFY2(bool(done), done ? "" : done.trouble().text().c_str());
+        const auto& heddle = rig.server("S1")->device();
+        QCOMPARE(*heddle.get("chair.preamp.gain"), 21.0); // turned at the device since it left the workshop
+        QVERIFY(heddle.store().kept() && heddle.store().kept()->author == "workshop");
+        QTRY_VERIFY(!rig.server("S2")->device().powered());
+        QVERIFY(bool(rig.step("heat")) && !rig.step("cold"));
+        QVERIFY(rig.server("S1")->device().health()["temperature"] == 80);
+        QVERIFY(rig.said().empty());
     }
 };
 QTEST_GUILESS_MAIN(TestRig)

@@ -2,7 +2,6 @@
 #include "app/shell/findings_watch.h"
 #include "app/shell/main_window.h"
 #include "app/shell/rail.h"
-#include "app/site/site_page.h"
 #include "app/text.h"
 #include "app/theme/theme.h"
 #include "app/weave/weave_view.h"
@@ -38,14 +37,7 @@ void MainWindow::buildCommands() {
     addCommand("Go to Site", "Ctrl+5", [this] { showStage(siteStage); });
     addSurveyCommands();
     addSpeakersCommands();
-    addCommand("Look for devices", "F6", [this] {
-        showStage(siteStage);
-        site_->look();
-    });
-    addCommand("Try the program on the device", "Ctrl+Return", [this] { site_->tryProgram(); });
-    addCommand("Keep the program through power-off", "Ctrl+Shift+Return", [this] { site_->keep(); });
-    addCommand("Power-cycle the device", "", [this] { site_->powerCycle(); });
-    addCommand("Go live, or leave live", "Ctrl+L", [this] { site_->setLive(!site_->live()); });
+    addSiteCommands();
     addCommand("Insert a block on the chosen lane", "", [this] { weave_->insertBlock(); });
     addCommand("Route the chosen lanes", "", [this] { weave_->insertBlock("> "); });
     addCommand("Choose all lanes of this side", "", [this] { weave_->chooseAll(); });
@@ -137,6 +129,7 @@ void MainWindow::find() {
         all.push_back({"finding", q(f.place + ": " + f.reason), "", [this, f] { goToPlace(q(f.device), q(f.block)); }});
     findOnPlan(all);
     findSpeakers(all);
+    findOnSite(all);
     finder_->open(std::move(all), "recent");
 }
 

@@ -255,7 +255,7 @@ void MainWindow::refreshState() {
     QString word = site_->stateWord();
     if (word.isEmpty())
         word = running ? "Bench running" : "Drafting";
-    const QColor dot = running ? tokens().saffron : site_->link().up() ? tokens().ok : tokens().ink3;
+    const QColor dot = running ? tokens().saffron : site_->anyUp() ? tokens().ok : tokens().ink3;
     state_->setText(QString("<span style='color:%1'>\u25cf</span> %2").arg(dot.name(), word));
     const bool preparing = session_.bench().preparing();
     run_->setText(preparing ? "Getting ready\u2026" : running ? "Stop  F5" : "Run the bench  F5");
@@ -418,8 +418,7 @@ void MainWindow::showStage(int stage) {
                                                       : deck_);
     lower_->setVisible(stage != siteStage); // Site has its own lower part
     refreshState();
-    QWidget* first[] = {survey_->plan(), weave_, speakers_->plot(), bench_->findChild<LevelBoard*>(),
-                        site_->findChild<QPushButton*>("Look again")};
+    QWidget* first[] = {survey_->plan(), weave_, speakers_->plot(), bench_->findChild<LevelBoard*>(), site_->first()};
     if (first[stage])
         first[stage]->setFocus();
 }

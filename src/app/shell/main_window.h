@@ -62,6 +62,8 @@ class MainWindow : public QMainWindow {
     void buildCommands();       // commands.cpp
     void addSurveyCommands();   // survey_commands.cpp
     void addSpeakersCommands(); // speakers_commands.cpp
+    void addSiteCommands();
+    void findOnSite(std::vector<Findable>& all);
     void findSpeakers(std::vector<Findable>& all);
     void findOnPlan(std::vector<Findable>& all);
     void showOnPlan(const std::string& id);

@@ -4,13 +4,15 @@
 #include "project/tools.h"
 #endif
 #include "app/site/rig_link.h"
+#include <QPointer>
 
 namespace loom::app {
 
 class DeviceTools : public QObject {
     Q_OBJECT
   public:
-    explicit DeviceTools(RigLink& link) : link_(link) {}
+    // To another device, or to none; what was at work on the one before is taken away.
+    void setLink(RigLink* link);
     // Live or not; what was at work is taken away when it ends.
     void setLive(bool on);
     bool live() const { return live_; }
@@ -24,7 +26,7 @@ class DeviceTools : public QObject {
     void said(const QString& text);
 
   private:
-    RigLink& link_;
+    QPointer<RigLink> link_;
     bool live_ = false;
     std::vector<project::Tool> tools_;
 };

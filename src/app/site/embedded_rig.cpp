@@ -1,9 +1,30 @@
 #include "app/site/embedded_rig.h"
+#include <QDebug>
 
 namespace loom::app {
 
-EmbeddedRig::EmbeddedRig(rig::DeviceSetup setup, QString address)
-    : setup_(std::move(setup)), address_(std::move(address)) {
+EmbeddedRig::EmbeddedRig(std::vector<rig::DeviceSetup> devices, quint16 port)
+    : fill_([devices = std::move(devices)](rig::Rig& rig) -> Result<Done> {
+          for (const auto& d : devices)
+              if (auto done = rig.add(d); !done)
+                  return done;
+          return Done{};
+      }),
+      port_(port) {
+    start();
+}
+
+EmbeddedRig::EmbeddedRig(const project::Project& project, std::string folder, quint16 port)
+    : fill_([project, folder = std::move(folder)](rig::Rig& rig) {
+          return rig.play(site::deliveredFor(project), &project, &project, folder);
+      }),
+      port_(port) {
+    start();
+}
+
+EmbeddedRig::EmbeddedRig(const std::string& scenario, std::string folder, quint16 port)
+    : fill_([scenario, folder = std::move(folder)](rig::Rig& rig) { return rig.playFile(scenario, folder); }),
+      port_(port) {
     start();
 }
 
@@ -12,10 +33,23 @@ EmbeddedRig::~EmbeddedRig() {
     wait();
 }
 
+void EmbeddedRig::with(const std::function<void(rig::Rig&)>& what) {
+    while (!rig_ && isRunning())
+        msleep(5);
+    if (auto* rig = rig_.load())
+        QMetaObject::invokeMethod(
+            rig, [&] { what(*rig); }, Qt::BlockingQueuedConnection);
+}
+
 void EmbeddedRig::run() {
-    rig::Server server(setup_);
-    if (server.listen(QHostAddress(address_)).isEmpty()) // taken: another rig answers there, which serves as well
-        exec();
+    rig::Rig rig(port_);
+    if (const auto done = fill_(rig); !done)
+        qWarning("rig: %s", done.trouble().text().c_str());
+    if (const QString trouble = rig.open(); !trouble.isEmpty()) // another rig answers there, which serves as well
+        qWarning("rig: %s", qPrintable(trouble));
+    rig_ = &rig;
+    exec();
+    rig_ = nullptr;
 }
 
 } // namespace loom::app

@@ -1,21 +1,29 @@
-// The simulated processor that the demo brings along: the same server as loom-rig, in a thread of its own.
+// Simulated devices that the application brings along: the same rig as loom-rig, in a thread of its own.
 #pragma once
-#include "rig/server.h"
+#include "rig/rig.h"
 #include <QThread>
+#include <atomic>
 
 namespace loom::app {
 
 class EmbeddedRig : public QThread {
   public:
-    EmbeddedRig(rig::DeviceSetup setup, QString address);
+    EmbeddedRig(std::vector<rig::DeviceSetup> devices, quint16 port = rig::rigPort);
+    // What a dealer would deliver for a project, which they hear.
+    EmbeddedRig(const project::Project& project, std::string folder, quint16 port = rig::rigPort);
+    // The devices of a scenario's file.
+    EmbeddedRig(const std::string& scenario, std::string folder, quint16 port = rig::rigPort);
     ~EmbeddedRig() override;
+    // Runs something with the rig on its own thread, and waits for it.
+    void with(const std::function<void(rig::Rig&)>& what);
 
   protected:
     void run() override;
 
   private:
-    rig::DeviceSetup setup_;
-    QString address_;
+    std::function<Result<Done>(rig::Rig&)> fill_;
+    quint16 port_;
+    std::atomic<rig::Rig*> rig_ = nullptr;
 };
 
 } // namespace loom::app

@@ -1,6 +1,7 @@
-// The line to one device: JSON-RPC over WebSocket, comes back by itself after a loss.
+// The sealed line to one device: JSON-RPC over WebSocket, comes back by itself after a loss.
 #pragma once
 #ifndef Q_MOC_RUN
+#include "site/channel.h"
 #include <functional>
 #include <nlohmann/json.hpp>
 #endif
@@ -16,20 +17,28 @@ class RigLink : public QObject {
   public:
     explicit RigLink(QObject* parent = nullptr);
     ~RigLink() override { socket_.disconnect(this); } // no call comes back into what is being taken down
-    void open(const QString& address, quint16 port);
+    // `identity`: the public key the device must prove; empty: that of whoever answers is taken, as at the first
+    // meeting.
+    void open(const QString& address, quint16 port, const std::string& identity);
     void close();
-    bool up() const { return socket_.state() == QAbstractSocket::ConnectedState; }
+    bool up() const { return channel_.has_value(); }
     bool wanted() const { return wanted_; }
     QString address() const { return address_; }
+    const std::string& identity() const { return identity_; } // the one that was proved
     // `then` gets the result and an empty text, or the trouble; always called once, also when the line is lost.
     using Then = std::function<void(const nlohmann::json& result, const QString& trouble)>;
     void call(const std::string& method, nlohmann::json params, Then then);
+    std::size_t waiting() const { return waiting_.size(); }
 
   signals:
-    void changed(); // up or down
+    void changed();                                                 // up or down
+    void told(const QString& method, const nlohmann::json& params); // by the device, unasked
+    void impostor(); // another device answers at the address than the one that was paired
 
   private:
-    void received(const QString& text);
+    void connected();
+    void secured(const nlohmann::json& result);
+    void received(const std::string& text);
     void lost();
     void dial();
     QWebSocket socket_;
@@ -38,6 +47,10 @@ class RigLink : public QObject {
     quint16 port_ = 0;
     bool wanted_ = false;
     int next_ = 1;
+    std::string expected_, identity_;
+    site::KeyPair own_{};
+    std::optional<site::Channel> channel_{};
+    qint64 dialled_ = 0;
     struct Waiting {
         Then then;
         qint64 since;

@@ -1,493 +1,422 @@
 #include "app/site/site_page.h"
 #include "app/shell/flow_layout.h"
+#include "app/site/device_panel.h"
+#include "app/site/differences_table.h"
+#include "app/site/health_board.h"
+#include "app/site/log_panel.h"
+#include "app/site/pairing_view.h"
+#include "app/site/seal_panel.h"
+#include "app/site/todo_list.h"
 #include "app/text.h"
-#include "app/theme/theme.h"
-#include "project/catalogue.h"
-#include "project/json.h"
-#include "rig/server.h"
 #include <QComboBox>
-#include <QHBoxLayout>
-#include <QHeaderView>
 #include <QLabel>
 #include <QLineEdit>
-#include <QMouseEvent>
 #include <QNetworkInterface>
-#include <QPainter>
+#include <QProgressBar>
 #include <QPushButton>
-#include <QTableWidget>
-#include <QTcpSocket>
+#include <QSettings>
+#include <QSplitter>
+#include <QStackedWidget>
+#include <QStyle>
 #include <QVBoxLayout>
 
 namespace loom::app {
 namespace {
 
-using nlohmann::json;
+constexpr const char* rigRange = "127.20.4.0/24";
 
-QString textOf(const json& j, const char* key) {
-    const auto v = j.is_object() ? j.value(key, json()) : json();
-    return v.is_string() ? q(v.get<std::string>()).left(80) : QString();
+QPushButton* button(const QString& text, const char* name, const QString& tip = {}) {
+    auto* b = new QPushButton(text);
+    b->setObjectName(name);
+    b->setToolTip(tip);
+    return b;
 }
 
-int revision(const json& state, const char* which) {
-    const auto part = state.is_object() ? state.value(which, json()) : json();
-    const auto r = part.is_object() ? part.value("revision", json()) : json();
-    return r.is_number_integer() ? r.get<int>() : -1;
-}
-
-QString print(const json& state, const char* which) {
-    const auto part = state.is_object() ? state.value(which, json()) : json();
-    return textOf(part, "fingerprint");
+void emphasise(QPushButton* b, bool main) {
+    if (b->property("main").toBool() == main)
+        return;
+    b->setProperty("main", main);
+    b->style()->unpolish(b);
+    b->style()->polish(b);
 }
 
 } // namespace
 
 SitePage::SitePage(Session& session, QWidget* parent)
-    : QWidget(parent), session_(session), range_(new QComboBox), address_(new QLineEdit),
-      look_(new QPushButton("Look again")), pair_(new QPushButton("Pair")), try_(new QPushButton("Try it")),
-      keep_(new QPushButton("Keep through power-off")), take_(new QPushButton("Take from device")),
-      cycle_(new QPushButton("Power-cycle")), liveButton_(new QPushButton), summary_(new QLabel), title_(new QLabel),
-      cards_(new QWidget), table_(new QTableWidget) {
+    : QWidget(parent), session_(session), fleet_(session), range_(new QComboBox), address_(new QLineEdit),
+      summary_(new QLabel), title_(new QLabel), question_(new QLabel), asking_(new QWidget), working_(new QWidget),
+      split_(new QSplitter(Qt::Vertical)), pairing_(new PairingView(fleet_)), panels_(new QStackedWidget),
+      todo_(new TodoList(fleet_)), differences_(new DifferencesTable(fleet_)), device_(new DevicePanel(fleet_)),
+      seal_(new SealPanel(fleet_)), health_(new HealthBoard(fleet_)), log_(new LogPanel(fleet_)),
+      progress_(new QProgressBar) {
     setObjectName("site");
     setAccessibleName("Site: planned and found devices");
-    range_->addItem("lo \u00b7 127.20.4.0/24 (rig)", "127.20.4.");
+    range_->setEditable(true);
+    range_->setObjectName("range");
+    range_->addItem(QString("lo \u00b7 %1 (rig)").arg(rigRange), rigRange);
     for (const auto& i : QNetworkInterface::allInterfaces())
         for (const auto& e : i.addressEntries())
             if (e.ip().protocol() == QAbstractSocket::IPv4Protocol && !e.ip().isLoopback()) {
-                const QString ip = e.ip().toString();
-                range_->addItem(i.name() + " \u00b7 " + ip.section('.', 0, 2) + ".0/24", ip.section('.', 0, 2) + ".");
+                const int bits = std::clamp(e.prefixLength(), 22, 30); // a larger one is asked in parts, as typed
+                const QString net = q(site::addressText(e.ip().toIPv4Address() & ~((1u << (32 - bits)) - 1))) +
+                                    QString("/%1").arg(bits);
+                range_->addItem(i.name() + " \u00b7 " + net, net);
             }
-    range_->setAccessibleName("Network adapter");
-    address_->setPlaceholderText("or an address, Enter");
-    address_->setAccessibleName("Address of a device");
-    table_->setColumnCount(5);
-    table_->setHorizontalHeaderLabels({"Value", "Last sent", "Design now", "Device now", "Why they differ"});
-    table_->verticalHeader()->hide();
-    table_->setEditTriggers(QAbstractItemView::NoEditTriggers);
-    table_->setSelectionBehavior(QAbstractItemView::SelectRows);
-    table_->horizontalHeader()->setSectionResizeMode(QHeaderView::ResizeToContents);
-    table_->horizontalHeader()->setSectionResizeMode(0, QHeaderView::Stretch);
-    table_->horizontalHeader()->setDefaultAlignment(Qt::AlignLeft | Qt::AlignVCenter);
-    table_->setAccessibleName("Values that differ");
-    try_->setProperty("main", true);
-    for (auto* b : {pair_, try_, keep_, take_, cycle_, liveButton_, look_})
-        b->setObjectName(b->text());
-    liveButton_->setObjectName("live");
+    range_->setAccessibleName("Network adapter, or a range such as 10.20.4.0/24");
+    range_->setMinimumContentsLength(24);
+    address_->setPlaceholderText("or an address or name, Enter");
+    address_->setAccessibleName("Address or name of a device");
+    look_ = button("Look again", "Look again", "Asks every device on the chosen adapter (F6)");
+    pair_ = button("Pair by model and name", "pairAll",
+                   "Pairs every planned device with the one found that fits it for certain");
+    try_ = button("Try it", "tryIt", "The chosen devices, or all, run the design; lost at power-off (Ctrl+Return)");
+    keep_ = button("Keep through power-off", "keep", "They boot with what runs now (Ctrl+Shift+Return)");
+    take_ = button("Take from device", "take", "What the devices are told becomes the design; nothing is sent");
+    back_ = button("Go back", "goBack");
+    live_ = button("Go live", "live", "What you change reaches the devices at once, and the other way (Ctrl+L)");
+    cycle_ = button("Power-cycle", "powerCycle");
+    cancel_ = button("Cancel", "cancelWork");
 
     auto* box = new QVBoxLayout(this);
-    box->setContentsMargins(16, 8, 16, 10);
+    box->setContentsMargins(0, 0, 0, 0);
+    box->setSpacing(0);
+    const auto inset = [box](QLayout* row) { // a flow knows no margins
+        auto* around = new QHBoxLayout;
+        around->setContentsMargins(14, 6, 14, 2);
+        around->addLayout(row);
+        box->addLayout(around);
+    };
     auto* head = new FlowLayout;
-    head_ = head;
     for (auto* w : {static_cast<QWidget*>(new QLabel("Network adapter")), static_cast<QWidget*>(range_),
-                    static_cast<QWidget*>(look_), static_cast<QWidget*>(address_), static_cast<QWidget*>(summary_)})
+                    static_cast<QWidget*>(look_), static_cast<QWidget*>(address_), static_cast<QWidget*>(pair_),
+                    static_cast<QWidget*>(summary_)})
         head->addWidget(w);
-    box->addLayout(head);
-    box->addWidget(cards_);
-    box->addWidget(title_);
-    box->addWidget(table_, 1);
-    box->addStretch(0);
+    inset(head);
+
+    auto* asked = new FlowLayout;
+    auto* around = new QHBoxLayout(asking_);
+    around->setContentsMargins(14, 4, 14, 4);
+    around->addLayout(asked);
+    question_->setText("Which network are the devices on?");
+    asked->addWidget(question_);
+    for (int i = 0; i < range_->count(); ++i) {
+        auto* b = button(range_->itemText(i), "");
+        b->setObjectName("adapter." + range_->itemData(i).toString());
+        asked->addWidget(b);
+        connect(b, &QPushButton::clicked, this, [this, i] {
+            range_->setCurrentIndex(i);
+            look();
+        });
+    }
+    box->addWidget(asking_);
+
+    auto* lower = new QWidget;
+    lower->setObjectName("siteLower");
+    lower->setAutoFillBackground(true);
+    auto* deck = new QVBoxLayout(lower);
+    deck->setContentsMargins(14, 6, 14, 8);
+    deck->setSpacing(4);
+    auto* tabs = new FlowLayout(4);
+    const std::pair<const char*, const char*> names[] = {{"To do", "tabTodo"},    {"Differences", "tabDifferences"},
+                                                         {"Device", "tabDevice"}, {"Seal", "tabSeal"},
+                                                         {"Health", "tabHealth"}, {"Events", "tabEvents"}};
+    for (const auto& [text, name] : names) {
+        auto* b = button(text, name);
+        b->setCheckable(true);
+        const int panel = static_cast<int>(tabs_.size());
+        connect(b, &QPushButton::clicked, this, [this, panel] { showPanel(panel); });
+        tabs_.push_back(b);
+        tabs->addWidget(b);
+    }
+    tabs->addWidget(title_);
+    deck->addLayout(tabs);
+    for (QWidget* w :
+         {static_cast<QWidget*>(todo_), static_cast<QWidget*>(differences_), static_cast<QWidget*>(device_),
+          static_cast<QWidget*>(seal_), static_cast<QWidget*>(health_), static_cast<QWidget*>(log_)})
+        panels_->addWidget(w);
+    deck->addWidget(panels_, 1);
+    auto* progress = new FlowLayout;
+    progress->setContentsMargins(0, 0, 0, 0);
+    working_->setLayout(progress);
+    progress_->setMinimumWidth(260);
+    progress->addWidget(progress_);
+    progress->addWidget(cancel_);
+    working_->hide();
+    deck->addWidget(working_);
     auto* foot = new FlowLayout;
-    for (auto* b : {pair_, try_, keep_, take_, liveButton_, cycle_})
+    for (auto* b : {try_, keep_, take_, back_, live_, cycle_})
         foot->addWidget(b);
-    box->addLayout(foot);
+    deck->addLayout(foot);
+    split_->addWidget(pairing_);
+    split_->addWidget(lower);
+    split_->setStretchFactor(0, 3);
+    split_->setStretchFactor(1, 2);
+    split_->setChildrenCollapsible(false);
+    split_->setSizes({440, 270});
+    box->addWidget(split_, 1);
 
     connect(look_, &QPushButton::clicked, this, &SitePage::look);
-    connect(address_, &QLineEdit::returnPressed, this, [this] { probe(address_->text().trimmed()); });
-    connect(pair_, &QPushButton::clicked, this, [this] {
-        if (!found_.empty())
-            pair(found_.front());
-    });
-    connect(try_, &QPushButton::clicked, this, &SitePage::tryProgram);
+    connect(range_->lineEdit(), &QLineEdit::returnPressed, this, &SitePage::look);
+    connect(address_, &QLineEdit::returnPressed, this, [this] { fleet_.addAddress(address_->text().trimmed()); });
+    connect(pair_, &QPushButton::clicked, this, &SitePage::pairAll);
+    connect(try_, &QPushButton::clicked, this, &SitePage::tryNow);
     connect(keep_, &QPushButton::clicked, this, &SitePage::keep);
     connect(take_, &QPushButton::clicked, this, &SitePage::takeFromDevice);
+    connect(back_, &QPushButton::clicked, this, &SitePage::goBack);
+    connect(live_, &QPushButton::clicked, this, [this] { setLive(!fleet_.live()); });
     connect(cycle_, &QPushButton::clicked, this, &SitePage::powerCycle);
-    connect(liveButton_, &QPushButton::clicked, this, [this] { setLive(!live_); });
-    connect(&link_, &RigLink::changed, this, [this] {
-        busy_ = false;
-        if (link_.up())
-            fetch();
-        else
-            state_ = nullptr, meters_ = nullptr;
-        tools_.setLive(live_ && link_.up());
+    connect(cancel_, &QPushButton::clicked, &fleet_.work(), &AllOrNone::cancel);
+    connect(health_, &HealthBoard::chosen, this,
+            [this](const QString& device) { pairing_->choose({device.toStdString()}); });
+    connect(pairing_, &PairingView::choiceChanged, this, [this] {
+        const auto chosen = meant();
+        differences_->show(chosen);
+        seal_->show(chosen);
+        const auto own = pairing_->chosen();
+        device_->show(own.empty() ? "" : own.front(), pairing_->chosenFound());
+        if (panels_->currentIndex() == todoPanel && (!own.empty() || !pairing_->chosenFound().empty())) {
+            const auto* m = own.empty() ? nullptr : fleet_.member(own.front());
+            showPanel((m && !m->rows.empty()) || own.size() > 1 ? differencesPanel : devicePanel);
+        }
         refresh();
     });
-    connect(&poll_, &QTimer::timeout, this, [this] {
-        if (link_.up())
-            fetch();
+    connect(todo_, &TodoList::changed, this, &SitePage::refresh);
+    connect(&fleet_, &Fleet::foundChanged, this, &SitePage::refresh);
+    connect(&fleet_, &Fleet::memberChanged, this, &SitePage::refresh);
+    connect(&fleet_, &Fleet::liveChanged, this, &SitePage::refresh);
+    connect(&fleet_.work(), &AllOrNone::changed, this, &SitePage::refresh);
+    connect(&session, &Session::changed, this, [this](const project::Change& c) {
+        if (c.kind == project::Change::Kind::project) {
+            differences_->show(meant());
+            seal_->show(meant());
+            pairing_->refresh();
+            refresh();
+        }
     });
-    poll_.start(500);
-    connect(&session, &Session::changed, this, &SitePage::followChange);
-    session.setDeviceTools(&tools_);
     connect(&Theme::get(), &Theme::changed, this, &SitePage::refresh);
+    const QString last = QSettings().value("adapter").toString();
+    if (const int i = range_->findData(last); i >= 0)
+        range_->setCurrentIndex(i);
+    asking_->setVisible(last.isEmpty() && range_->count() > 1);
+    showPanel(todoPanel);
+}
+
+SitePage::~SitePage() = default;
+
+void SitePage::showPanel(int panel) {
+    panels_->setCurrentIndex(panel);
+    for (std::size_t i = 0; i < tabs_.size(); ++i)
+        tabs_[i]->setChecked(static_cast<int>(i) == panel);
+    health_->refresh();
+    log_->refresh();
+    const auto own = pairing_->chosen();
+    device_->show(own.empty() ? "" : own.front(), pairing_->chosenFound());
+    differences_->show(meant());
+    seal_->show(meant());
     refresh();
 }
 
-bool SitePage::paired() const {
-    return session_.device() && !session_.device()->serial.empty();
+std::vector<std::string> SitePage::meant() const {
+    const auto own = pairing_->chosen();
+    if (!own.empty())
+        return own;
+    std::vector<std::string> all;
+    for (const auto* m : fleet_.members())
+        all.push_back(m->device);
+    return all;
+}
+
+std::optional<site::Subnet> SitePage::range() const {
+    const int i = range_->findText(range_->currentText());
+    return site::readSubnet((i >= 0 ? range_->itemData(i).toString() : range_->currentText().trimmed()).toStdString());
+}
+
+void SitePage::look() {
+    const auto r = range();
+    if (!r)
+        return session_.report("\"" + range_->currentText() +
+                               "\" is no adapter and no range. Choose one, or type a range such as 10.20.4.0/24.");
+    QSettings().setValue("adapter", range_->currentData());
+    asking_->hide();
+    fleet_.look(*r);
+}
+
+void SitePage::pairAll() {
+    using site::PairBy;
+    fleet_.pairAll({PairBy::serial, PairBy::name, PairBy::address, PairBy::model});
+}
+
+void SitePage::swapChosen() {
+    const auto own = pairing_->chosen();
+    if (own.size() != 2)
+        return session_.report("Choose the two planned devices to swap: one, then the other with Ctrl.");
+    fleet_.swapPairs(own[0], own[1]);
+}
+
+void SitePage::unpairChosen() {
+    for (const auto& id : pairing_->chosen())
+        fleet_.unpair(id);
+}
+
+void SitePage::identifyChosen() {
+    const auto own = pairing_->chosen();
+    const auto* d = own.empty() ? nullptr : session_.project().device(own.front());
+    const std::string serial = d ? d->serial : pairing_->chosenFound();
+    if (serial.empty())
+        return session_.report("Choose a paired or a found device first.");
+    fleet_.identify(serial, true);
+    QTimer::singleShot(4000, this, [this, serial] { fleet_.identify(serial, false); });
+}
+
+void SitePage::tryNow() {
+    fleet_.tryNow(meant());
+}
+void SitePage::keep() {
+    fleet_.keep(meant());
+}
+void SitePage::takeFromDevice() {
+    fleet_.takeFrom(meant());
+}
+void SitePage::powerCycle() {
+    fleet_.powerCycle(meant());
+}
+void SitePage::setLive(bool on) {
+    fleet_.setLive(on);
+}
+
+void SitePage::addAllFound() {
+    std::vector<std::string> serials;
+    for (const auto& f : fleet_.findings())
+        if (f.cure == site::SiteFinding::Cure::add)
+            serials.push_back(f.serial);
+    fleet_.addToPlan(serials, "");
+}
+
+namespace {
+// The newest revision before the one that runs.
+int before(const Fleet::Member& m) {
+    int best = 0;
+    if (m.revisions.is_array())
+        for (const auto& r : m.revisions) {
+            const auto v = r.is_object() ? r.value("revision", nlohmann::json()) : nlohmann::json();
+            if (v.is_number_integer() && v.get<int>() < m.runningRevision())
+                best = std::max(best, v.get<int>());
+        }
+    return best;
+}
+} // namespace
+
+void SitePage::goBack() {
+    for (const auto& id : meant())
+        if (const auto* m = fleet_.member(id); m && before(*m) > 0)
+            fleet_.goBack(id, before(*m));
 }
 
 QString SitePage::stateWord() const {
-    if (!link_.wanted())
+    int up = 0, all = 0;
+    for (const auto* m : fleet_.members())
+        ++all, up += m->link.up();
+    if (all == 0 || !fleet_.looked())
         return {};
-    if (!link_.up())
+    if (up == 0)
         return "Connection lost";
-    return live_ ? "Live on 1 of 1" : "On site 1 of 1";
+    return QString(fleet_.live() ? "Live on %1 of %2" : "On site %1 of %2").arg(up).arg(all);
 }
 
-// ---- finding and pairing ----
-
-void SitePage::look() {
-    found_.clear();
-    looked_ = true;
-    const QString base = range_->currentData().toString();
-    for (int host = 1; host < 255; ++host)
-        probe(base + QString::number(host));
-    const auto* d = session_.device();
-    if (d && !d->address.empty() && !q(d->address).startsWith(base))
-        probe(q(d->address));
-    refresh();
+bool SitePage::anyUp() const {
+    for (const auto* m : fleet_.members())
+        if (m->link.up())
+            return true;
+    return false;
 }
 
-void SitePage::probe(const QString& address) {
-    if (QHostAddress(address).isNull())
-        return session_.report("\"" + address + "\" is not an address. Type four numbers such as 127.20.4.10.");
-    auto* socket = new QWebSocket(QString(), QWebSocketProtocol::VersionLatest, this);
-    socket->setMaxAllowedIncomingMessageSize(1 << 20);
-    connect(socket, &QWebSocket::connected, socket,
-            [socket] { socket->sendTextMessage(R"({"jsonrpc":"2.0","id":1,"method":"describe","params":{}})"); });
-    connect(socket, &QWebSocket::textMessageReceived, this, [this, socket, address](const QString& text) {
-        const auto reply = project::parseJson(text.toStdString(), "answer");
-        const auto about = reply && reply->is_object() ? reply->value("result", json()) : json();
-        const auto known =
-            std::any_of(found_.begin(), found_.end(), [&](const Found& f) { return f.address == address; });
-        if (!textOf(about, "serial").isEmpty() && !known)
-            found_.push_back({address, about});
-        socket->deleteLater();
-        // A device that was paired before is taken up again by itself: looking changes nothing on it.
-        if (!found_.empty() && paired() && !link_.wanted())
-            for (const auto& f : found_)
-                if (textOf(f.about, "serial") == q(session_.device()->serial))
-                    link_.open(f.address, rig::rigPort);
-        refresh();
-    });
-    connect(socket, &QWebSocket::disconnected, socket, &QObject::deleteLater);
-    QTimer::singleShot(3000, socket, &QObject::deleteLater);
-    socket->open(QUrl(QString("ws://%1:%2").arg(address).arg(rig::rigPort)));
-}
-
-void SitePage::pair(const Found& found) {
-    const auto* d = session_.device();
-    if (!d)
-        return session_.report("No processor is planned. Open a project first.");
-    if (textOf(found.about, "model") != q(d->model))
-        return session_.report("The planned " + q(d->model) + " cannot be paired with a " +
-                               textOf(found.about, "model") + ".");
-    const std::string serial = textOf(found.about, "serial").toStdString();
-    if (d->serial != serial)
-        session_.edit(project::changeDevice(d->id, "Pair " + d->name + " with " + serial,
-                                            [serial](project::Device& device) { device.serial = serial; }));
-    link_.open(found.address, rig::rigPort);
-    refresh();
-}
-
-// ---- the paired device ----
-
-void SitePage::fetch() {
-    if (busy_)
-        return;
-    busy_ = true;
-    link_.call("state", json::object(), [this](const json& state, const QString& trouble) {
-        busy_ = false;
-        if (!trouble.isEmpty())
-            return;
-        state_ = state;
-        link_.call("program", json::object(), [this](const json& program, const QString& bad) {
-            if (!bad.isEmpty())
-                return;
-            deviceProgram_.reset();
-            if (auto p = program.is_null() ? Result<engine::Program>(Trouble{}) : project::programFromJson(program))
-                deviceProgram_ = *p;
-            compare();
-        });
-        link_.call("meters", json::object(), [this](const json& meters, const QString& bad) {
-            if (bad.isEmpty())
-                meters_ = meters;
-            update();
-        });
-    });
-}
-
-void SitePage::compare() {
-    differences_.clear();
-    const auto* d = session_.device();
-    if (d && d->program && deviceProgram_)
-        differences_ = project::differences(*d->program, *deviceProgram_, d->lastSent ? &*d->lastSent : nullptr);
-    refresh();
-}
-
-void SitePage::tryProgram() {
-    const auto* d = session_.device();
-    if (!d || !d->program)
-        return;
-    engine::Program program = *d->program;
-    program.revision = std::max({0, revision(state_, "running"), revision(state_, "kept")}) + 1;
-    link_.call("try", {{"program", project::toJson(program)}, {"author", "this desk"}},
-               [this, program, id = d->id](const json& state, const QString& trouble) {
-                   if (!trouble.isEmpty())
-                       return session_.report(trouble);
-                   state_ = state;
-                   session_.edit(project::changeDevice(id, "Note what was tried", [program](project::Device& device) {
-                       device.lastSent = program;
-                       if (device.program)
-                           device.program->revision = program.revision;
-                   }));
-                   session_.report(
-                       QString("Revision %1 runs. It is lost at power-off until it is kept.").arg(program.revision),
-                       false);
-                   fetch();
-               });
-}
-
-void SitePage::keep() {
-    link_.call("keep", json::object(), [this](const json& state, const QString& trouble) {
-        if (!trouble.isEmpty())
-            return session_.report(trouble);
-        state_ = state;
-        if (const auto* d = session_.device(); d && deviceProgram_)
-            session_.edit(project::changeDevice(d->id, "Note what was kept",
-                                                [kept = *deviceProgram_](auto& device) { device.lastKept = kept; }));
-        session_.report(QString("Revision %1 is kept: it survives power-off.").arg(revision(state, "kept")), false);
-        refresh();
-    });
-}
-
-void SitePage::powerCycle() {
-    link_.call("powerCycle", json::object(), [this](const json&, const QString& trouble) {
-        session_.report(trouble.isEmpty() ? QString("Power is off. The device comes back with what it keeps.")
-                                          : trouble,
-                        !trouble.isEmpty());
-    });
-}
-
-void SitePage::takeFromDevice() {
-    if (deviceProgram_)
-        session_.setProgram(*deviceProgram_, "Take the program from the device");
-}
-
-void SitePage::setLive(bool on) {
-    live_ = on && link_.up();
-    tools_.setLive(live_);
-    if (live_ && !differences_.empty())
-        session_.report(QString("Live: what you change from now on reaches the device. %1 values differ from before; "
-                                "Try it sends them.")
-                            .arg(differing()),
-                        false);
-    refresh();
-}
-
-void SitePage::followChange(const project::Change& change) {
-    const auto* p = session_.program();
-    if (live_ && link_.up() && p && change.kind == project::Change::Kind::value) {
-        const auto* b = p->find(change.block);
-        const auto* there = deviceProgram_ ? deviceProgram_->find(change.block) : nullptr;
-        if (b && there && there->kind == b->kind) { // an entry may switch its section on as well
-            const engine::BlockView now(*b), was(*there);
-            for (std::size_t i = 0; now.shape == was.shape && i < now.values.size(); ++i)
-                if (now.values[i] != was.values[i]) {
-                    const std::string id = now.table->specs()[i].id;
-                    link_.call("set", {{"path", b->id + "." + id}, {"value", now.values[i]}},
-                               [this](const json&, const QString& trouble) {
-                                   if (!trouble.isEmpty())
-                                       session_.report(trouble);
-                               });
-                    deviceProgram_->find(change.block)->values[id] = now.values[i];
-                }
-        }
-    }
-    if (!session_.device()) // another project
-        setLive(false), link_.close(), found_.clear(), deviceProgram_.reset(), looked_ = false;
-    compare();
-}
-
-// ---- showing ----
-
-int SitePage::cardsTop() const {
-    return head_->geometry().bottom() + Theme::get().ipx(12);
-}
-
-QRectF SitePage::plannedCard() const {
-    return {16.0, cardsTop() + px(22), std::min(px(330), width() * 0.4), px(44)};
-}
-
-QRectF SitePage::foundCard(int i) const {
-    const double wide = std::min(px(412), width() * 0.48);
-    return {width() - wide - 16, cardsTop() + px(22) + px(52) * i, wide, px(44)};
+QWidget* SitePage::first() const {
+    return asking_->isVisible() ? static_cast<QWidget*>(asking_->findChild<QPushButton*>()) : pairing_;
 }
 
 void SitePage::refresh() {
-    cards_->setFixedHeight(Theme::get().ipx(34 + 52 * std::max(1.0, static_cast<double>(found_.size()))));
-    const bool up = link_.up(), same = up && deviceProgram_ && differences_.empty();
-    for (auto* b : {try_, liveButton_, cycle_})
-        b->setEnabled(up);
-    keep_->setEnabled(up && deviceProgram_);
-    take_->setEnabled(up && deviceProgram_ && !differences_.empty());
-    try_->setText(up && !same && deviceProgram_
-                      ? QString("Try it: send %1 %2").arg(differing()).arg(differing() == 1 ? "change" : "changes")
-                      : QString("Try it"));
-    liveButton_->setText(live_ ? "Leave live" : "Go live");
-    pair_->setVisible(!found_.empty() && !link_.wanted());
-    if (!found_.empty())
-        pair_->setText("Pair with " + textOf(found_.front().about, "name") + " \u00b7 " +
-                       textOf(found_.front().about, "serial"));
-    summary_->setText(QString("%1 found \u00b7 %2 planned \u00b7 %3 paired")
-                          .arg(found_.size())
-                          .arg(session_.device() ? 1 : 0)
-                          .arg(link_.wanted() ? 1 : 0));
-    QString title = found_.empty() ? "Look for devices on the chosen adapter; nothing on them is changed by looking."
-                                   : "Pair the planned processor with the one found.";
-    if (link_.wanted() && !up)
-        title = "Connection lost. It is taken up again by itself; nothing of the design is lost.";
-    else if (up && !deviceProgram_)
-        title = "The device runs no program yet. Try it sends the design.";
-    else if (up) {
-        const int running = revision(state_, "running"), kept = revision(state_, "kept");
-        title =
-            same ? QString("The device runs the design (revision %1)").arg(running)
-                 : QString(differing() == 1 ? "%1 value differs from the design" : "%1 values differ from the design")
-                       .arg(differing());
-        title += print(state_, "running") == print(state_, "kept") ? QString("; what runs is kept.")
-                 : kept < 0 ? QString("; what runs is not kept: lost at power-off.")
-                            : QString("; revision %1 is kept, what runs is lost at power-off.").arg(kept);
-    }
-    title_->setText(title);
-    title_->setStyleSheet("font-weight: bold");
-    table_->setVisible(up && !differences_.empty());
-    table_->setRowCount(static_cast<int>(std::min<std::size_t>(differences_.size(), 500)));
-    for (int r = 0; r < table_->rowCount(); ++r) {
-        const auto& d = differences_[static_cast<std::size_t>(r)];
-        int c = 0;
-        for (const auto& text : {d.what, d.last, d.design, d.device, d.why}) {
-            auto* item = new QTableWidgetItem(q(text));
-            if (c > 0 && c < 4)
-                item->setFont(Theme::get().number(11));
-            item->setToolTip(q(text));
-            table_->setItem(r, c++, item);
+    const auto chosen = meant();
+    const int paired = static_cast<int>(fleet_.members().size());
+    int up = 0, differ = 0, open = 0, loose = 0, empty = 0, locked = 0;
+    int back = 0;
+    for (const auto& id : chosen)
+        if (const auto* m = fleet_.member(id)) {
+            up += m->link.up() && !m->locked;
+            locked += m->locked;
+            differ += static_cast<int>(m->rows.size()), open += m->open();
+            empty += m->link.up() && m->runningRevision() < 0;
+            loose += m->link.up() && m->runningRevision() >= 0 && !m->kept();
+            back = std::max(back, before(*m));
         }
+    const int found = static_cast<int>(fleet_.sweep().found().size());
+    summary_->setText(
+        QString("%1 found \u00b7 %2 planned \u00b7 %3 paired").arg(found).arg(fleet_.planned()).arg(paired));
+    summary_->setStyleSheet("color: " + tokens().ink2.name());
+    question_->setStyleSheet("font-weight: bold");
+
+    const bool busy = fleet_.work().running();
+    try_->setEnabled(up > 0 && !busy && (differ > 0 || empty > 0));
+    try_->setText(differ > 0 ? QString(differ == 1 ? "Try it: settle %1 value" : "Try it: settle %1 values").arg(differ)
+                             : QString("Try it"));
+    keep_->setEnabled(up > 0 && !busy && loose > 0);
+    take_->setEnabled(differ > 0 && up > 0 && !busy);
+    back_->setEnabled(back > 0 && up > 0 && !busy && chosen.size() == 1);
+    back_->setText(back > 0 && chosen.size() == 1 ? QString("Go back to %1").arg(back) : QString("Go back"));
+    cycle_->setEnabled(up > 0 && !busy);
+    live_->setEnabled(up > 0 || fleet_.live());
+    live_->setText(fleet_.live() ? "Leave live" : "Go live");
+    pair_->setEnabled(found > 0);
+    // One thing is to be pressed next.
+    const int toFix = todo_->toFix();
+    const bool canPair =
+        !site::matches(session_.project(), fleet_.found(),
+                       {site::PairBy::serial, site::PairBy::name, site::PairBy::address, site::PairBy::model})
+             .empty();
+    const bool canTry = try_->isEnabled() && open == 0;
+    emphasise(look_, !fleet_.looked());
+    emphasise(pair_, fleet_.looked() && canPair);
+    emphasise(try_, fleet_.looked() && !canPair && canTry);
+    emphasise(keep_, fleet_.looked() && !canPair && !canTry && keep_->isEnabled());
+
+    tabs_[todoPanel]->setText(toFix > 0            ? QString("To do %1").arg(todo_->count())
+                              : todo_->count() > 0 ? QString("To note %1").arg(todo_->count())
+                                                   : QString("To do"));
+    tabs_[differencesPanel]->setText(differ > 0 ? QString("Differences %1").arg(differ) : QString("Differences"));
+    QString who =
+        chosen.empty() ? QString()
+        : pairing_->chosen().empty()
+            ? chosen.size() == 1 ? QString("The paired device") : QString("All %1 paired devices").arg(chosen.size())
+        : chosen.size() == 1
+            ? q(session_.project().device(chosen.front()) ? session_.project().device(chosen.front())->name
+                                                          : chosen.front())
+            : QString("%1 chosen devices").arg(chosen.size());
+    QString how = !fleet_.looked() ? QString("Look for devices: nothing on them is changed by looking.")
+                  : chosen.empty() ? QString("Pair the planned devices with those found.")
+                  : locked > 0     ? QString("%1 sealed: give the password under Seal.").arg(locked)
+                  : up == 0        ? QString("No line. It comes back by itself; nothing of the design is lost%1.")
+                                  .arg(differ > 0 ? QString(", %1 edits wait").arg(differ) : QString())
+                  : open > 0 ? QString(open == 1 ? "%1 value waits for a side: choose before going on."
+                                                 : "%1 values wait for a side: choose before going on.")
+                                   .arg(open)
+                  : differ > 0
+                      ? QString(differ == 1 ? "%1 value differs from the design." : "%1 values differ from the design.")
+                            .arg(differ)
+                  : empty > 0 ? QString("Nothing was tried on %1 yet.").arg(empty)
+                  : loose > 0 ? QString("They run the design; %1 not kept: lost at power-off.").arg(loose)
+                              : QString("What runs is the design, and is kept.");
+    title_->setText((who.isEmpty() ? QString() : "<b>" + who.toHtmlEscaped() + "</b> \u00b7 ") + how);
+    title_->setStyleSheet("color: " + (open > 0 ? tokens().fault : tokens().ink).name());
+    working_->setVisible(busy);
+    if (busy) {
+        progress_->setRange(0, static_cast<int>(fleet_.work().parts().size()));
+        progress_->setValue(fleet_.work().finished());
+        progress_->setFormat(fleet_.work().title() + ": %v of %m");
     }
-    table_->setStyleSheet(QString("QTableWidget { background: %1; border: 1px solid %2; gridline-color: %2; } "
-                                  "QHeaderView::section { background: %1; color: %3; border: 0; padding: 4px; }")
-                              .arg(tokens().card.name(), tokens().hair.name(), tokens().ink2.name()));
-    update();
-    tellHealth();
+    QPalette pal = palette();
+    pal.setColor(QPalette::Window, tokens().linen);
+    if (auto* lower = findChild<QWidget*>("siteLower"))
+        lower->setPalette(pal);
     emit stateChanged();
-}
-
-// Devices that have an address can be looked for; what is not on a network has no state to tell.
-void SitePage::tellHealth() {
-    project::SiteHealth health;
-    for (const auto& d : session_.project().devices) {
-        const auto* m = project::findModel(d.model);
-        if (!m || !m->network || !(looked_ || link_.wanted()))
-            continue;
-        project::DeviceReport r;
-        r.paired = !d.serial.empty();
-        if (const bool mine = &d == session_.device(); mine && r.paired) {
-            r.reachable = link_.up(), r.hasProgram = deviceProgram_.has_value(), r.differing = differing();
-            r.kept = print(state_, "running") == print(state_, "kept");
-        }
-        health[d.id] = project::wordOf(r);
-    }
-    session_.setHealth(std::move(health));
-}
-
-void SitePage::paintEvent(QPaintEvent*) {
-    QPainter p(this);
-    p.setRenderHint(QPainter::Antialiasing);
-    p.fillRect(rect(), tokens().sheet);
-    const auto* d = session_.device();
-    const auto card = [&](QRectF r, QColor edge, const QString& name, const QString& below, const QString& right) {
-        p.setPen(QPen(tokens().hair, 1));
-        p.setBrush(tokens().card);
-        p.drawRoundedRect(r, px(6), px(6));
-        p.fillRect(QRectF(r.left(), r.top() + px(4), px(5), r.height() - px(8)), edge);
-        p.setPen(tokens().ink);
-        p.setFont(Theme::get().text(12, true));
-        p.drawText(r.adjusted(px(14), px(4), -px(100), 0), Qt::AlignTop, name);
-        p.setPen(tokens().ink2);
-        p.setFont(Theme::get().text(11));
-        p.drawText(r.adjusted(px(14), 0, -px(10), -px(5)), Qt::AlignBottom, below);
-        p.setFont(Theme::get().number(11, true));
-        p.setPen(edge == tokens().caution ? tokens().ink : tokens().ink2);
-        p.drawText(r.adjusted(0, 0, -px(12), 0), Qt::AlignVCenter | Qt::AlignRight, right);
-    };
-    p.setPen(tokens().ink);
-    p.setFont(Theme::get().text(13, true));
-    p.drawText(QPointF(plannedCard().left(), plannedCard().top() - px(8)), "Planned");
-    p.drawText(QPointF(foundCard(0).left(), foundCard(0).top() - px(8)), "Found on the network");
-    if (d)
-        card(plannedCard(), Theme::get().thread("madder"), q(d->name),
-             session_.project().room(d->room) ? q(session_.project().room(d->room)->name) : QString("equipment rack"),
-             q(d->address));
-    for (std::size_t i = 0; i < found_.size(); ++i) {
-        const auto& f = found_[i];
-        const bool mine = link_.wanted() && f.address == link_.address();
-        QString word = "not paired", below = f.address;
-        QColor edge = tokens().ink3;
-        if (mine) {
-            const bool same = link_.up() && deviceProgram_ && differences_.empty();
-            word = !link_.up()       ? "lost"
-                   : !deviceProgram_ ? "empty"
-                   : same            ? "same"
-                                     : QString("%1 differ").arg(differing());
-            edge = !link_.up() ? tokens().fault : same ? tokens().ok : tokens().caution;
-            const int running = revision(state_, "running"), kept = revision(state_, "kept");
-            below += running < 0 ? QString(" \u00b7 no program")
-                                 : QString(" \u00b7 revision %1 runs, %2")
-                                       .arg(running)
-                                       .arg(kept < 0 ? QString("none kept") : QString("%1 kept").arg(kept));
-            if (live_ && meters_.is_object())
-                below += QString(" \u00b7 %1 places sound").arg(meters_.size());
-            p.setPen(QPen(link_.up() ? Theme::get().thread("madder") : tokens().ink3, px(2),
-                          link_.up() ? Qt::SolidLine : Qt::DashLine));
-            const QPointF a(plannedCard().right(), plannedCard().center().y()),
-                b(foundCard(static_cast<int>(i)).left(), foundCard(static_cast<int>(i)).center().y());
-            p.drawLine(a, b);
-            p.setBrush(p.pen().color());
-            p.drawEllipse(a, px(4), px(4));
-            p.drawEllipse(b, px(4), px(4));
-        }
-        card(foundCard(static_cast<int>(i)), edge, textOf(f.about, "name") + " \u00b7 " + textOf(f.about, "serial"),
-             below, word);
-    }
-}
-
-std::vector<PaintedPart> SitePage::paintedParts() const {
-    std::vector<PaintedPart> parts;
-    for (std::size_t i = 0; i < found_.size(); ++i)
-        parts.push_back({"Found: " + textOf(found_[i].about, "name") + " " + textOf(found_[i].about, "serial"),
-                         found_[i].address, foundCard(static_cast<int>(i)),
-                         link_.wanted() && found_[i].address == link_.address()});
-    if (const auto* d = session_.device())
-        parts.push_back({"Planned: " + q(d->name), q(d->address), plannedCard(), false});
-    return parts;
-}
-
-// A found device: pairs it, or lets the paired one blink.
-void SitePage::choosePart(int index) {
-    if (index < 0 || index >= static_cast<int>(found_.size()))
-        return;
-    const Found chosen = found_[static_cast<std::size_t>(index)];
-    if (!link_.wanted())
-        pair(chosen);
-    else if (link_.up() && chosen.address == link_.address())
-        link_.call("identify", json::object(), [this](const json&, const QString& trouble) {
-            session_.report(trouble.isEmpty() ? QString("Its lamp blinks.") : trouble, !trouble.isEmpty());
-        });
-}
-
-void SitePage::mousePressEvent(QMouseEvent* e) {
-    for (std::size_t i = 0; i < found_.size(); ++i)
-        if (foundCard(static_cast<int>(i)).contains(e->position()))
-            return choosePart(static_cast<int>(i));
 }
 
 } // namespace loom::app

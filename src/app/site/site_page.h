@@ -1,79 +1,82 @@
-// The Site stage: find the device, pair it, see what differs, try, keep, power-cycle, go live.
+// The Site stage: find devices, pair them with the planned ones, settle where they differ, try, keep, seal, watch.
 #pragma once
-#include "app/session.h"
-#include "app/shell/accessible.h"
-#include "app/site/device_tools.h"
-#ifndef Q_MOC_RUN
-#include "project/difference.h"
-#endif
+#include "app/site/fleet.h"
 #include <QWidget>
 
 class QComboBox;
 class QLabel;
 class QLineEdit;
+class QProgressBar;
 class QPushButton;
-class QTableWidget;
+class QSplitter;
+class QStackedWidget;
 
 namespace loom::app {
 
-class SitePage : public QWidget, public Painted {
+class DevicePanel;
+class DifferencesTable;
+class HealthBoard;
+class LogPanel;
+class PairingView;
+class SealPanel;
+class TodoList;
+
+class SitePage : public QWidget {
     Q_OBJECT
   public:
+    enum Panel { todoPanel, differencesPanel, devicePanel, sealPanel, healthPanel, logPanel };
     explicit SitePage(Session& session, QWidget* parent = nullptr);
-    void look(); // sweeps the chosen range, and the planned address
-    void tryProgram();
+    ~SitePage() override;
+    Fleet& fleet() { return fleet_; }
+    PairingView* pairing() { return pairing_; }
+    DifferencesTable* differences() { return differences_; }
+    HealthBoard* health() { return health_; }
+    DevicePanel* device() { return device_; }
+    void showPanel(int panel);
+
+    // What commands do: on the chosen devices, else on all that are paired.
+    std::vector<std::string> meant() const;
+    void look(); // on the adapter or range that is set
+    void pairAll();
+    void swapChosen();
+    void unpairChosen();
+    void identifyChosen();
+    void tryNow();
     void keep();
+    void goBack(); // to the revision kept before the one that runs
+    void takeFromDevice();
     void powerCycle();
     void setLive(bool on);
-    void takeFromDevice();
-    bool live() const { return live_; }
-    RigLink& link() { return link_; }
-    bool paired() const;
-    int differing() const { return static_cast<int>(differences_.size()); }
+    void addAllFound();
     QString stateWord() const; // for the top bar
-    const nlohmann::json& deviceState() const { return state_; }
-    std::vector<PaintedPart> paintedParts() const override;
-    void choosePart(int index) override;
+    bool anyUp() const;
+    QWidget* first() const; // what has the focus first
 
   signals:
     void stateChanged();
 
-  protected:
-    void paintEvent(QPaintEvent*) override;
-    void mousePressEvent(QMouseEvent*) override;
-
   private:
-    struct Found {
-        QString address;
-        nlohmann::json about;
-    };
-    void probe(const QString& address);
-    void pair(const Found& found);
-    void fetch();
-    void compare();
     void refresh();
-    void tellHealth();
-    void followChange(const project::Change& change);
-    QRectF plannedCard() const;
-    QRectF foundCard(int i) const;
-    int cardsTop() const;
-
+    void ask(); // which adapter, the first time
+    std::optional<site::Subnet> range() const;
     Session& session_;
-    RigLink link_;
-    DeviceTools tools_{link_};
+    Fleet fleet_;
     QComboBox* range_;
     QLineEdit* address_;
-    QPushButton *look_, *pair_, *try_, *keep_, *take_, *cycle_, *liveButton_;
-    QLabel *summary_, *title_;
-    QLayout* head_ = nullptr;
-    QWidget* cards_; // the room that the painted cards take
-    QTableWidget* table_;
-    QTimer poll_;
-    std::vector<Found> found_;
-    nlohmann::json state_, meters_;
-    std::optional<engine::Program> deviceProgram_;
-    std::vector<project::Difference> differences_;
-    bool live_ = false, busy_ = false, looked_ = false;
+    QLabel *summary_, *title_, *question_;
+    QWidget *asking_, *working_;
+    QSplitter* split_;
+    PairingView* pairing_;
+    QStackedWidget* panels_;
+    std::vector<QPushButton*> tabs_;
+    TodoList* todo_;
+    DifferencesTable* differences_;
+    DevicePanel* device_;
+    SealPanel* seal_;
+    HealthBoard* health_;
+    LogPanel* log_;
+    QPushButton *look_, *pair_, *try_, *keep_, *take_, *back_, *live_, *cycle_, *cancel_;
+    QProgressBar* progress_;
 };
 
 } // namespace loom::app

@@ -1,0 +1,86 @@
+#include "app/site/all_or_none.h"
+#include <algorithm>
+
+namespace loom::app {
+
+using At = AllOrNone::Part::At;
+
+void AllOrNone::start(const QString& title, std::vector<Part> parts, Done done) {
+    if (running_)
+        return done("Something else is being done on the devices; wait for it, or cancel it.");
+    title_ = title, trouble_.clear(), parts_ = std::move(parts), done_ = std::move(done);
+    running_ = true, cancelled_ = false, ++run_;
+    phase(false);
+}
+
+void AllOrNone::cancel() {
+    if (!running_)
+        return;
+    cancelled_ = true;
+    trouble_ = "Cancelled: every device is as it was.";
+}
+
+int AllOrNone::finished() const {
+    return static_cast<int>(std::count_if(parts_.begin(), parts_.end(), [](const Part& p) {
+        return p.at == At::committed || p.at == At::failed || p.at == At::undone;
+    }));
+}
+
+void AllOrNone::phase(bool commit) {
+    open_ = static_cast<int>(parts_.size());
+    if (parts_.empty())
+        return end();
+    for (std::size_t i = 0; i < parts_.size(); ++i) {
+        auto& p = parts_[i];
+        const auto& what = commit ? p.commit : p.prepare;
+        p.state = commit ? "takes it up" : "checks it";
+        if (what.method.empty() || !p.link) {
+            answered(i, commit, p.link ? QString() : "The device is not paired any more.");
+            continue;
+        }
+        p.link->call(what.method, what.params,
+                     [self = QPointer(this), i, commit, run = run_](const auto&, const QString& trouble) {
+                         if (self && self->run_ == run)
+                             self->answered(i, commit, trouble);
+                     });
+    }
+    emit changed();
+}
+
+void AllOrNone::answered(std::size_t i, bool commit, const QString& trouble) {
+    auto& p = parts_[i];
+    if (trouble.isEmpty()) {
+        p.at = commit ? At::committed : At::prepared;
+        p.state = commit ? "done" : "ready";
+    } else {
+        p.at = At::failed, p.state = trouble;
+        if (trouble_.isEmpty() || cancelled_)
+            trouble_ = p.name + ": " + trouble;
+    }
+    if (--open_ > 0)
+        return emit changed();
+    if (!trouble_.isEmpty() || cancelled_ || commit)
+        return end();
+    phase(true);
+}
+
+void AllOrNone::end() {
+    if (!trouble_.isEmpty())
+        for (auto& p : parts_) {
+            const Call& back = p.at == At::committed ? p.uncommit : p.unprepare;
+            if ((p.at != At::committed && p.at != At::prepared) || !p.link)
+                continue;
+            p.at = At::undone, p.state = "as it was";
+            if (!back.method.empty())
+                p.link->call(back.method, back.params,
+                             [](const auto&, const QString&) {}); // else it shows as differing
+        }
+    running_ = false;
+    emit changed();
+    const auto done = std::move(done_);
+    done_ = nullptr;
+    if (done)
+        done(trouble_);
+}
+
+} // namespace loom::app

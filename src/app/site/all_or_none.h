@@ -1,0 +1,47 @@
+// One step on several devices: all prepare, then all do it; where one cannot, none has done it.
+#pragma once
+#include "app/site/rig_link.h"
+#include <QPointer>
+
+namespace loom::app {
+
+class AllOrNone : public QObject {
+    Q_OBJECT
+  public:
+    struct Call {
+        std::string method{}; // none: nothing to be done
+        nlohmann::json params = nlohmann::json::object();
+    };
+    struct Part {
+        std::string device;
+        QString name;
+        QPointer<RigLink> link;
+        Call prepare{}, unprepare{}, commit{}, uncommit{};
+        QString state = "waits"; // as people read it
+        enum class At { begin, prepared, committed, failed, undone } at = At::begin;
+    };
+    using Done = std::function<void(const QString& trouble)>; // empty: all did it
+
+    // One at a time: while one runs, another is refused with a trouble.
+    void start(const QString& title, std::vector<Part> parts, Done done);
+    void cancel(); // as long as none has begun to do it; afterwards it is undone
+    bool running() const { return running_; }
+    const QString& title() const { return title_; }
+    const std::vector<Part>& parts() const { return parts_; }
+    int finished() const; // parts that have got as far as they get
+
+  signals:
+    void changed();
+
+  private:
+    void phase(bool commit);
+    void answered(std::size_t i, bool commit, const QString& trouble);
+    void end();
+    QString title_, trouble_;
+    std::vector<Part> parts_;
+    Done done_;
+    bool running_ = false, cancelled_ = false;
+    int open_ = 0, run_ = 0;
+};
+
+} // namespace loom::app

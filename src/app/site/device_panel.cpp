@@ -1,0 +1,205 @@
+#include "app/site/device_panel.h"
+#include "app/field_form.h"
+#include "app/shell/flow_layout.h"
+#include "app/text.h"
+#include "project/catalogue.h"
+#include "project/plan_items.h"
+#include <QDateTime>
+#include <QInputDialog>
+#include <QLabel>
+#include <QPushButton>
+#include <QVBoxLayout>
+#include <algorithm>
+
+namespace loom::app {
+
+DevicePanel::DevicePanel(Fleet& fleet, QWidget* parent)
+    : QWidget(parent), fleet_(fleet),
+      form_(new FieldForm(
+          [this] {
+              std::vector<project::Field> shown;
+              const auto* d = fleet_.session().project().device(device_);
+              const auto* m = d ? project::findModel(d->model) : nullptr;
+              if (!m)
+                  return shown;
+              const auto& specs = project::setUpOf(*m);
+              for (auto& f : project::fieldsOf(fleet_.session().project(), {"device:" + device_}))
+                  if (f.id == "notes" ||
+                      std::any_of(specs.begin(), specs.end(), [&](const auto& s) { return s.id == f.id; }))
+                      shown.push_back(f);
+              return shown;
+          },
+          [this](const std::string& field, const std::string& value) {
+              auto edit = project::setField(fleet_.session().project(), {"device:" + device_}, field, value);
+              if (!edit)
+                  fleet_.session().report(edit.trouble());
+              return edit && fleet_.session().edit(std::move(*edit));
+          })),
+      revisions_(new SiteTable({"Revision", "When", "Who", ""}, "revisions", "Revisions on the device")),
+      title_(new QLabel), says_(new QLabel), identify_(new QPushButton("Let it blink")),
+      address_(new QPushButton("Another address\u2026")), update_(new QPushButton), rollBack_(new QPushButton),
+      unpair_(new QPushButton("Unpair")), add_(new QPushButton("Put it into the plan\u2026")),
+      pair_(new QPushButton("Pair with\u2026")), goBack_(new QPushButton("Go back to it")), left_(new QWidget) {
+    auto* row = new QHBoxLayout(this);
+    row->setContentsMargins(0, 2, 0, 0);
+    row->setSpacing(16);
+    auto* left = new QVBoxLayout(left_);
+    left->setContentsMargins(0, 0, 0, 0);
+    title_->setWordWrap(true), says_->setWordWrap(true);
+    left->addWidget(title_);
+    left->addWidget(says_);
+    auto* buttons = new FlowLayout;
+    identify_->setObjectName("identify"), address_->setObjectName("otherAddress"), update_->setObjectName("update");
+    rollBack_->setObjectName("rollBack"), unpair_->setObjectName("unpair"), add_->setObjectName("addToPlan");
+    pair_->setObjectName("pairWith"), goBack_->setObjectName("goBackTo");
+    identify_->setCheckable(true);
+    for (auto* b : {identify_, pair_, add_, address_, update_, rollBack_, unpair_})
+        buttons->addWidget(b);
+    left->addLayout(buttons);
+    left->addStretch(1);
+    row->addWidget(left_, 2);
+    row->addWidget(form_, 2);
+    auto* right = new QVBoxLayout;
+    right->addWidget(revisions_, 1);
+    right->addWidget(goBack_, 0, Qt::AlignLeft);
+    row->addLayout(right, 3);
+    revisions_->setSelectionMode(QAbstractItemView::SingleSelection);
+    form_->setNone("It is not in the plan yet.");
+    connect(identify_, &QPushButton::toggled, this, [this](bool on) {
+        identify_->setText(on ? "Stop blinking" : "Let it blink");
+        fleet_.identify(serial_, on);
+    });
+    connect(address_, &QPushButton::clicked, this, &DevicePanel::otherAddress);
+    connect(update_, &QPushButton::clicked, this, [this] { fleet_.update(device_, false); });
+    connect(rollBack_, &QPushButton::clicked, this, [this] { fleet_.update(device_, true); });
+    connect(unpair_, &QPushButton::clicked, this, [this] { fleet_.unpair(device_); });
+    connect(add_, &QPushButton::clicked, this, &DevicePanel::addToPlan);
+    connect(pair_, &QPushButton::clicked, this, &DevicePanel::pairWith);
+    connect(goBack_, &QPushButton::clicked, this, [this] {
+        const auto* item = revisions_->item(revisions_->currentRow(), 0);
+        if (item)
+            fleet_.goBack(device_, item->text().toInt());
+    });
+    connect(revisions_, &QTableWidget::itemSelectionChanged, this,
+            [this] { goBack_->setEnabled(revisions_->currentRow() >= 0); });
+    connect(&fleet, &Fleet::memberChanged, this, [this] { refresh(); });
+    connect(&fleet, &Fleet::foundChanged, this, [this] { refresh(); });
+    connect(&Theme::get(), &Theme::changed, this, [this] { refresh(); });
+}
+
+void DevicePanel::show(const std::string& device, const std::string& serial) {
+    if (identify_->isChecked())
+        identify_->setChecked(false);
+    device_ = device, serial_ = serial;
+    if (const auto* d = fleet_.session().project().device(device); d && serial.empty())
+        serial_ = d->serial;
+    refresh();
+}
+
+void DevicePanel::refresh() {
+    if (!isVisible())
+        return;
+    const auto* d = fleet_.session().project().device(device_);
+    const auto* m = fleet_.member(device_);
+    if (d && !d->serial.empty())
+        serial_ = d->serial;
+    const auto it = fleet_.sweep().found().find(serial_);
+    const bool found = it != fleet_.sweep().found().end();
+    title_->setStyleSheet("font-weight: bold");
+    title_->setText(!d && !found ? QString("Choose a device above.")
+                    : d          ? q(d->name) + (serial_.empty() ? QString() : " \u00b7 " + q(serial_))
+                                 : q(it->second.modelName + " \u00b7 " + serial_));
+    QStringList says;
+    if (d && d->serial.empty())
+        says << "It is planned, and not paired with a device on site yet.";
+    if (found)
+        says << q("It answers at " + it->second.address + ", firmware " + it->second.firmware + ".");
+    else if (!serial_.empty())
+        says << "It does not answer.";
+    if (m && m->locked)
+        says << "It is sealed: give the password under Seal.";
+    says_->setText(says.join(' '));
+    const auto* model = project::findModel(d ? d->model : found ? it->second.model : "");
+    const bool up = m && m->link.up() && !m->locked;
+    identify_->setVisible(found);
+    address_->setVisible(found);
+    unpair_->setVisible(d && !d->serial.empty());
+    add_->setVisible(found && !d);
+    pair_->setVisible((d && d->serial.empty()) || (found && !d));
+    update_->setVisible(up && model && site::older(m->vitals.firmware, model->firmware));
+    update_->setText(model ? q("Bring firmware to " + model->firmware) : QString());
+    rollBack_->setVisible(up && !m->vitals.firmwareBefore.empty());
+    rollBack_->setText(m ? q("Firmware back to " + m->vitals.firmwareBefore) : QString());
+    form_->refresh();
+    revisions_->dress({70, 130, 0, 60});
+    const auto list = m && m->revisions.is_array() ? m->revisions : nlohmann::json::array();
+    if (revisions_->rowCount() != static_cast<int>(list.size()))
+        revisions_->setRowCount(static_cast<int>(list.size()));
+    for (int i = 0; i < revisions_->rowCount(); ++i) { // the newest first
+        const auto& r = list[list.size() - 1 - static_cast<std::size_t>(i)];
+        const auto text = [&](const char* key) {
+            const auto v = r.is_object() ? r.value(key, nlohmann::json()) : nlohmann::json();
+            return v.is_string() ? q(v.get<std::string>()) : v.is_number() ? QString::number(v.get<int>()) : QString();
+        };
+        revisions_->put(i, 0, text("revision"), true);
+        revisions_->put(i, 1,
+                        QDateTime::fromString(text("time"), Qt::ISODate).toLocalTime().toString("d MMM yyyy HH:mm"));
+        revisions_->put(i, 2, text("author"));
+        revisions_->put(i, 3, r.is_object() && r.value("kept", nlohmann::json()) == true ? "kept" : "");
+    }
+    goBack_->setVisible(revisions_->rowCount() > 0);
+    goBack_->setEnabled(up && revisions_->currentRow() >= 0);
+}
+
+void DevicePanel::otherAddress() {
+    const auto it = fleet_.sweep().found().find(serial_);
+    if (it == fleet_.sweep().found().end())
+        return;
+    const auto free = fleet_.sweep().range() ? site::proposeAddress(fleet_.session().project(), fleet_.found(),
+                                                                    it->second, *fleet_.sweep().range())
+                                             : std::string();
+    bool ok = false;
+    const QString text =
+        QInputDialog::getText(this, "Another address", q("Address for " + serial_ + "; the one offered is free:"),
+                              QLineEdit::Normal, q(free), &ok);
+    if (ok)
+        fleet_.readdress(serial_, text.trimmed().toStdString());
+}
+
+void DevicePanel::addToPlan() {
+    QStringList names{"Equipment rack, or no room"};
+    std::vector<std::string> ids{""};
+    for (const auto& b : fleet_.session().project().buildings)
+        for (const auto& r : b.rooms)
+            names << q(r.name), ids.push_back(r.id);
+    bool ok = false;
+    const QString room = QInputDialog::getItem(this, "Put it into the plan", "It stands in:", names, 0, false, &ok);
+    if (ok)
+        fleet_.addToPlan({serial_}, ids[static_cast<std::size_t>(std::max(qsizetype(0), names.indexOf(room)))]);
+}
+
+void DevicePanel::pairWith() {
+    QStringList names;
+    std::vector<std::pair<std::string, std::string>> pairs;
+    const auto* d = fleet_.session().project().device(device_);
+    if (d) {
+        for (const auto& f : fleet_.found())
+            if (f.model == d->model &&
+                std::none_of(fleet_.session().project().devices.begin(), fleet_.session().project().devices.end(),
+                             [&](const auto& o) { return o.serial == f.serial; }))
+                names << q(f.modelName + " " + f.serial + " at " + f.address), pairs.push_back({device_, f.serial});
+    } else if (const auto it = fleet_.sweep().found().find(serial_); it != fleet_.sweep().found().end()) {
+        for (const auto& o : fleet_.session().project().devices)
+            if (o.model == it->second.model)
+                names << q(o.name + (o.serial.empty() ? "" : ", in place of " + o.serial)),
+                    pairs.push_back({o.id, serial_});
+    }
+    if (names.isEmpty())
+        return fleet_.session().report("There is no other device of its model to pair it with.");
+    bool ok = false;
+    const QString name = QInputDialog::getItem(this, "Pair", "Pair it with:", names, 0, false, &ok);
+    if (const auto i = names.indexOf(name); ok && i >= 0)
+        fleet_.pair(pairs[static_cast<std::size_t>(i)].first, pairs[static_cast<std::size_t>(i)].second);
+}
+
+} // namespace loom::app

@@ -1,0 +1,65 @@
+#include "app/site/log_panel.h"
+#include "app/shell/flow_layout.h"
+#include "app/text.h"
+#include "project/safe_file.h"
+#include <QCheckBox>
+#include <QDateTime>
+#include <QFileDialog>
+#include <QLineEdit>
+#include <QPushButton>
+#include <QVBoxLayout>
+
+namespace loom::app {
+
+LogPanel::LogPanel(Fleet& fleet, QWidget* parent)
+    : QWidget(parent), fleet_(fleet), filter_(new QLineEdit), bad_(new QCheckBox("Only what went wrong")),
+      table_(new SiteTable({"Time", "Device", "Who", "What"}, "log", "Events")) {
+    auto* box = new QVBoxLayout(this);
+    box->setContentsMargins(0, 0, 0, 0);
+    auto* row = new FlowLayout;
+    filter_->setPlaceholderText("Search events");
+    filter_->setAccessibleName("Search events");
+    filter_->setObjectName("searchLog");
+    auto* save = new QPushButton("Save as CSV\u2026");
+    save->setObjectName("saveLog");
+    for (auto* w : {static_cast<QWidget*>(filter_), static_cast<QWidget*>(bad_), static_cast<QWidget*>(save)})
+        row->addWidget(w);
+    box->addLayout(row);
+    box->addWidget(table_, 1);
+    connect(filter_, &QLineEdit::textChanged, this, &LogPanel::refresh);
+    connect(bad_, &QCheckBox::toggled, this, &LogPanel::refresh);
+    connect(save, &QPushButton::clicked, this, &LogPanel::exportFile);
+    connect(&fleet, &Fleet::logChanged, this, &LogPanel::refresh);
+    connect(&Theme::get(), &Theme::changed, this, &LogPanel::refresh);
+}
+
+void LogPanel::refresh() {
+    if (!isVisible())
+        return;
+    table_->dress({130, 170, 170, 0});
+    auto all = fleet_.log().matching(filter_->text().toStdString(), bad_->isChecked());
+    std::reverse(all.begin(), all.end()); // the newest first
+    all.resize(std::min<std::size_t>(all.size(), 300));
+    table_->setRowCount(static_cast<int>(all.size()));
+    for (int i = 0; i < table_->rowCount(); ++i) {
+        const auto& e = all[static_cast<std::size_t>(i)];
+        const auto local = QDateTime::fromString(q(e.time), Qt::ISODate).toLocalTime();
+        table_->put(i, 0, local.toString("d MMM HH:mm:ss"), true);
+        table_->put(i, 1, q(e.device));
+        table_->put(i, 2, q(e.who));
+        table_->put(i, 3, q(e.what))->setForeground(e.bad ? tokens().fault : tokens().ink);
+    }
+}
+
+void LogPanel::exportFile() {
+    const QString file = QFileDialog::getSaveFileName(this, "Save the events", "events.csv", "Tables (*.csv)");
+    if (file.isEmpty())
+        return;
+    const auto all = fleet_.log().matching(filter_->text().toStdString(), bad_->isChecked());
+    const auto done = project::writeWhole(file.toStdString(), site::EventLog::csv(all), false);
+    if (!done)
+        return fleet_.session().report(done.trouble());
+    fleet_.session().report(QString("%1 events are in %2.").arg(all.size()).arg(file), false);
+}
+
+} // namespace loom::app

@@ -1,0 +1,105 @@
+#include "app/site/todo_list.h"
+#include "app/text.h"
+#include <QHBoxLayout>
+#include <QInputDialog>
+#include <QLabel>
+#include <QPushButton>
+#include <QVBoxLayout>
+#include <algorithm>
+
+namespace loom::app {
+
+using Cure = site::SiteFinding::Cure;
+
+TodoList::TodoList(Fleet& fleet, QWidget* parent)
+    : QWidget(parent), fleet_(fleet),
+      table_(new SiteTable({"", "What is wrong", "What cures it"}, "todo", "What is wrong on site")) {
+    auto* box = new QVBoxLayout(this);
+    box->setContentsMargins(0, 0, 0, 0);
+    none_ = new QLabel;
+    box->addWidget(none_);
+    box->addWidget(table_, 1);
+    box->addStretch(0);
+    connect(&fleet, &Fleet::foundChanged, this, &TodoList::refresh);
+    connect(&fleet, &Fleet::memberChanged, this, &TodoList::refresh);
+    connect(&Theme::get(), &Theme::changed, this, [this] {
+        made_ = "-";
+        refresh();
+    });
+}
+
+int TodoList::toFix() const {
+    return static_cast<int>(std::count_if(findings_.begin(), findings_.end(), [](const auto& f) { return f.fix; }));
+}
+
+void TodoList::refresh() {
+    findings_ = fleet_.findings();
+    std::stable_sort(findings_.begin(), findings_.end(), [](const auto& a, const auto& b) { return a.fix > b.fix; });
+    QString made = fleet_.looked() ? "looked\n" : "";
+    for (const auto& f : findings_)
+        made += q(f.code + f.device + f.serial + f.address + f.reason) + '\n';
+    if (made == made_)
+        return;
+    made_ = made;
+    none_->setVisible(findings_.empty());
+    none_->setText(fleet_.looked() ? "Nothing is wrong on this network."
+                                   : "Look for devices first: what is wrong will be listed here, with its cure.");
+    none_->setStyleSheet("color: " + tokens().ink2.name());
+    table_->setVisible(!findings_.empty());
+    table_->dress({64, 0, 300});
+    table_->setRowCount(0); // takes the buttons away as well
+    table_->setRowCount(static_cast<int>(findings_.size()));
+    table_->verticalHeader()->setDefaultSectionSize(Theme::get().ipx(34));
+    for (int i = 0; i < table_->rowCount(); ++i) {
+        const auto f = findings_[static_cast<std::size_t>(i)];
+        table_->put(i, 0, f.fix ? "to fix" : "to note")->setForeground(f.fix ? tokens().fault : tokens().ink2);
+        table_->put(i, 1, q(f.reason + " " + f.remedy));
+        auto* cell = new QWidget;
+        auto* row = new QHBoxLayout(cell);
+        row->setContentsMargins(2, 2, 2, 2);
+        const auto add = [&](const QString& text, const QString& name, auto go) {
+            auto* b = new QPushButton(text);
+            b->setObjectName(name);
+            b->setAccessibleName(text + ": " + q(f.reason));
+            connect(b, &QPushButton::clicked, this, go, Qt::QueuedConnection); // the row may go with it
+            row->addWidget(b);
+        };
+        const QString key = q(f.code + "." + (f.serial.empty() || f.cure == Cure::replace ? f.device : f.serial));
+        if (f.cure == Cure::readdress) {
+            if (!f.address.empty())
+                add(q("Give it " + f.address), "cure." + key, [this, f] { fleet_.cure(f); });
+            add("Another\u2026", "other." + key, [this, f] { otherAddress(f); });
+        } else if (f.cure == Cure::replace) {
+            add(q("Let " + f.serial + " replace it"), "cure." + key, [this, f] { fleet_.cure(f); });
+        } else if (f.cure == Cure::add) {
+            add("Put it into the plan", "cure." + key, [this, f] { fleet_.cure(f); });
+        } else if (f.cure == Cure::firmware) {
+            add("Bring up to date", "cure." + key, [this, f] { fleet_.cure(f); });
+            add("Later\u2026", "later." + key, [this, f] { later(f); });
+        } else {
+            add("Look again", "cure." + key, [this, f] { fleet_.cure(f); });
+        }
+        row->addStretch(1);
+        table_->setCellWidget(i, 2, cell);
+    }
+    emit changed();
+}
+
+void TodoList::otherAddress(const site::SiteFinding& f) {
+    bool ok = false;
+    const QString text = QInputDialog::getText(this, "Another address", q("Address for " + f.serial + ", in numbers:"),
+                                               QLineEdit::Normal, q(f.address), &ok);
+    if (ok)
+        fleet_.readdress(f.serial, text.trimmed().toStdString());
+}
+
+// A finding that is left: with a reason, in the project, so that the next one knows.
+void TodoList::later(const site::SiteFinding& f) {
+    bool ok = false;
+    const QString why = QInputDialog::getText(this, "Leave it for later", "Why it waits:", QLineEdit::Normal,
+                                              "not while the room is in use", &ok);
+    if (ok)
+        fleet_.session().edit(project::leaveFinding({f.code, f.device, "", why.toStdString()}));
+}
+
+} // namespace loom::app

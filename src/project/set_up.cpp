@@ -1,0 +1,116 @@
+#include "project/set_up.h"
+#include <algorithm>
+#include <mutex>
+
+namespace loom::project {
+namespace {
+
+std::vector<SetUpSpec> specsFor(const std::string& name, bool usb, bool tel) {
+    std::vector<SetUpSpec> all{
+        {"name", "Name", name, {}, {}, true},
+        {"lampLive", "Lamp while live", "", {}, {}, true},
+        {"lampMuted", "Lamp while muted", "", {}, {}, true},
+        {"panel", "Front panel", "open", {"open", "locked"}, {"Open", "Locked"}},
+        {"timeServer", "Time server", ""},
+        {"addressBy", "Address", "fixed", {"fixed", "dhcp"}, {"Fixed", "From the network"}},
+    };
+    if (usb) {
+        all.push_back({"usbName", "Name on USB", name});
+        all.push_back({"usbAudio", "USB sound", "speakerphone", {"speakerphone", "line"}, {"Speakerphone", "Line"}});
+    }
+    if (tel) {
+        all.push_back({"telAnswer",
+                       "Telephone answers",
+                       "hand",
+                       {"hand", "2", "5"},
+                       {"By hand", "After 2 rings", "After 5 rings"}});
+        all.push_back({"telServer", "Telephone server", ""});
+    }
+    return all;
+}
+
+std::string* fieldOf(Device& d, const std::string& id) {
+    return id == "name" ? &d.name : id == "lampLive" ? &d.lampLive : id == "lampMuted" ? &d.lampMuted : nullptr;
+}
+
+} // namespace
+
+const std::vector<SetUpSpec>& setUpOf(const DeviceModel& model) {
+    static std::mutex door; // devices of a rig ask from threads of their own
+    static std::map<std::string, std::vector<SetUpSpec>> known;
+    const std::lock_guard inside(door);
+    const auto it = known.find(model.id);
+    if (it != known.end())
+        return it->second;
+    const auto has = [&](const std::string& group) {
+        const auto in = [&](const std::vector<PortGroup>& all) {
+            return std::any_of(all.begin(), all.end(), [&](const PortGroup& g) { return g.name == group; });
+        };
+        return in(model.inputs) || in(model.outputs);
+    };
+    return known
+        .emplace(model.id, model.network ? specsFor(model.name, has("usb"), has("tel")) : std::vector<SetUpSpec>{})
+        .first->second;
+}
+
+std::string setUpLabel(const std::string& id) {
+    for (const auto& s : specsFor("", true, true))
+        if (s.id == id)
+            return s.label;
+    return id;
+}
+
+SetUp factorySetUp(const DeviceModel& model) {
+    SetUp all;
+    for (const auto& s : setUpOf(model))
+        all[s.id] = s.def;
+    return all;
+}
+
+SetUp setUpOf(const Device& device) {
+    const auto* m = findModel(device.model);
+    if (!m)
+        return {};
+    SetUp all;
+    Device copy = device;
+    for (const auto& s : setUpOf(*m)) {
+        const auto it = device.setUp.find(s.id);
+        all[s.id] = s.ofDevice ? *fieldOf(copy, s.id) : it != device.setUp.end() ? it->second : s.def;
+    }
+    return all;
+}
+
+void adoptSetUp(Device& device, const SetUp& values) {
+    const auto* m = findModel(device.model);
+    if (!m)
+        return;
+    for (const auto& s : setUpOf(*m))
+        if (const auto it = values.find(s.id); it != values.end()) {
+            if (s.ofDevice)
+                *fieldOf(device, s.id) = it->second;
+            else if (it->second == s.def)
+                device.setUp.erase(s.id);
+            else
+                device.setUp[s.id] = it->second;
+        }
+}
+
+Result<Done> checkSetUp(const DeviceModel& model, const SetUp& values) {
+    const auto& specs = setUpOf(model);
+    for (const auto& [id, value] : values) {
+        const auto s = std::find_if(specs.begin(), specs.end(), [&, key = id](const auto& x) { return x.id == key; });
+        if (s == specs.end())
+            return Trouble{"a " + model.name + " has no such set-up", "setUp/" + id, ""};
+        if (value.size() > 200)
+            return Trouble{"is longer than 200 bytes", "setUp/" + id, ""};
+        if (!s->choices.empty() && std::find(s->choices.begin(), s->choices.end(), value) == s->choices.end())
+            return Trouble{"\"" + value + "\" is not one of its choices", "setUp/" + id, ""};
+    }
+    return Done{};
+}
+
+void unpair(Device& d) {
+    d.serial.clear(), d.identity.clear(), d.lastSent.reset(), d.lastKept.reset(), d.lastSetUp.reset();
+}
+
+} // namespace loom::project

@@ -1,0 +1,192 @@
+#include "rig/rig.h"
+#include "project/json.h"
+#include "project/render.h"
+#include "project/store.h"
+#include <QNetworkDatagram>
+#include <QRandomGenerator>
+#include <QUdpSocket>
+#include <algorithm>
+#include <filesystem>
+#include <sys/resource.h>
+
+namespace loom::rig {
+
+using nlohmann::json;
+
+namespace {
+
+// 300 devices with a line each need more open files than many systems grant at first.
+void raiseFileLimit() {
+    rlimit limit{};
+    if (getrlimit(RLIMIT_NOFILE, &limit) == 0 && limit.rlim_cur < std::min<rlim_t>(limit.rlim_max, 8192)) {
+        limit.rlim_cur = std::min<rlim_t>(limit.rlim_max, 8192);
+        setrlimit(RLIMIT_NOFILE, &limit);
+    }
+}
+
+bool toAll(const QHostAddress& to) { // the last address of a network, as far as one can tell from outside
+    return to.isNull() || to == QHostAddress::Broadcast || (to.toIPv4Address() & 255) == 255;
+}
+
+} // namespace
+
+Rig::Rig(quint16 port, QObject* parent) : QObject(parent), port_(port), finder_(new QUdpSocket(this)) {
+    raiseFileLimit();
+    connect(finder_, &QUdpSocket::readyRead, this, &Rig::heard);
+}
+
+Rig::~Rig() = default;
+
+QString Rig::open() {
+    if (finder_->bind(QHostAddress::AnyIPv4, port_, QAbstractSocket::ShareAddress | QAbstractSocket::ReuseAddressHint))
+        return {};
+    return QString("Port %1 (%2): nobody will find the devices. Choose another port.")
+        .arg(port_)
+        .arg(finder_->errorString());
+}
+
+Result<Done> Rig::add(DeviceSetup setup) {
+    if (servers_.size() >= most)
+        return Trouble{"a rig has at most 300 devices", setup.serial, ""};
+    if (server(setup.serial))
+        return Trouble{"there is a device of that serial number already", setup.serial, ""};
+    auto s = std::make_unique<Server>(std::move(setup));
+    const auto& stored = s->device().store().address();
+    const std::string address = stored.empty() ? s->device().made().address : stored;
+    if (!site::readAddress(address))
+        return Trouble{"has no address", s->device().made().serial, "Give four numbers such as 127.20.4.10."};
+    (void)s->listen(QHostAddress(QString::fromStdString(address)), port_); // where it is taken, finding still hears it
+    servers_.push_back(std::move(s));
+    return Done{};
+}
+
+void Rig::remove(const std::string& serial) {
+    std::erase_if(servers_, [&](const auto& s) { return s->device().made().serial == serial; });
+}
+
+Server* Rig::server(const std::string& serial) {
+    for (const auto& s : servers_)
+        if (s->device().made().serial == serial)
+            return s.get();
+    return nullptr;
+}
+
+Result<Done> Rig::setFault(const std::string& serial, const std::string& name, const json& value) {
+    if (serial == "*") {
+        for (const auto& s : servers_)
+            if (auto done = s->setFault(name, value); !done)
+                return done;
+        return Done{};
+    }
+    auto* s = server(serial);
+    if (!s)
+        return Trouble{"there is no such device", serial, ""};
+    return s->setFault(name, value);
+}
+
+void Rig::heard() {
+    while (finder_->hasPendingDatagrams()) {
+        const auto datagram = finder_->receiveDatagram(2048);
+        const auto message = project::parseJson(datagram.data().toStdString(), "datagram");
+        if (!message || !message->is_object())
+            continue;
+        const auto text = [&](const char* key) {
+            const auto v = message->value(key, json());
+            return v.is_string() ? v.get<std::string>() : std::string();
+        };
+        const QHostAddress to = datagram.destinationAddress();
+        if (text("loom") == "who") {
+            for (const auto& s : servers_) {
+                if (!s->onWire() || !(toAll(to) || QHostAddress(s->address()) == to))
+                    continue;
+                if (QRandomGenerator::global()->generateDouble() < s->loss())
+                    continue;
+                const auto answer = site::toJson(s->about()).dump(-1, ' ', false, json::error_handler_t::replace);
+                finder_->writeDatagram(QByteArray::fromStdString(answer), datagram.senderAddress(),
+                                       static_cast<quint16>(datagram.senderPort()));
+            }
+        } else if (text("loom") == "address" && site::readAddress(text("address"))) {
+            auto* s = server(text("serial"));
+            if (!s || !s->onWire())
+                continue;
+            if (s->device().store().lock().empty())
+                s->move(QString::fromStdString(text("address")));
+            else
+                s->device().note("somebody", "Another address was asked for without the password.", true);
+        }
+    }
+}
+
+// ---- scenarios ----
+
+Result<Done> Rig::playFile(const std::string& path, const std::string& folder) {
+    const auto scenario = site::readScenario(path);
+    if (!scenario)
+        return scenario.trouble();
+    const auto beside = std::filesystem::path(path).parent_path();
+    std::optional<project::Project> planned, sound;
+    for (auto* p : {&planned, &sound}) {
+        const auto& name = p == &planned ? scenario->project : scenario->sound;
+        if (name.empty())
+            continue;
+        auto loaded = project::loadProject((beside / name).string());
+        if (!loaded)
+            return loaded.trouble();
+        *p = std::move(*loaded);
+    }
+    return play(*scenario, planned ? &*planned : nullptr, sound ? &*sound : planned ? &*planned : nullptr, folder);
+}
+
+Result<Done> Rig::play(const site::Scenario& scenario, const project::Project* project, const project::Project* sound,
+                       const std::string& folder) {
+    scenario_ = scenario;
+    for (const auto& d : scenario.devices) {
+        DeviceSetup setup;
+        setup.model = d.model, setup.serial = d.serial, setup.name = d.name, setup.firmware = d.firmware;
+        setup.address = d.address, setup.folder = folder;
+        const auto* planned = project && !d.as.empty() ? project->device(d.as) : nullptr;
+        if (!d.as.empty() && !planned)
+            return Trouble{"is not a device of the project", "devices/" + d.serial + "/as " + d.as, ""};
+        if (const auto* heard = sound && planned ? sound->device(d.as) : nullptr)
+            setup.resources = project::resourcesOf(*sound, *heard, true);
+        if (auto done = add(std::move(setup)); !done)
+            return done;
+        auto* s = server(d.serial);
+        if (planned && d.prepared && s->device().store().revisions().empty()) { // as it left the workshop
+            const auto last = site::lastSentOf(*planned);
+            auto config = last ? *last : site::designOf(*planned);
+            if (auto done = s->device().tryConfig(config, d.author, planned->program ? planned->program->revision : 1);
+                !done)
+                return done;
+            if (auto done = s->device().keep(); !done)
+                return done;
+        }
+        for (const auto& [name, value] : d.faults.items())
+            if (auto done = s->setFault(name, value); !done)
+                return done;
+        if (planned && d.prepared && !s->device().keep()) // what was turned at it since is kept as well
+            return Trouble{"could not keep what it was prepared with", d.serial, ""};
+    }
+    for (const auto& one : scenario.steps)
+        if (one.at)
+            QTimer::singleShot(static_cast<int>(*one.at * 1000), this, [this, one] { act(one); });
+    return Done{};
+}
+
+void Rig::act(const site::Step& one) {
+    for (const auto& [name, value] : one.faults.items())
+        if (auto done = setFault(one.device, name, value); !done)
+            said_.push_back(done.trouble().text());
+}
+
+Result<Done> Rig::step(const std::string& name) {
+    bool any = false;
+    for (const auto& one : scenario_.steps)
+        if (one.name == name)
+            any = true, act(one);
+    if (!any)
+        return Trouble{"there is no such step", name, ""};
+    return Done{};
+}
+
+} // namespace loom::rig

@@ -1,0 +1,52 @@
+// Many simulated devices on one network: who looks for devices hears them, each talks for itself.
+#pragma once
+#include "rig/server.h"
+#ifndef Q_MOC_RUN
+#include "site/scenario.h"
+#endif
+#include <vector>
+
+class QUdpSocket;
+
+namespace loom::rig {
+
+// Finding is UDP, JSON, port 4710. Who looks sends {"loom": "who"} to an address or to all; a device there answers with
+// what `describe` tells. {"loom": "address", "serial": ..., "address": ...} gives another address to a device that is
+// not sealed, also where its own cannot be reached or two have the same.
+class Rig : public QObject {
+    Q_OBJECT
+  public:
+    static constexpr std::size_t most = 300;
+    explicit Rig(quint16 port = rigPort, QObject* parent = nullptr);
+    ~Rig() override;
+    // An empty text, or what stands in the way of finding.
+    QString open();
+    // Puts a device on the network. Trouble: more than 300, its serial is there already, no address.
+    Result<Done> add(DeviceSetup setup);
+    void remove(const std::string& serial);
+    Server* server(const std::string& serial);
+    const std::vector<std::unique_ptr<Server>>& servers() const { return servers_; }
+    // A fault of one device, or of all with the serial "*".
+    Result<Done> setFault(const std::string& serial, const std::string& name, const nlohmann::json& value);
+
+    // ---- scenarios ----
+    // Puts up the devices of a scenario; timed steps run from now on. `project`: whose programs they are prepared
+    // with; `sound`: whose stand-in sound they hear.
+    Result<Done> play(const site::Scenario& scenario, const project::Project* project, const project::Project* sound,
+                      const std::string& folder);
+    // The same from a file, with the projects it names.
+    Result<Done> playFile(const std::string& path, const std::string& folder);
+    Result<Done> step(const std::string& name);                    // all steps of that name, now
+    const std::vector<std::string>& said() const { return said_; } // what steps could not do
+
+  private:
+    void heard();
+    void act(const site::Step& step);
+    quint16 port_;
+    QUdpSocket* finder_;
+    std::vector<std::unique_ptr<Server>> servers_;
+    site::Scenario scenario_{};
+    std::vector<std::string> said_;
+};
+
+} // namespace loom::rig

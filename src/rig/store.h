@@ -1,0 +1,57 @@
+// What a simulated device holds through power-off: revisions of what it is told to be, its lock, firmware, keys, log.
+#pragma once
+#include "site/channel.h"
+#include "site/config.h"
+#include "site/event_log.h"
+#include <deque>
+
+namespace loom::rig {
+
+struct Revision {
+    int number = 0;
+    std::string time, author; // ISO 8601, UTC
+    site::Config config{};
+};
+
+// Written as one file, whole or not at all; a kill at any moment leaves the old or the new content.
+class Store {
+  public:
+    static constexpr std::size_t mostBytes = 4u << 20, mostRevisions = 12, mostLog = 200;
+    enum class Fault { none, full, failing };
+
+    explicit Store(std::string path);
+    // -- content; the functions that change it write it, or leave all as it was and tell why --
+    const std::deque<Revision>& revisions() const { return body_.revisions; }
+    const Revision* find(int number) const;
+    const Revision* kept() const { return find(body_.kept); } // what it boots with
+    Result<Done> add(Revision revision);                      // and boots with it
+    Result<Done> choose(int number);                          // boots with an earlier one
+    const std::string& lock() const { return body_.lock; }    // hash of the password; empty: open
+    Result<Done> setLock(const std::string& hash);
+    const std::string& firmware() const { return body_.firmware; }
+    const std::string& firmwareBefore() const { return body_.firmwareBefore; }
+    Result<Done> setFirmware(const std::string& version, const std::string& before);
+    const std::string& address() const { return body_.address; }
+    Result<Done> setAddress(const std::string& address);
+    const site::KeyPair& identity() const { return identity_; }
+    void note(site::Event event); // written with the next change
+    const std::deque<site::Event>& log() const { return body_.log; }
+    void erase(); // as it left the factory, with its identity
+
+    Fault fault = Fault::none;
+
+  private:
+    struct Body {
+        std::deque<Revision> revisions{};
+        int kept = 0;
+        std::string lock{}, firmware{}, firmwareBefore{}, address{};
+        std::deque<site::Event> log{};
+    };
+    Result<Done> put(Body body);
+    bool read(const std::string& path);
+    std::string path_;
+    Body body_{};
+    site::KeyPair identity_{};
+};
+
+} // namespace loom::rig

@@ -1,0 +1,152 @@
+#include "site/config.h"
+#include "engine/block_kind.h"
+#include "project/json.h"
+#include <algorithm>
+#include <cinttypes>
+
+namespace loom::site {
+
+using nlohmann::json;
+using project::Difference;
+
+namespace {
+
+const std::string nothing = "\u2014";
+
+bool hasPort(const engine::Program& p, const engine::PortRef& at) {
+    return p.find(at.block) != nullptr;
+}
+
+} // namespace
+
+Config designOf(const project::Device& d) {
+    return {d.program, project::setUpOf(d)};
+}
+
+std::optional<Config> lastSentOf(const project::Device& d) {
+    if (!d.lastSent && !d.lastSetUp)
+        return {};
+    return Config{d.lastSent, d.lastSetUp ? *d.lastSetUp : project::SetUp{}};
+}
+
+json toJson(const Config& c) {
+    return {{"program", c.program ? project::toJson(*c.program) : json()}, {"setUp", c.setUp}};
+}
+
+Result<Config> configFromJson(const json& j, const std::string& place) {
+    if (!j.is_object())
+        return Trouble{"must be an object with program and setUp", place, ""};
+    Config c;
+    const json program = j.value("program", json()), setUp = j.value("setUp", json::object());
+    if (!program.is_null()) {
+        auto p = project::programFromJson(program, place + "/program");
+        if (!p)
+            return p.trouble();
+        c.program = *p;
+    }
+    if (!setUp.is_object() || setUp.size() > 200)
+        return Trouble{"must be an object of texts", place + "/setUp", ""};
+    for (const auto& [id, value] : setUp.items()) {
+        if (!value.is_string())
+            return Trouble{"must be a text", place + "/setUp/" + id.substr(0, 60), ""};
+        c.setUp[id] = value.get<std::string>();
+    }
+    return c;
+}
+
+// Fowler, Noll, Vo: draft-eastlake-fnv, the 64 bit variant 1a.
+std::string checksum(const std::string& text) {
+    std::uint64_t h = 0xcbf29ce484222325ull;
+    for (const char c : text)
+        h = (h ^ static_cast<unsigned char>(c)) * 0x100000001b3ull;
+    char hex[20];
+    std::snprintf(hex, sizeof hex, "%016" PRIx64, h);
+    return hex;
+}
+
+std::string fingerprint(const Config& c) {
+    json j = toJson(c);
+    if (c.program) {
+        j["program"].erase("revision");
+        for (auto& b : j["program"]["blocks"])
+            b.erase("marks");
+    }
+    return checksum(j.dump(-1, ' ', false, json::error_handler_t::replace));
+}
+
+std::vector<Difference> differences(const Config& design, const Config& device, const Config* last) {
+    std::vector<Difference> out;
+    if (design.program && device.program) {
+        out = project::differences(*design.program, *device.program, last && last->program ? &*last->program : nullptr);
+    } else if (design.program || device.program) {
+        Difference d;
+        d.param = "program", d.what = "Program";
+        const auto has = [](bool there) { return there ? std::string("there") : nothing; };
+        d.last = has(last && last->program), d.design = has(design.program.has_value());
+        d.device = has(device.program.has_value());
+        d.changed = !last                                                     ? project::Changed::unknown
+                    : last->program.has_value() != device.program.has_value() ? project::Changed::there
+                                                                              : project::Changed::here;
+        out.push_back(d);
+    }
+    for (const auto& [id, value] : design.setUp) {
+        const auto there = device.setUp.find(id);
+        if (there == device.setUp.end() || there->second == value)
+            continue;
+        Difference d;
+        d.param = "setUp/" + id, d.design = value, d.device = there->second, d.last = nothing;
+        d.what = "Set-up \u00b7 " + project::setUpLabel(id);
+        if (last && last->setUp.count(id)) {
+            d.last = last->setUp.at(id);
+            d.changed = project::changedBy(d.last != value, d.last != there->second);
+        }
+        out.push_back(d);
+    }
+    return out;
+}
+
+std::string keyOf(const Difference& d) {
+    if (d.block.empty())
+        return d.param.empty() ? "threads" : d.param;
+    return d.param.empty() ? d.block : d.block + "." + d.param;
+}
+
+Config merged(const Config& design, const Config& device, const std::set<std::string>& keys) {
+    Config out = design;
+    if (keys.count("program") && device.program)
+        out.program = device.program;
+    for (const auto& [id, value] : device.setUp)
+        if (keys.count("setUp/" + id))
+            out.setUp[id] = value;
+    if (!design.program || !device.program)
+        return out;
+    auto& blocks = out.program->blocks;
+    for (const auto& b : device.program->blocks) {
+        auto* mine = out.program->find(b.id);
+        if (keys.count(b.id)) {
+            if (mine)
+                *mine = b;
+            else
+                blocks.push_back(b);
+            continue;
+        }
+        if (!mine || mine->kind != b.kind || mine->shape != b.shape || !engine::findKind(b.kind))
+            continue;
+        const engine::BlockView theirs(b);
+        for (std::size_t i = 0; i < theirs.values.size(); ++i) {
+            const auto& spec = theirs.table->specs()[i];
+            if (keys.count(b.id + "." + spec.id))
+                theirs.values[i] == spec.def ? void(mine->values.erase(spec.id))
+                                             : void(mine->values[spec.id] = theirs.values[i]);
+        }
+    }
+    std::erase_if(blocks, [&](const auto& b) { return keys.count(b.id) && !device.program->find(b.id); });
+    auto& threads = out.program->threads;
+    if (keys.count("threads"))
+        threads = device.program->threads;
+    std::erase_if(threads,
+                  [&](const auto& t) { return !hasPort(*out.program, t.from) || !hasPort(*out.program, t.to); });
+    return out;
+}
+
+} // namespace loom::site

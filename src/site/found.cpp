@@ -1,0 +1,320 @@
+#include "site/found.h"
+#include "project/catalogue.h"
+#include "project/survey_edit.h"
+#include <algorithm>
+#include <set>
+#include <sstream>
+
+namespace loom::site {
+
+using nlohmann::json;
+using project::Device;
+using project::Project;
+
+Result<Found> foundFromJson(const json& j) {
+    if (!j.is_object())
+        return Trouble{"a device's answer must be an object", "", ""};
+    Found f;
+    const auto take = [&](const char* key, std::string& into) {
+        const auto v = j.value(key, json());
+        if (v.is_string())
+            into = v.get_ref<const std::string&>().substr(0, 120);
+    };
+    take("serial", f.serial), take("model", f.model), take("modelName", f.modelName), take("name", f.name);
+    take("address", f.address), take("firmware", f.firmware), take("identity", f.identity);
+    if (f.serial.empty() || f.model.empty())
+        return Trouble{"a device's answer must tell serial and model", f.address, ""};
+    const auto flag = [&](const char* key, bool def) {
+        const auto v = j.value(key, json());
+        return v.is_boolean() ? v.get<bool>() : def;
+    };
+    f.sealed = flag("sealed", false), f.fresh = flag("fresh", true);
+    return f;
+}
+
+json toJson(const Found& f) {
+    return {{"serial", f.serial},     {"model", f.model},     {"modelName", f.modelName},
+            {"name", f.name},         {"address", f.address}, {"firmware", f.firmware},
+            {"identity", f.identity}, {"sealed", f.sealed},   {"fresh", f.fresh}};
+}
+
+// ---- addresses ----
+
+std::optional<std::uint32_t> readAddress(const std::string& text) {
+    if (!project::isAddress(text))
+        return {};
+    std::uint32_t a = 0;
+    std::istringstream in(text);
+    for (std::string part; std::getline(in, part, '.');)
+        a = a << 8 | static_cast<std::uint32_t>(std::stoi(part));
+    return a;
+}
+
+std::string addressText(std::uint32_t a) {
+    std::string t;
+    for (int shift = 24; shift >= 0; shift -= 8)
+        t += std::to_string(a >> shift & 255) + (shift ? "." : "");
+    return t;
+}
+
+std::optional<Subnet> readSubnet(const std::string& text) {
+    const auto slash = text.find('/');
+    if (slash == std::string::npos || text.size() - slash > 3)
+        return {};
+    const auto a = readAddress(text.substr(0, slash));
+    const auto digits = text.substr(slash + 1);
+    if (!a || digits.empty() || digits.find_first_not_of("0123456789") != std::string::npos)
+        return {};
+    const int bits = std::stoi(digits);
+    if (bits < 8 || bits > 30)
+        return {};
+    return Subnet{*a & ~((1u << (32 - bits)) - 1), bits};
+}
+
+bool Subnet::holds(const std::string& address) const {
+    const auto a = readAddress(address);
+    return a && (*a & ~((1u << (32 - bits)) - 1)) == base;
+}
+
+std::vector<std::string> Subnet::hosts() const {
+    std::vector<std::string> all;
+    const std::uint32_t count = std::min<std::uint32_t>((1u << (32 - bits)) - 2, 1022);
+    for (std::uint32_t i = 1; i <= count; ++i)
+        all.push_back(addressText(base + i));
+    return all;
+}
+
+// ---- pairing ----
+
+namespace {
+
+bool onNetwork(const Device& d) {
+    const auto* m = project::findModel(d.model);
+    return m && m->network;
+}
+
+std::set<std::string> takenSerials(const Project& p) {
+    std::set<std::string> taken;
+    for (const auto& d : p.devices)
+        if (!d.serial.empty())
+            taken.insert(d.serial);
+    return taken;
+}
+
+} // namespace
+
+std::vector<Match> matches(const Project& p, const std::vector<Found>& found, const std::vector<PairBy>& ways) {
+    std::vector<Match> out;
+    auto taken = takenSerials(p);
+    std::vector<const Device*> planned;
+    for (const auto& d : p.devices)
+        if (d.serial.empty() && onNetwork(d))
+            planned.push_back(&d);
+    const auto pair = [&](const Device* d, const Found& f, const std::string& why) {
+        out.push_back({d->id, f.serial, why});
+        taken.insert(f.serial);
+        std::erase(planned, d);
+    };
+    const auto candidates = [&](const Device& d, auto fits) {
+        std::vector<const Found*> all;
+        for (const auto& f : found)
+            if (f.model == d.model && !taken.count(f.serial) && fits(f))
+                all.push_back(&f);
+        return all;
+    };
+    const auto plannedOf = [&](const std::string& model) {
+        std::vector<const Device*> all;
+        std::copy_if(planned.begin(), planned.end(), std::back_inserter(all),
+                     [&](const Device* d) { return d->model == model; });
+        return all;
+    };
+    for (const auto way : ways) {
+        const auto todo = planned;
+        for (const auto* d : todo) {
+            if (std::find(planned.begin(), planned.end(), d) == planned.end())
+                continue;
+            std::vector<const Found*> fits;
+            std::string why;
+            if (way == PairBy::name)
+                fits = candidates(*d, [&](const Found& f) { return f.name == d->name; }), why = "same name";
+            else if (way == PairBy::serial) // the asset number may be the serial as delivered
+                fits = candidates(*d, [&](const Found& f) { return f.serial == d->assetNumber; }), why = "same serial";
+            else if (way == PairBy::address)
+                fits = candidates(*d, [&](const Found& f) { return f.address == d->address; }), why = "same address";
+            else {
+                fits = candidates(*d, [](const Found&) { return true; });
+                const auto likes = plannedOf(d->model);
+                if (way == PairBy::model) {
+                    if (likes.size() != 1)
+                        continue;
+                    why = "the only " + (fits.empty() ? d->model : fits[0]->modelName) + " left";
+                } else {
+                    std::sort(fits.begin(), fits.end(), [](const Found* a, const Found* b) {
+                        return std::pair(readAddress(a->address), a->serial) <
+                               std::pair(readAddress(b->address), b->serial);
+                    });
+                    for (std::size_t i = 0; i < std::min(likes.size(), fits.size()); ++i)
+                        pair(likes[i], *fits[i], "by position");
+                    continue;
+                }
+            }
+            if (fits.size() == 1)
+                pair(d, *fits[0], why);
+        }
+    }
+    return out;
+}
+
+// ---- what is wrong ----
+
+std::string proposeAddress(const Project& p, const std::vector<Found>& found, const Found& of, const Subnet& subnet,
+                           const std::vector<std::string>& promised) {
+    std::set<std::string> heard(promised.begin(), promised.end()), planned;
+    for (const auto& f : found)
+        if (f.serial != of.serial)
+            heard.insert(f.address);
+    const Device* mine = nullptr;
+    for (const auto& d : p.devices) {
+        planned.insert(d.address);
+        if (d.serial == of.serial)
+            mine = &d;
+    }
+    const auto free = [&](const std::string& a) { return subnet.holds(a) && !heard.count(a); };
+    if (mine)
+        return free(mine->address) ? mine->address : "";
+    for (const auto& d : p.devices) // one of its model that waits for a device, where nobody is yet
+        if (d.serial.empty() && d.model == of.model && free(d.address))
+            return d.address;
+    const auto hosts = subnet.hosts();
+    const std::size_t first = hosts.size() > 30 ? 9 : 0; // routers and servers like the lowest
+    for (std::size_t i = first; i < hosts.size(); ++i)
+        if (free(hosts[i]) && !planned.count(hosts[i]))
+            return hosts[i];
+    return "";
+}
+
+std::vector<SiteFinding> siteFindings(const Project& p, const std::vector<Found>& found,
+                                      const std::optional<Subnet>& reached, const std::vector<std::string>& lost) {
+    using Cure = SiteFinding::Cure;
+    std::vector<SiteFinding> out;
+    std::map<std::string, const Device*> pairedTo;
+    for (const auto& d : p.devices)
+        if (!d.serial.empty())
+            pairedTo[d.serial] = &d;
+    const auto who = [&](const Found& f) { return f.modelName + " " + f.serial; };
+    std::vector<std::string> promised;
+    std::map<std::string, std::vector<const Found*>> byAddress;
+    for (const auto& f : found)
+        byAddress[f.address].push_back(&f);
+    for (const auto& [address, holders] : byAddress) {
+        if (holders.size() < 2)
+            continue;
+        // The one that is planned there, or the first, may stay.
+        const auto stays = std::find_if(holders.begin(), holders.end(), [&, here = address](const Found* f) {
+            const auto it = pairedTo.find(f->serial);
+            return it != pairedTo.end() && it->second->address == here;
+        });
+        const Found* keeps = stays == holders.end() ? holders.front() : *stays;
+        for (const auto* f : holders) {
+            if (f == keeps)
+                continue;
+            SiteFinding s{Cure::readdress, true, "same-address", "", f->serial};
+            s.reason = who(*f) + " and " + who(*keeps) + " both have the address " + address + ".";
+            s.address = proposeAddress(p, found, *f, reached ? *reached : *readSubnet(address + "/24"), promised);
+            promised.push_back(s.address);
+            s.remedy = s.address.empty() ? "Give it another address by hand: the subnet is full."
+                                         : "Give " + f->serial + " the address " + s.address + ".";
+            out.push_back(s);
+        }
+    }
+    for (const auto& f : found) {
+        const bool planned = pairedTo.count(f.serial) > 0;
+        if (reached && !reached->holds(f.address) && f.asked.empty()) {
+            SiteFinding s{Cure::readdress, true, "wrong-subnet", "", f.serial};
+            s.reason = who(f) + " has the address " + f.address + ", which this adapter cannot reach.";
+            s.address = proposeAddress(p, found, f, *reached, promised);
+            promised.push_back(s.address);
+            s.remedy = "Give it the address " + s.address + ".";
+            out.push_back(s);
+        }
+        if (const auto* m = project::findModel(f.model); m && older(f.firmware, m->firmware) && planned) {
+            SiteFinding s{Cure::firmware, false, "firmware", pairedTo[f.serial]->id, f.serial};
+            s.reason = who(f) + " has firmware " + f.firmware + "; " + m->firmware + " is offered.";
+            s.remedy = "Bring it up to date when nobody needs the room, or leave it for later with a reason.";
+            out.push_back(s);
+        }
+    }
+    // Which found ones nobody has, by model; they may stand for what is planned or what is lost.
+    std::map<std::string, std::vector<const Found*>> spare;
+    for (const auto& f : found)
+        if (!pairedTo.count(f.serial))
+            spare[f.model].push_back(&f);
+    for (const auto& d : p.devices) {
+        if (!onNetwork(d))
+            continue;
+        const bool gone = !d.serial.empty() && std::find(lost.begin(), lost.end(), d.serial) != lost.end();
+        if (!gone && !d.serial.empty())
+            continue;
+        auto& spares = spare[d.model];
+        SiteFinding s{Cure::look, true, gone ? "lost" : "not-found", d.id, ""};
+        if (gone) {
+            s.reason = d.name + " (" + d.serial + ") does not answer.";
+            s.remedy = "Look at its power and cable.";
+            if (!spares.empty()) {
+                s.cure = Cure::replace, s.serial = spares.front()->serial;
+                s.remedy += " Or let " + spares.front()->serial + " take its place.";
+            }
+        } else if (spares.empty()) {
+            s.reason = d.name + " is planned, and no " + (project::findModel(d.model)->name) + " is left for it.";
+            s.remedy = "Look at its power and cable, then look again.";
+        } else {
+            continue; // it can be paired
+        }
+        out.push_back(s);
+    }
+    for (const auto& f : found) {
+        if (pairedTo.count(f.serial))
+            continue;
+        const bool wanted = std::any_of(p.devices.begin(), p.devices.end(), [&](const Device& d) {
+            return d.model == f.model &&
+                   (d.serial.empty() || std::find(lost.begin(), lost.end(), d.serial) != lost.end());
+        });
+        if (wanted)
+            continue;
+        SiteFinding s{Cure::add, false, "not-planned", "", f.serial};
+        s.reason = who(f) + " at " + f.address + " is not in the plan.";
+        s.remedy = "Put it into the plan, or leave it.";
+        out.push_back(s);
+    }
+    return out;
+}
+
+Device plannedFrom(const Project& p, const Found& f, const std::string& room) {
+    Device d;
+    d.model = f.model, d.room = room;
+    const std::string named = project::freeName(p, d, f.name.empty() || f.name == f.modelName ? "{model} {n}" : f.name);
+    d.name = named;
+    std::string id;
+    for (const char c : named)
+        id += std::isalnum(static_cast<unsigned char>(c)) ? static_cast<char>(std::tolower(c)) : '-';
+    d.id = id;
+    for (int n = 2; p.device(d.id); ++n)
+        d.id = id + "-" + std::to_string(n);
+    d.address = f.address, d.serial = f.serial, d.identity = f.identity;
+    if (const auto* m = project::findModel(f.model))
+        d.use = m->use;
+    return d;
+}
+
+bool older(const std::string& a, const std::string& b) {
+    const auto parts = [](const std::string& text) {
+        std::vector<int> all;
+        std::istringstream in(text);
+        for (std::string part; std::getline(in, part, '.');)
+            all.push_back(std::atoi(part.substr(0, 6).c_str()));
+        return all;
+    };
+    return parts(a) < parts(b);
+}
+
+} // namespace loom::site

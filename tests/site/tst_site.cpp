@@ -1,0 +1,325 @@
+// What Site works out: pairing, what is wrong, settling, the sealed line, events, scenarios.
+#ifndef Q_MOC_RUN
+#include "project/json.h"
+#include "project/store.h"
+#include "site/channel.h"
+#include "site/event_log.h"
+#include "site/found.h"
+#include "site/reconcile.h"
+#include "site/scenario.h"
+#include "site/vitals.h"
+#include <algorithm>
+#include <cmath>
+#endif
+#include <QTest>
+
+using namespace loom;
+using site::Found;
+using site::PairBy;
+using site::Take;
+
+class TestSite : public QObject {
+    Q_OBJECT
+    static project::Device planned(const std::string& id, const std::string& model, const std::string& name,
+                                   const std::string& address) {
+        project::Device d;
+        d.id = id, d.model = model, d.name = name, d.address = address;
+        return d;
+    }
+    static Found found(const std::string& serial, const std::string& model, const std::string& address,
+                       const std::string& name = "", const std::string& firmware = "9") {
+        Found f;
+        f.serial = serial, f.model = model, f.modelName = model, f.address = address, f.name = name;
+        f.firmware = firmware;
+        return f;
+    }
+    static project::Project hall() {
+        project::Project p;
+        p.devices = {planned("a", "canopy-8", "Hall canopy", "127.20.4.20"),
+                     planned("b", "canopy-8", "Tern canopy", "127.20.4.21"),
+                     planned("c", "slate-10", "Hall slate", "127.20.4.30"), planned("d", "bobbin-c6", "Ceiling 1", "")};
+        return p;
+    }
+    static site::Config demoConfig() {
+        const auto p = project::loadProject(LOOM_SOURCE_DIR "/demo/marram-point");
+        return site::designOf(p->devices[0]);
+    }
+    static const site::Row* rowOf(const std::vector<site::Row>& rows, const std::string& key) {
+        for (const auto& r : rows)
+            if (r.key == key)
+                return &r;
+        return nullptr;
+    }
+
+  private slots:
+    // ---- pairing ----
+    void pairsOnlyWhatIsCertain() {
+        const auto p = hall();
+        const std::vector<Found> there{found("1", "canopy-8", "127.20.4.90"), found("2", "canopy-8", "127.20.4.91"),
+                                       found("3", "slate-10", "127.20.4.92")};
+        const auto sure = site::matches(p, there, {PairBy::serial, PairBy::name, PairBy::address, PairBy::model});
+        QCOMPARE(sure.size(), std::size_t(1)); // two canopies could be either
+        QVERIFY(sure[0].device == "c" && sure[0].serial == "3");
+        const auto all = site::matches(p, there, {PairBy::model, PairBy::position});
+        QCOMPARE(all.size(), std::size_t(3));
+        for (const auto& m : all)
+            if (m.device == "a")
+                QCOMPARE(m.serial, std::string("1")); // by address, in the order of the plan
+    }
+    void nameAndAddressDecide() {
+        const auto p = hall();
+        const auto byName = site::matches(
+            p, {found("1", "canopy-8", "127.20.4.90", "Tern canopy"), found("2", "canopy-8", "127.20.4.91")},
+            {PairBy::name, PairBy::model});
+        QCOMPARE(byName.size(), std::size_t(2)); // the other follows, being the only one left
+        QVERIFY(byName[0].device == "b" && byName[0].serial == "1" && byName[0].why == "same name");
+        const auto byAddress = site::matches(
+            p, {found("1", "canopy-8", "127.20.4.20"), found("2", "slate-10", "127.20.4.21")}, {PairBy::address});
+        QCOMPARE(byAddress.size(), std::size_t(1)); // another model at an address is no match
+        QCOMPARE(byAddress[0].device, std::string("a"));
+    }
+    void whatIsPairedIsLeftAlone() {
+        auto p = hall();
+        p.devices[0].serial = "1";
+        const auto m =
+            site::matches(p, {found("1", "canopy-8", "127.20.4.21", "Tern canopy")}, {PairBy::name, PairBy::position});
+        QVERIFY(m.empty());
+    }
+    // ---- what is wrong ----
+    void duplicateAddressIsCured() {
+        auto p = hall();
+        const std::vector<Found> there{found("1", "canopy-8", "127.20.4.20"), found("2", "canopy-8", "127.20.4.20")};
+        const auto net = *site::readSubnet("127.20.4.0/24");
+        const auto all = site::siteFindings(p, there, net, {});
+        const auto it = std::find_if(all.begin(), all.end(), [](const auto& f) { return f.code == "same-address"; });
+        QVERIFY(it != all.end() && it->cure == site::SiteFinding::Cure::readdress);
+        QCOMPARE(it->serial, std::string("2"));
+        QCOMPARE(it->address, std::string("127.20.4.21")); // that of the planned canopy it may stand for
+        QCOMPARE(site::proposeAddress(p, {there[0], there[1], found("3", "canopy-8", "127.20.4.21")}, there[1], net),
+                 std::string("127.20.4.10")); // none is left for it: the first that is free
+        const auto both = site::siteFindings(p, {there[0], there[1], found("3", "canopy-8", "10.0.0.3")}, net, {});
+        std::set<std::string> offered; // one address is not offered to two
+        for (const auto& f : both)
+            if (f.cure == site::SiteFinding::Cure::readdress)
+                QVERIFY(offered.insert(f.address).second);
+        QCOMPARE(offered.size(), std::size_t(2));
+        p.devices[0].serial = "2"; // the one that belongs there stays, the other goes
+        const auto again = site::siteFindings(p, there, net, {});
+        QCOMPARE(
+            std::find_if(again.begin(), again.end(), [](const auto& f) { return f.code == "same-address"; })->serial,
+            std::string("1"));
+    }
+    void findingsOfEachKind() {
+        auto p = hall();
+        p.devices[0].serial = "dead";
+        p.devices[2].serial = "3";
+        const std::vector<Found> there{found("1", "canopy-8", "127.20.4.20"),
+                                       found("3", "slate-10", "127.20.4.30", "", "1.0"), found("4", "tap", "10.0.0.9")};
+        const auto all = site::siteFindings(p, there, site::readSubnet("127.20.4.0/24"), {"dead"});
+        const auto has = [&](const std::string& code) {
+            return std::find_if(all.begin(), all.end(), [&](const auto& f) { return f.code == code; });
+        };
+        QVERIFY(has("lost") != all.end() && has("lost")->cure == site::SiteFinding::Cure::replace);
+        QCOMPARE(has("lost")->serial, std::string("1"));
+        QVERIFY(has("firmware") != all.end() && !has("firmware")->fix && has("firmware")->device == "c");
+        QVERIFY(has("wrong-subnet") != all.end() && has("wrong-subnet")->serial == "4");
+        QVERIFY(site::readSubnet("127.20.4.0/24")->holds(has("wrong-subnet")->address));
+        QVERIFY(has("not-planned") != all.end() && has("not-planned")->serial == "4");
+        for (const auto& f : all)
+            QVERIFY(!f.reason.empty() && !f.remedy.empty());
+        p.devices.pop_back();
+        const auto none = site::siteFindings(p, {}, site::readSubnet("127.20.4.0/24"), {});
+        QCOMPARE(std::count_if(none.begin(), none.end(), [](const auto& f) { return f.code == "not-found"; }), 1);
+    }
+    void subnets() {
+        QVERIFY(!site::readSubnet("127.20.4.0") && !site::readSubnet("127.20.4.0/31") && !site::readSubnet("x/24") &&
+                !site::readSubnet("1.2.3.4/") && !site::readSubnet("1.2.3.4/2x"));
+        const auto s = site::readSubnet("10.20.5.77/23");
+        QVERIFY(s && s->holds("10.20.4.1") && s->holds("10.20.5.254") && !s->holds("10.20.6.1"));
+        QCOMPARE(s->hosts().size(), std::size_t(510));
+        QCOMPARE(s->hosts().front(), std::string("10.20.4.1"));
+        QVERIFY(site::older("1.2", "1.10") && !site::older("1.10", "1.9") && !site::older("2", "2"));
+    }
+    void foundIsReadWithCare() {
+        for (const char* bad : {"7", "{}", R"({"serial":7,"model":"x"})", R"({"serial":"","model":"x"})"})
+            QVERIFY(!site::foundFromJson(nlohmann::json::parse(bad)));
+        const auto f = found("1", "canopy-8", "127.20.4.20", "N");
+        const auto back = site::foundFromJson(site::toJson(f));
+        QVERIFY(back && back->serial == "1" && back->address == "127.20.4.20" && back->name == "N");
+        const auto d = site::plannedFrom(hall(), found("9", "canopy-8", "127.20.4.77"), "");
+        QVERIFY(d.serial == "9" && d.address == "127.20.4.77" && !d.id.empty() && !hall().device(d.id));
+    }
+    // ---- settling ----
+    void threeWays() {
+        const auto sent = demoConfig();
+        auto design = sent, device = sent;
+        design.program->find("chair.eq")->values["2.gain"] = 3;      // here
+        device.program->find("chair.preamp")->values["gain"] = 20;   // there
+        design.program->find("delegate-1.eq")->values["2.gain"] = 1; // both
+        device.program->find("delegate-1.eq")->values["2.gain"] = -1;
+        device.setUp["lampLive"] = "red";
+        const auto rows = site::rowsOf(design, device, &sent, false, {});
+        QCOMPARE(rows.size(), std::size_t(4));
+        QVERIFY(rowOf(rows, "chair.eq.2.gain")->take == Take::design);
+        QVERIFY(rowOf(rows, "chair.preamp.gain")->take == Take::device);
+        QVERIFY(rowOf(rows, "setUp/lampLive")->take == Take::device);
+        const auto* both = rowOf(rows, "delegate-1.eq.2.gain");
+        QVERIFY(both->take == Take::open && both->conflict() && site::openRows(rows) == 1);
+        QCOMPARE(both->group, std::string("Delegate 1"));
+        const auto now = site::rowsOf(design, device, &sent, false, {{"delegate-1.eq.2.gain", Take::device}});
+        const auto result = site::settled(design, device, now);
+        QVERIFY(site::openRows(now) == 0);
+        QCOMPARE(result.program->find("chair.eq")->values.at("2.gain"), 3.0);
+        QCOMPARE(result.program->find("chair.preamp")->values.at("gain"), 20.0);
+        QCOMPARE(result.program->find("delegate-1.eq")->values.at("2.gain"), -1.0);
+        QCOMPARE(result.setUp.at("lampLive"), std::string("red"));
+        QVERIFY(site::differences(result, result, nullptr).empty());
+    }
+    void neverSentWaitsUnlessFresh() {
+        auto design = demoConfig(), device = design;
+        device.program->find("chair.eq")->values["2.gain"] = 3;
+        QCOMPARE(site::openRows(site::rowsOf(design, device, nullptr, false, {})), 1);
+        QCOMPARE(site::openRows(site::rowsOf(design, device, nullptr, true, {})), 0);
+        device.program.reset();
+        QCOMPARE(
+            site::settled(design, device, site::rowsOf(design, device, &design, false, {{"program", Take::device}}))
+                .program->blocks.size(),
+            design.program->blocks.size()); // what was lost at power-off takes nothing away
+        const auto rows = site::rowsOf(design, device, nullptr, true, {});
+        QVERIFY(rows.size() == 1 && rows[0].key == "program" && rows[0].take == Take::design);
+        // A system met for the first time: all of it from the device.
+        site::Config empty;
+        empty.setUp = design.setUp;
+        const auto met = site::rowsOf(empty, design, nullptr, false, {{"program", Take::device}});
+        QVERIFY(site::settled(empty, design, met).program->blocks == design.program->blocks);
+    }
+    void structureIsSettledWhole() {
+        const auto sent = demoConfig();
+        auto design = sent, device = sent;
+        std::erase_if(device.program->blocks, [](const auto& b) { return b.id == "chair.eq"; });
+        for (auto& t : device.program->threads)
+            if (t.from.block == "chair.eq")
+                t.from = {"chair.preamp", 0};
+        std::erase_if(device.program->threads, [](const auto& t) { return t.to.block == "chair.eq"; });
+        auto rows = site::rowsOf(design, device, &sent, false, {});
+        QVERIFY(rowOf(rows, "chair.eq") && rowOf(rows, "threads"));
+        const auto taken = site::settled(design, device, rows); // only there: taken from there
+        QVERIFY(!taken.program->find("chair.eq"));
+        for (const auto& t : taken.program->threads)
+            QVERIFY(taken.program->find(t.from.block) && taken.program->find(t.to.block));
+        rows = site::rowsOf(design, device, &sent, false, {{"chair.eq", Take::design}, {"threads", Take::design}});
+        QVERIFY(site::fingerprint(site::settled(design, device, rows)) == site::fingerprint(design));
+    }
+    void whatWillBeHeard() {
+        const auto from = demoConfig();
+        auto to = from;
+        to.program->find("chair.preamp")->values["gain"] += 3;
+        auto heard = site::heardChanges(from, to, 48000);
+        QVERIFY(!heard.empty());
+        for (const auto& h : heard)
+            QVERIFY2(std::abs(h.db - 3) < 0.01, h.what.c_str());
+        QVERIFY(site::heardChanges(from, from, 48000).empty());
+        site::Config nothing;
+        for (const auto& h : site::heardChanges(from, nothing, 48000))
+            QVERIFY(std::isinf(h.db) && h.db < 0);
+        QVERIFY(!site::heardChanges(from, nothing, 48000).empty());
+    }
+    void configsAreReadWithCare() {
+        const auto c = demoConfig();
+        const auto back = site::configFromJson(site::toJson(c));
+        QVERIFY(back && site::fingerprint(*back) == site::fingerprint(c));
+        auto other = c;
+        other.program->revision += 5;
+        QVERIFY(site::fingerprint(other) == site::fingerprint(c)); // a number alone is no difference
+        other.setUp["lampLive"] = "blue";
+        QVERIFY(site::fingerprint(other) != site::fingerprint(c));
+        for (const char* bad : {"7", "[]", R"({"setUp":7})", R"({"setUp":{"a":7}})", R"({"program":7})"})
+            QVERIFY2(!site::configFromJson(nlohmann::json::parse(bad)), bad);
+    }
+    // ---- sealed lines ----
+    void onlyTheTwoEndsRead() {
+        const auto identity = site::newKeys(), desk = site::newKeys(), device = site::newKeys();
+        auto a = site::Channel::desk(desk, device.open, identity.open);
+        auto b = site::Channel::device(device, identity, desk.open);
+        QVERIFY(a.usable() && b.usable());
+        for (const std::string text : {"hello", "", "Tern canopy: +3.2 dB"}) {
+            const auto box = a.seal(text);
+            QVERIFY(box.find("Tern") == std::string::npos);
+            QCOMPARE(*b.open(box), text);
+        }
+        QCOMPARE(*a.open(b.seal("back")), std::string("back"));
+        const auto first = a.seal("one"), second = a.seal("two");
+        QVERIFY(!b.open(second)); // not in its turn
+        QVERIFY(b.open(first) && b.open(second));
+        QVERIFY(!b.open(second)); // a second time
+        auto spoilt = a.seal("three");
+        spoilt[3] = static_cast<char>(spoilt[3] ^ 1);
+        QVERIFY(!b.open(spoilt) && !b.open("") && !b.open("short"));
+    }
+    void nobodyPosesAsTheDevice() {
+        const auto identity = site::newKeys(), other = site::newKeys(), desk = site::newKeys(),
+                   device = site::newKeys();
+        auto a = site::Channel::desk(desk, device.open, identity.open);
+        auto b = site::Channel::device(device, other, desk.open); // does not know the identity's secret
+        QVERIFY(!b.open(a.seal("password")));
+        QVERIFY(!a.open(b.seal("fine")));
+        QVERIFY(!site::Channel::desk(desk, site::Key{}, identity.open).usable()); // a key of zeros
+        QVERIFY(!site::readKey("short") && !site::readKey(std::string(44, '!')) &&
+                site::readKey(site::keyText(identity.open)) == identity.open);
+    }
+    void passwords() {
+        QVERIFY(!site::hashPassword("short") && !site::hashPassword(std::string(201, 'x')));
+        const auto hash = site::hashPassword("tall grass by the sea");
+        QVERIFY(hash && hash->rfind("$argon2id$", 0) == 0 && hash->find("grass") == std::string::npos);
+        QVERIFY(site::isPassword(*hash, "tall grass by the sea") && !site::isPassword(*hash, "tall grass by the see"));
+        QVERIFY(!site::isPassword("", "") && !site::isPassword("nonsense", "x"));
+    }
+    // ---- events, vitals, scenarios ----
+    void eventsAreBoundedFilteredAndSaved() {
+        site::EventLog log;
+        for (std::size_t i = 0; i < site::EventLog::most + 5; ++i)
+            log.add({"2026-11-09T10:00:00Z", "Heddle", "", "event " + std::to_string(i), i % 2 == 0});
+        QCOMPARE(log.size(), site::EventLog::most);
+        QCOMPARE(log.matching("heddle EVENT 77", false).front().what, std::string("event 77"));
+        QVERIFY(log.matching("77", true).size() < log.matching("77", false).size());
+        const auto csv = site::EventLog::csv({{"t", "=cmd", "who", "says \"no\", twice", true}});
+        QVERIFY(csv.find("\"'=cmd\"") != std::string::npos &&
+                csv.find("\"says \"\"no\"\", twice\",yes\r\n") != std::string::npos);
+    }
+    void vitalsBecomeWords() {
+        const auto word = [](const char* text) {
+            project::DeviceReport r;
+            r.paired = r.reachable = true;
+            r.vitals = site::vitalsFromJson(nlohmann::json::parse(text));
+            return project::wordOf(r).word;
+        };
+        QCOMPARE(word("{}"), std::string("well"));
+        QCOMPARE(word("7"), std::string("well"));
+        QCOMPARE(word(R"({"temperature": 82})"), std::string("hot"));
+        QCOMPARE(word(R"({"clip": true})"), std::string("clips"));
+        QCOMPARE(word(R"({"clock": "lost", "clip": true})"), std::string("no clock"));
+        QCOMPARE(word(R"({"outputs": {"out 1": "good", "out 2": "open"}})"), std::string("output open"));
+    }
+    void scenariosAreReadWithCare() {
+        const auto trouble = [](const char* text) {
+            const auto s = site::scenarioFromJson(nlohmann::json::parse(text));
+            return s ? std::string() : s.trouble().place + ": " + s.trouble().message;
+        };
+        QCOMPARE(trouble(R"({"devices":[{"serial":"1","model":"tap","address":"127.20.4.9"}],"steps":[]})"),
+                 std::string());
+        QVERIFY(trouble("7").find("object") != std::string::npos);
+        QVERIFY(trouble(R"({"devices":[{"serial":"1","model":"tap","address":"here"}]})").find("/devices/0/address") ==
+                0);
+        QVERIFY(trouble(R"({"steps":[{"device":"1","at":-3}]})").find("/steps/0/at") == 0);
+        QVERIFY(
+            trouble(R"({"devices":[{"serial":"1","model":"tap","address":"127.20.4.9","faults":7}]})").find("faults") !=
+            std::string::npos);
+        const auto demo = site::deliveredFor(*project::loadProject(LOOM_SOURCE_DIR "/demo/marram-point"));
+        QVERIFY(demo.devices.size() > 10);
+        std::set<std::string> serials;
+        for (const auto& d : demo.devices)
+            QVERIFY(serials.insert(d.serial).second && !d.prepared);
+    }
+};
+QTEST_GUILESS_MAIN(TestSite)
+#include "tst_site.moc"
