@@ -3,6 +3,7 @@
 #include "app/shell/main_window.h"
 #include "app/site/embedded_rig.h"
 #include "app/site/site_page.h"
+#include "app/site/site_shots.h"
 #include "app/speakers/sheet_reader.h"
 #include "app/speakers/speakers_page.h"
 #include "app/speakers/voicing_plot.h"
@@ -168,7 +169,10 @@ int shoot(MainWindow& window, const QString& stage, const QString& file, QSize s
     }
     QTemporaryDir store;
     std::unique_ptr<EmbeddedRig> rig;
-    if (stage == "site" || stage == "survey-onsite") { // found, paired, tried and kept; then two values changed here
+    bool good = false;
+    if (arrangeSite(window, stage, runFor, [&] { good = window.grab().save(file); }))
+        return good ? 0 : 2;
+    if (stage == "survey-onsite") { // found, paired, tried and kept; then two values changed here
         rig = demoRig(store.path());
         runFor(500);
         window.site()->look();
@@ -183,10 +187,8 @@ int shoot(MainWindow& window, const QString& stage, const QString& file, QSize s
         window.session().set("delegate-3.eq", "5.gain", 3.2);
         window.session().set("ceiling-2.delay", "time", 16.1);
         runFor(5500); // until the last message has gone
-        if (stage == "survey-onsite") {
-            window.showStage("survey");
-            runFor(2500);
-        }
+        window.showStage("survey");
+        runFor(2500);
         return window.grab().save(file) ? 0 : 2;
     }
     window.toggleBench();
@@ -216,7 +218,7 @@ int shoot(MainWindow& window, const QString& stage, const QString& file, QSize s
     if (drawing)
         file.endsWith(".pdf") ? saveWeaveAsPdf(window.session(), *window.weave(), file)
                               : saveWeaveAsSvg(window.session(), *window.weave(), file);
-    const bool good = drawing ? QFile::exists(file) : window.grab().save(file);
+    good = drawing ? QFile::exists(file) : window.grab().save(file);
     window.session().bench().stop();
     if (!good)
         std::fprintf(stderr, "nimble-loom: %s cannot be written\n", qPrintable(file));
@@ -241,7 +243,7 @@ int main(int argc, char** argv) {
                       {"shot",
                        "Draws one view of the demo: survey, survey-joined, survey-hall, survey-side, survey-rack, "
                        "survey-onsite, speakers, speakers-phase, speakers-loads, speakers-sheet, "
-                       "weave, bench, site, analysers, "
+                       "weave, bench, site, site-todo, site-device, site-seal, site-health, site-60, analysers, "
                        "matrix, phrases, linked, "
                        "tools, or deck-KIND for the deck of a kind of block",
                        "stage"},

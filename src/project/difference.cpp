@@ -50,6 +50,8 @@ std::string wordsOf(Changed changed) {
         return "changed at the device";
     case Changed::both:
         return "changed on both sides";
+    case Changed::older:
+        return "older at the device";
     default:
         return "never sent from here";
     }

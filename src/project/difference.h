@@ -4,8 +4,9 @@
 
 namespace loom::project {
 
-// Which side moved away from what was last sent; unknown: nothing was sent from here.
-enum class Changed { unknown, here, there, both };
+// Which side moved away from what was last sent; unknown: nothing was sent from here; older: the device fell back to
+// what it held before that, as at power-off.
+enum class Changed { unknown, here, there, both, older };
 Changed changedBy(bool here, bool there);
 std::string wordsOf(Changed changed); // "changed here", "changed at the device", ...
 

@@ -13,6 +13,7 @@ struct Vitals {
     std::map<std::string, std::string> outputs{}; // amplifiers: "out 1" -> "good", "open", "short"
     std::string firmware{}, firmwareBefore{};
     double uptime = 0; // s
+    bool operator==(const Vitals&) const = default;
 };
 inline constexpr double hotCelsius = 70; // electronics wear fast above; a rule of thumb
 

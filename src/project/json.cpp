@@ -136,7 +136,8 @@ Device readDevice(Reader& r) {
                           : r.fail("lastSetUp/" + id, "must be a text");
         });
     }
-    d.identity = r.text("identity");
+    d.lastRevision = static_cast<int>(r.number("lastRevision", 0, 0, 1e9));
+    d.identity = r.text("identity"), d.lastBoot = r.text("lastBoot");
     d.voicing = r.text("voicing"), d.outputs = readOutputs(r, "outputs");
     r.fields("feeds", [&](const std::string& port, const json& v) {
         v.is_string() ? void(d.feeds[port] = v.get<std::string>())
@@ -177,6 +178,9 @@ json deviceJson(const Device& d) {
     addMap(j, "setUp", d.setUp);
     if (d.lastSetUp)
         j["lastSetUp"] = *d.lastSetUp;
+    if (d.lastRevision > 0)
+        j["lastRevision"] = d.lastRevision;
+    addText(j, "lastBoot", d.lastBoot);
     addText(j, "identity", d.identity);
     addText(j, "voicing", d.voicing);
     if (!d.outputs.empty())

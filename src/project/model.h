@@ -37,7 +37,9 @@ struct Device {
     std::string lampLive{}, lampMuted{};        // colours of the indicator, "" as the device comes
     std::map<std::string, std::string> setUp{}; // by id (project/set_up.h): what differs from how the device comes
     std::optional<std::map<std::string, std::string>> lastSetUp{}; // the whole of it as last tried on the paired device
-    std::string identity{};                      // public key of the paired device, base64: nobody else can pose as it
+    int lastRevision = 0;                                          // number under which it was; 0: never
+    std::string lastBoot{}; // what was changed live since holds until it boots anew; "": nothing was
+    std::string identity{}; // public key of the paired device, base64: nobody else can pose as it
     std::map<std::string, std::string> owners{}; // ports that belong to another room than the device: port -> room
     double trimDb = 0, delayMs = 0;              // loudspeakers: against the others of their room
     std::string voicing{};                       // loudspeakers: the id of one of the project's

@@ -111,6 +111,7 @@ Result<Done> checkSetUp(const DeviceModel& model, const SetUp& values) {
 
 void unpair(Device& d) {
     d.serial.clear(), d.identity.clear(), d.lastSent.reset(), d.lastKept.reset(), d.lastSetUp.reset();
+    d.lastRevision = 0, d.lastBoot.clear();
 }
 
 } // namespace loom::project

@@ -103,6 +103,7 @@ Result<Done> Device::commit() {
     before_ = std::move(before);
     author_ = s.author, time_ = site::utcNow();
     revision_ = s.revision > 0 ? s.revision : nextRevision();
+    told_ = site::fingerprint(running_);
     return Done{};
 }
 
@@ -113,6 +114,7 @@ Result<Done> Device::revert() {
     if (auto done = run(b.config); !done)
         return done;
     author_ = b.author, time_ = b.time, revision_ = b.revision;
+    told_ = site::fingerprint(running_);
     return Done{};
 }
 
@@ -139,12 +141,13 @@ void Device::powerOff() {
 
 void Device::powerOn() {
     powered_ = true, bootedAt_ = secondsNow();
+    boot_ = site::keyText(site::newKeys().open).substr(0, 8);
     running_.setUp = model_ ? project::factorySetUp(*model_) : project::SetUp{};
     if (!setup_.name.empty())
         running_.setUp["name"] = setup_.name;
     if (const auto* k = store_.kept())
         if (run(whole(k->config))) // what cannot run leaves the device silent and says so in state()
-            author_ = k->author, time_ = k->time, revision_ = k->number;
+            author_ = k->author, time_ = k->time, revision_ = k->number, told_ = site::fingerprint(running_);
 }
 
 // ---- values ----
@@ -224,9 +227,13 @@ json Device::describe() const {
 
 json Device::state() const {
     json j = {{"powered", powered_}, {"running", nullptr}, {"kept", nullptr}};
+    const std::string print = site::fingerprint(running_);
+    j["boot"] = boot_;
+    j["fingerprint"] = print; // of what runs, told or not
     if (!factory())
         j["running"] = {{"revision", revision_},
-                        {"fingerprint", site::fingerprint(running_)},
+                        {"fingerprint", print},
+                        {"turned", print != told_},
                         {"author", author_},
                         {"time", time_}};
     if (const auto* k = store_.kept())

@@ -107,6 +107,8 @@ class Device {
     double bootedAt_ = 0;
     std::string author_, time_;
     int revision_ = 0;
+    std::string boot_{};     // another text after every start
+    std::string told_{};     // fingerprint of what runs as it was told: whether it was turned since
     site::Config running_{}; // without the tools
     std::optional<Staged> staged_{};
     std::optional<Running> before_{};

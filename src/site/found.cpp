@@ -4,6 +4,7 @@
 #include <algorithm>
 #include <set>
 #include <sstream>
+#include <tuple>
 
 namespace loom::site {
 
@@ -149,10 +150,12 @@ std::vector<Match> matches(const Project& p, const std::vector<Found>& found, co
                         continue;
                     why = "the only " + (fits.empty() ? d->model : fits[0]->modelName) + " left";
                 } else {
-                    std::sort(fits.begin(), fits.end(), [](const Found* a, const Found* b) {
-                        return std::pair(readAddress(a->address), a->serial) <
-                               std::pair(readAddress(b->address), b->serial);
-                    });
+                    const auto net = readSubnet(d->address + "/24"); // strangers to the plan's network come last
+                    const auto rank = [&](const Found* f) {
+                        return std::tuple(net && !net->holds(f->address), readAddress(f->address), f->serial);
+                    };
+                    std::sort(fits.begin(), fits.end(),
+                              [&](const Found* a, const Found* b) { return rank(a) < rank(b); });
                     for (std::size_t i = 0; i < std::min(likes.size(), fits.size()); ++i)
                         pair(likes[i], *fits[i], "by position");
                     continue;

@@ -43,20 +43,29 @@ class Groups {
 
 } // namespace
 
-std::vector<Row> rowsOf(const Config& design, const Config& device, const Config* last, bool fresh,
+namespace {
+
+Take byItself(const project::Difference& d, Standing standing) {
+    if (standing == Standing::nothing || standing == Standing::older || d.changed == Changed::here)
+        return Take::design;
+    return d.changed == Changed::there && standing == Standing::current ? Take::device : Take::open;
+}
+
+} // namespace
+
+std::vector<Row> rowsOf(const Config& design, const Config& device, const Config* last, Standing standing,
                         const Choices& chosen) {
     const Groups groups(design, device);
     std::vector<Row> rows;
     for (auto& d : differences(design, device, last)) {
         Row r;
         r.key = keyOf(d), r.group = groups.of(d);
+        if (standing == Standing::older && (d.changed == Changed::there || d.changed == Changed::both))
+            d.changed = Changed::older;
         const auto it = chosen.find(r.key);
         r.take = r.key == "program" && !device.program ? Take::design
                  : it != chosen.end()                  ? it->second
-                 : fresh                               ? Take::design
-                 : d.changed == Changed::here          ? Take::design
-                 : d.changed == Changed::there         ? Take::device
-                                                       : Take::open;
+                                                       : byItself(d, standing);
         r.difference = std::move(d);
         rows.push_back(std::move(r));
     }

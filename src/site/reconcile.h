@@ -16,11 +16,19 @@ struct Row {
 // Choices made by hand, by key.
 using Choices = std::map<std::string, Take>;
 
+// What a device runs, against what was last sent to it.
+enum class Standing {
+    current, // that, perhaps with changes made at it
+    nothing, // nothing that anybody told it: it is new, or lost at power-off what was not kept
+    older,   // exactly an earlier revision: it fell back at power-off, or somebody went back
+    mixed    // an earlier one, changed at the device since
+};
+
 // One row a difference, grouped by lane in the order of the design. What only one side changed is taken from that side.
-// What both changed stays open, as does what was never sent from here. `fresh`: the device runs nothing that anybody
-// told it, because it is new or lost at power-off what was not kept; then the design is taken, for nothing is lost. A
-// device without a program never takes the design's away.
-std::vector<Row> rowsOf(const Config& design, const Config& device, const Config* last, bool fresh,
+// What both changed stays open, as does what was never sent from here. From a device that runs nothing or an older
+// revision nothing is taken by itself: the design counts, for no work of anybody's is lost; if it was changed since,
+// what differs there stays open. A device without a program never takes the design's away.
+std::vector<Row> rowsOf(const Config& design, const Config& device, const Config* last, Standing standing,
                         const Choices& chosen);
 int openRows(const std::vector<Row>& rows);
 // The design as it is once the rows are settled; open rows stay as designed.

@@ -67,6 +67,8 @@ class TestSitePage : public WindowTest {
         open(p, "taps");
         click("Look again");
         QTRY_COMPARE_WITH_TIMEOUT(fleet().found().size(), static_cast<std::size_t>(taps), 10000);
+        for (int i = 0; i < taps; ++i) // the view hears of them a little later
+            QTRY_VERIFY_WITH_TIMEOUT(!page()->pairing()->foundEnd("T" + std::to_string(i)).isNull(), 5000);
     }
     bool wrong(const std::string& code) {
         const auto all = fleet().findings();

@@ -48,6 +48,12 @@ class TestSchema : public QObject {
             std::ifstream file(e.path());
             QVERIFY2(fits(json::parse(file), "model"), e.path().c_str());
         }
+        for (const auto& e : std::filesystem::directory_iterator(LOOM_SOURCE_DIR "/demo/scenarios")) {
+            std::ifstream file(e.path());
+            QVERIFY2(fits(json::parse(file), "scenario"), e.path().c_str());
+        }
+        QVERIFY(fits(toJson(*loadProject(LOOM_SOURCE_DIR "/demo/first-day"))));
+        QVERIFY(!fits(json::parse(R"({"devices": [{"serial": "1", "model": "tap", "address": "here"}]})"), "scenario"));
         QVERIFY(!fits(json::parse(R"({"id": "a", "name": "A", "loudspeaker": {"sensitivity": 90}})"), "model"));
         QVERIFY(!fits(json::parse(R"({"format": "nimble-loom-swatch", "version": 2, "name": "a", "program": {}})"),
                       "swatch"));

@@ -75,6 +75,7 @@ class TestRig : public QObject {
         auto state = ask("try", {{"config", config(program_)}, {"revision", 2}})["result"];
         QVERIFY(state["running"]["revision"] == 2 && state["kept"]["revision"] == 1);
         QCOMPARE(gain(), 5.0);
+        auto boot = state["boot"];
         for (const bool keep : {false, true}) {
             if (keep) {
                 QVERIFY(!ask("try", {{"config", config(program_)}}).contains("error"));
@@ -85,6 +86,7 @@ class TestRig : public QObject {
             QTest::qWait(900);
             connectNow();
             QCOMPARE(gain(), keep ? 5.0 : -4.5);
+            QVERIFY(ask("state")["result"]["boot"] != boot); // how a desk knows that it started anew
         }
     }
     void valuesAndMeters() {
@@ -203,6 +205,9 @@ class TestRig : public QObject {
         QCOMPARE(list.size(), std::size_t(3));
         QVERIFY(list[2]["kept"] == true && list[0]["kept"] == false && list[1]["author"] == "tester");
         QVERIFY(list[0]["time"].get<std::string>().size() == 20);
+        QVERIFY(ask("state")["result"]["running"]["turned"] == false);
+        QVERIFY(!ask("set", {{"path", "chair.preamp.gain"}, {"value", 11}}).contains("error"));
+        QVERIFY(ask("state")["result"]["running"]["turned"] == true);
         QVERIFY(!ask("goBack", {{"revision", list[0]["revision"]}}).contains("error"));
         QCOMPARE(gain(), 1.0);
         QVERIFY(ask("state")["result"]["kept"]["revision"] == list[2]["revision"]); // until it is kept

@@ -16,6 +16,7 @@
 using namespace loom;
 using site::Found;
 using site::PairBy;
+using site::Standing;
 using site::Take;
 
 class TestSite : public QObject {
@@ -158,7 +159,7 @@ class TestSite : public QObject {
         design.program->find("delegate-1.eq")->values["2.gain"] = 1; // both
         device.program->find("delegate-1.eq")->values["2.gain"] = -1;
         device.setUp["lampLive"] = "red";
-        const auto rows = site::rowsOf(design, device, &sent, false, {});
+        const auto rows = site::rowsOf(design, device, &sent, Standing::current, {});
         QCOMPARE(rows.size(), std::size_t(4));
         QVERIFY(rowOf(rows, "chair.eq.2.gain")->take == Take::design);
         QVERIFY(rowOf(rows, "chair.preamp.gain")->take == Take::device);
@@ -166,7 +167,8 @@ class TestSite : public QObject {
         const auto* both = rowOf(rows, "delegate-1.eq.2.gain");
         QVERIFY(both->take == Take::open && both->conflict() && site::openRows(rows) == 1);
         QCOMPARE(both->group, std::string("Delegate 1"));
-        const auto now = site::rowsOf(design, device, &sent, false, {{"delegate-1.eq.2.gain", Take::device}});
+        const auto now =
+            site::rowsOf(design, device, &sent, Standing::current, {{"delegate-1.eq.2.gain", Take::device}});
         const auto result = site::settled(design, device, now);
         QVERIFY(site::openRows(now) == 0);
         QCOMPARE(result.program->find("chair.eq")->values.at("2.gain"), 3.0);
@@ -178,20 +180,35 @@ class TestSite : public QObject {
     void neverSentWaitsUnlessFresh() {
         auto design = demoConfig(), device = design;
         device.program->find("chair.eq")->values["2.gain"] = 3;
-        QCOMPARE(site::openRows(site::rowsOf(design, device, nullptr, false, {})), 1);
-        QCOMPARE(site::openRows(site::rowsOf(design, device, nullptr, true, {})), 0);
+        QCOMPARE(site::openRows(site::rowsOf(design, device, nullptr, Standing::current, {})), 1);
+        QCOMPARE(site::openRows(site::rowsOf(design, device, nullptr, Standing::nothing, {})), 0);
         device.program.reset();
-        QCOMPARE(
-            site::settled(design, device, site::rowsOf(design, device, &design, false, {{"program", Take::device}}))
-                .program->blocks.size(),
-            design.program->blocks.size()); // what was lost at power-off takes nothing away
-        const auto rows = site::rowsOf(design, device, nullptr, true, {});
+        QCOMPARE(site::settled(design, device,
+                               site::rowsOf(design, device, &design, Standing::current, {{"program", Take::device}}))
+                     .program->blocks.size(),
+                 design.program->blocks.size()); // what was lost at power-off takes nothing away
+        const auto rows = site::rowsOf(design, device, nullptr, Standing::nothing, {});
         QVERIFY(rows.size() == 1 && rows[0].key == "program" && rows[0].take == Take::design);
         // A system met for the first time: all of it from the device.
         site::Config empty;
         empty.setUp = design.setUp;
-        const auto met = site::rowsOf(empty, design, nullptr, false, {{"program", Take::device}});
+        const auto met = site::rowsOf(empty, design, nullptr, Standing::current, {{"program", Take::device}});
         QVERIFY(site::settled(empty, design, met).program->blocks == design.program->blocks);
+    }
+    void whatFellBackTakesNothing() { // tried, not kept, power cut: the device comes back with what it kept before
+        auto sent = demoConfig(), design = sent, device = sent;
+        sent.program->find("chair.eq")->values["2.gain"] = 5;
+        design = sent;
+        design.program->find("chair.preamp")->values["gain"] = 22;
+        device.program->find("chair.preamp")->values["gain"] = 10;
+        auto rows = site::rowsOf(design, device, &sent, Standing::older, {});
+        QCOMPARE(rows.size(), std::size_t(2));
+        for (const auto& r : rows) {
+            QCOMPARE(r.take, Take::design);
+            QCOMPARE(project::wordsOf(r.difference.changed), std::string("older at the device"));
+        }
+        rows = site::rowsOf(design, device, &sent, Standing::mixed, {}); // and somebody turned something since
+        QCOMPARE(site::openRows(rows), 2);
     }
     void structureIsSettledWhole() {
         const auto sent = demoConfig();
@@ -201,13 +218,14 @@ class TestSite : public QObject {
             if (t.from.block == "chair.eq")
                 t.from = {"chair.preamp", 0};
         std::erase_if(device.program->threads, [](const auto& t) { return t.to.block == "chair.eq"; });
-        auto rows = site::rowsOf(design, device, &sent, false, {});
+        auto rows = site::rowsOf(design, device, &sent, Standing::current, {});
         QVERIFY(rowOf(rows, "chair.eq") && rowOf(rows, "threads"));
         const auto taken = site::settled(design, device, rows); // only there: taken from there
         QVERIFY(!taken.program->find("chair.eq"));
         for (const auto& t : taken.program->threads)
             QVERIFY(taken.program->find(t.from.block) && taken.program->find(t.to.block));
-        rows = site::rowsOf(design, device, &sent, false, {{"chair.eq", Take::design}, {"threads", Take::design}});
+        rows = site::rowsOf(design, device, &sent, Standing::current,
+                            {{"chair.eq", Take::design}, {"threads", Take::design}});
         QVERIFY(site::fingerprint(site::settled(design, device, rows)) == site::fingerprint(design));
     }
     void whatWillBeHeard() {

@@ -298,6 +298,7 @@ void MainWindow::refreshRooms() {
     if (std::exchange(roomsShown_, key) == key)
         return;
     while (auto* item = rooms_->layout()->takeAt(0)) {
+        item->widget()->hide(); // at once, whoever runs the loop
         item->widget()->deleteLater();
         delete item;
     }

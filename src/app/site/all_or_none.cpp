@@ -5,6 +5,17 @@ namespace loom::app {
 
 using At = AllOrNone::Part::At;
 
+AllOrNone::AllOrNone(QObject* parent) : QObject(parent) {
+    soon_.setSingleShot(true);
+    soon_.setInterval(50);
+    connect(&soon_, &QTimer::timeout, this, &AllOrNone::changed);
+}
+
+void AllOrNone::changedSoon() {
+    if (!soon_.isActive())
+        soon_.start();
+}
+
 void AllOrNone::start(const QString& title, std::vector<Part> parts, Done done) {
     if (running_)
         return done("Something else is being done on the devices; wait for it, or cancel it.");
@@ -30,9 +41,21 @@ void AllOrNone::phase(bool commit) {
     open_ = static_cast<int>(parts_.size());
     if (parts_.empty())
         return end();
-    for (std::size_t i = 0; i < parts_.size(); ++i) {
+    ask(0, commit);
+}
+
+// Some at a time, so that the window stays alive with hundreds of devices.
+void AllOrNone::ask(std::size_t from, bool commit) {
+    constexpr std::size_t atATime = 10;
+    const std::size_t to = std::min(parts_.size(), from + atATime);
+    if (to < parts_.size())
+        QTimer::singleShot(0, this, [this, to, commit, run = run_] {
+            if (run == run_ && running_)
+                ask(to, commit);
+        });
+    for (std::size_t i = from; i < to; ++i) {
         auto& p = parts_[i];
-        const auto& what = commit ? p.commit : p.prepare;
+        const auto what = commit ? p.commit : p.prepare;
         p.state = commit ? "takes it up" : "checks it";
         if (what.method.empty() || !p.link) {
             answered(i, commit, p.link ? QString() : "The device is not paired any more.");
@@ -44,7 +67,7 @@ void AllOrNone::phase(bool commit) {
                              self->answered(i, commit, trouble);
                      });
     }
-    emit changed();
+    changedSoon();
 }
 
 void AllOrNone::answered(std::size_t i, bool commit, const QString& trouble) {
@@ -58,7 +81,7 @@ void AllOrNone::answered(std::size_t i, bool commit, const QString& trouble) {
             trouble_ = p.name + ": " + trouble;
     }
     if (--open_ > 0)
-        return emit changed();
+        return changedSoon();
     if (!trouble_.isEmpty() || cancelled_ || commit)
         return end();
     phase(true);

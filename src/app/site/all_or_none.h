@@ -22,6 +22,7 @@ class AllOrNone : public QObject {
     };
     using Done = std::function<void(const QString& trouble)>; // empty: all did it
 
+    explicit AllOrNone(QObject* parent = nullptr);
     // One at a time: while one runs, another is refused with a trouble.
     void start(const QString& title, std::vector<Part> parts, Done done);
     void cancel(); // as long as none has begun to do it; afterwards it is undone
@@ -35,13 +36,16 @@ class AllOrNone : public QObject {
 
   private:
     void phase(bool commit);
+    void ask(std::size_t from, bool commit);
     void answered(std::size_t i, bool commit, const QString& trouble);
     void end();
+    void changedSoon(); // hundreds of devices answer at once: views hear of it now and then
     QString title_, trouble_;
     std::vector<Part> parts_;
     Done done_;
     bool running_ = false, cancelled_ = false;
     int open_ = 0, run_ = 0;
+    QTimer soon_;
 };
 
 } // namespace loom::app

@@ -149,7 +149,10 @@ void DifferencesTable::fill() {
                     back->keys.push_back(r.key);
                     break;
                 }
-            shown.push_back({&r, q(r.difference.what)});
+            QString what = q(r.difference.what); // without the lane's name, which the heading says
+            if (what.startsWith(q(r.group) + " \u00b7 "))
+                what.remove(0, q(r.group).size() + 3);
+            shown.push_back({&r, what});
         }
     }
     lines_ = std::move(lines);

@@ -13,7 +13,7 @@ using site::Take;
 
 namespace {
 
-constexpr int pollMs = 500, meterMs = 50;
+constexpr int pollMs = 50, pollTurns = 20, meterMs = 50; // every device once a second, not all at once
 
 int revisionOf(const json& state, const char* which) {
     const auto part = state.is_object() ? state.value(which, json()) : json();
@@ -44,6 +44,15 @@ int Fleet::Member::runningRevision() const {
 }
 int Fleet::Member::keptRevision() const {
     return revisionOf(state, "kept");
+}
+site::Standing Fleet::Member::standing() const {
+    const int revision = runningRevision();
+    if (revision < 0)
+        return site::Standing::nothing;
+    const bool fellBack = !agreedBoot.empty() && textOf(state, "boot") != agreedBoot;
+    if (revision >= agreedRevision && !fellBack)
+        return site::Standing::current;
+    return state["running"].value("turned", json()) == true ? site::Standing::mixed : site::Standing::older;
 }
 bool Fleet::Member::kept() const {
     return printOf(state, "running") == printOf(state, "kept");
@@ -266,9 +275,10 @@ void Fleet::swapPairs(const std::string& a, const std::string& b) {
         return session_.report("Choose two paired devices of one model to swap.");
     const auto give = [](const project::Device& from) {
         return [serial = from.serial, identity = from.identity, sent = from.lastSent, kept = from.lastKept,
-                setUp = from.lastSetUp](project::Device& to) {
+                setUp = from.lastSetUp, revision = from.lastRevision, boot = from.lastBoot](project::Device& to) {
             to.serial = serial, to.identity = identity;
             to.lastSent = sent, to.lastKept = kept, to.lastSetUp = setUp; // what was sent to it goes with it
+            to.lastRevision = revision, to.lastBoot = boot;
         };
     };
     std::vector<std::unique_ptr<project::Edit>> edits;
@@ -282,6 +292,9 @@ void Fleet::swapPairs(const std::string& a, const std::string& b) {
 // A line for every paired device, to where it was found.
 void Fleet::sync() {
     std::set<std::string> there;
+    std::map<std::string, int> holders; // of each address
+    for (const auto& [_, f] : sweep_.found())
+        ++holders[f.address];
     for (const auto& d : session_.project().devices) {
         if (d.serial.empty())
             continue;
@@ -292,7 +305,7 @@ void Fleet::sync() {
         if (!m) {
             m = std::make_unique<Member>();
             m->device = d.id, m->serial = d.serial, m->designSetUp = project::setUpOf(d);
-            m->agreed = site::lastSentOf(d);
+            m->agreed = site::lastSentOf(d), m->agreedRevision = d.lastRevision, m->agreedBoot = d.lastBoot;
             connect(&m->link, &RigLink::changed, this, [this, raw = m.get()] { lineChanged(*raw); });
             connect(&m->link, &RigLink::told, this,
                     [this, raw = m.get()](const QString& method, const json& params) { told(*raw, method, params); });
@@ -302,7 +315,7 @@ void Fleet::sync() {
                                                 "the addresses, or pair it anew.");
             });
         }
-        connectTo(*m);
+        connectTo(*m, holders);
     }
     std::erase_if(members_, [&](const auto& m) { return !there.count(m.first); });
     const auto* working = session_.device();
@@ -311,21 +324,19 @@ void Fleet::sync() {
     tools_.setLive(live_ && m && m->link.up());
 }
 
-void Fleet::connectTo(Member& m) {
+void Fleet::connectTo(Member& m, const std::map<std::string, int>& holders) {
     const auto it = sweep_.found().find(m.serial);
     if (it == sweep_.found().end())
         return;
     const auto& f = it->second;
     const QString address =
         q(f.asked.empty() || (sweep_.range() && sweep_.range()->holds(f.address)) ? f.address : f.asked);
-    // Two at one address: nobody can tell which would answer.
-    for (const auto& [serial, other] : sweep_.found())
-        if (serial != f.serial && other.address == f.address)
-            return;
+    if (holders.at(f.address) > 1) // nobody can tell which would answer
+        return;
     if (m.link.wanted() && m.link.address() == address)
         return;
     const auto* d = session_.project().device(m.device);
-    m.link.open(address, sweep_.port(), d ? d->identity : "");
+    m.link.open(address, sweep_.port(), d ? d->identity : "", opened_++ % 300 * 2);
 }
 
 void Fleet::lineChanged(Member& m) {
@@ -363,8 +374,8 @@ void Fleet::lineChanged(Member& m) {
 void Fleet::poll() {
     ++tick_;
     int i = 0;
-    for (auto& [_, m] : members_) // every device twice in two seconds, not all at once
-        if ((tick_ + i++) % 2 == 0 && m->link.up() && !m->locked && m->link.waiting() < 4)
+    for (auto& [_, m] : members_)
+        if ((tick_ + i++) % pollTurns == 0 && m->link.up() && !m->locked && m->link.waiting() < 4)
             askState(*m);
 }
 
@@ -377,7 +388,7 @@ void Fleet::askState(Member& m) {
         }
         const bool news = state != raw->state;
         raw->state = state;
-        if (!raw->config || printOf(state, "running") != raw->print)
+        if (!raw->config || textOf(state, "fingerprint") != raw->print)
             fetchConfig(*raw);
         if (news)
             raw->link.call("revisions", json::object(), [this, raw](const json& list, const QString& bad) {
@@ -401,7 +412,10 @@ void Fleet::askState(Member& m) {
         for (const auto& [port, how] : v.outputs)
             if (how != "good" && (!before.outputs.count(port) || before.outputs.at(port) != how))
                 note(raw->device, "", q(port + ": " + how + "."), true);
-        changedSoon(raw->device);
+        auto now = v;
+        now.uptime = before.uptime;
+        if (!(now == before))
+            changedSoon(raw->device);
     });
 }
 
@@ -418,7 +432,7 @@ void Fleet::fetchConfig(Member& m) {
             return session_.report(
                 q(nameOf(raw->device) + ": what it runs is not understood. " + config.trouble().text()));
         raw->config = *config;
-        raw->print = raw->runningRevision() < 0 ? std::string() : site::fingerprint(*config);
+        raw->print = site::fingerprint(*config);
         compare(*raw);
     });
 }
@@ -426,8 +440,7 @@ void Fleet::fetchConfig(Member& m) {
 void Fleet::compare(Member& m) {
     const auto* d = session_.project().device(m.device);
     if (d && m.config) {
-        m.rows = site::rowsOf(site::designOf(*d), *m.config, m.agreed ? &*m.agreed : nullptr, m.runningRevision() < 0,
-                              m.choices);
+        m.rows = site::rowsOf(site::designOf(*d), *m.config, m.agreed ? &*m.agreed : nullptr, m.standing(), m.choices);
         std::erase_if(m.choices, [&](const auto& c) {
             return std::none_of(m.rows.begin(), m.rows.end(), [&](const auto& r) { return r.key == c.first; });
         });
@@ -461,7 +474,7 @@ void Fleet::told(Member& m, const QString& method, const json& params) {
         if (!mine)
             note(m.device, who, q(project::setUpLabel(id) + " changed to \"" + value.get<std::string>() + "\"."));
         if (live_ && m.agreed)
-            m.agreed->setUp[id] = value.get<std::string>();
+            m.agreedBoot = textOf(m.state, "boot"), m.agreed->setUp[id] = value.get<std::string>();
         if (live_ && !mine)
             session_.edit(project::changeDevice(m.device, "Changed at " + nameOf(m.device),
                                                 [id, v = value.get<std::string>()](project::Device& d) {
@@ -476,7 +489,7 @@ void Fleet::told(Member& m, const QString& method, const json& params) {
             note(m.device, who, q(path + " changed to " + std::to_string(value.get<double>()) + "."));
         if (live_ && m.agreed && m.agreed->program)
             if (auto* b = m.agreed->program->find(at.block->id))
-                b->values[at.param] = value.get<double>();
+                m.agreedBoot = textOf(m.state, "boot"), b->values[at.param] = value.get<double>();
         if (live_ && !mine) {
             if (auto edit = project::setValue(session_.project(), m.device + "/" + path, value.get<double>(), true))
                 session_.edit(std::move(edit));
@@ -548,6 +561,7 @@ void Fleet::chooseAll(const std::vector<std::string>& devices, Take take, bool o
 void Fleet::tryNow(const std::vector<std::string>& devices) {
     std::vector<AllOrNone::Part> parts;
     std::map<std::string, site::Config> sent;
+    std::map<std::string, int> numbers;
     int open = 0, lost = 0;
     for (const auto& id : devices) {
         auto* m = member(id);
@@ -566,7 +580,7 @@ void Fleet::tryNow(const std::vector<std::string>& devices) {
             std::max({0, m->runningRevision(), m->keptRevision(), config.program ? config.program->revision : 0}) + 1;
         if (config.program)
             config.program->revision = revision;
-        sent[id] = config;
+        sent[id] = config, numbers[id] = revision;
         AllOrNone::Part p;
         p.device = id, p.name = q(d->name), p.link = &m->link;
         p.prepare = {"stage", {{"config", site::toJson(config)}, {"author", me()}, {"revision", revision}}};
@@ -583,7 +597,7 @@ void Fleet::tryNow(const std::vector<std::string>& devices) {
         return session_.report(
             lost > 0 ? QString("None of them can be reached.") : QString("They run the design already."), lost > 0);
     const auto count = parts.size();
-    work_.start("Try", std::move(parts), [this, sent, count, lost](const QString& trouble) {
+    work_.start("Try", std::move(parts), [this, sent, numbers, count, lost](const QString& trouble) {
         if (!trouble.isEmpty()) {
             note("", me(), "Try: " + trouble, true);
             return session_.report(trouble + " No device was changed.");
@@ -594,11 +608,13 @@ void Fleet::tryNow(const std::vector<std::string>& devices) {
                 auto n = *d;
                 n.program = config.program;
                 project::adoptSetUp(n, config.setUp);
-                n.lastSent = config.program, n.lastSetUp = config.setUp;
+                n.lastSent = config.program, n.lastSetUp = config.setUp, n.lastRevision = numbers.at(id),
+                n.lastBoot.clear();
                 changed[id] = n;
                 if (auto* m = member(id)) {
                     m->choices.clear();
-                    m->agreed = m->config = config;
+                    m->print.clear(); // read back with the next look
+                    m->agreed = m->config = config, m->agreedRevision = numbers.at(id), m->agreedBoot.clear();
                     askState(*m);
                 }
                 note(id, me(),
@@ -637,6 +653,7 @@ void Fleet::keep(const std::vector<std::string>& devices) {
         std::vector<std::unique_ptr<project::Edit>> edits;
         for (const auto& id : ids)
             if (auto* m = member(id)) {
+                m->agreedBoot.clear(); // what was changed live is kept with it
                 askState(*m);
                 note(id, me(), "Kept: it survives power-off.");
                 if (m->config && m->config->program && session_.project().device(id))
@@ -679,8 +696,10 @@ void Fleet::takeFrom(const std::vector<std::string>& devices) {
             n.program = m->config->program;
         project::adoptSetUp(n, m->config->setUp);
         n.lastSent = m->config->program, n.lastSetUp = m->config->setUp; // both sides agree on it now
+        n.lastRevision = std::max(0, m->runningRevision()), n.lastBoot = textOf(m->state, "boot");
         changed[id] = n;
-        member(id)->agreed = m->config;
+        auto* now = member(id);
+        now->agreed = m->config, now->agreedRevision = n.lastRevision, now->agreedBoot = n.lastBoot;
     }
     if (changed.empty())
         return session_.report("Nothing differs: there is nothing to take.", false);
@@ -722,7 +741,8 @@ void Fleet::noteAgreed() {
         if (!d || !m->agreed)
             continue;
         auto n = *d;
-        n.lastSent = m->agreed->program, n.lastSetUp = m->agreed->setUp;
+        n.lastSent = m->agreed->program, n.lastSetUp = m->agreed->setUp, n.lastRevision = m->agreedRevision,
+        n.lastBoot = m->agreedBoot;
         if (!(n == *d))
             changed[id] = n;
     }
@@ -782,6 +802,7 @@ void Fleet::sendChange(Member& m, const std::string& block) {
         return;
     const auto send = [this, &m](const char* method, json params) {
         params["author"] = me();
+        m.print.clear(); // taken for done, and read back with the next look: the device may refuse, or the line be lost
         m.link.call(method, params, [this](const json&, const QString& trouble) {
             if (!trouble.isEmpty())
                 session_.report(trouble);

@@ -22,6 +22,8 @@ class Fleet : public QObject {
         std::optional<site::Config> config{}; // what it runs, as last heard; stays while it is lost
         std::vector<site::Row> rows{};        // where it differs
         site::Choices choices{};
+        int agreedRevision = 0;
+        std::string agreedBoot{};             // changes made live since hold in this boot only; "": there are none
         std::optional<site::Config> agreed{}; // what both sides held last: sent, tried, taken, or changed live
         bool sealed = false, locked = false;
         bool asking = false, everUp = false;
@@ -30,6 +32,7 @@ class Fleet : public QObject {
         project::SetUp designSetUp{};
         int runningRevision() const; // -1: none
         int keptRevision() const;
+        site::Standing standing() const;
         bool kept() const; // what runs survives power-off
         int open() const { return site::openRows(rows); }
     };
@@ -96,7 +99,7 @@ class Fleet : public QObject {
 
   private:
     void sync();
-    void connectTo(Member& m);
+    void connectTo(Member& m, const std::map<std::string, int>& holders);
     void lineChanged(Member& m);
     void poll();
     void askState(Member& m);
@@ -123,7 +126,7 @@ class Fleet : public QObject {
     std::set<std::string> stale_;
     std::string password_;
     bool live_ = false, looked_ = false;
-    int tick_ = 0;
+    int tick_ = 0, opened_ = 0;
 };
 
 } // namespace loom::app

@@ -32,12 +32,15 @@ HealthBoard::HealthBoard(Fleet& fleet, QWidget* parent)
     connect(&fleet, &Fleet::memberChanged, this, &HealthBoard::refresh);
     connect(&fleet, &Fleet::foundChanged, this, &HealthBoard::refresh);
     connect(&Theme::get(), &Theme::changed, this, &HealthBoard::refresh);
+    auto* clock = new QTimer(this); // for how long they have been up
+    connect(clock, &QTimer::timeout, this, &HealthBoard::refresh);
+    clock->start(2000);
 }
 
 void HealthBoard::refresh() {
     if (!isVisible())
         return;
-    table_->dress({170, 0, 70, 60, 110, 70, 120, 70, 80, 130});
+    table_->dress({150, 0, 62, 56, 86, 62, 104, 58, 84, 100});
     const auto& health = fleet_.session().health();
     std::vector<std::pair<const project::Device*, project::HealthWord>> all;
     for (const auto& d : fleet_.session().project().devices)

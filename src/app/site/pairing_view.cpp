@@ -67,6 +67,13 @@ void PairingView::build() {
         cards_.push_back(c);
         y += step;
     }
+    for (const auto& m : site::matches(project, found,
+                                       {site::PairBy::serial, site::PairBy::name, site::PairBy::address,
+                                        site::PairBy::model, site::PairBy::position})) {
+        offers_.push_back({m.device, m.serial});
+        if (const auto* c = card(m.device, false))
+            rowOf[m.serial] = c->rect.top();
+    }
     const auto findingOf = [&](const std::string& serial) -> const site::SiteFinding* {
         const site::SiteFinding* best = nullptr;
         for (const auto& f : findings)
@@ -138,10 +145,6 @@ void PairingView::build() {
         }
         fy += step;
     }
-    for (const auto& m : site::matches(project, found,
-                                       {site::PairBy::serial, site::PairBy::name, site::PairBy::address,
-                                        site::PairBy::model, site::PairBy::position}))
-        offers_.push_back({m.device, m.serial});
     const int high = static_cast<int>(std::max(y, fy) + px(8));
     verticalScrollBar()->setRange(0, std::max(0, high - viewport()->height()));
     verticalScrollBar()->setPageStep(viewport()->height());
@@ -173,7 +176,7 @@ QPointF PairingView::foundEnd(const std::string& serial) const {
 
 QRectF PairingView::offerRect(const Offer& o) const {
     const auto* c = card(o.device, false);
-    return c ? QRectF(c->rect.right() + px(10), c->rect.top() + px(6), px(190), c->rect.height() - px(12)) : QRectF();
+    return c ? QRectF(c->rect.right() + px(10), c->rect.top() + px(6), px(140), c->rect.height() - px(12)) : QRectF();
 }
 
 // ---- painting ----
@@ -245,9 +248,13 @@ void PairingView::paintEvent(QPaintEvent*) {
         p.setPen(QPen(tokens().ink3, px(1.4), Qt::DashLine));
         const QPointF from(a->rect.right(), a->rect.center().y());
         p.drawLine(from, from + QPointF(px(8), 0));
-        p.setPen(tokens().ink2);
+        const QRectF r = offerRect(o);
+        p.setPen(QPen(tokens().ink3, 1));
+        p.setBrush(tokens().card);
+        p.drawRoundedRect(r, r.height() / 2, r.height() / 2);
+        p.setPen(tokens().ink);
         p.setFont(Theme::get().text(11));
-        p.drawText(offerRect(o), Qt::AlignVCenter, q("may be " + o.serial + " \u2013 join"));
+        p.drawText(r, Qt::AlignCenter, q("Join with " + o.serial));
     }
     for (const auto& c : cards_)
         if (c.rect.intersects(seen))

@@ -45,10 +45,10 @@ RigLink::RigLink(QObject* parent) : QObject(parent) {
     patience_.start(1000);
 }
 
-void RigLink::open(const QString& address, quint16 port, const std::string& identity) {
+void RigLink::open(const QString& address, quint16 port, const std::string& identity, int afterMs) {
     close();
     address_ = address, port_ = port, expected_ = identity, wanted_ = true;
-    dial();
+    again_.start(afterMs);
 }
 
 void RigLink::dial() {

@@ -19,7 +19,8 @@ class RigLink : public QObject {
     ~RigLink() override { socket_.disconnect(this); } // no call comes back into what is being taken down
     // `identity`: the public key the device must prove; empty: that of whoever answers is taken, as at the first
     // meeting.
-    void open(const QString& address, quint16 port, const std::string& identity);
+    // `afterMs`: hundreds of lines are not all begun in one go.
+    void open(const QString& address, quint16 port, const std::string& identity, int afterMs = 0);
     void close();
     bool up() const { return channel_.has_value(); }
     bool wanted() const { return wanted_; }

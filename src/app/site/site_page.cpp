@@ -152,7 +152,7 @@ SitePage::SitePage(Session& session, QWidget* parent)
     split_->setStretchFactor(0, 3);
     split_->setStretchFactor(1, 2);
     split_->setChildrenCollapsible(false);
-    split_->setSizes({440, 270});
+    split_->setSizes({390, 330});
     box->addWidget(split_, 1);
 
     connect(look_, &QPushButton::clicked, this, &SitePage::look);
@@ -176,7 +176,7 @@ SitePage::SitePage(Session& session, QWidget* parent)
         device_->show(own.empty() ? "" : own.front(), pairing_->chosenFound());
         if (panels_->currentIndex() == todoPanel && (!own.empty() || !pairing_->chosenFound().empty())) {
             const auto* m = own.empty() ? nullptr : fleet_.member(own.front());
-            showPanel((m && !m->rows.empty()) || own.size() > 1 ? differencesPanel : devicePanel);
+            openPanel((m && !m->rows.empty()) || own.size() > 1 ? differencesPanel : devicePanel);
         }
         refresh();
     });
@@ -198,12 +198,17 @@ SitePage::SitePage(Session& session, QWidget* parent)
     if (const int i = range_->findData(last); i >= 0)
         range_->setCurrentIndex(i);
     asking_->setVisible(last.isEmpty() && range_->count() > 1);
-    showPanel(todoPanel);
+    openPanel(todoPanel);
 }
 
 SitePage::~SitePage() = default;
 
 void SitePage::showPanel(int panel) {
+    byHand_ = true;
+    openPanel(panel);
+}
+
+void SitePage::openPanel(int panel) {
     panels_->setCurrentIndex(panel);
     for (std::size_t i = 0; i < tabs_.size(); ++i)
         tabs_[i]->setChecked(static_cast<int>(i) == panel);
@@ -378,6 +383,8 @@ void SitePage::refresh() {
     emphasise(try_, fleet_.looked() && !canPair && canTry);
     emphasise(keep_, fleet_.looked() && !canPair && !canTry && keep_->isEnabled());
 
+    if (!byHand_ && panels_->currentIndex() == todoPanel && todo_->count() == 0 && differ > 0)
+        return openPanel(differencesPanel); // which comes back here
     tabs_[todoPanel]->setText(toFix > 0            ? QString("To do %1").arg(todo_->count())
                               : todo_->count() > 0 ? QString("To note %1").arg(todo_->count())
                                                    : QString("To do"));

@@ -57,6 +57,7 @@ class SitePage : public QWidget {
 
   private:
     void refresh();
+    void openPanel(int panel);
     void ask(); // which adapter, the first time
     std::optional<site::Subnet> range() const;
     Session& session_;
@@ -77,6 +78,7 @@ class SitePage : public QWidget {
     LogPanel* log_;
     QPushButton *look_, *pair_, *try_, *keep_, *take_, *back_, *live_, *cycle_, *cancel_;
     QProgressBar* progress_;
+    bool byHand_ = false; // a panel was opened by hand: it stays
 };
 
 } // namespace loom::app

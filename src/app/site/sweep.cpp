@@ -18,6 +18,9 @@ double now() {
 Sweep::Sweep(QObject* parent) : QObject(parent), socket_(new QUdpSocket(this)) {
     connect(socket_, &QUdpSocket::readyRead, this, &Sweep::heard);
     connect(&timer_, &QTimer::timeout, this, &Sweep::ask);
+    soon_.setSingleShot(true);
+    soon_.setInterval(30);
+    connect(&soon_, &QTimer::timeout, this, &Sweep::changed);
 }
 
 void Sweep::look(const site::Subnet& range) {
@@ -82,7 +85,8 @@ void Sweep::ask() {
 
 void Sweep::heard() {
     bool news = false;
-    while (socket_->hasPendingDatagrams()) {
+    for (int i = 0; i < 20 && socket_->hasPendingDatagrams();
+         ++i) { // hundreds answer at once: what is left calls again
         const auto datagram = socket_->receiveDatagram(4096);
         const auto j = project::parseJson(datagram.data().toStdString(), "answer");
         auto f = j ? site::foundFromJson(*j) : Result<site::Found>(Trouble{});
@@ -98,8 +102,8 @@ void Sweep::heard() {
         news = news || site::toJson(before) != site::toJson(*f);
         known = *f;
     }
-    if (news)
-        emit changed();
+    if (news && !soon_.isActive())
+        soon_.start();
 }
 
 void Sweep::readdress(const std::string& serial, const std::string& address) {

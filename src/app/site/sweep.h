@@ -37,7 +37,7 @@ class Sweep : public QObject {
     void heard();
     void send(const QByteArray& message, const QHostAddress& to);
     QUdpSocket* socket_;
-    QTimer timer_;
+    QTimer timer_, soon_;
     quint16 port_ = site::devicePort;
     std::optional<site::Subnet> range_{};
     QStringList more_;

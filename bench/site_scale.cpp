@@ -1,0 +1,139 @@
+// 300 devices on site: how long until all are found, until every difference is known, until all run and keep the
+// design; and how long the GUI thread is away while meters come 20 times a second. Prints a line each.
+//   QT_QPA_PLATFORM=offscreen bench/site_scale [devices]
+#include "app/shell/main_window.h"
+#include "app/site/embedded_rig.h"
+#include "app/site/site_page.h"
+#include "app/theme/theme.h"
+#include "project/store.h"
+#include <QApplication>
+#include <QElapsedTimer>
+#include <QSettings>
+#include <QStandardPaths>
+#include <QTemporaryDir>
+#include <cstdio>
+
+using namespace loom;
+using namespace loom::app;
+
+namespace {
+
+constexpr quint16 port = 47400;
+
+project::Project many(int count) {
+    project::Project p;
+    p.name = "Many";
+    const char* models[] = {"canopy-8", "slate-10", "tap", "dial", "shuttle-8"};
+    for (int i = 0; i < count; ++i) {
+        project::Device d;
+        d.id = "d" + std::to_string(i), d.name = "Device " + std::to_string(i);
+        d.address = "127.20." + std::to_string(12 + i / 200) + "." + std::to_string(20 + i % 200);
+        d.model = i < 10 ? "heddle-8" : models[i % 5];
+        d.lampLive = "green";
+        if (i < 10) { // a tone through an equaliser and a level: it sounds at three places
+            engine::Program program;
+            program.blocks = {{"tone", "generator", "Tone"},
+                              {"eq", "eq", ""},
+                              {"level", "level", ""},
+                              {"out", "destination", "Out", {}, {}, {{"port", "out 1"}}}};
+            program.threads = {{{"tone", 0}, {"eq", 0}}, {{"eq", 0}, {"level", 0}}, {{"level", 0}, {"out", 0}}};
+            d.program = program;
+        }
+        p.devices.push_back(d);
+    }
+    return p;
+}
+
+// How long the loop was away, longest first.
+class Away : public QObject {
+  public:
+    Away() { startTimer(1, Qt::PreciseTimer), clock_.start(); }
+    double longest = 0, over16 = 0;
+    int turns = 0;
+    void reset() { longest = over16 = 0, turns = 0, clock_.restart(); }
+
+  protected:
+    void timerEvent(QTimerEvent*) override {
+        const double ms = static_cast<double>(clock_.nsecsElapsed()) / 1e6;
+        clock_.restart();
+        longest = std::max(longest, ms), over16 += ms > 16, ++turns;
+    }
+
+  private:
+    QElapsedTimer clock_;
+};
+
+template <class Until> double wait(Until until, int most = 60000) {
+    QElapsedTimer clock;
+    clock.start();
+    while (!until() && clock.elapsed() < most)
+        QApplication::processEvents(QEventLoop::AllEvents | QEventLoop::WaitForMoreEvents);
+    return static_cast<double>(clock.elapsed()) / 1000;
+}
+
+} // namespace
+
+int main(int argc, char** argv) {
+    QApplication app(argc, argv);
+    QStandardPaths::setTestModeEnabled(true);
+    QTemporaryDir folder;
+    QSettings::setPath(QSettings::NativeFormat, QSettings::UserScope, folder.path());
+    Theme::loadFonts();
+    const int count = argc > 1 ? std::clamp(std::atoi(argv[1]), 1, 300) : 300;
+    const auto p = many(count);
+    const QString file = folder.filePath("many.loom");
+    if (!project::saveProject(p, file.toStdString()))
+        return 2;
+    EmbeddedRig rig(p, folder.path().toStdString(), port);
+    rig.with([](rig::Rig& r) { std::printf("rig: %zu devices\n", r.servers().size()); });
+    MainWindow window;
+    window.resize(1280, 800);
+    window.show();
+    window.session().open(file);
+    window.showStage("site");
+    auto& fleet = window.site()->fleet();
+    fleet.sweep().setPort(port);
+    Away away;
+    const auto all = [&](auto is) {
+        const auto members = fleet.members();
+        return static_cast<int>(members.size()) == count && std::all_of(members.begin(), members.end(), is);
+    };
+    fleet.look(*site::readSubnet("127.20.12.0/22"));
+    std::printf("found, all: %.2f s\n", wait([&] { return static_cast<int>(fleet.sweep().found().size()) == count; }));
+    away.reset();
+    fleet.pairAll({site::PairBy::address});
+    std::printf("paired and every difference known: %.2f s",
+                wait([&] { return all([](const Fleet::Member* m) { return m->config && !m->rows.empty(); }); }));
+    std::printf(", GUI thread away %.1f ms at most\n", away.longest);
+    away.reset();
+    QString last;
+    QObject::connect(&window.session(), &Session::said, &app, [&](const QString& text) { last = text; });
+    window.site()->tryNow();
+    std::printf("all run the design: %.2f s", wait([&] {
+                    return all([](const Fleet::Member* m) { return m->runningRevision() > 0 && m->rows.empty(); });
+                }));
+    std::printf(", GUI thread away %.1f ms at most\n", away.longest);
+    away.reset();
+    window.site()->keep();
+    std::printf("all keep it: %.2f s", wait([&] { return all([](const Fleet::Member* m) { return m->kept(); }); }));
+    std::printf(", GUI thread away %.1f ms at most\n", away.longest);
+    int meters = 0;
+    QObject::connect(&fleet, &Fleet::metersCame, &app, [&] { ++meters; });
+    window.site()->setLive(true);
+    wait([] { return false; }, 1000);
+    meters = 0;
+    away.reset();
+    wait([] { return false; }, 5000);
+    int sounding = 0;
+    for (const auto* m : fleet.members())
+        sounding += m->meters.is_object() && !m->meters.empty();
+    std::printf(
+        "live: meters of %d processors %.1f times a second; GUI thread away %.1f ms at most, over 16 ms %.0f of %d "
+        "turns\n",
+        sounding, meters / 5.0, away.longest, away.over16, away.turns);
+    wait([] { return false; }, 11000); // longer than a silent one is remembered
+    std::printf("still found: %zu\n", fleet.sweep().found().size());
+    if (!last.isEmpty())
+        std::printf("said last: %s\n", qPrintable(last));
+    return 0;
+}

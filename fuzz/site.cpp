@@ -1,0 +1,46 @@
+// What comes from the network to the desk, and scenarios: every one is read or refused, and what was read is whole.
+#include "project/json.h"
+#include "site/channel.h"
+#include "site/found.h"
+#include "site/reconcile.h"
+#include "site/scenario.h"
+#include "site/vitals.h"
+#include <cstdlib>
+
+using namespace loom;
+
+extern "C" int LLVMFuzzerTestOneInput(const unsigned char* data, std::size_t size) {
+    const std::string text(reinterpret_cast<const char*>(data), size);
+    static const auto identity = site::newKeys(), own = site::newKeys(), other = site::newKeys();
+    auto channel = site::Channel::desk(own, other.open, identity.open);
+    if (channel.open(text)) // nobody makes a box by chance
+        std::abort();
+    (void)site::readSubnet(text);
+    const auto j = project::parseJson(text, "fuzz");
+    if (!j)
+        return 0;
+    if (const auto f = site::foundFromJson(*j); f && (f->serial.empty() || f->serial.size() > 120))
+        std::abort();
+    (void)project::wordOf({true, true, true, 0, true, false, site::vitalsFromJson(*j)});
+    (void)bool(site::scenarioFromJson(*j));
+    if (const auto c = site::configFromJson(*j)) {
+        const auto again = site::configFromJson(site::toJson(*c));
+        if (!again || site::fingerprint(*again) != site::fingerprint(*c))
+            std::abort();
+        static const site::Config design = [] {
+            site::Config d;
+            d.program.emplace();
+            d.program->blocks = {{"tone", "generator", ""}, {"eq", "eq", ""}};
+            d.program->threads = {{{"tone", 0}, {"eq", 0}}};
+            d.setUp = {{"name", "x"}};
+            return d;
+        }();
+        site::Choices device;
+        auto rows = site::rowsOf(design, *c, nullptr, site::Standing::current, {});
+        for (auto& r : rows)
+            device[r.key] = site::Take::device;
+        rows = site::rowsOf(design, *c, nullptr, site::Standing::current, device);
+        (void)site::settled(design, *c, rows);
+    }
+    return 0;
+}
