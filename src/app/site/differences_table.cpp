@@ -115,7 +115,13 @@ int DifferencesTable::rowOf(const std::string& device, const std::string& key) c
 }
 
 void DifferencesTable::fill() {
-    table_->dress({0, 100, 100, 100, 150, 180});
+    const bool large = Theme::get().percent() > 130; // the reason stands in the tip then
+    if (large)
+        table_->dress({0, 74, 74, 74, 124, 1});
+    else
+        table_->dress({0, 100, 100, 100, 150, 180});
+    table_->setColumnHidden(5, large);
+    says_->setVisible(!large); // the page's head says it as well
     const QStringList words = search_->text().split(' ', Qt::SkipEmptyParts);
     std::vector<Line> lines;
     struct Shown {

@@ -41,6 +41,8 @@ void HealthBoard::refresh() {
     if (!isVisible())
         return;
     table_->dress({150, 0, 62, 56, 86, 62, 104, 58, 84, 100});
+    for (const int c : {clip, load, clock, uptime, seal, revision}) // the state's word tells what is wrong of these
+        table_->setColumnHidden(c, Theme::get().percent() > 130);
     const auto& health = fleet_.session().health();
     std::vector<std::pair<const project::Device*, project::HealthWord>> all;
     for (const auto& d : fleet_.session().project().devices)

@@ -37,6 +37,7 @@ void LogPanel::refresh() {
     if (!isVisible())
         return;
     table_->dress({130, 170, 170, 0});
+    table_->setColumnHidden(2, Theme::get().percent() > 130);
     auto all = fleet_.log().matching(filter_->text().toStdString(), bad_->isChecked());
     std::reverse(all.begin(), all.end()); // the newest first
     all.resize(std::min<std::size_t>(all.size(), 300));

@@ -152,7 +152,6 @@ SitePage::SitePage(Session& session, QWidget* parent)
     split_->setStretchFactor(0, 3);
     split_->setStretchFactor(1, 2);
     split_->setChildrenCollapsible(false);
-    split_->setSizes({390, 330});
     box->addWidget(split_, 1);
 
     connect(look_, &QPushButton::clicked, this, &SitePage::look);
@@ -194,6 +193,7 @@ SitePage::SitePage(Session& session, QWidget* parent)
         }
     });
     connect(&Theme::get(), &Theme::changed, this, &SitePage::refresh);
+    connect(&Theme::get(), &Theme::changed, this, &SitePage::shareHeight);
     const QString last = QSettings().value("adapter").toString();
     if (const int i = range_->findData(last); i >= 0)
         range_->setCurrentIndex(i);
@@ -206,6 +206,11 @@ SitePage::~SitePage() = default;
 void SitePage::showPanel(int panel) {
     byHand_ = true;
     openPanel(panel);
+}
+
+void SitePage::shareHeight() {
+    const int all = split_->height(), cards = Theme::get().percent() > 130 ? all * 28 / 100 : all * 54 / 100;
+    split_->setSizes({cards, all - cards});
 }
 
 void SitePage::openPanel(int panel) {

@@ -55,9 +55,13 @@ class SitePage : public QWidget {
   signals:
     void stateChanged();
 
+  protected:
+    void resizeEvent(QResizeEvent*) override { shareHeight(); }
+
   private:
     void refresh();
     void openPanel(int panel);
+    void shareHeight(); // between cards and panel, by the size of the text
     void ask(); // which adapter, the first time
     std::optional<site::Subnet> range() const;
     Session& session_;

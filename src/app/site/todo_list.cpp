@@ -46,7 +46,7 @@ void TodoList::refresh() {
                                    : "Look for devices first: what is wrong will be listed here, with its cure.");
     none_->setStyleSheet("color: " + tokens().ink2.name());
     table_->setVisible(!findings_.empty());
-    table_->dress({64, 0, 300});
+    table_->dress({64, 0, Theme::get().percent() > 130 ? 240 : 300});
     table_->setRowCount(0); // takes the buttons away as well
     table_->setRowCount(static_cast<int>(findings_.size()));
     table_->verticalHeader()->setDefaultSectionSize(Theme::get().ipx(34));
