@@ -62,7 +62,7 @@ class SitePage : public QWidget {
     void refresh();
     void openPanel(int panel);
     void shareHeight(); // between cards and panel, by the size of the text
-    void ask(); // which adapter, the first time
+    void ask();         // which adapter, the first time
     std::optional<site::Subnet> range() const;
     Session& session_;
     Fleet fleet_;

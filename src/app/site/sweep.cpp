@@ -72,6 +72,8 @@ void Sweep::ask() {
     const bool loopback = range_->base >> 24 == 127;
     const std::uint32_t last = range_->base | ((range_->bits < 32 ? (1u << (32 - range_->bits)) : 1) - 1);
     send(who, loopback ? QHostAddress("127.255.255.255") : QHostAddress(last));
+    if (loopback && asked_ > 0 && found_.empty()) // machines that carry no broadcast on loopback
+        send(who, QHostAddress(last));
     if (asked_++ % 5 == 0 && !loopback)
         for (const auto& a : range_->hosts())
             send(who, QHostAddress(q(a)));
