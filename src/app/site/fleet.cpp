@@ -318,6 +318,11 @@ void Fleet::sync() {
         connectTo(*m, holders);
     }
     std::erase_if(members_, [&](const auto& m) { return !there.count(m.first); });
+    std::erase_if(loose_, [&](const auto& l) { // gone, or paired now
+        return !sweep_.found().count(l.first) || std::any_of(members_.begin(), members_.end(), [&](const auto& m) {
+            return m.second->serial == l.first;
+        });
+    });
     const auto* working = session_.device();
     auto* m = working ? member(working->id) : nullptr;
     tools_.setLink(m ? &m->link : nullptr);

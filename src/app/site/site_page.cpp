@@ -428,7 +428,8 @@ void SitePage::refresh() {
     pal.setColor(QPalette::Window, tokens().linen);
     if (auto* lower = findChild<QWidget*>("siteLower"))
         lower->setPalette(pal);
-    emit stateChanged();
+    if (std::exchange(told_, stateWord()) != stateWord())
+        emit stateChanged();
 }
 
 } // namespace loom::app

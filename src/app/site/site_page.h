@@ -82,6 +82,7 @@ class SitePage : public QWidget {
     LogPanel* log_;
     QPushButton *look_, *pair_, *try_, *keep_, *take_, *back_, *live_, *cycle_, *cancel_;
     QProgressBar* progress_;
+    QString told_{};      // the state word the window knows
     bool byHand_ = false; // a panel was opened by hand: it stays
 };
 
