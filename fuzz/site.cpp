@@ -1,5 +1,8 @@
-// What comes from the network to the desk, and scenarios: every one is read or refused, and what was read is whole.
+// What comes from the network to the desk, images of boards, and scenarios: every one is read or refused, and what was
+// read is whole.
 #include "project/json.h"
+#include "site/audio_key.h"
+#include "site/board_image.h"
 #include "site/channel.h"
 #include "site/found.h"
 #include "site/reconcile.h"
@@ -16,6 +19,18 @@ extern "C" int LLVMFuzzerTestOneInput(const unsigned char* data, std::size_t siz
     if (channel.open(text)) // nobody makes a box by chance
         std::abort();
     (void)site::readSubnet(text);
+    static const auto key = site::newAudioKey();
+    if (site::openPacket(key, "head", text))
+        std::abort();
+    if (const auto use = project::readKnob(text))
+        if (const auto again = project::readKnob(project::knobText(*use)); !again || !(*again == *use))
+            std::abort();
+    if (const auto bytes = site::fromIntelHex(text, 32768)) {
+        if (bytes->size() > 32768 || *site::fromIntelHex(site::toIntelHex(*bytes), 32768) != *bytes)
+            std::abort();
+        (void)bool(site::configOfImage(*bytes));
+    }
+    (void)bool(site::configOfImage({text.begin(), text.end()}));
     const auto j = project::parseJson(text, "fuzz");
     if (!j)
         return 0;

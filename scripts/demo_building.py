@@ -153,6 +153,15 @@ speakers = [
     ["hang", "treadle-4-cellar", "out 1", "cellar-main-l:1", "--metres", "14"], ["hang", "treadle-4-cellar", "out 2", "cellar-main-l:2", "--metres", "14"],
     ["hang", "treadle-4-cellar", "out 3", "cellar-main-r:1", "--metres", "21"], ["hang", "treadle-4-cellar", "out 4", "cellar-main-r:2", "--metres", "21"],
     ["feed", "treadle-2a-cellar", "in 1", "spindle-cellar/out 3"], ["feed", "treadle-2a-cellar", "in 2", "spindle-cellar/out 4"],
+    ["set-field", "device:chair-microphone", "ledTo", "heddle/in 1"],
+    *[["set-field", f"device:delegate-{n}-microphone", "ledTo", f"heddle/in {n + 1}"] for n in range(1, 9)],
+    *[["set-field", f"device:{room}-canopy", "ledTo", f"heddle/net {n}"]
+      for n, room in ((3, "council"), (4, "tern"), (5, "plover"))],
+    ["set-field", "device:spindle-cellar", "knob 1", "main-l.level.gain -40..0"],
+    ["set-field", "device:spindle-cellar", "knob 2", "main-r.level.gain -40..0"],
+    ["set-field", "device:spindle-cellar", "knob 3", "bass-l.level.gain -40..0"],
+    ["set-field", "device:spindle-cellar", "knob 4", "bass-r.level.gain -40..0"],
+    ["set-field", "device:spindle-cellar", "switch 1", "bass-l.level.mute 0..1"],
     ["hang", "treadle-2a-cellar", "out 1", "cellar-bass-l", "--metres", "13", "--mm2", "4"], ["hang", "treadle-2a-cellar", "out 2", "cellar-bass-r", "--metres", "22", "--mm2", "4"],
 ]
 

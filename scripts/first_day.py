@@ -17,8 +17,11 @@ devices = []
 for d in project["devices"]:
     if d["id"] not in ADDRESSES:
         continue
-    for key in ("stands", "outputs", "feeds", "owners", "voicing"):
+    for key in ("stands", "outputs", "owners", "voicing"):
         d.pop(key, None)
+    feeds = {port: end for port, end in d.pop("feeds", {}).items() if end.split("/")[0] in ADDRESSES}
+    if feeds:
+        d["feeds"] = feeds
     d["address"] = f"127.20.4.{ADDRESSES[d['id']]}"
     devices.append(d)
 project["devices"] = devices
@@ -47,10 +50,10 @@ found = [
     {"serial": "00A3F1", "model": "heddle-16", "address": "127.20.4.10", "as": "heddle", "author": "workshop",
      "faults": {"turn": {"ceiling-2.eq.1.gain": -1.0, "far-end.level.gain": -1.5}}},
     {"serial": "01C77E", "model": "treadle-4", "address": "127.20.4.11", "as": "treadle-4-hall", "prepared": False},
-    {"serial": "1177A0", "model": "canopy-8", "address": "127.20.4.20"},
-    {"serial": "1177B4", "model": "canopy-8", "address": "127.20.4.20"},
+    {"serial": "1177A0", "model": "canopy-8", "address": "127.20.4.20", "as": "council-canopy", "prepared": False},
+    {"serial": "1177B4", "model": "canopy-8", "address": "127.20.4.20", "as": "tern-canopy", "prepared": False},
     {"serial": "1177C9", "model": "canopy-8", "address": "127.20.4.22"},
-    {"serial": "1177D2", "model": "canopy-8", "address": "10.0.0.22"},
+    {"serial": "1177D2", "model": "canopy-8", "address": "10.0.0.22", "as": "plover-canopy", "prepared": False},
     {"serial": "52E0", "model": "slate-10", "address": "127.20.4.30"},
     {"serial": "52E1", "model": "slate-10", "address": "127.20.4.31", "firmware": "1.1"},
     {"serial": "0A11", "model": "tap", "address": "127.20.4.41"},

@@ -207,7 +207,7 @@ int hang(const Call& c) {
 }
 
 int feed(const Call& c) {
-    return changed(c, "Feed an amplifier",
+    return changed(c, "Feed an input",
                    [&](Project p) { return fed(std::move(p), c.id, c.port, c.text == "none" ? "" : c.text); });
 }
 
@@ -448,9 +448,9 @@ void addSpeakerVerbs(CLI::App& app, std::function<int()>& action) {
     v->add_option("--metres", call.metres, "Length of its cable")->check(CLI::Range(0.0, 10000.0));
     v->add_option("--mm2", call.mm2, "Cross-section of a conductor")->check(CLI::Range(0.05, 100.0));
     v->add_option("--celsius", call.celsius, "Temperature of its cable")->check(CLI::Range(-50.0, 150.0));
-    v = verb("feed", "Says whose sound comes to an amplifier's input",
+    v = verb("feed", "Says whose sound comes to a device's input",
              "loomctl feed hall.loom treadle \"in 1\" \"heddle/out 1\"", feed);
-    file(v), id(v, "AMPLIFIER", "Its id");
+    file(v), id(v, "DEVICE", "Its id");
     v->add_option("INPUT", call.port, "Port")->required();
     v->add_option("FROM", call.text, "device/port, or none")->required();
     v = verb("loads", "Every output: impedance, cable, limits, headroom, level at the seats",

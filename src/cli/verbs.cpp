@@ -3,6 +3,7 @@
 #include "cli/lane_verbs.h"
 #include "cli/open.h"
 #include "cli/room_verbs.h"
+#include "cli/site_verbs.h"
 #include "cli/speaker_verbs.h"
 #include "engine/latency.h"
 #include "engine/path_response.h"
@@ -507,6 +508,7 @@ void addVerbs(CLI::App& app, std::function<int()>& action) {
     addLaneVerbs(app, action);
     addRoomVerbs(app, action);
     addSpeakerVerbs(app, action);
+    addSiteVerbs(app, action);
 }
 
 } // namespace loom::cli

@@ -12,6 +12,8 @@
 
 namespace loom::engine {
 
+class Cable;
+
 using dsp::laneCount;
 using dsp::maxFrame;
 using Shape = std::map<std::string, int>;
@@ -26,6 +28,8 @@ struct Feed { // sound for an input of the device where there is no device
 struct Resources {
     std::function<Feed(const std::string& port, double rate)> feed{};
     std::function<std::shared_ptr<const dsp::AudioClip>(const std::string& file, double rate)> clip{};
+    // What comes to an input, and what leaves an output, while other devices run beside this one; null: nothing.
+    std::function<std::shared_ptr<Cable>(const std::string&port)> arriving{}, leaving{};
 };
 
 struct KernelSetup {

@@ -129,6 +129,9 @@ Result<DeviceModel> readModel(const std::string& text, const std::string& name) 
     m.fullScaleDbu = r.number("fullScaleDbu", 18, -20, 40);
     m.workBudget = r.number("workBudget", 0, 0, 1e9), m.memoryBudget = r.number("memoryBudget", 0, 0, 1e15);
     m.network = r.flag("network", false), m.firmware = r.text("firmware");
+    m.usb = r.flag("usb", false), m.storeBytes = r.number("storeBytes", 0, 0, 1e9);
+    m.knobs = static_cast<int>(r.number("knobs", 0, 0, 16));
+    m.switches = static_cast<int>(r.number("switches", 0, 0, 16));
     m.watts = r.number("watts", 0, 0, 1e6), m.heat = r.number("heat", m.watts, 0, 1e6);
     m.poeWatts = r.number("poeWatts", 0, 0, 100), m.poeBudget = r.number("poeBudget", 0, 0, 1e5);
     m.poeClass = static_cast<int>(r.number("poeClass", 0, 0, 8));

@@ -44,7 +44,7 @@ struct Device {
     double trimDb = 0, delayMs = 0;              // loudspeakers: against the others of their room
     std::string voicing{};                       // loudspeakers: the id of one of the project's
     AmplifierOutputs outputs{};                  // amplifiers: what hangs on each
-    std::map<std::string, std::string> feeds{};  // amplifiers: input -> "device/port" whose sound comes there
+    std::map<std::string, std::string> feeds{};  // input -> "device/port" whose sound comes there
     bool silentHere = false;                     // microphones: not heard over the loudspeakers of their own room
     Extra extra{};
     bool operator==(const Device&) const = default;

@@ -209,6 +209,8 @@ std::string modelText(const DeviceModel& m) {
                         {"network", m.network}};
     if (!m.firmware.empty())
         j["firmware"] = m.firmware;
+    if (m.usb)
+        j["usb"] = true, j["storeBytes"] = m.storeBytes, j["knobs"] = m.knobs, j["switches"] = m.switches;
     if (const auto& l = m.loudspeaker)
         j["loudspeaker"] = {{"sensitivity", l->sensitivity},
                             {"maxLevel", l->maxLevel},

@@ -286,6 +286,63 @@ RoomNames ownersOf(const Project& p) {
 
 } // namespace
 
+namespace {
+
+// Where a microphone's sound is led: a field of its own, as it stands in the device at the other end of the cable.
+constexpr const char* ledTo = "ledTo";
+
+std::optional<Field> ledToOf(const Project& p, const Device& microphone) {
+    const auto* model = findModel(microphone.model);
+    if (!model || !model->microphone || model->outputs.empty())
+        return {};
+    Field f{ledTo, "Led to"};
+    const std::string mine = microphone.id + "/";
+    f.choices.push_back(""), f.choiceNames.push_back("nowhere");
+    for (const auto& d : p.devices) {
+        const auto* m = findModel(d.model);
+        if (!m || m->workBudget <= 0)
+            continue;
+        for (const auto& port : m->ports(true)) {
+            if ((port.rfind(networkPort, 0) == 0) != model->network)
+                continue;
+            const auto feed = d.feeds.find(port);
+            const bool here = feed != d.feeds.end() && feed->second.rfind(mine, 0) == 0;
+            if (feed != d.feeds.end() && !here)
+                continue; // another one's
+            f.choices.push_back(d.id + "/" + port), f.choiceNames.push_back(d.name + ", " + port);
+            if (here && f.text.empty())
+                f.text = f.choices.back();
+        }
+    }
+    return f;
+}
+
+Result<std::unique_ptr<Edit>> leadTo(const Project& p, const std::vector<std::string>& keys, const std::string& value) {
+    if (keys.size() != 1 && !value.empty())
+        return Trouble{"one input takes one microphone", "Led to", "Choose one microphone."};
+    Project now = p;
+    for (const auto& key : keys) {
+        const auto* d = key.rfind("device:", 0) == 0 ? p.device(key.substr(7)) : nullptr;
+        const auto field = d ? ledToOf(p, *d) : std::nullopt;
+        if (!field)
+            return Trouble{"nothing that is chosen has this field", ledTo, ""};
+        if (auto wrong = troubleWithText(*field, value))
+            return *wrong;
+        for (auto& other : now.devices)
+            std::erase_if(other.feeds, [&](const auto& f) { return f.second.rfind(d->id + "/", 0) == 0; });
+        if (!value.empty())
+            now.device(value.substr(0, value.find('/')))->feeds[value.substr(value.find('/') + 1)] =
+                d->id + "/" + findModel(d->model)->ports(false).front();
+    }
+    std::map<std::string, std::optional<Device>> changed;
+    for (const auto& d : now.devices)
+        if (!(d == *p.device(d.id)))
+            changed[d.id] = d;
+    return changed.empty() ? std::unique_ptr<Edit>() : setDevices(std::move(changed), "Set Led to");
+}
+
+} // namespace
+
 std::vector<Field> fieldsOf(const Project& p, const std::string& key) {
     std::vector<Field> all;
     auto& project = const_cast<Project&>(p); // visit() is one for reading and writing; nothing is written here
@@ -294,6 +351,9 @@ std::vector<Field> fieldsOf(const Project& p, const std::string& key) {
         for (const auto& f : fieldsFor(thing, rooms))
             all.push_back(f.shown(thing));
     });
+    if (const auto* d = key.rfind("device:", 0) == 0 ? p.device(key.substr(7)) : nullptr)
+        if (auto f = ledToOf(p, *d))
+            all.push_back(std::move(*f));
     return all;
 }
 
@@ -310,6 +370,8 @@ std::vector<Field> fieldsOf(const Project& p, const std::vector<std::string>& ke
 
 Result<std::unique_ptr<Edit>> setField(const Project& p, const std::vector<std::string>& keys, const std::string& field,
                                        const std::string& value) {
+    if (field == ledTo)
+        return leadTo(p, keys, value);
     auto buildings = p.buildings;
     std::map<std::string, std::optional<Device>> changed;
     std::optional<Trouble> wrong;

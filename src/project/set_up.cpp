@@ -5,7 +5,16 @@
 namespace loom::project {
 namespace {
 
-std::vector<SetUpSpec> specsFor(const std::string& name, bool usb, bool tel) {
+constexpr int mostControls = 16;
+
+void addControls(std::vector<SetUpSpec>& all, int knobs, int switches) {
+    for (int i = 1; i <= knobs; ++i)
+        all.push_back({"knob " + std::to_string(i), "Knob " + std::to_string(i), ""});
+    for (int i = 1; i <= switches; ++i)
+        all.push_back({"switch " + std::to_string(i), "Switch " + std::to_string(i), ""});
+}
+
+std::vector<SetUpSpec> networkSpecs(const std::string& name, bool usb, bool tel) {
     std::vector<SetUpSpec> all{
         {"name", "Name", name, {}, {}, true},
         {"lampLive", "Lamp while live", "", {}, {}, true},
@@ -48,13 +57,20 @@ const std::vector<SetUpSpec>& setUpOf(const DeviceModel& model) {
         };
         return in(model.inputs) || in(model.outputs);
     };
-    return known
-        .emplace(model.id, model.network ? specsFor(model.name, has("usb"), has("tel")) : std::vector<SetUpSpec>{})
-        .first->second;
+    std::vector<SetUpSpec> all;
+    if (model.network)
+        all = networkSpecs(model.name, has("usb"), has("tel"));
+    else if (model.usb)
+        all = {{"name", "Name", model.name, {}, {}, true}};
+    if (model.onSite())
+        addControls(all, model.knobs, model.switches);
+    return known.emplace(model.id, std::move(all)).first->second;
 }
 
 std::string setUpLabel(const std::string& id) {
-    for (const auto& s : specsFor("", true, true))
+    auto all = networkSpecs("", true, true);
+    addControls(all, mostControls, mostControls);
+    for (const auto& s : all)
         if (s.id == id)
             return s.label;
     return id;
@@ -105,6 +121,28 @@ Result<Done> checkSetUp(const DeviceModel& model, const SetUp& values) {
             return Trouble{"is longer than 200 bytes", "setUp/" + id, ""};
         if (!s->choices.empty() && std::find(s->choices.begin(), s->choices.end(), value) == s->choices.end())
             return Trouble{"\"" + value + "\" is not one of its choices", "setUp/" + id, ""};
+        if (isControl(id))
+            if (const auto use = readKnob(value); !use)
+                return Trouble{use.trouble().message, "setUp/" + id, use.trouble().remedy};
+    }
+    return Done{};
+}
+
+bool isControl(const std::string& id) {
+    return id.rfind("knob ", 0) == 0 || id.rfind("switch ", 0) == 0;
+}
+
+Result<Done> checkControls(const SetUp& values, const std::optional<engine::Program>& program) {
+    for (const auto& [id, value] : values) {
+        if (!isControl(id) || value.empty())
+            continue;
+        const auto use = readKnob(value);
+        if (!use)
+            return use.trouble();
+        if (!program)
+            return Trouble{"there is no program that it could act on", setUpLabel(id), "Give the board a program."};
+        if (auto done = checkKnob(*use, *program); !done)
+            return Trouble{setUpLabel(id) + ": " + done.trouble().message, done.trouble().place, done.trouble().remedy};
     }
     return Done{};
 }

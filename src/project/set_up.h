@@ -1,6 +1,7 @@
 // The set-up of a networked device, beside its program: each value declared once, with what a device comes with.
 #pragma once
 #include "project/catalogue.h"
+#include "project/knob.h"
 
 namespace loom::project {
 
@@ -21,6 +22,10 @@ SetUp setUpOf(const Device& device);
 void adoptSetUp(Device& device, const SetUp& values);
 // Trouble: no such value, or not one of its choices.
 Result<Done> checkSetUp(const DeviceModel& model, const SetUp& values);
+// Knobs and switches of a small board stand in the set-up, "knob 1" with the text of a KnobUse.
+bool isControl(const std::string& id);
+// Trouble: one of them acts on what the program has not.
+Result<Done> checkControls(const SetUp& values, const std::optional<engine::Program>& program);
 // What the device knows of a device on site, gone: serial, identity, what was last sent and kept there.
 void unpair(Device& device);
 

@@ -161,11 +161,11 @@ Result<Project> hung(Project p, const std::string& amplifier, const std::string&
     return p;
 }
 
-Result<Project> fed(Project p, const std::string& amplifier, const std::string& input, const std::string& from) {
-    auto* a = p.device(amplifier);
+Result<Project> fed(Project p, const std::string& device, const std::string& input, const std::string& from) {
+    auto* a = p.device(device);
     const auto* m = a ? findModel(a->model) : nullptr;
-    if (!m || !m->amplifier)
-        return Trouble{"is no amplifier", a ? a->name : amplifier, "Choose one, such as Treadle 4."};
+    if (!m)
+        return Trouble{"there is no such device", device, ""};
     const auto inputs = m->ports(true);
     if (std::find(inputs.begin(), inputs.end(), input) == inputs.end())
         return Trouble{"has no input \"" + input + "\"", a->name, ""};

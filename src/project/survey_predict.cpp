@@ -19,6 +19,7 @@ using room::operator-;
 
 namespace {
 
+constexpr std::size_t oneKhz = 4;   // 1 kHz stands for walls, loudspeakers and microphones alike
 constexpr double longestLoop = 0.5; // s of response that a loop is worked out with
 
 // One pattern a model, made once: its directivity factor takes an integral.
@@ -201,10 +202,35 @@ room::Point inBox(const Box& box, const room::Point& p) {
 
 } // namespace
 
+std::vector<float> airResponse(const SpaceModel& m, const SpaceModel::Loudspeaker* from, const room::Point& at,
+                               const SpaceModel::Microphone& mic, const room::Point& towards, double rate,
+                               std::size_t length) {
+    const double aside = 10 * std::log10(mic.factor[oneKhz]);
+    auto sum = room::imageSourceResponse(
+        shoebox(m.box, oneKhz), inBox(m.box, at), inBox(m.box, mic.at), rate, static_cast<int>(length),
+        room::speedOfSound(m.air), [&](const room::Point& leaving, const room::Point& coming) {
+            double db = from ? from->pattern->towards(from->aim, leaving)[oneKhz] : 0;
+            const double r = lengthOf(coming) * lengthOf(towards);
+            const double cosine =
+                r > 0 ? -(coming[0] * towards[0] + coming[1] * towards[1] + coming[2] * towards[2]) / r : 1;
+            db += mic.lobes > 0 ? (cosine > 0.7 ? 0 : -aside)
+                                : room::microphoneLevel(mic.pattern, std::acos(std::clamp(cosine, -1.0, 1.0)) * 180 /
+                                                                         std::numbers::pi);
+            return 4 * std::numbers::pi * std::pow(10, db / 20);
+        });
+    // Image sources would go down to 0 Hz.
+    for (const auto& section :
+         dsp::designEdge(dsp::EdgeShape::butterworth, dsp::EdgeSide::highPass, 4, 120, rate).sections) {
+        dsp::SectionState state;
+        for (float& v : sum)
+            v = static_cast<float>(state.step(section, v));
+    }
+    return sum;
+}
+
 std::vector<float> loopResponse(const SpaceModel& m, std::size_t microphone, std::stop_token stop) {
     const auto& mic = m.microphones.at(microphone);
-    constexpr std::size_t band = 4; // 1 kHz stands for walls, loudspeakers and microphones alike
-    const double length = std::clamp(m.reverberation.eyring[band] * 0.6, 0.1, longestLoop); // down to -36 dB
+    const double length = std::clamp(m.reverberation.eyring[oneKhz] * 0.6, 0.1, longestLoop); // down to -36 dB
     std::vector<float> sum(static_cast<std::size_t>(length * loopRate), 0.0f);
     // The talker whom this microphone hears: it is the nearest.
     double distance = 1e9, voice = 60;
@@ -222,36 +248,14 @@ std::vector<float> loopResponse(const SpaceModel& m, std::size_t microphone, std
                 return v.at - mic.at;
         return room::Point{0, 0, -1};
     }();
-    const double aside = 10 * std::log10(mic.factor[band]);
     for (const auto& l : m.loudspeakers) {
         if (stop.stop_requested())
             return {};
-        const auto part = room::imageSourceResponse(
-            shoebox(m.box, band), inBox(m.box, l.at), inBox(m.box, mic.at), loopRate, static_cast<int>(sum.size()),
-            room::speedOfSound(m.air), [&](const room::Point& leaving, const room::Point& coming) {
-                double db = l.pattern->towards(l.aim, leaving)[band];
-                const double r = lengthOf(coming) * lengthOf(towardsVoice);
-                const double cosine =
-                    r > 0
-                        ? -(coming[0] * towardsVoice[0] + coming[1] * towardsVoice[1] + coming[2] * towardsVoice[2]) / r
-                        : 1;
-                db += mic.lobes > 0 ? (cosine > 0.7 ? 0 : -aside)
-                                    : room::microphoneLevel(mic.pattern, std::acos(std::clamp(cosine, -1.0, 1.0)) *
-                                                                             180 / std::numbers::pi);
-                return std::pow(10, db / 20);
-            });
-        const double amplitude = 4 * std::numbers::pi * std::pow(10, (l.level + l.bands[band] + gain) / 20);
+        const auto part = airResponse(m, &l, l.at, mic, towardsVoice, loopRate, sum.size());
+        const double amplitude = std::pow(10, (l.level + l.bands[oneKhz] + gain) / 20);
         const auto late = static_cast<std::size_t>(l.delay * loopRate);
         for (std::size_t i = 0; i + late < sum.size(); ++i)
             sum[i + late] += static_cast<float>(part[i] * amplitude);
-    }
-    // Loudspeakers and microphones of speech systems end at about 120 Hz (their high-pass edges); image sources would
-    // go down to 0 Hz.
-    for (const auto& section :
-         dsp::designEdge(dsp::EdgeShape::butterworth, dsp::EdgeSide::highPass, 4, 120, loopRate).sections) {
-        dsp::SectionState state;
-        for (float& v : sum)
-            v = static_cast<float>(state.step(section, v));
     }
     return sum;
 }

@@ -3,6 +3,7 @@
 #include "project/catalogue.h"
 #include "project/findings.h"
 #include "project/json.h"
+#include "site/board_image.h"
 #include <algorithm>
 #include <chrono>
 #include <cmath>
@@ -12,6 +13,8 @@ namespace loom::rig {
 using nlohmann::json;
 
 namespace {
+
+constexpr double identifyDb = -30; // of the tone at every output
 
 double secondsNow() {
     return std::chrono::duration<double>(std::chrono::steady_clock::now().time_since_epoch()).count();
@@ -46,6 +49,8 @@ Result<Done> Device::check(const site::Config& config) const {
     if (model_)
         if (auto done = project::checkSetUp(*model_, config.setUp); !done)
             return done;
+    if (auto done = project::checkControls(config.setUp, config.program); !done)
+        return done;
     if (!config.program)
         return Done{};
     if (!model_ || model_->workBudget <= 0)
@@ -55,6 +60,9 @@ Result<Done> Device::check(const site::Config& config) const {
     for (const auto& f : project::check(planned))
         if (f.code == "over-budget" || f.code == "no-such-port")
             return Trouble{f.reason, f.place, f.remedy};
+    if (model_->usb)
+        if (const auto image = site::hexImageOf(config, *model_); !image)
+            return image.trouble();
     return Done{};
 }
 
@@ -134,9 +142,10 @@ Result<Done> Device::goBack(int number) {
 
 void Device::powerOff() {
     thread_.reset(), runner_.reset(), tools_.forget();
-    staged_.reset(), before_.reset();
+    staged_.reset(), before_.reset(), stagedKey_.reset(), keyBefore_.reset(), tones_.clear();
     running_ = {}, author_.clear(), time_.clear(), revision_ = 0;
     powered_ = identifying_ = muted_ = false;
+    soundChanged();
 }
 
 void Device::powerOn() {
@@ -148,6 +157,112 @@ void Device::powerOn() {
     if (const auto* k = store_.kept())
         if (run(whole(k->config))) // what cannot run leaves the device silent and says so in state()
             author_ = k->author, time_ = k->time, revision_ = k->number, told_ = site::fingerprint(running_);
+    soundChanged();
+}
+
+// ---- small boards ----
+
+Result<Done> Device::stageImage(const std::string& hex, const std::string& author, int revision) {
+    if (!model_ || !model_->usb)
+        return Trouble{"it takes no image", setup_.serial, "Stage a configuration."};
+    const auto config = site::configOfHexImage(hex, *model_);
+    if (!config)
+        return config.trouble();
+    return stage(*config, author, revision);
+}
+
+Result<std::string> Device::image() const {
+    if (!model_ || !model_->usb)
+        return Trouble{"it has no image", setup_.serial, ""};
+    if (!store_.kept())
+        return Trouble{"its store is empty", setup_.serial, "Keep something first."};
+    auto bytes = site::imageOf(store_.kept()->config);
+    if (store_.fault == Store::Fault::corrupt)
+        bytes[bytes.size() / 2] ^= 4;
+    return site::toIntelHex(bytes);
+}
+
+Result<Done> Device::turnKnob(const std::string& id, double at) {
+    const auto it = running_.setUp.find(id);
+    const bool wallKnob = model_ && model_->use == "dial" && id == "knob 1"; // it only tells
+    if (!wallKnob && (it == running_.setUp.end() || !project::isControl(id)))
+        return Trouble{"it has no such knob or switch", id, ""};
+    if (!(at >= 0 && at <= 1))
+        return Trouble{"a knob stands between 0 and 1", id, ""};
+    if (tell)
+        tell("turned", {{"knob", id}, {"at", at}, {"time", site::utcNow()}});
+    if (wallKnob)
+        return Done{};
+    const auto use = project::readKnob(it->second);
+    if (!use || use->path.empty() || !running_.program)
+        return Done{};
+    const auto place = engine::findParameter(*running_.program, use->path);
+    if (!place.block)
+        return Done{};
+    const engine::BlockView view(*place.block);
+    const auto& spec = view.table->specs()[static_cast<std::size_t>(place.index)];
+    if (auto done = set(use->path, project::knobValue(*use, spec, at), project::setUpLabel(id)); !done)
+        return done.trouble();
+    return Done{};
+}
+
+Result<Done> Device::setContact(const std::string& id, bool closed) {
+    const bool any = model_ && model_->network && (model_->workBudget > 0 || model_->group == "Drive and process");
+    if (!any || id.size() != 9 || id.rfind("contact ", 0) != 0 || id[8] < '1' || id[8] > '8')
+        return Trouble{"it has no such contact", id, "Processors and I/O boxes have contact 1 to contact 8."};
+    contacts_[id] = closed;
+    if (tell)
+        tell("contact", {{"contact", id}, {"closed", closed}, {"time", site::utcNow()}});
+    return Done{};
+}
+
+// ---- sound between devices ----
+
+Result<Done> Device::stageAudioKey(const std::string& key) {
+    if (store_.lock().empty())
+        return Trouble{"it is not sealed", setup_.serial, "Seal it with the room's password first."};
+    if (!key.empty() && !site::readKey(key))
+        return Trouble{"\"key\" is no key", setup_.serial, ""};
+    stagedKey_ = key;
+    return Done{};
+}
+
+Result<Done> Device::commitAudioKey() {
+    if (!stagedKey_)
+        return Trouble{"no key is staged", setup_.serial, "Stage it first."};
+    const auto before = store_.audioKey();
+    if (auto done = store_.setAudioKey(*stagedKey_); !done)
+        return done;
+    keyBefore_ = before;
+    stagedKey_.reset();
+    soundChanged();
+    return Done{};
+}
+
+Result<Done> Device::revertAudioKey() {
+    if (!keyBefore_)
+        return Trouble{"there is no key to go back to", setup_.serial, ""};
+    if (auto done = store_.setAudioKey(*keyBefore_); !done)
+        return done;
+    keyBefore_.reset();
+    soundChanged();
+    return Done{};
+}
+
+Result<Done> Device::unseal() {
+    if (auto done = store_.setAudioKey(""); !done)
+        return done;
+    if (auto done = store_.setLock(""); !done)
+        return done;
+    soundChanged();
+    return Done{};
+}
+
+void Device::soundChanged() {
+    if (!setup_.sound)
+        return;
+    setup_.sound->quiet = (identifying_ && tones_.empty()) || muted_;
+    setup_.sound->setKey(store_.audioKey().empty() ? std::nullopt : site::readKey(store_.audioKey()));
 }
 
 // ---- values ----
@@ -243,6 +358,8 @@ json Device::state() const {
                      {"time", k->time}};
     j["tools"] = tools_.list().size();
     j["missed"] = thread_ ? thread_->missed() : 0;
+    const auto key = store_.audioKey().empty() ? std::nullopt : site::readKey(store_.audioKey());
+    j["audioKey"] = key ? site::audioKeyPrint(*key) : std::string();
     return j;
 }
 
@@ -281,7 +398,13 @@ json Device::health() const {
                 outputs[port] = it == faults_.outputs.end() ? "good" : it->second;
         }
     const auto about = describe();
-    return {{"temperature", faults_.celsius > 0 ? faults_.celsius : std::round(warm * 10) / 10},
+    json sounds = json::object();
+    if (setup_.sound)
+        for (const auto& [port, how] : setup_.sound->heard())
+            sounds[port] = how;
+    return {{"sounds", sounds},
+            {"contacts", contacts_},
+            {"temperature", faults_.celsius > 0 ? faults_.celsius : std::round(warm * 10) / 10},
             {"clip", clips},
             {"clock", faults_.clockLost ? "lost" : "locked"},
             {"outputs", outputs},
@@ -296,12 +419,25 @@ json Device::health() const {
 
 // ---- people at the device ----
 
-void Device::identify(bool on) {
+void Device::identify(bool on, bool tone) {
+    for (const int number : std::exchange(tones_, {}))
+        takeTool(number);
     identifying_ = on;
+    if (on && tone && runner_)
+        for (const auto& b : running_.program->blocks)
+            if (engine::endOf(b) == engine::End::leaves && tools_.list().size() < project::ToolsAtWork::most) {
+                project::Tool t;
+                t.kind = project::Tool::Kind::inject, t.at = {b.id, 0}, t.signal = "sine", t.hz = 1000;
+                t.levelDb = identifyDb;
+                if (const auto number = tools_.put(*runner_, *running_.program, t))
+                    tones_.push_back(*number);
+            }
+    soundChanged();
 }
 
 void Device::pressButton() {
     muted_ = !muted_;
+    soundChanged();
     if (tell)
         tell("pressed", {{"muted", muted_}, {"time", site::utcNow()}});
 }
@@ -348,11 +484,12 @@ Result<Done> Device::setFault(const std::string& name, const json& value) {
             else
                 return wrong("takes ports with open, short or good");
     } else if (name == "store") {
-        if (value != "good" && value != "full" && value != "failing")
-            return wrong("takes good, full or failing");
-        store_.fault = value == "good"   ? Store::Fault::none
-                       : value == "full" ? Store::Fault::full
-                                         : Store::Fault::failing;
+        if (value != "good" && value != "full" && value != "failing" && value != "corrupt")
+            return wrong("takes good, full, failing or corrupt");
+        store_.fault = value == "good"      ? Store::Fault::none
+                       : value == "full"    ? Store::Fault::full
+                       : value == "corrupt" ? Store::Fault::corrupt
+                                            : Store::Fault::failing;
     } else if (name == "turn" || name == "setUp") { // somebody changes a value at the device
         if (!value.is_object())
             return wrong("takes paths with values");
@@ -367,6 +504,20 @@ Result<Done> Device::setFault(const std::string& name, const json& value) {
                 return wrong("takes paths with values");
             }
         }
+    } else if (name == "knob") {
+        if (!value.is_object())
+            return wrong("takes knobs with 0 to 1");
+        for (const auto& [id, at] : value.items())
+            if (auto done = turnKnob(id, at.is_number() ? at.get<double>() : -1); !done)
+                return done;
+    } else if (name == "contact") {
+        if (!value.is_object())
+            return wrong("takes contacts with true for closed");
+        for (const auto& [id, closed] : value.items())
+            if (!closed.is_boolean())
+                return wrong("takes contacts with true for closed");
+            else if (auto done = setContact(id, closed.get<bool>()); !done)
+                return done;
     } else if (name == "press") {
         pressButton();
     } else if (name == "reset") {

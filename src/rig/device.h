@@ -2,6 +2,7 @@
 #pragma once
 #include "engine/realtime.h"
 #include "project/tools_at_work.h"
+#include "rig/air.h"
 #include "rig/store.h"
 #include <functional>
 
@@ -14,6 +15,7 @@ struct DeviceSetup {
     std::string address{};                                      // as delivered
     engine::Resources resources{};                              // what its inputs hear
     double rate = 48000;
+    std::shared_ptr<SoundSide> sound{}; // where others hear it; null: nowhere
 };
 
 // What ails it besides its store; by command (setFault).
@@ -63,14 +65,28 @@ class Device {
     nlohmann::json meters() const;    // peak per block port in dBFS, blocks that sound only
     nlohmann::json health() const;
 
+    // -- small boards: the store as an image, Intel HEX --
+    Result<Done> stageImage(const std::string& hex, const std::string& author, int revision);
+    Result<std::string> image() const; // read back from the store
+
+    // -- sound between devices --
+    // A key that is to replace the one it has ("": none), and the two steps as for a configuration.
+    Result<Done> stageAudioKey(const std::string& key);
+    Result<Done> commitAudioKey();
+    Result<Done> revertAudioKey();
+    Result<Done> unseal(); // neither password nor key any more
+
     // -- people at the device --
-    void identify(bool on); // its lamp blinks and its lane is mute while on
+    void identify(bool on, bool tone = false); // its lamp blinks and its lane is mute while on, or sounds a tone
     bool identifying() const { return identifying_; }
     void pressButton();
     void factoryReset(); // everything but its identity: also the way back from a lost password
     Result<Done> update(const std::string& firmware);
     Result<Done> rollBack();
-    // By name: temperature, clip, clock, output, store, turn, setUp, press. Trouble: no such fault or value.
+    // A knob or switch of a small board, 0 (left) to 1 (right): tells, and changes what it is assigned to.
+    Result<Done> turnKnob(const std::string& id, double at);
+    Result<Done> setContact(const std::string& id, bool closed); // what hangs on its contact inputs
+    // By name: temperature, clip, clock, output, store, turn, knob, contact, setUp, press. Trouble: no such fault or value.
     Result<Done> setFault(const std::string& name, const nlohmann::json& value);
     void note(const std::string& who, const std::string& what, bool bad = false);
 
@@ -97,6 +113,7 @@ class Device {
     Result<Done> run(const site::Config& config);
     site::Config whole(site::Config config) const;
     int nextRevision() const;
+    void soundChanged(); // muted or not, key
     bool factory() const { return revision_ == 0; }
 
     DeviceSetup setup_;
@@ -112,6 +129,9 @@ class Device {
     site::Config running_{}; // without the tools
     std::optional<Staged> staged_{};
     std::optional<Running> before_{};
+    std::vector<int> tones_{}; // tools that identify
+    std::map<std::string, bool> contacts_{};
+    std::optional<std::string> stagedKey_{}, keyBefore_{};
     project::ToolsAtWork tools_;
     std::unique_ptr<engine::Runner> runner_;
     std::unique_ptr<engine::RealtimeThread> thread_;

@@ -107,7 +107,7 @@ void Rig::heard() {
             }
         } else if (text("loom") == "address" && site::readAddress(text("address"))) {
             auto* s = server(text("serial"));
-            if (!s || !s->onWire())
+            if (!s || !s->onWire() || (s->device().model() && s->device().model()->usb))
                 continue;
             if (s->device().store().lock().empty())
                 s->move(QString::fromStdString(text("address")));
@@ -140,6 +140,12 @@ Result<Done> Rig::playFile(const std::string& path, const std::string& folder) {
 Result<Done> Rig::play(const site::Scenario& scenario, const project::Project* project, const project::Project* sound,
                        const std::string& folder) {
     scenario_ = scenario;
+    if (sound && !air_) {
+        air_ = std::make_unique<Air>();
+        air_->lay(*sound);
+        if (air_->empty())
+            air_.reset();
+    }
     for (const auto& d : scenario.devices) {
         DeviceSetup setup;
         setup.model = d.model, setup.serial = d.serial, setup.name = d.name, setup.firmware = d.firmware;
@@ -149,6 +155,10 @@ Result<Done> Rig::play(const site::Scenario& scenario, const project::Project* p
             return Trouble{"is not a device of the project", "devices/" + d.serial + "/as " + d.as, ""};
         if (const auto* heard = sound && planned ? sound->device(d.as) : nullptr)
             setup.resources = project::resourcesOf(*sound, *heard, true);
+        if (air_ && planned) {
+            setup.sound = air_->side(d.as);
+            setup.resources = air_->joined(std::move(setup.resources), d.as);
+        }
         if (auto done = add(std::move(setup)); !done)
             return done;
         auto* s = server(d.serial);
@@ -167,6 +177,8 @@ Result<Done> Rig::play(const site::Scenario& scenario, const project::Project* p
         if (planned && d.prepared && !s->device().keep()) // what was turned at it since is kept as well
             return Trouble{"could not keep what it was prepared with", d.serial, ""};
     }
+    if (air_ && sound)
+        air_->start(*sound);
     for (const auto& one : scenario.steps)
         if (one.at)
             QTimer::singleShot(static_cast<int>(*one.at * 1000), this, [this, one] { act(one); });

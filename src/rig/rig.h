@@ -39,11 +39,14 @@ class Rig : public QObject {
     Result<Done> step(const std::string& name);                    // all steps of that name, now
     const std::vector<std::string>& said() const { return said_; } // what steps could not do
 
+    const Air* air() const { return air_.get(); } // null: no sound goes between devices
+
   private:
     void heard();
     void act(const site::Step& step);
     quint16 port_;
     QUdpSocket* finder_;
+    std::unique_ptr<Air> air_; // outlives the devices that hear it
     std::vector<std::unique_ptr<Server>> servers_;
     site::Scenario scenario_{};
     std::vector<std::string> said_;

@@ -76,8 +76,16 @@ Server::~Server() {
 
 // ---- addresses, power, cable ----
 
+void Server::tellSound() {
+    if (const auto& sound = device_->made().sound) {
+        sound->plugged = onWire();
+        sound->setAddress(address_.toString().toStdString());
+    }
+}
+
 QString Server::listen(const QHostAddress& address, quint16 port) {
     address_ = address, port_ = port;
+    tellSound();
     if (!onWire())
         return {};
     if (!server_->listen(address, port)) {
@@ -133,6 +141,7 @@ void Server::setPower(bool on) {
     again_.stop();
     dropAll();
     device_->powerOff();
+    tellSound();
 }
 
 void Server::powerCycle(int ms) {
@@ -150,6 +159,7 @@ Result<Done> Server::setFault(const std::string& name, const json& value) {
         if (value != "in" && value != "out")
             return wrong("takes in or out");
         cable_ = value == "in";
+        tellSound();
         if (server_->isListening()) // Qt's server without a socket bears neither
             cable_ ? server_->resumeAccepting() : server_->pauseAccepting();
         if (!cable_)
@@ -364,7 +374,7 @@ void Server::checkPassword(const std::string& password, QWebSocket* socket, cons
                 }
                 self->wrong_ = 0;
                 if (thenOpen) {
-                    if (auto done = self->device_->store().setLock(""); !done)
+                    if (auto done = self->device_->unseal(); !done)
                         return self->refuse(socket, id, 1, done.trouble().text());
                     self->device_->note("a desk", "It was opened: no password is needed any more.");
                 }
@@ -438,7 +448,7 @@ json Server::call(const std::string& method, const json& params, Line* line) {
         return device.state();
     if (method == "identify") {
         const json on = params.value("on", json(true));
-        device.identify(on.is_boolean() && on.get<bool>());
+        device.identify(on.is_boolean() && on.get<bool>(), params.value("tone", json()) == true);
         return {{"blinks", device.identifying()}};
     }
     if (method == "get") {
@@ -477,6 +487,26 @@ json Server::call(const std::string& method, const json& params, Line* line) {
             list.push_back({{"time", e.time}, {"who", e.who}, {"what", e.what}, {"bad", e.bad}});
         return list;
     }
+    if (method == "stage" && params.contains("image")) {
+        const auto& image = params["image"];
+        if (!image.is_string())
+            throw Refusal{-32602, {"\"image\" is the text of an Intel HEX file", "params", ""}};
+        const int revision = params.contains("revision") ? numberOf(params, "revision") : 0;
+        orRefuse(device.stageImage(image.get<std::string>(), textOr(params, "author"), revision));
+        return device.state();
+    }
+    if (method == "image")
+        return {{"image", orRefuse(device.image())}};
+    if (method == "stageAudioKey") {
+        needsChannel();
+        orRefuse(device.stageAudioKey(textOf(params, "key")));
+        return {{"staged", true}};
+    }
+    if (method == "commitAudioKey" || method == "revertAudioKey") {
+        orRefuse(method == "commitAudioKey" ? device.commitAudioKey() : device.revertAudioKey());
+        device.note("a desk", device.store().audioKey().empty() ? "Its sound is open." : "Its sound has another key.");
+        return device.state();
+    }
     if (method == "try" || method == "stage") {
         const auto config = orRefuse(site::configFromJson(params.value("config", json()), "/config"));
         const int revision = params.contains("revision") ? numberOf(params, "revision") : 0;
@@ -501,6 +531,8 @@ json Server::call(const std::string& method, const json& params, Line* line) {
         const std::string address = textOf(params, "address");
         if (!site::readAddress(address))
             throw Refusal{-32602, {"\"address\" is no address", "params", "Give four numbers such as 127.20.4.10."}};
+        if (device.model() && device.model()->usb)
+            throw Refusal{1, {"a board on USB has no address of its own", device.made().serial, ""}};
         QTimer::singleShot(0, this, [this, address] { move(QString::fromStdString(address)); });
         return {{"address", address}};
     }

@@ -67,6 +67,7 @@ class Server : public QObject {
     Line* lineOf(QWebSocket* socket);
     void dropAll();
     void setPower(bool on);
+    void tellSound(); // where it is on the network, for its sound
     void powerCycle(int ms = 700);
 
     std::unique_ptr<Device> device_;

@@ -61,7 +61,8 @@ bool Store::read(const std::string& path) {
             return false;
         b.revisions.push_back({number(r, "number"), text(r, "time"), text(r, "author"), *config});
     }
-    b.kept = number(*j, "kept"), b.lock = text(*j, "lock"), b.firmware = text(*j, "firmware");
+    b.kept = number(*j, "kept"), b.lock = text(*j, "lock"), b.audioKey = text(*j, "audioKey");
+    b.firmware = text(*j, "firmware");
     b.firmwareBefore = text(*j, "firmwareBefore"), b.address = text(*j, "address");
     for (const auto& e : j->value("log", json::array()))
         if (e.is_object())
@@ -79,9 +80,13 @@ Result<Done> Store::put(Body body) {
     while (body.revisions.size() > mostRevisions) // never the one it boots with
         body.revisions.erase(body.revisions.begin() + (body.revisions.front().number == body.kept ? 1 : 0));
     for (;;) {
-        json j = {{"kept", body.kept},         {"lock", body.lock},
-                  {"firmware", body.firmware}, {"firmwareBefore", body.firmwareBefore},
-                  {"address", body.address},   {"revisions", json::array()},
+        json j = {{"kept", body.kept},
+                  {"lock", body.lock},
+                  {"audioKey", body.audioKey},
+                  {"firmware", body.firmware},
+                  {"firmwareBefore", body.firmwareBefore},
+                  {"address", body.address},
+                  {"revisions", json::array()},
                   {"log", json::array()}};
         for (const auto& r : body.revisions)
             j["revisions"].push_back(
@@ -130,6 +135,12 @@ Result<Done> Store::choose(int n) {
 Result<Done> Store::setLock(const std::string& hash) {
     Body b = body_;
     b.lock = hash;
+    return put(std::move(b));
+}
+
+Result<Done> Store::setAudioKey(const std::string& key) {
+    Body b = body_;
+    b.audioKey = key;
     return put(std::move(b));
 }
 

@@ -17,7 +17,7 @@ struct Revision {
 class Store {
   public:
     static constexpr std::size_t mostBytes = 4u << 20, mostRevisions = 12, mostLog = 200;
-    enum class Fault { none, full, failing };
+    enum class Fault { none, full, failing, corrupt }; // corrupt: what is read back is not what was written
 
     explicit Store(std::string path);
     // -- content; the functions that change it write it, or leave all as it was and tell why --
@@ -28,6 +28,8 @@ class Store {
     Result<Done> choose(int number);                          // boots with an earlier one
     const std::string& lock() const { return body_.lock; }    // hash of the password; empty: open
     Result<Done> setLock(const std::string& hash);
+    const std::string& audioKey() const { return body_.audioKey; } // base64; empty: none
+    Result<Done> setAudioKey(const std::string& key);
     const std::string& firmware() const { return body_.firmware; }
     const std::string& firmwareBefore() const { return body_.firmwareBefore; }
     Result<Done> setFirmware(const std::string& version, const std::string& before);
@@ -44,7 +46,7 @@ class Store {
     struct Body {
         std::deque<Revision> revisions{};
         int kept = 0;
-        std::string lock{}, firmware{}, firmwareBefore{}, address{};
+        std::string lock{}, audioKey{}, firmware{}, firmwareBefore{}, address{};
         std::deque<site::Event> log{};
     };
     Result<Done> put(Body body);

@@ -85,13 +85,25 @@ std::vector<std::string> Subnet::hosts() const {
     return all;
 }
 
+std::vector<std::string> usbSockets() {
+    std::vector<std::string> all;
+    for (int i = 1; i <= 8; ++i)
+        all.push_back("127.47.10." + std::to_string(i));
+    return all;
+}
+
 // ---- pairing ----
 
 namespace {
 
-bool onNetwork(const Device& d) {
+bool onUsb(const Found& f) {
+    const auto* m = project::findModel(f.model);
+    return m && m->usb;
+}
+
+bool onSite(const Device& d) {
     const auto* m = project::findModel(d.model);
-    return m && m->network;
+    return m && m->onSite();
 }
 
 std::set<std::string> takenSerials(const Project& p) {
@@ -109,7 +121,7 @@ std::vector<Match> matches(const Project& p, const std::vector<Found>& found, co
     auto taken = takenSerials(p);
     std::vector<const Device*> planned;
     for (const auto& d : p.devices)
-        if (d.serial.empty() && onNetwork(d))
+        if (d.serial.empty() && onSite(d))
             planned.push_back(&d);
     const auto pair = [&](const Device* d, const Found& f, const std::string& why) {
         out.push_back({d->id, f.serial, why});
@@ -196,6 +208,19 @@ std::string proposeAddress(const Project& p, const std::vector<Found>& found, co
     return "";
 }
 
+std::string randomAddress(const Project& p, const std::vector<Found>& found, const Found& of, const Subnet& subnet,
+                          std::uint32_t dice) {
+    std::set<std::string> taken;
+    for (const auto& f : found)
+        if (f.serial != of.serial)
+            taken.insert(f.address);
+    for (const auto& d : p.devices)
+        taken.insert(d.address);
+    auto free = subnet.hosts();
+    std::erase_if(free, [&](const std::string& a) { return taken.count(a) > 0; });
+    return free.empty() ? std::string() : free[dice % free.size()];
+}
+
 std::vector<SiteFinding> siteFindings(const Project& p, const std::vector<Found>& found,
                                       const std::optional<Subnet>& reached, const std::vector<std::string>& lost) {
     using Cure = SiteFinding::Cure;
@@ -210,7 +235,7 @@ std::vector<SiteFinding> siteFindings(const Project& p, const std::vector<Found>
     for (const auto& f : found)
         byAddress[f.address].push_back(&f);
     for (const auto& [address, holders] : byAddress) {
-        if (holders.size() < 2)
+        if (holders.size() < 2 || onUsb(*holders.front()))
             continue;
         // The one that is planned there, or the first, may stay.
         const auto stays = std::find_if(holders.begin(), holders.end(), [&, here = address](const Found* f) {
@@ -232,7 +257,7 @@ std::vector<SiteFinding> siteFindings(const Project& p, const std::vector<Found>
     }
     for (const auto& f : found) {
         const bool planned = pairedTo.count(f.serial) > 0;
-        if (reached && !reached->holds(f.address) && f.asked.empty()) {
+        if (reached && !reached->holds(f.address) && f.asked.empty() && !onUsb(f)) {
             SiteFinding s{Cure::readdress, true, "wrong-subnet", "", f.serial};
             s.reason = who(f) + " has the address " + f.address + ", which this adapter cannot reach.";
             s.address = proposeAddress(p, found, f, *reached, promised);
@@ -253,7 +278,7 @@ std::vector<SiteFinding> siteFindings(const Project& p, const std::vector<Found>
         if (!pairedTo.count(f.serial))
             spare[f.model].push_back(&f);
     for (const auto& d : p.devices) {
-        if (!onNetwork(d))
+        if (!onSite(d))
             continue;
         const bool gone = !d.serial.empty() && std::find(lost.begin(), lost.end(), d.serial) != lost.end();
         if (!gone && !d.serial.empty())
@@ -292,6 +317,20 @@ std::vector<SiteFinding> siteFindings(const Project& p, const std::vector<Found>
     return out;
 }
 
+std::string likelyRoom(const Project& p, const Found& f) {
+    std::string named, near;
+    std::size_t longest = 0;
+    int nearby = 0;
+    for (const auto& b : p.buildings)
+        for (const auto& r : b.rooms) {
+            if (!r.name.empty() && f.name.rfind(r.name, 0) == 0 && r.name.size() > longest)
+                named = r.id, longest = r.name.size();
+            if (const auto subnet = readSubnet(r.subnet); subnet && subnet->holds(f.address))
+                near = r.id, ++nearby;
+        }
+    return !named.empty() ? named : nearby == 1 ? near : std::string();
+}
+
 Device plannedFrom(const Project& p, const Found& f, const std::string& room) {
     Device d;
     d.model = f.model, d.room = room;
@@ -303,7 +342,9 @@ Device plannedFrom(const Project& p, const Found& f, const std::string& room) {
     d.id = id;
     for (int n = 2; p.device(d.id); ++n)
         d.id = id + "-" + std::to_string(n);
-    d.address = f.address, d.serial = f.serial, d.identity = f.identity;
+    if (!onUsb(f))
+        d.address = f.address;
+    d.serial = f.serial, d.identity = f.identity;
     if (const auto* m = project::findModel(f.model))
         d.use = m->use;
     return d;

@@ -8,6 +8,9 @@ namespace loom::site {
 
 inline constexpr int devicePort = 4710; // of the device protocol (TCP) and of finding (UDP)
 
+// Small boards on USB answer on a line of this computer's own, one address a socket: nobody plans or changes them.
+std::vector<std::string> usbSockets(); // "127.47.10.1" ...
+
 // What a device tells of itself to whoever looks.
 struct Found {
     std::string serial{}, model{}, modelName{}, name{}, address{}, firmware{}, identity{};
@@ -58,6 +61,14 @@ std::vector<SiteFinding> siteFindings(const project::Project& project, const std
 // `promised`: addresses that are offered to others already.
 std::string proposeAddress(const project::Project& project, const std::vector<Found>& found, const Found& of,
                            const Subnet& subnet, const std::vector<std::string>& promised = {});
+
+// Any free one: not planned, not heard of. `dice` chooses among them; "" if there is none.
+std::string randomAddress(const project::Project& project, const std::vector<Found>& found, const Found& of,
+                          const Subnet& subnet, std::uint32_t dice);
+
+// The room that a found device tells by its name ("Tern Room canopy 1") or by its address (that room's subnet); "" if
+// neither does, or two rooms would do.
+std::string likelyRoom(const project::Project& project, const Found& found);
 
 // A planned device made from a found one, with its name and address, in a room ("" for none).
 project::Device plannedFrom(const project::Project& project, const Found& found, const std::string& room);

@@ -15,16 +15,20 @@ using project::Reader;
 Scenario deliveredFor(const project::Project& p) {
     Scenario s;
     s.name = "Delivery for " + p.name;
+    std::size_t sockets = 0;
     for (const auto& d : p.devices) {
         const auto* m = project::findModel(d.model);
-        if (!m || !m->network || !readAddress(d.address))
+        if (!m || !(m->usb || (m->network && readAddress(d.address))))
             continue;
         ScenarioDevice one;
         one.serial = d.serial;
         if (one.serial.empty())
             for (const char c : checksum(d.id).substr(0, 6))
                 one.serial += static_cast<char>(std::toupper(static_cast<unsigned char>(c)));
-        one.model = d.model, one.address = d.address, one.as = d.id, one.prepared = false;
+        if (m->usb && sockets == usbSockets().size())
+            continue;
+        one.model = d.model, one.address = m->usb ? usbSockets()[sockets++] : d.address, one.as = d.id,
+        one.prepared = false;
         s.devices.push_back(one);
     }
     return s;

@@ -2,11 +2,13 @@
 #ifndef Q_MOC_RUN
 #include "project/json.h"
 #include "project/store.h"
+#include "site/audio_key.h"
 #include "site/channel.h"
 #include "site/event_log.h"
 #include "site/found.h"
 #include "site/reconcile.h"
 #include "site/scenario.h"
+#include "site/sound_links.h"
 #include "site/vitals.h"
 #include <algorithm>
 #include <cmath>
@@ -337,6 +339,70 @@ class TestSite : public QObject {
         std::set<std::string> serials;
         for (const auto& d : demo.devices)
             QVERIFY(serials.insert(d.serial).second && !d.prepared);
+    }
+    void soundIsHeardWithItsKeyOnly() {
+        const auto key = site::newAudioKey(), other = site::newAudioKey();
+        QVERIFY(key != other && site::audioKeyPrint(key) != site::audioKeyPrint(other));
+        const auto box = site::sealPacket(key, "head", "some sound");
+        QCOMPARE(*site::openPacket(key, "head", box), std::string("some sound"));
+        QVERIFY(box.find("sound") == std::string::npos && box != site::sealPacket(key, "head", "some sound"));
+        QVERIFY(!site::openPacket(other, "head", box) && !site::openPacket(key, "heap", box));
+        for (std::size_t i = 0; i < box.size(); ++i) {
+            auto bad = box;
+            bad[i] ^= 1;
+            QVERIFY(!site::openPacket(key, "head", bad));
+        }
+        QVERIFY(!site::openPacket(key, "head", "") && !site::openPacket(key, "head", box.substr(0, 39)));
+        const auto typed = site::audioKeyFrom("a long way to the sea"),
+                   again = site::audioKeyFrom("a long way to the sea");
+        QVERIFY(typed && again && *typed == *again && *typed != *site::audioKeyFrom("a long way to the sky"));
+        QVERIFY(!site::audioKeyFrom("short"));
+    }
+    void linksSayWhetherTheyAreEncrypted() {
+        auto p = hall();
+        auto desk = planned("desk", "heddle-16", "Desk", "127.20.4.10"),
+             amplifier = planned("amp", "treadle-4", "Amp", "127.20.4.11");
+        desk.feeds = {{"net 1", "a/net 1"}, {"net 2", "b/net 1"}};
+        amplifier.feeds = {{"in 1", "desk/out 1"}, {"net 1", "desk/net 1"}};
+        p.devices.push_back(desk), p.devices.push_back(amplifier), p.devices.push_back(planned("t", "tap", "Tap", ""));
+        using How = site::SoundLink::How;
+        const auto hows = [&](const site::KeyPrints& prints) {
+            std::vector<How> all;
+            for (const auto& l : site::soundLinks(p, prints))
+                all.push_back(l.how);
+            return all;
+        };
+        QVERIFY(hows({}) == (std::vector{How::unknown, How::unknown, How::unknown, How::cable}));
+        QVERIFY(hows({{"a", ""}, {"b", "01"}, {"desk", "01"}, {"amp", "02"}}) ==
+                (std::vector{How::broken, How::encrypted, How::broken, How::cable}));
+        QVERIFY(hows({{"a", ""}, {"b", ""}, {"desk", ""}}) ==
+                (std::vector{How::open, How::open, How::unknown, How::cable}));
+        QVERIFY(site::withoutSound(p) == (std::vector<std::string>{"c", "t"}));
+    }
+    void foundOnesTellTheirRoom() {
+        auto p = hall();
+        project::Room tern, annexe;
+        tern.id = "tern", tern.name = "Tern Room", annexe.id = "annexe", annexe.name = "Tern Room Annexe";
+        annexe.subnet = "127.20.8.0/24";
+        p.buildings = {{"house", "House", {tern, annexe}}};
+        QCOMPARE(site::likelyRoom(p, found("1", "tap", "127.20.4.9", "Tern Room tap 1")), std::string("tern"));
+        QCOMPARE(site::likelyRoom(p, found("1", "tap", "127.20.4.9", "Tern Room Annexe tap")), std::string("annexe"));
+        QCOMPARE(site::likelyRoom(p, found("1", "tap", "127.20.8.9", "Tap")), std::string("annexe"));
+        QCOMPARE(site::likelyRoom(p, found("1", "tap", "127.20.4.9", "Tap")), std::string());
+        p.buildings[0].rooms[0].subnet = "127.20.0.0/16"; // two would do
+        QCOMPARE(site::likelyRoom(p, found("1", "tap", "127.20.8.9", "Tap")), std::string());
+    }
+    void anAddressAtRandomIsFree() {
+        const auto p = hall();
+        const auto subnet = *site::readSubnet("127.20.4.16/28");
+        const std::vector<Found> all{found("1", "tap", "127.20.4.17"), found("2", "tap", "127.20.4.18")};
+        std::set<std::string> seen;
+        for (std::uint32_t dice = 0; dice < 100; ++dice) {
+            const auto a = site::randomAddress(p, all, all[0], subnet, dice);
+            QVERIFY(subnet.holds(a) && a != "127.20.4.18" && a != "127.20.4.20" && a != "127.20.4.21");
+            seen.insert(a);
+        }
+        QCOMPARE(seen.size(), 10u); // 14 hosts without one found and three planned
     }
 };
 QTEST_GUILESS_MAIN(TestSite)

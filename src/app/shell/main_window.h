@@ -70,6 +70,7 @@ class MainWindow : public QMainWindow {
     void addCommand(const QString& text, const QString& key, std::function<void()> go);
     void applyTheme();
     void sizeDeck();
+    void alarm(const QString& text); // for people who look elsewhere
     void refreshState();
     void refreshRooms();
     void refreshFindings();

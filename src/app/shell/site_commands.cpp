@@ -6,6 +6,8 @@
 #include "app/site/pairing_view.h"
 #include "app/site/site_page.h"
 #include "app/text.h"
+#include <QApplication>
+#include <QSystemTrayIcon>
 
 namespace loom::app {
 
@@ -18,10 +20,14 @@ void MainWindow::addSiteCommands() {
     };
     addCommand("Look for devices", "F6", onSite([this] { site_->look(); }));
     addCommand("Pair by model and name", "", onSite([this] { site_->pairAll(); }));
+    addCommand("Pair the rest by position", "", onSite([this] { site_->pairByPosition(); }));
     addCommand("Swap the two chosen devices on site", "", onSite([this] { site_->swapChosen(); }));
     addCommand("Unpair the chosen devices", "", onSite([this] { site_->unpairChosen(); }));
     addCommand("Put all found devices into the plan", "", onSite([this] { site_->addAllFound(); }));
     addCommand("Let the chosen device blink", "", onSite([this] { site_->identifyChosen(); }));
+    addCommand("Let the chosen device sound a tone", "", onSite([this] { site_->identifyChosen(true); }));
+    addCommand("Encrypt the sound between devices with a new key", "", onSite([this] { site_->encryptSound(); }));
+    addCommand("Save the chosen board's image as Intel HEX\u2026", "", onSite([this] { site_->saveImage(); }));
     addCommand("Take all from the devices", "", onSite([this] { site_->takeFromDevice(); }));
     addCommand("Go back to the revision before", "", onSite([this] { site_->goBack(); }));
     const std::pair<const char*, int> panels[] = {
@@ -37,6 +43,19 @@ void MainWindow::addSiteCommands() {
     addCommand("Keep what runs through power-off", "Ctrl+Shift+Return", [this] { site_->keep(); });
     addCommand("Power-cycle the devices", "", [this] { site_->powerCycle(); });
     addCommand("Go live, or leave live", "Ctrl+L", [this] { site_->setLive(!site_->fleet().live()); });
+}
+
+void MainWindow::alarm(const QString& text) {
+    if (isActiveWindow())
+        return; // the bar at the bottom says it
+    QApplication::alert(this);
+    if (!QSystemTrayIcon::isSystemTrayAvailable())
+        return;
+    auto* tray = findChild<QSystemTrayIcon*>();
+    if (!tray)
+        tray = new QSystemTrayIcon(windowIcon(), this);
+    tray->show();
+    tray->showMessage("Nimble Loom", text, QSystemTrayIcon::Warning);
 }
 
 // Found devices, and what is wrong on site with its cure.

@@ -55,18 +55,41 @@ void AllOrNone::ask(std::size_t from, bool commit) {
         });
     for (std::size_t i = from; i < to; ++i) {
         auto& p = parts_[i];
-        const auto what = commit ? p.commit : p.prepare;
+        if (!commit && p.make && p.link)
+            p.prepare = p.make();
+        const auto what = commit ? p.commit : std::move(p.prepare);
         p.state = commit ? "takes it up" : "checks it";
         if (what.method.empty() || !p.link) {
             answered(i, commit, p.link ? QString() : "The device is not paired any more.");
             continue;
         }
         p.link->call(what.method, what.params,
-                     [self = QPointer(this), i, commit, run = run_](const auto&, const QString& trouble) {
-                         if (self && self->run_ == run)
-                             self->answered(i, commit, trouble);
+                     [self = QPointer(this), i, commit, run = run_](const auto& result, const QString& trouble) {
+                         if (!self || self->run_ != run)
+                             return;
+                         if (commit && trouble.isEmpty() && !self->parts_[i].check.method.empty())
+                             return self->readBack(i, result);
+                         self->answered(i, commit, trouble);
                      });
     }
+    changedSoon();
+}
+
+void AllOrNone::readBack(std::size_t i, const nlohmann::json& committed) {
+    auto& p = parts_[i];
+    p.state = "reads it back", p.at = At::committed;
+    if (!p.link)
+        return answered(i, true, "The device is not paired any more.");
+    p.link->call(p.check.method, p.check.params,
+                 [self = QPointer(this), i, committed, run = run_](const auto& read, const QString& trouble) {
+                     if (!self || self->run_ != run)
+                         return;
+                     const QString wrong = trouble.isEmpty() ? self->parts_[i].verify(committed, read) : trouble;
+                     if (!wrong.isEmpty() && self->parts_[i].link && !self->parts_[i].uncommit.method.empty())
+                         self->parts_[i].link->call(self->parts_[i].uncommit.method, self->parts_[i].uncommit.params,
+                                                    [](const auto&, const QString&) {});
+                     self->answered(i, true, wrong);
+                 });
     changedSoon();
 }
 

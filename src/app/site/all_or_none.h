@@ -17,6 +17,10 @@ class AllOrNone : public QObject {
         QString name;
         QPointer<RigLink> link;
         Call prepare{}, unprepare{}, commit{}, uncommit{};
+        std::function<Call()> make{}; // prepare, where it is worth making late: hundreds are not made in one go
+        // After commit: what is read back, and what is wrong with it (with what commit had answered).
+        Call check{};
+        std::function<QString(const nlohmann::json& committed, const nlohmann::json& read)> verify{};
         QString state = "waits"; // as people read it
         enum class At { begin, prepared, committed, failed, undone } at = At::begin;
     };
@@ -38,6 +42,7 @@ class AllOrNone : public QObject {
     void phase(bool commit);
     void ask(std::size_t from, bool commit);
     void answered(std::size_t i, bool commit, const QString& trouble);
+    void readBack(std::size_t i, const nlohmann::json& committed);
     void end();
     void changedSoon(); // hundreds of devices answer at once: views hear of it now and then
     QString title_, trouble_;

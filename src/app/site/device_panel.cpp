@@ -1,13 +1,16 @@
 #include "app/site/device_panel.h"
 #include "app/field_form.h"
 #include "app/shell/flow_layout.h"
+#include "app/site/knob_grid.h"
 #include "app/text.h"
 #include "project/catalogue.h"
 #include "project/plan_items.h"
+#include "site/board_image.h"
 #include <QDateTime>
 #include <QInputDialog>
 #include <QLabel>
 #include <QPushButton>
+#include <QRandomGenerator>
 #include <QVBoxLayout>
 #include <algorithm>
 
@@ -24,8 +27,9 @@ DevicePanel::DevicePanel(Fleet& fleet, QWidget* parent)
                   return shown;
               const auto& specs = project::setUpOf(*m);
               for (auto& f : project::fieldsOf(fleet_.session().project(), {"device:" + device_}))
-                  if (f.id == "notes" ||
-                      std::any_of(specs.begin(), specs.end(), [&](const auto& s) { return s.id == f.id; }))
+                  if (!project::isControl(f.id) &&
+                      (f.id == "notes" ||
+                       std::any_of(specs.begin(), specs.end(), [&](const auto& s) { return s.id == f.id; })))
                       shown.push_back(f);
               return shown;
           },
@@ -35,11 +39,13 @@ DevicePanel::DevicePanel(Fleet& fleet, QWidget* parent)
                   fleet_.session().report(edit.trouble());
               return edit && fleet_.session().edit(std::move(*edit));
           })),
+      knobs_(new KnobGrid(fleet)),
       revisions_(new SiteTable({"Revision", "When", "Who", ""}, "revisions", "Revisions on the device")),
       title_(new QLabel), says_(new QLabel), identify_(new QPushButton("Let it blink")),
-      address_(new QPushButton("Another address\u2026")), update_(new QPushButton), rollBack_(new QPushButton),
-      unpair_(new QPushButton("Unpair")), add_(new QPushButton("Put it into the plan\u2026")),
-      pair_(new QPushButton("Pair with\u2026")), goBack_(new QPushButton("Go back to it")), left_(new QWidget) {
+      tone_(new QPushButton("Let it sound")), address_(new QPushButton("Another address\u2026")),
+      update_(new QPushButton), rollBack_(new QPushButton), unpair_(new QPushButton("Unpair")),
+      add_(new QPushButton("Put it into the plan\u2026")), pair_(new QPushButton("Pair with\u2026")),
+      goBack_(new QPushButton("Go back to it")), left_(new QWidget) {
     auto* row = new QHBoxLayout(this);
     row->setContentsMargins(0, 2, 0, 0);
     row->setSpacing(16);
@@ -49,16 +55,20 @@ DevicePanel::DevicePanel(Fleet& fleet, QWidget* parent)
     left->addWidget(title_);
     left->addWidget(says_);
     auto* buttons = new FlowLayout;
-    identify_->setObjectName("identify"), address_->setObjectName("otherAddress"), update_->setObjectName("update");
+    identify_->setObjectName("identify"), tone_->setObjectName("tone"), address_->setObjectName("otherAddress"),
+        update_->setObjectName("update");
     rollBack_->setObjectName("rollBack"), unpair_->setObjectName("unpair"), add_->setObjectName("addToPlan");
     pair_->setObjectName("pairWith"), goBack_->setObjectName("goBackTo");
-    identify_->setCheckable(true);
-    for (auto* b : {identify_, pair_, add_, address_, update_, rollBack_, unpair_})
+    identify_->setCheckable(true), tone_->setCheckable(true);
+    for (auto* b : {identify_, tone_, pair_, add_, address_, update_, rollBack_, unpair_})
         buttons->addWidget(b);
     left->addLayout(buttons);
     left->addStretch(1);
     row->addWidget(left_, 2);
-    row->addWidget(form_, 2);
+    auto* middle = new QVBoxLayout;
+    middle->addWidget(form_, 1);
+    middle->addWidget(knobs_);
+    row->addLayout(middle, 3);
     auto* right = new QVBoxLayout;
     right->addWidget(revisions_, 1);
     right->addWidget(goBack_, 0, Qt::AlignLeft);
@@ -67,7 +77,15 @@ DevicePanel::DevicePanel(Fleet& fleet, QWidget* parent)
     form_->setNone("It is not in the plan yet.");
     connect(identify_, &QPushButton::toggled, this, [this](bool on) {
         identify_->setText(on ? "Stop blinking" : "Let it blink");
+        if (on)
+            tone_->setChecked(false);
         fleet_.identify(serial_, on);
+    });
+    connect(tone_, &QPushButton::toggled, this, [this](bool on) {
+        tone_->setText(on ? "Stop the tone" : "Let it sound");
+        if (on)
+            identify_->setChecked(false);
+        fleet_.identify(serial_, on, Fleet::Sign::tone);
     });
     connect(address_, &QPushButton::clicked, this, &DevicePanel::otherAddress);
     connect(update_, &QPushButton::clicked, this, [this] { fleet_.update(device_, false); });
@@ -90,6 +108,8 @@ DevicePanel::DevicePanel(Fleet& fleet, QWidget* parent)
 void DevicePanel::show(const std::string& device, const std::string& serial) {
     if (identify_->isChecked())
         identify_->setChecked(false);
+    if (tone_->isChecked())
+        tone_->setChecked(false);
     device_ = device, serial_ = serial;
     if (const auto* d = fleet_.session().project().device(device); d && serial.empty())
         serial_ = d->serial;
@@ -109,20 +129,27 @@ void DevicePanel::refresh() {
     title_->setText(!d && !found ? QString("Choose a device above.")
                     : d          ? q(d->name) + (serial_.empty() ? QString() : " \u00b7 " + q(serial_))
                                  : q(it->second.modelName + " \u00b7 " + serial_));
+    const auto* model = project::findModel(d ? d->model : found ? it->second.model : "");
+    const bool onUsb = model && model->usb;
     QStringList says;
     if (d && d->serial.empty())
         says << "It is planned, and not paired with a device on site yet.";
     if (found)
-        says << q("It answers at " + it->second.address + ", firmware " + it->second.firmware + ".");
+        says << q((onUsb ? "It answers on USB" : "It answers at " + it->second.address) + ", firmware " +
+                  it->second.firmware + ".");
     else if (!serial_.empty())
         says << "It does not answer.";
     if (m && m->locked)
         says << "It is sealed: give the password under Seal.";
+    if (onUsb && d && d->program)
+        says << QString("Its design takes %1 of the %2 bytes of its store.")
+                    .arg(site::imageOf(site::designOf(*d)).size())
+                    .arg(model->storeBytes);
     says_->setText(says.join(' '));
-    const auto* model = project::findModel(d ? d->model : found ? it->second.model : "");
     const bool up = m && m->link.up() && !m->locked;
     identify_->setVisible(found);
-    address_->setVisible(found);
+    tone_->setVisible(found && m && m->config && m->config->program);
+    address_->setVisible(found && !(model && model->usb));
     unpair_->setVisible(d && !d->serial.empty());
     add_->setVisible(found && !d);
     pair_->setVisible((d && d->serial.empty()) || (found && !d));
@@ -131,6 +158,7 @@ void DevicePanel::refresh() {
     rollBack_->setVisible(up && !m->vitals.firmwareBefore.empty());
     rollBack_->setText(m ? q("Firmware back to " + m->vitals.firmwareBefore) : QString());
     form_->refresh();
+    knobs_->show(device_);
     revisions_->dress({70, 130, 0, 60});
     const auto list = m && m->revisions.is_array() ? m->revisions : nlohmann::json::array();
     if (revisions_->rowCount() != static_cast<int>(list.size()))
@@ -158,10 +186,19 @@ void DevicePanel::otherAddress() {
     const auto free = fleet_.sweep().range() ? site::proposeAddress(fleet_.session().project(), fleet_.found(),
                                                                     it->second, *fleet_.sweep().range())
                                              : std::string();
+    const auto some = fleet_.sweep().range()
+                          ? site::randomAddress(fleet_.session().project(), fleet_.found(), it->second,
+                                                *fleet_.sweep().range(), QRandomGenerator::global()->generate())
+                          : std::string();
+    QStringList offers;
+    for (const auto& a : {free, some}) // the next of the plan's, any free one; or what is typed
+        if (!a.empty() && !offers.contains(q(a)))
+            offers << q(a);
     bool ok = false;
-    const QString text =
-        QInputDialog::getText(this, "Another address", q("Address for " + serial_ + "; the one offered is free:"),
-                              QLineEdit::Normal, q(free), &ok);
+    const QString text = QInputDialog::getItem(
+        this, "Another address",
+        q("Address for " + serial_ + ". Offered are the next of the plan and one at random; or type one:"), offers, 0,
+        true, &ok);
     if (ok)
         fleet_.readdress(serial_, text.trimmed().toStdString());
 }

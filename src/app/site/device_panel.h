@@ -9,6 +9,7 @@ class QPushButton;
 namespace loom::app {
 
 class FieldForm;
+class KnobGrid;
 
 class DevicePanel : public QWidget {
     Q_OBJECT
@@ -25,9 +26,10 @@ class DevicePanel : public QWidget {
     Fleet& fleet_;
     std::string device_, serial_;
     FieldForm* form_;
+    KnobGrid* knobs_;
     SiteTable* revisions_;
     QLabel *title_, *says_;
-    QPushButton *identify_, *address_, *update_, *rollBack_, *unpair_, *add_, *pair_, *goBack_;
+    QPushButton *identify_, *tone_, *address_, *update_, *rollBack_, *unpair_, *add_, *pair_, *goBack_;
     QWidget* left_;
 };
 

@@ -3,6 +3,7 @@
 #include "project/catalogue.h"
 #include "project/json.h"
 #include "site/vitals.h"
+#include <QElapsedTimer>
 #include <QHostInfo>
 #include <algorithm>
 
@@ -13,50 +14,14 @@ using site::Take;
 
 namespace {
 
-constexpr int pollMs = 50, pollTurns = 20, meterMs = 50; // every device once a second, not all at once
+constexpr int pollMs = 50, pollTurns = 20; // every device once a second, not all at once
 
-int revisionOf(const json& state, const char* which) {
-    const auto part = state.is_object() ? state.value(which, json()) : json();
-    const auto r = part.is_object() ? part.value("revision", json()) : json();
-    return r.is_number_integer() ? r.get<int>() : -1;
-}
-
-std::string printOf(const json& state, const char* which) {
-    const auto part = state.is_object() ? state.value(which, json()) : json();
-    const auto r = part.is_object() ? part.value("fingerprint", json()) : json();
-    return r.is_string() ? r.get<std::string>() : std::string();
-}
-
-std::string textOf(const json& j, const char* key) {
-    const auto v = j.is_object() ? j.value(key, json()) : json();
-    return v.is_string() ? v.get<std::string>().substr(0, 120) : std::string();
-}
-
-bool onNetwork(const project::Device& d) {
+bool onSite(const project::Device& d) {
     const auto* m = project::findModel(d.model);
-    return m && m->network;
+    return m && m->onSite();
 }
 
 } // namespace
-
-int Fleet::Member::runningRevision() const {
-    return revisionOf(state, "running");
-}
-int Fleet::Member::keptRevision() const {
-    return revisionOf(state, "kept");
-}
-site::Standing Fleet::Member::standing() const {
-    const int revision = runningRevision();
-    if (revision < 0)
-        return site::Standing::nothing;
-    const bool fellBack = !agreedBoot.empty() && textOf(state, "boot") != agreedBoot;
-    if (revision >= agreedRevision && !fellBack)
-        return site::Standing::current;
-    return state["running"].value("turned", json()) == true ? site::Standing::mixed : site::Standing::older;
-}
-bool Fleet::Member::kept() const {
-    return printOf(state, "running") == printOf(state, "kept");
-}
 
 Fleet::Fleet(Session& session, QObject* parent) : QObject(parent), session_(session) {
     connect(&sweep_, &Sweep::changed, this, [this] {
@@ -74,6 +39,16 @@ Fleet::Fleet(Session& session, QObject* parent) : QObject(parent), session_(sess
                         member->meters = meters;
                 });
         emit metersCame();
+    });
+    connect(&comparing_, &QTimer::timeout, this, [this] {
+        constexpr int atOnceMs = 5;
+        QElapsedTimer clock;
+        clock.start();
+        while (!toCompare_.empty() && clock.elapsed() < atOnceMs)
+            if (auto* m = member(toCompare_.extract(toCompare_.begin()).value()))
+                compare(*m);
+        if (toCompare_.empty())
+            comparing_.stop();
     });
     soon_.setSingleShot(true);
     soon_.setInterval(30); // many devices answer at once: views hear of it once
@@ -183,7 +158,7 @@ void Fleet::addToPlan(const std::vector<std::string>& serials, const std::string
     project::Project with = session_.project();
     for (const auto& f : found())
         if (std::find(serials.begin(), serials.end(), f.serial) != serials.end()) {
-            auto d = site::plannedFrom(with, f, room);
+            auto d = site::plannedFrom(with, f, room.empty() ? site::likelyRoom(with, f) : room);
             with.devices.push_back(d);
             coming[d.id] = d;
         }
@@ -218,7 +193,7 @@ std::vector<const Fleet::Member*> Fleet::members() const {
 
 int Fleet::planned() const {
     const auto& all = session_.project().devices;
-    return static_cast<int>(std::count_if(all.begin(), all.end(), onNetwork));
+    return static_cast<int>(std::count_if(all.begin(), all.end(), onSite));
 }
 
 void Fleet::pair(const std::string& device, const std::string& serial) {
@@ -393,6 +368,7 @@ void Fleet::askState(Member& m) {
         }
         const bool news = state != raw->state;
         raw->state = state;
+        raw->audioKey = textOf(state, "audioKey");
         if (!raw->config || textOf(state, "fingerprint") != raw->print)
             fetchConfig(*raw);
         if (news)
@@ -453,6 +429,17 @@ void Fleet::compare(Member& m) {
     changedSoon(m.device);
 }
 
+void Fleet::compareSoon(const std::string& device) {
+    toCompare_.insert(device);
+    if (!comparing_.isActive())
+        comparing_.start(0);
+}
+
+void Fleet::compareNow(Member& m) {
+    if (toCompare_.erase(m.device))
+        compare(m);
+}
+
 // Changed at the device, or by another desk.
 void Fleet::told(Member& m, const QString& method, const json& params) {
     const std::string who = textOf(params, "who");
@@ -469,6 +456,11 @@ void Fleet::told(Member& m, const QString& method, const json& params) {
     }
     if (method == "event")
         return note(m.device, who, q(textOf(params, "what")), params.value("bad", json()) == true);
+    if (method == "turned")
+        emit turned(q(m.device), q(textOf(params, "knob")));
+    if (method == "contact")
+        return note(m.device, "at the device",
+                    q(textOf(params, "contact")) + (params.value("closed", json()) == true ? " closed." : " opened."));
     if (method != "changed" || !m.config)
         return;
     const bool mine = who == me();
@@ -504,15 +496,16 @@ void Fleet::told(Member& m, const QString& method, const json& params) {
     compare(m);
 }
 
-void Fleet::identify(const std::string& serial, bool on) {
+void Fleet::identify(const std::string& serial, bool on, Sign sign) {
     auto* link = linkTo(serial);
     if (!link)
         return session_.report("That device is not on the network any more. Look again.");
-    const auto ask = [this, link, on] {
-        link->call("identify", {{"on", on}}, [this, on](const json&, const QString& trouble) {
+    const auto ask = [this, link, on, tone = sign == Sign::tone] {
+        link->call("identify", {{"on", on}, {"tone", tone}}, [this, on, tone](const json&, const QString& trouble) {
             session_.report(!trouble.isEmpty() ? trouble
+                            : on && tone       ? QString("A quiet tone of 1 kHz sounds at every output of its program.")
                             : on               ? QString("Its lamp blinks and its lane is mute while you hold.")
-                                               : QString("Its lamp is as before."),
+                                               : QString("It is as before."),
                             !trouble.isEmpty());
         });
     };
@@ -542,175 +535,6 @@ RigLink* Fleet::linkTo(const std::string& serial) {
     return link.get();
 }
 
-// ---- settling ----
-
-void Fleet::choose(const std::string& device, const std::string& key, Take take) {
-    if (auto* m = member(device)) {
-        m->choices[key] = take;
-        compare(*m);
-    }
-}
-
-void Fleet::chooseAll(const std::vector<std::string>& devices, Take take, bool openOnly) {
-    for (const auto& id : devices)
-        if (auto* m = member(id)) {
-            for (const auto& r : m->rows)
-                if (!openOnly || r.take == Take::open)
-                    m->choices[r.key] = take;
-            if (take == Take::open)
-                m->choices.clear();
-            compare(*m);
-        }
-}
-
-void Fleet::tryNow(const std::vector<std::string>& devices) {
-    std::vector<AllOrNone::Part> parts;
-    std::map<std::string, site::Config> sent;
-    std::map<std::string, int> numbers;
-    int open = 0, lost = 0;
-    for (const auto& id : devices) {
-        auto* m = member(id);
-        const auto* d = session_.project().device(id);
-        if (!m || !d)
-            continue;
-        if (!m->link.up() || m->locked || !m->config) {
-            ++lost;
-            continue;
-        }
-        open += m->open();
-        if (m->rows.empty() && m->runningRevision() >= 0)
-            continue; // it runs the design
-        auto config = site::settled(site::designOf(*d), *m->config, m->rows);
-        const int revision =
-            std::max({0, m->runningRevision(), m->keptRevision(), config.program ? config.program->revision : 0}) + 1;
-        if (config.program)
-            config.program->revision = revision;
-        sent[id] = config, numbers[id] = revision;
-        AllOrNone::Part p;
-        p.device = id, p.name = q(d->name), p.link = &m->link;
-        p.prepare = {"stage", {{"config", site::toJson(config)}, {"author", me()}, {"revision", revision}}};
-        p.unprepare = {"discard"}, p.commit = {"commit"}, p.uncommit = {"revert"};
-        parts.push_back(std::move(p));
-    }
-    if (open > 0)
-        return session_.report(QString(open == 1 ? "%1 value changed on both sides or was never sent from here: choose "
-                                                   "a side before going on."
-                                                 : "%1 values changed on both sides or were never sent from here: "
-                                                   "choose sides before going on.")
-                                   .arg(open));
-    if (parts.empty())
-        return session_.report(
-            lost > 0 ? QString("None of them can be reached.") : QString("They run the design already."), lost > 0);
-    const auto count = parts.size();
-    work_.start("Try", std::move(parts), [this, sent, numbers, count, lost](const QString& trouble) {
-        if (!trouble.isEmpty()) {
-            note("", me(), "Try: " + trouble, true);
-            return session_.report(trouble + " No device was changed.");
-        }
-        std::map<std::string, std::optional<project::Device>> changed;
-        for (const auto& [id, config] : sent)
-            if (const auto* d = session_.project().device(id)) {
-                auto n = *d;
-                n.program = config.program;
-                project::adoptSetUp(n, config.setUp);
-                n.lastSent = config.program, n.lastSetUp = config.setUp, n.lastRevision = numbers.at(id),
-                n.lastBoot.clear();
-                changed[id] = n;
-                if (auto* m = member(id)) {
-                    m->choices.clear();
-                    m->print.clear(); // read back with the next look
-                    m->agreed = m->config = config, m->agreedRevision = numbers.at(id), m->agreedBoot.clear();
-                    askState(*m);
-                }
-                note(id, me(),
-                     "Tried" + (config.program ? QString(": revision %1 runs.").arg(config.program->revision)
-                                               : QString(".")));
-            }
-        session_.edit(project::setDevices(std::move(changed), "Note what was tried"));
-        session_.report(QString(count == 1 ? "%1 device runs it. It is lost at power-off until it is kept."
-                                           : "%1 devices run it. It is lost at power-off until it is kept.")
-                                .arg(count) +
-                            (lost > 0 ? QString(" %1 could not be reached.").arg(lost) : QString()),
-                        false);
-    });
-}
-
-void Fleet::keep(const std::vector<std::string>& devices) {
-    std::vector<AllOrNone::Part> parts;
-    for (const auto& id : devices)
-        if (auto* m = member(id); m && m->link.up() && !m->locked && m->runningRevision() >= 0 && !m->kept()) {
-            AllOrNone::Part p;
-            p.device = id, p.name = q(nameOf(id)), p.link = &m->link;
-            p.commit = {"keep"};
-            p.uncommit = {"bootWith", {{"revision", std::max(0, m->keptRevision())}}};
-            parts.push_back(std::move(p));
-        }
-    if (parts.empty())
-        return session_.report("There is nothing to keep: what runs is kept, or nothing was tried.", false);
-    std::vector<std::string> ids;
-    for (const auto& p : parts)
-        ids.push_back(p.device);
-    work_.start("Keep", std::move(parts), [this, ids](const QString& trouble) {
-        if (!trouble.isEmpty()) {
-            note("", me(), "Keep: " + trouble, true);
-            return session_.report(trouble + " Every device keeps what it kept before.");
-        }
-        std::vector<std::unique_ptr<project::Edit>> edits;
-        for (const auto& id : ids)
-            if (auto* m = member(id)) {
-                m->agreedBoot.clear(); // what was changed live is kept with it
-                askState(*m);
-                note(id, me(), "Kept: it survives power-off.");
-                if (m->config && m->config->program && session_.project().device(id))
-                    edits.push_back(project::changeDevice(
-                        id, "Note", [kept = *m->config->program](auto& d) { d.lastKept = kept; }));
-            }
-        if (!edits.empty())
-            session_.edit(project::together(std::move(edits), "Note what was kept"));
-        session_.report(QString(ids.size() == 1 ? "%1 device keeps it: it survives power-off."
-                                                : "%1 devices keep it: it survives power-off.")
-                            .arg(ids.size()),
-                        false);
-    });
-}
-
-void Fleet::goBack(const std::string& device, int revision) {
-    auto* m = member(device);
-    if (!m)
-        return;
-    m->link.call("goBack", {{"revision", revision}}, [this, device, revision](const json&, const QString& trouble) {
-        if (!trouble.isEmpty())
-            return session_.report(trouble);
-        note(device, me(), QString("Went back to revision %1.").arg(revision));
-        session_.report(QString("Revision %1 runs again. Where it differs from the design is listed.").arg(revision),
-                        false);
-        if (auto* now = member(device))
-            askState(*now);
-    });
-}
-
-void Fleet::takeFrom(const std::vector<std::string>& devices) {
-    std::map<std::string, std::optional<project::Device>> changed;
-    for (const auto& id : devices) {
-        const auto* m = member(id);
-        const auto* d = session_.project().device(id);
-        if (!m || !d || !m->config || m->rows.empty())
-            continue;
-        auto n = *d;
-        if (m->config->program) // one that runs none takes nothing away
-            n.program = m->config->program;
-        project::adoptSetUp(n, m->config->setUp);
-        n.lastSent = m->config->program, n.lastSetUp = m->config->setUp; // both sides agree on it now
-        n.lastRevision = std::max(0, m->runningRevision()), n.lastBoot = textOf(m->state, "boot");
-        changed[id] = n;
-        auto* now = member(id);
-        now->agreed = m->config, now->agreedRevision = n.lastRevision, now->agreedBoot = n.lastBoot;
-    }
-    if (changed.empty())
-        return session_.report("Nothing differs: there is nothing to take.", false);
-    session_.edit(project::setDevices(std::move(changed), "Take all values from the device"));
-}
-
 void Fleet::powerCycle(const std::vector<std::string>& devices) {
     for (const auto& id : devices)
         call(id, "powerCycle", json::object());
@@ -737,182 +561,13 @@ void Fleet::call(const std::string& device, const std::string& method, const jso
     });
 }
 
-// ---- live ----
-
-void Fleet::noteAgreed() {
-    std::map<std::string, std::optional<project::Device>> changed;
-    for (const auto& [id, m] : members_) {
-        const auto* d = session_.project().device(id);
-        if (!d || !m->agreed)
-            continue;
-        auto n = *d;
-        n.lastSent = m->agreed->program, n.lastSetUp = m->agreed->setUp, n.lastRevision = m->agreedRevision,
-        n.lastBoot = m->agreedBoot;
-        if (!(n == *d))
-            changed[id] = n;
-    }
-    if (!changed.empty())
-        session_.edit(project::setDevices(std::move(changed), "Note what was changed live"));
-}
-
-void Fleet::setLive(bool on) {
-    if (live_ && !on)
-        noteAgreed();
-    live_ = on;
-    const auto* working = session_.device();
-    const auto* m = working ? member(working->id) : nullptr;
-    tools_.setLive(live_ && m && m->link.up());
-    live_ ? meterTimer_.start(meterMs) : meterTimer_.stop();
-    int differing = 0;
-    for (const auto& [_, one] : members_) {
-        differing += static_cast<int>(one->rows.size());
-        one->meters = nullptr;
-    }
-    if (live_ && differing > 0)
-        session_.report(QString(differing == 1 ? "Live: what you change from now on reaches the devices. %1 value "
-                                                 "differs from before; Try it sends it."
-                                               : "Live: what you change from now on reaches the devices. %1 values "
-                                                 "differ from before; Try it sends them.")
-                            .arg(differing),
-                        false);
-    emit liveChanged();
-}
-
-void Fleet::followChange(const project::Change& change) {
-    using Kind = project::Change::Kind;
-    if (live_)
-        for (auto& [id, m] : members_)
-            if ((change.device.empty() || change.device == id) && m->link.up())
-                sendChange(*m, change.kind == Kind::value ? change.block : std::string());
-    for (auto& [id, m] : members_)
-        if (const auto* d = session_.project().device(id))
-            m->designSetUp = project::setUpOf(*d);
-    if (change.kind != Kind::value) {
-        const auto before = members_.size();
-        sync();
-        if (members_.size() != before || change.kind == Kind::project)
-            emit foundChanged();
-        if (session_.project().devices.empty() && live_)
-            setLive(false);
-    }
-    for (auto& [id, m] : members_)
-        if (change.device.empty() || change.device == id)
-            compare(*m);
-}
-
-// What an edit changed just now reaches the device; what differed before waits for Try.
-void Fleet::sendChange(Member& m, const std::string& block) {
-    const auto* d = session_.project().device(m.device);
-    if (!d || !m.config)
-        return;
-    const auto send = [this, &m](const char* method, json params) {
-        params["author"] = me();
-        m.print.clear(); // taken for done, and read back with the next look: the device may refuse, or the line be lost
-        m.link.call(method, params, [this](const json&, const QString& trouble) {
-            if (!trouble.isEmpty())
-                session_.report(trouble);
-        });
-    };
-    if (!block.empty() && d->program && m.config->program) {
-        const auto* mine = d->program->find(block);
-        auto* there = m.config->program->find(block);
-        if (mine && there && there->kind == mine->kind) { // an entry may switch its section on as well
-            const engine::BlockView now(*mine), was(*there);
-            for (std::size_t i = 0; now.shape == was.shape && i < now.values.size(); ++i)
-                if (now.values[i] != was.values[i]) {
-                    const std::string id = now.table->specs()[i].id;
-                    send("set", {{"path", block + "." + id}, {"value", now.values[i]}});
-                    there->values[id] = now.values[i];
-                }
-        }
-    }
-    for (const auto& [id, value] : project::setUpOf(*d))
-        if (const auto it = m.designSetUp.find(id); it != m.designSetUp.end() && it->second != value &&
-                                                    m.config->setUp.count(id) && m.config->setUp[id] != value) {
-            send("setUp", {{"id", id}, {"value", value}});
-            m.config->setUp[id] = value;
-        }
-}
-
-// ---- sealing ----
-
-void Fleet::unlock(const std::string& password) {
-    password_ = password;
-    int asked = 0;
-    for (auto& [_, m] : members_) {
-        if (!m->locked || !m->link.up())
-            continue;
-        ++asked;
-        m->link.call("unlock", {{"password", password}}, [this, raw = m.get()](const json&, const QString& trouble) {
-            raw->locked = !trouble.isEmpty();
-            if (raw->locked) {
-                session_.report(q(nameOf(raw->device)) + ": " + trouble);
-                note(raw->device, me(), trouble, true);
-                password_.clear();
-            } else {
-                askState(*raw);
-            }
-            changedSoon(raw->device);
-        });
-    }
-    if (asked == 0)
-        session_.report("No device waits for a password.", false);
-}
-
-void Fleet::seal(const std::vector<std::string>& devices, const std::string& password) {
-    std::vector<AllOrNone::Part> parts;
-    for (const auto& id : devices)
-        if (auto* m = member(id); m && m->link.up() && !m->locked) {
-            AllOrNone::Part p;
-            p.device = id, p.name = q(nameOf(id)), p.link = &m->link;
-            p.commit = {"seal", {{"password", password}}};
-            if (!m->sealed)
-                p.uncommit = {"unseal", {{"password", password}}};
-            parts.push_back(std::move(p));
-        }
-    if (parts.empty())
-        return session_.report("None of them can be reached.");
-    std::vector<std::string> ids;
-    for (const auto& p : parts)
-        ids.push_back(p.device);
-    work_.start("Seal", std::move(parts), [this, ids, password](const QString& trouble) {
-        if (!trouble.isEmpty())
-            return session_.report(trouble + " Those that were open are open again.");
-        password_ = password;
-        for (const auto& id : ids)
-            if (auto* m = member(id)) {
-                m->sealed = true, m->locked = false;
-                note(id, me(), "Sealed with the room's password.");
-                changedSoon(id);
-            }
-        session_.report(QString(ids.size() == 1 ? "%1 device is sealed." : "%1 devices are sealed.").arg(ids.size()),
-                        false);
-    });
-}
-
-void Fleet::unseal(const std::vector<std::string>& devices, const std::string& password) {
-    for (const auto& id : devices) {
-        auto* m = member(id);
-        if (!m || !m->sealed || !m->link.up())
-            continue;
-        m->link.call("unseal", {{"password", password}}, [this, raw = m](const json&, const QString& trouble) {
-            if (!trouble.isEmpty()) {
-                note(raw->device, me(), trouble, true);
-                return session_.report(q(nameOf(raw->device)) + ": " + trouble);
-            }
-            raw->sealed = raw->locked = false;
-            note(raw->device, me(), "Opened: no password is needed any more.");
-            session_.report(q(nameOf(raw->device)) + " needs no password any more.", false);
-            changedSoon(raw->device);
-        });
-    }
-}
+// ---- health ----
 
 // Devices that have an address can be looked for; what is not on a network has no state to tell.
 void Fleet::tellHealth() {
     project::SiteHealth health;
     for (const auto& d : session_.project().devices) {
-        if (!onNetwork(d) || !(looked_ || !members_.empty()))
+        if (!onSite(d) || !(looked_ || !members_.empty()))
             continue;
         project::DeviceReport r;
         r.paired = !d.serial.empty();
@@ -924,7 +579,20 @@ void Fleet::tellHealth() {
         }
         health[d.id] = project::wordOf(r);
     }
+    QStringList worse;
+    for (const auto& [id, word] : health) {
+        const auto before = session_.health().find(id);
+        if (word.health == project::Health::bad && before != session_.health().end() &&
+            before->second.health != project::Health::bad && before->second.health != project::Health::unknown)
+            worse << q(nameOf(id)) + ": " + q(word.reason);
+    }
     session_.setHealth(std::move(health));
+    if (worse.isEmpty())
+        return;
+    const QString text =
+        worse.size() == 1 ? worse.front() : QString("%1 devices are not well. %2").arg(worse.size()).arg(worse.front());
+    session_.report(text);
+    emit alarm(text);
 }
 
 } // namespace loom::app

@@ -3,10 +3,11 @@
 #include "app/session.h"
 #include "app/site/all_or_none.h"
 #include "app/site/device_tools.h"
+#include "app/site/member.h"
 #include "app/site/sweep.h"
 #ifndef Q_MOC_RUN
 #include "site/event_log.h"
-#include "site/reconcile.h"
+#include "site/sound_links.h"
 #endif
 
 namespace loom::app {
@@ -14,29 +15,7 @@ namespace loom::app {
 class Fleet : public QObject {
     Q_OBJECT
   public:
-    struct Member { // a planned device that is paired
-        std::string device, serial;
-        RigLink link{};
-        nlohmann::json state{}, meters{}, revisions{};
-        project::Vitals vitals{};
-        std::optional<site::Config> config{}; // what it runs, as last heard; stays while it is lost
-        std::vector<site::Row> rows{};        // where it differs
-        site::Choices choices{};
-        int agreedRevision = 0;
-        std::string agreedBoot{};             // changes made live since hold in this boot only; "": there are none
-        std::optional<site::Config> agreed{}; // what both sides held last: sent, tried, taken, or changed live
-        bool sealed = false, locked = false;
-        bool asking = false, everUp = false;
-        bool pressed = false; // its button, a moment ago
-        std::string print{};  // fingerprint of `config`
-        project::SetUp designSetUp{};
-        int runningRevision() const; // -1: none
-        int keptRevision() const;
-        site::Standing standing() const;
-        bool kept() const; // what runs survives power-off
-        int open() const { return site::openRows(rows); }
-    };
-
+    using Member = app::Member;
     explicit Fleet(Session& session, QObject* parent = nullptr);
     ~Fleet() override;
     Session& session() { return session_; }
@@ -65,7 +44,8 @@ class Fleet : public QObject {
     Member* member(const std::string& device);
     std::vector<const Member*> members() const; // in the order of the plan
     int planned() const;                        // devices that have an address
-    void identify(const std::string& serial, bool on);
+    enum class Sign { blink, tone };
+    void identify(const std::string& serial, bool on, Sign sign = Sign::blink);
 
     // -- settling --
     void choose(const std::string& device, const std::string& key, site::Take take);
@@ -86,6 +66,11 @@ class Fleet : public QObject {
     void unlock(const std::string& password); // all that are locked; kept in memory for those that come back
     void seal(const std::vector<std::string>& devices, const std::string& password);
     void unseal(const std::vector<std::string>& devices, const std::string& password);
+    // A key for the sound between the chosen devices that send or take sound over the network; all or none. An empty
+    // phrase: a new key is made. It goes to the devices and nowhere else.
+    void encryptSound(const std::vector<std::string>& devices, const std::string& phrase);
+    void openSound(const std::vector<std::string>& devices);
+    std::vector<site::SoundLink> soundLinks() const;
 
     void call(const std::string& device, const std::string& method, const nlohmann::json& params); // reports
     void note(const std::string& device, const std::string& who, const QString& what, bool bad = false);
@@ -96,6 +81,8 @@ class Fleet : public QObject {
     void metersCame();
     void logChanged();
     void liveChanged();
+    void turned(const QString& device, const QString& knob); // at the device
+    void alarm(const QString& text);                         // something is not well that was
 
   private:
     void sync();
@@ -105,11 +92,14 @@ class Fleet : public QObject {
     void askState(Member& m);
     void fetchConfig(Member& m);
     void compare(Member& m);
+    void compareSoon(const std::string& device); // many are compared a few at a time
+    void compareNow(Member& m);                  // if it waits for it
     void told(Member& m, const QString& method, const nlohmann::json& params);
     void followChange(const project::Change& change);
     void sendChange(Member& m, const std::string& block);
     void noteAgreed(); // what went to and fro live, into the project
     void tellHealth();
+    void sendKey(const std::vector<std::string>& devices, const std::string& key, const QString& title);
     void changedSoon(const std::string& device);
     RigLink* linkTo(const std::string& serial); // a paired one's, else a loose line to a found one
     std::string nameOf(const std::string& device) const;
@@ -122,8 +112,8 @@ class Fleet : public QObject {
     site::EventLog log_;
     std::map<std::string, std::unique_ptr<Member>> members_; // by device
     std::map<std::string, std::unique_ptr<RigLink>> loose_;  // by serial
-    QTimer poll_, meterTimer_, soon_;
-    std::set<std::string> stale_;
+    QTimer poll_, meterTimer_, soon_, comparing_;
+    std::set<std::string> stale_, toCompare_;
     std::string password_;
     bool live_ = false, looked_ = false;
     int tick_ = 0, opened_ = 0;

@@ -32,9 +32,9 @@ HealthBoard::HealthBoard(Fleet& fleet, QWidget* parent)
     connect(&fleet, &Fleet::memberChanged, this, &HealthBoard::refresh);
     connect(&fleet, &Fleet::foundChanged, this, &HealthBoard::refresh);
     connect(&Theme::get(), &Theme::changed, this, &HealthBoard::refresh);
-    auto* clock = new QTimer(this); // for how long they have been up
-    connect(clock, &QTimer::timeout, this, &HealthBoard::refresh);
-    clock->start(2000);
+    auto* renew = new QTimer(this); // for how long they have been up
+    connect(renew, &QTimer::timeout, this, &HealthBoard::refresh);
+    renew->start(2000);
 }
 
 void HealthBoard::refresh() {

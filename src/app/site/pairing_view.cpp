@@ -54,7 +54,7 @@ void PairingView::build() {
     std::map<std::string, double> rowOf;          // serial -> where its thread would run straight
     for (const auto& d : project.devices) {
         const auto* model = project::findModel(d.model);
-        if (!model || !model->network)
+        if (!model || !model->onSite())
             continue;
         Card c{d.id, false, q(d.name), "", q(d.address), colourOf(d), tokens().ink2, {left, y, wide, px(cardHigh)}};
         const auto* room = project.room(d.room);

@@ -1,5 +1,6 @@
 #include "app/site/seal_panel.h"
 #include "app/shell/flow_layout.h"
+#include "app/site/sound_key_box.h"
 #include "app/text.h"
 #include "app/theme/theme.h"
 #include <QLabel>
@@ -10,11 +11,22 @@
 namespace loom::app {
 
 SealPanel::SealPanel(Fleet& fleet, QWidget* parent)
-    : QWidget(parent), fleet_(fleet), title_(new QLabel), about_(new QLabel), says_(new QLabel),
+    : QScrollArea(parent), fleet_(fleet), title_(new QLabel), about_(new QLabel), says_(new QLabel),
       password_(new QLineEdit), again_(new QLineEdit), seal_(new QPushButton("Seal")),
       unlock_(new QPushButton("Open for this desk")), unseal_(new QPushButton("Take the seal off")) {
-    auto* box = new QVBoxLayout(this);
-    box->setContentsMargins(0, 2, 0, 0);
+    auto* inside = new QWidget;
+    row_ = new QBoxLayout(QBoxLayout::LeftToRight, inside);
+    row_->setContentsMargins(0, 2, 0, 0);
+    row_->setSpacing(Theme::get().ipx(24));
+    auto* box = new QVBoxLayout;
+    row_->addLayout(box, 1);
+    sound_ = new SoundKeyBox(fleet);
+    row_->addWidget(sound_, 1);
+    setWidget(inside);
+    setWidgetResizable(true);
+    setFrameShape(QFrame::NoFrame);
+    setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
+    inside->setAutoFillBackground(false), viewport()->setAutoFillBackground(false);
     title_->setWordWrap(true);
     box->addWidget(title_);
     auto* row = new FlowLayout;
@@ -69,7 +81,13 @@ SealPanel::SealPanel(Fleet& fleet, QWidget* parent)
 
 void SealPanel::show(const std::vector<std::string>& devices) {
     devices_ = devices;
+    sound_->show(devices);
     refresh();
+}
+
+void SealPanel::resizeEvent(QResizeEvent* event) {
+    QScrollArea::resizeEvent(event);
+    row_->setDirection(width() < Theme::get().ipx(900) ? QBoxLayout::TopToBottom : QBoxLayout::LeftToRight);
 }
 
 void SealPanel::refresh() {

@@ -1,18 +1,25 @@
-// One password for the control of the chosen devices: sealing, opening for this desk, taking the seal off.
+// The password for the control of the chosen devices, and beside it the key of the sound between them.
 #pragma once
 #include "app/site/fleet.h"
+#include <QScrollArea>
 
+class QBoxLayout;
 class QLabel;
 class QLineEdit;
 class QPushButton;
 
 namespace loom::app {
 
-class SealPanel : public QWidget {
+class SoundKeyBox;
+
+class SealPanel : public QScrollArea {
     Q_OBJECT
   public:
     explicit SealPanel(Fleet& fleet, QWidget* parent = nullptr);
     void show(const std::vector<std::string>& devices);
+
+  protected:
+    void resizeEvent(QResizeEvent* event) override; // side by side where there is room
 
   private:
     void refresh();
@@ -20,6 +27,8 @@ class SealPanel : public QWidget {
     std::vector<std::string> devices_;
     QLabel *title_, *about_, *says_;
     QLineEdit *password_, *again_;
+    QBoxLayout* row_;
+    SoundKeyBox* sound_;
     QPushButton *seal_, *unlock_, *unseal_;
 };
 

@@ -8,7 +8,11 @@
 #include "app/site/seal_panel.h"
 #include "app/site/todo_list.h"
 #include "app/text.h"
+#include "project/catalogue.h"
+#include "project/safe_file.h"
+#include "site/board_image.h"
 #include <QComboBox>
+#include <QFileDialog>
 #include <QLabel>
 #include <QLineEdit>
 #include <QNetworkInterface>
@@ -69,6 +73,8 @@ SitePage::SitePage(Session& session, QWidget* parent)
     look_ = button("Look again", "Look again", "Asks every device on the chosen adapter (F6)");
     pair_ = button("Pair by model and name", "pairAll",
                    "Pairs every planned device with the one found that fits it for certain");
+    rest_ = button("Pair the rest by position", "pairRest",
+                   "What is left of a model: in the order of the plan and of the addresses. Look at each afterwards");
     try_ = button("Try it", "tryIt", "The chosen devices, or all, run the design; lost at power-off (Ctrl+Return)");
     keep_ = button("Keep through power-off", "keep", "They boot with what runs now (Ctrl+Shift+Return)");
     take_ = button("Take from device", "take", "What the devices are told becomes the design; nothing is sent");
@@ -89,7 +95,7 @@ SitePage::SitePage(Session& session, QWidget* parent)
     auto* head = new FlowLayout;
     for (auto* w : {static_cast<QWidget*>(new QLabel("Network adapter")), static_cast<QWidget*>(range_),
                     static_cast<QWidget*>(look_), static_cast<QWidget*>(address_), static_cast<QWidget*>(pair_),
-                    static_cast<QWidget*>(summary_)})
+                    static_cast<QWidget*>(rest_), static_cast<QWidget*>(summary_)})
         head->addWidget(w);
     inset(head);
 
@@ -158,6 +164,7 @@ SitePage::SitePage(Session& session, QWidget* parent)
     connect(range_->lineEdit(), &QLineEdit::returnPressed, this, &SitePage::look);
     connect(address_, &QLineEdit::returnPressed, this, [this] { fleet_.addAddress(address_->text().trimmed()); });
     connect(pair_, &QPushButton::clicked, this, &SitePage::pairAll);
+    connect(rest_, &QPushButton::clicked, this, &SitePage::pairByPosition);
     connect(try_, &QPushButton::clicked, this, &SitePage::tryNow);
     connect(keep_, &QPushButton::clicked, this, &SitePage::keep);
     connect(take_, &QPushButton::clicked, this, &SitePage::takeFromDevice);
@@ -268,13 +275,41 @@ void SitePage::unpairChosen() {
         fleet_.unpair(id);
 }
 
-void SitePage::identifyChosen() {
+void SitePage::pairByPosition() {
+    using site::PairBy;
+    fleet_.pairAll({PairBy::serial, PairBy::name, PairBy::address, PairBy::model, PairBy::position});
+}
+
+void SitePage::encryptSound() {
+    showPanel(sealPanel);
+    fleet_.encryptSound(meant(), "");
+}
+
+void SitePage::saveImage() {
+    const auto own = pairing_->chosen();
+    const auto* d = own.size() == 1 ? session_.project().device(own.front()) : nullptr;
+    const auto* m = d ? project::findModel(d->model) : nullptr;
+    if (!m || !m->usb)
+        return session_.report("Choose a small board among the planned devices first.");
+    const auto hex = site::hexImageOf(site::designOf(*d), *m);
+    if (!hex)
+        return session_.report(hex.trouble());
+    const QString path =
+        QFileDialog::getSaveFileName(this, "Save the board's image", q(d->name) + ".hex", "Intel HEX (*.hex)");
+    if (path.isEmpty())
+        return;
+    if (const auto done = project::writeWhole(path.toStdString(), *hex, false); !done)
+        return session_.report(done.trouble());
+    session_.report("Saved " + path + ".", false);
+}
+
+void SitePage::identifyChosen(bool tone) {
     const auto own = pairing_->chosen();
     const auto* d = own.empty() ? nullptr : session_.project().device(own.front());
     const std::string serial = d ? d->serial : pairing_->chosenFound();
     if (serial.empty())
         return session_.report("Choose a paired or a found device first.");
-    fleet_.identify(serial, true);
+    fleet_.identify(serial, true, tone ? Fleet::Sign::tone : Fleet::Sign::blink);
     QTimer::singleShot(4000, this, [this, serial] { fleet_.identify(serial, false); });
 }
 
@@ -383,6 +418,7 @@ void SitePage::refresh() {
                        {site::PairBy::serial, site::PairBy::name, site::PairBy::address, site::PairBy::model})
              .empty();
     const bool canTry = try_->isEnabled() && open == 0;
+    rest_->setVisible(!canPair && !site::matches(session_.project(), fleet_.found(), {site::PairBy::position}).empty());
     emphasise(look_, !fleet_.looked());
     emphasise(pair_, fleet_.looked() && canPair);
     emphasise(try_, fleet_.looked() && !canPair && canTry);

@@ -40,7 +40,10 @@ class SitePage : public QWidget {
     void pairAll();
     void swapChosen();
     void unpairChosen();
-    void identifyChosen();
+    void identifyChosen(bool tone = false);
+    void pairByPosition(); // what is left of a model, in the order of the plan and of the addresses
+    void encryptSound();
+    void saveImage();
     void tryNow();
     void keep();
     void goBack(); // to the revision kept before the one that runs
@@ -80,7 +83,7 @@ class SitePage : public QWidget {
     SealPanel* seal_;
     HealthBoard* health_;
     LogPanel* log_;
-    QPushButton *look_, *pair_, *try_, *keep_, *take_, *back_, *live_, *cycle_, *cancel_;
+    QPushButton *look_, *pair_, *rest_, *try_, *keep_, *take_, *back_, *live_, *cycle_, *cancel_;
     QProgressBar* progress_;
     QString told_{};      // the state word the window knows
     bool byHand_ = false; // a panel was opened by hand: it stays

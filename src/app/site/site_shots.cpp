@@ -76,6 +76,23 @@ bool arrangeSite(MainWindow& window, const QString& stage, const std::function<v
         picture();
         return true;
     }
+    if (stage == "site-board") {
+        auto demoProject = project::loadProject(demo + "/marram-point");
+        if (!demoProject)
+            return false;
+        open(*demoProject);
+        rig = std::make_unique<EmbeddedRig>(*demoProject, folder.path().toStdString());
+        runFor(3000);
+        page->look();
+        runFor(2000);
+        page->pairAll();
+        runFor(3000);
+        page->pairing()->choose({"spindle-cellar"});
+        page->showPanel(SitePage::devicePanel);
+        runFor(1500);
+        picture();
+        return true;
+    }
     const auto plan = project::loadProject(demo + "/first-day");
     if (!plan)
         return false;
@@ -121,6 +138,10 @@ bool arrangeSite(MainWindow& window, const QString& stage, const std::function<v
             fleet.seal(page->meant(), "tall grass by the sea");
             runFor(3000);
             page->showPanel(SitePage::sealPanel);
+            page->encryptSound();
+            runFor(1500);
+        } else if (stage == "site-events") {
+            page->showPanel(SitePage::logPanel);
         } else {
             rig->with([](rig::Rig& r) {
                 (void)bool(r.setFault("01C77E", "output", {{"out 3", "open"}}));

@@ -77,6 +77,8 @@ void Sweep::ask() {
     if (asked_++ % 5 == 0 && !loopback)
         for (const auto& a : range_->hosts())
             send(who, QHostAddress(q(a)));
+    for (const auto& a : site::usbSockets())
+        send(who, QHostAddress(q(a)));
     for (const auto& a : more_)
         send(who, QHostAddress(a));
     const auto before = found_.size();

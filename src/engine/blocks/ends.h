@@ -2,6 +2,8 @@
 #pragma once
 #include "dsp/lane_level.h"
 #include "engine/blocks/common.h"
+#include "engine/cable.h"
+#include <utility>
 
 namespace loom::engine {
 
@@ -11,9 +13,15 @@ class SourceKernel final : public Kernel {
         const auto port = s.texts.find("port");
         if (s.resources && s.resources->feed && port != s.texts.end())
             feed_ = s.resources->feed(port->second, s.rate);
+        if (s.resources && s.resources->arriving && port != s.texts.end())
+            cable_ = s.resources->arriving(port->second);
     }
     void attachPort(int slot) override { slot_ = slot; }
-    void exchange(const PortIo& io, int) noexcept override { live_ = slot_ >= 0 && io.in ? io.in[slot_] : nullptr; }
+    void exchange(const PortIo& io, int frames) noexcept override {
+        live_ = slot_ >= 0 && io.in ? io.in[slot_] : nullptr;
+        if (cable_ && reader_.read(*cable_, frame_, frames))
+            live_ = frame_;
+    }
     const float* live() const { return live_; }
     void addFed(dsp::Place out, int frames) noexcept {
         const std::size_t length = feed_.clip ? feed_.clip->frames() : 0;
@@ -26,6 +34,9 @@ class SourceKernel final : public Kernel {
 
   private:
     Feed feed_;
+    std::shared_ptr<Cable> cable_;
+    Cable::Reader reader_;
+    float frame_[maxFrame] = {};
     std::size_t at_ = 0;
     int slot_ = -1;
     const float* live_ = nullptr;
@@ -54,12 +65,24 @@ class SourceGang final : public Gang {
 
 class DestinationKernel final : public Kernel {
   public:
-    using Kernel::Kernel;
+    DestinationKernel(const ParamTable& t, const std::vector<double>& v, const KernelSetup& s) : Kernel(t, v, s.rate) {
+        const auto port = s.texts.find("port");
+        if (s.resources && s.resources->leaving && port != s.texts.end())
+            cable_ = s.resources->leaving(port->second);
+    }
     void attachPort(int slot) override { slot_ = slot; }
-    void exchange(const PortIo& io, int) noexcept override { out_ = slot_ >= 0 && io.out ? io.out[slot_] : nullptr; }
+    // The frame before goes onto the cable: this one is not made yet.
+    void exchange(const PortIo& io, int frames) noexcept override {
+        if (cable_)
+            cable_->write(frame_, std::exchange(made_, frames));
+        out_ = slot_ >= 0 && io.out ? io.out[slot_] : cable_ ? frame_ : nullptr;
+    }
     float* out() const { return out_; }
 
   private:
+    std::shared_ptr<Cable> cable_;
+    float frame_[maxFrame] = {};
+    int made_ = 0;
     int slot_ = -1;
     float* out_ = nullptr;
 };
@@ -95,7 +118,7 @@ inline void declareEnd(BlockKind& k, bool source) {
                         const std::vector<double>& v) -> std::unique_ptr<Kernel> {
         if (source)
             return std::make_unique<SourceKernel>(t, v, s);
-        return std::make_unique<DestinationKernel>(t, v, s.rate);
+        return std::make_unique<DestinationKernel>(t, v, s);
     };
     k.flow = Flow::ganged, k.family = source ? "source" : "destination";
     k.gang = [source]() -> std::unique_ptr<Gang> {
