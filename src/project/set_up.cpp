@@ -38,7 +38,8 @@ std::vector<SetUpSpec> networkSpecs(const std::string& name, bool usb, bool tel)
     return all;
 }
 
-std::string* fieldOf(Device& d, const std::string& id) {
+// `D` is a Device, or a const one.
+template <class D> auto* fieldOf(D& d, const std::string& id) {
     return id == "name" ? &d.name : id == "lampLive" ? &d.lampLive : id == "lampMuted" ? &d.lampMuted : nullptr;
 }
 
@@ -88,10 +89,9 @@ SetUp setUpOf(const Device& device) {
     if (!m)
         return {};
     SetUp all;
-    Device copy = device;
     for (const auto& s : setUpOf(*m)) {
         const auto it = device.setUp.find(s.id);
-        all[s.id] = s.ofDevice ? *fieldOf(copy, s.id) : it != device.setUp.end() ? it->second : s.def;
+        all[s.id] = s.ofDevice ? *fieldOf(device, s.id) : it != device.setUp.end() ? it->second : s.def;
     }
     return all;
 }

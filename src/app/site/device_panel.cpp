@@ -100,8 +100,7 @@ DevicePanel::DevicePanel(Fleet& fleet, QWidget* parent)
     });
     connect(revisions_, &QTableWidget::itemSelectionChanged, this,
             [this] { goBack_->setEnabled(revisions_->currentRow() >= 0); });
-    connect(&fleet, &Fleet::memberChanged, this, [this] { refresh(); });
-    connect(&fleet, &Fleet::foundChanged, this, [this] { refresh(); });
+    fleet.whenChanged(this, [this] { refresh(); });
     connect(&Theme::get(), &Theme::changed, this, [this] { refresh(); });
 }
 

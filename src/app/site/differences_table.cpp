@@ -97,7 +97,7 @@ DifferencesTable::DifferencesTable(Fleet& fleet, QWidget* parent)
     connect(design_, &QPushButton::clicked, this, [all] { all(Take::design); });
     connect(device_, &QPushButton::clicked, this, [all] { all(Take::device); });
     connect(audible_, &QPushButton::clicked, this, &DifferencesTable::preview);
-    connect(&fleet, &Fleet::memberChanged, this, [this] { fill(); });
+    fleet.whenChanged(this, [this] { fill(); });
     connect(&Theme::get(), &Theme::changed, this, [this] { fill(); });
 }
 

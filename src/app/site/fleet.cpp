@@ -50,6 +50,16 @@ Fleet::Fleet(Session& session, QObject* parent) : QObject(parent), session_(sess
         if (toCompare_.empty())
             comparing_.stop();
     });
+    connect(this, &Fleet::memberChanged, this, &Fleet::tellWatchers);
+    connect(this, &Fleet::foundChanged, this, &Fleet::tellWatchers);
+    connect(&turns_, &QTimer::timeout, this, [this] {
+        const auto next = std::find_if(watchers_.begin(), watchers_.end(), [](const auto& w) { return w.waits; });
+        if (next == watchers_.end())
+            return turns_.stop();
+        next->waits = false;
+        if (next->who)
+            next->tell();
+    });
     soon_.setSingleShot(true);
     soon_.setInterval(30); // many devices answer at once: views hear of it once
     connect(&soon_, &QTimer::timeout, this, [this] {
@@ -81,6 +91,21 @@ void Fleet::changedSoon(const std::string& device) {
     stale_.insert(device);
     if (!soon_.isActive())
         soon_.start();
+}
+
+void Fleet::whenChanged(QObject* who, std::function<void()> tell) {
+    watchers_.push_back({who, std::move(tell)});
+}
+
+void Fleet::tellWatchers() {
+    constexpr std::size_t few = 20;
+    for (auto& w : watchers_)
+        w.waits = true;
+    if (members_.size() > few || sweep_.found().size() > few)
+        return turns_.start(1);
+    for (std::size_t i = 0; i < watchers_.size(); ++i)
+        if (std::exchange(watchers_[i].waits, false) && watchers_[i].who)
+            watchers_[i].tell();
 }
 
 // ---- finding ----

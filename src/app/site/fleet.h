@@ -72,6 +72,10 @@ class Fleet : public QObject {
     void openSound(const std::vector<std::string>& devices);
     std::vector<site::SoundLink> soundLinks() const;
 
+    // `tell` when devices, found or paired, have changed; with hundreds of devices one after another and not all in
+    // one turn of the event loop, so that nobody waits for long. Ends with `who`.
+    void whenChanged(QObject* who, std::function<void()> tell);
+
     void call(const std::string& device, const std::string& method, const nlohmann::json& params); // reports
     void note(const std::string& device, const std::string& who, const QString& what, bool bad = false);
 
@@ -112,7 +116,14 @@ class Fleet : public QObject {
     site::EventLog log_;
     std::map<std::string, std::unique_ptr<Member>> members_; // by device
     std::map<std::string, std::unique_ptr<RigLink>> loose_;  // by serial
-    QTimer poll_, meterTimer_, soon_, comparing_;
+    struct Watcher {
+        QPointer<QObject> who;
+        std::function<void()> tell;
+        bool waits = false;
+    };
+    std::vector<Watcher> watchers_;
+    void tellWatchers();
+    QTimer poll_, meterTimer_, soon_, comparing_, turns_;
     std::set<std::string> stale_, toCompare_;
     std::string password_;
     bool live_ = false, looked_ = false;

@@ -29,8 +29,7 @@ HealthBoard::HealthBoard(Fleet& fleet, QWidget* parent)
         if (row >= 0 && row < static_cast<int>(ids_.size()))
             emit chosen(q(ids_[static_cast<std::size_t>(row)]));
     });
-    connect(&fleet, &Fleet::memberChanged, this, &HealthBoard::refresh);
-    connect(&fleet, &Fleet::foundChanged, this, &HealthBoard::refresh);
+    fleet.whenChanged(this, [this] { refresh(); });
     connect(&Theme::get(), &Theme::changed, this, &HealthBoard::refresh);
     auto* renew = new QTimer(this); // for how long they have been up
     connect(renew, &QTimer::timeout, this, &HealthBoard::refresh);

@@ -26,8 +26,7 @@ PairingView::PairingView(Fleet& fleet, QWidget* parent) : QAbstractScrollArea(pa
     hold_.setInterval(350);
     connect(&hold_, &QTimer::timeout, this, [this] { fleet_.identify(held_, true); });
     connect(verticalScrollBar(), &QScrollBar::valueChanged, viewport(), qOverload<>(&QWidget::update));
-    connect(&fleet, &Fleet::foundChanged, this, &PairingView::refresh);
-    connect(&fleet, &Fleet::memberChanged, this, &PairingView::refresh);
+    fleet.whenChanged(this, [this] { refresh(); });
     connect(&fleet, &Fleet::metersCame, viewport(), qOverload<>(&QWidget::update));
     connect(&Theme::get(), &Theme::changed, this, &PairingView::refresh);
 }

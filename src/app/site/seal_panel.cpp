@@ -74,7 +74,7 @@ SealPanel::SealPanel(Fleet& fleet, QWidget* parent)
         fleet_.unseal(devices_, password_->text().toStdString());
         done();
     });
-    connect(&fleet, &Fleet::memberChanged, this, &SealPanel::refresh);
+    fleet.whenChanged(this, [this] { refresh(); });
     connect(&fleet.work(), &AllOrNone::changed, this, &SealPanel::refresh);
     connect(&Theme::get(), &Theme::changed, this, &SealPanel::refresh);
 }

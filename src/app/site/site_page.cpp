@@ -187,8 +187,7 @@ SitePage::SitePage(Session& session, QWidget* parent)
         refresh();
     });
     connect(todo_, &TodoList::changed, this, &SitePage::refresh);
-    connect(&fleet_, &Fleet::foundChanged, this, &SitePage::refresh);
-    connect(&fleet_, &Fleet::memberChanged, this, &SitePage::refresh);
+    fleet_.whenChanged(this, [this] { refresh(); });
     connect(&fleet_, &Fleet::liveChanged, this, &SitePage::refresh);
     connect(&fleet_.work(), &AllOrNone::changed, this, &SitePage::refresh);
     connect(&session, &Session::changed, this, [this](const project::Change& c) {

@@ -43,7 +43,7 @@ SoundKeyBox::SoundKeyBox(Fleet& fleet, QWidget* parent)
             give();
     });
     connect(open_, &QPushButton::clicked, this, [this] { fleet_.openSound(devices_); });
-    connect(&fleet, &Fleet::memberChanged, this, &SoundKeyBox::refresh);
+    fleet.whenChanged(this, [this] { refresh(); });
     connect(&fleet.work(), &AllOrNone::changed, this, &SoundKeyBox::refresh);
     connect(&Theme::get(), &Theme::changed, this, &SoundKeyBox::refresh);
 }

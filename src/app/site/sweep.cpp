@@ -51,12 +51,13 @@ void Sweep::stop() {
 }
 
 std::vector<site::Found> Sweep::list() const {
-    std::vector<site::Found> all;
+    std::multimap<std::uint32_t, const site::Found*> sorted;
     for (const auto& [_, f] : found_)
-        all.push_back(f);
-    std::stable_sort(all.begin(), all.end(), [](const auto& a, const auto& b) {
-        return site::readAddress(a.address) < site::readAddress(b.address);
-    });
+        sorted.emplace(site::readAddress(f.address).value_or(0), &f);
+    std::vector<site::Found> all;
+    all.reserve(sorted.size());
+    for (const auto& [_, f] : sorted)
+        all.push_back(*f);
     return all;
 }
 

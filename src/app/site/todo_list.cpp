@@ -20,8 +20,7 @@ TodoList::TodoList(Fleet& fleet, QWidget* parent)
     box->addWidget(none_);
     box->addWidget(table_, 1);
     box->addStretch(0);
-    connect(&fleet, &Fleet::foundChanged, this, &TodoList::refresh);
-    connect(&fleet, &Fleet::memberChanged, this, &TodoList::refresh);
+    fleet.whenChanged(this, [this] { refresh(); });
     connect(&Theme::get(), &Theme::changed, this, [this] {
         made_ = "-";
         refresh();
