@@ -7,6 +7,7 @@
 #include "engine/plan.h"
 #include "engine/play_list.h"
 #include "project/catalogue.h"
+#include "project/set_up.h"
 #include "project/speaker_findings.h"
 #include "project/survey_findings.h"
 #include <algorithm>
@@ -33,6 +34,7 @@ class Checker {
             add("loop", Severity::fix, nullptr, order.trouble().message, order.trouble().remedy);
         checkMeetings();
         checkBudget();
+        checkKnobs();
         return std::move(found_);
     }
 
@@ -201,6 +203,16 @@ class Checker {
         };
         over(load.work, load.workBudget, "work");
         over(load.memory, load.memoryBudget, "memory");
+    }
+
+    void checkKnobs() {
+        for (const auto& [id, value] : setUpOf(device_))
+            if (isControl(id) && !value.empty())
+                if (const auto good = checkControls({{id, value}}, program_); !good)
+                    add("knob-lost", Severity::fix, nullptr,
+                        setUpLabel(id) + " is to move \"" + value.substr(0, value.find(' ')) +
+                            "\": " + good.trouble().message.substr(good.trouble().message.find(": ") + 2) + ".",
+                        "Give it another parameter, or none, under Device at Site.");
     }
 
     const Device& device_;

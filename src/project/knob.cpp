@@ -1,5 +1,6 @@
 #include "project/knob.h"
 #include "engine/block_kind.h"
+#include "project/findings.h"
 #include <algorithm>
 #include <charconv>
 #include <cmath>
@@ -93,7 +94,7 @@ std::vector<KnobTarget> knobTargets(const engine::Program& program) {
             continue;
         const engine::BlockView view(b);
         for (const auto& spec : view.table->specs())
-            all.push_back({b.id + "." + spec.id, (b.label.empty() ? b.id : b.label) + ": " + spec.label, spec});
+            all.push_back({b.id + "." + spec.id, blockName(program, b) + ": " + spec.label, spec});
     }
     return all;
 }

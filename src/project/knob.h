@@ -22,7 +22,7 @@ std::string knobText(const KnobUse& use);
 Result<Done> checkKnob(const KnobUse& use, const engine::Program& program);
 // What knobs can be given: every parameter of the program, in the order of its blocks.
 struct KnobTarget {
-    std::string path, label; // "main-l.level.gain", "main-l.level: Level"
+    std::string path, label; // "main-l.level.gain", "Main L, Level: Level"
     engine::ParamSpec spec{};
     KnobUse whole() const { return {path, spec.min, spec.max}; } // over all of its range
 };

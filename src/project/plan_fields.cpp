@@ -140,6 +140,12 @@ std::vector<FieldOf<Device>> fieldsFor(const Device& d, const RoomNames& rooms) 
             }
             FieldOf<Device> f{{s.id, s.label}};
             f.text = get, f.setText = set;
+            if (isControl(s.id))
+                f.check = [](const std::string& v) -> std::optional<Trouble> {
+                    if (const auto use = readKnob(v); !use)
+                        return use.trouble();
+                    return {};
+                };
             all.push_back(f);
         }
     all.push_back(textField("assetNumber", "Asset number", &Device::assetNumber));

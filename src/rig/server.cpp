@@ -63,7 +63,7 @@ Server::Server(DeviceSetup setup, QObject* parent)
     if (device_->model() && device_->model()->workBudget > 0)
         tend_.start(100);
     connect(&again_, &QTimer::timeout, this, [this] {
-        if (onWire() && server_->listen(address_, port_))
+        if (onWire() && (server_->isListening() || server_->listen(address_, port_)))
             again_.stop();
     });
     device_->tell = [this](const std::string& method, const json& params) { tellAll(method, params); };

@@ -232,6 +232,30 @@ class TestSitePage : public SiteTest {
         QCOMPARE(project().device("tap-0")->lampLive, std::string("violet"));
         QTRY_VERIFY_WITH_TIMEOUT(member("tap-0")->rows.size() == 1, 10000); // and shown as not yet sent
     }
+    void whatIsChangedLiveWhileKeepingIsNotTakenForKept() { // one has kept, another is slow, and the first is changed
+        smallRig(2);
+        fleet().pairAll({site::PairBy::position});
+        for (const char* id : {"tap-0", "tap-1"})
+            QTRY_VERIFY_WITH_TIMEOUT(up(id), 10000);
+        click("tryIt");
+        QTRY_VERIFY_WITH_TIMEOUT(same("tap-0") && same("tap-1") && !fleet().work().running(), 10000);
+        click("live");
+        fault("T1", "delay", 1500);
+        click("keep");
+        QTRY_VERIFY_WITH_TIMEOUT(fleet().work().running() && fleet().work().finished() == 1, 5000);
+        session().edit(project::changeDevice("tap-0", "lamp", [](project::Device& d) { d.lampLive = "violet"; }));
+        QTRY_COMPARE_WITH_TIMEOUT(member("tap-0")->agreed->setUp.at("lampLive"), std::string("violet"), 1000);
+        QVERIFY(fleet().work().running());
+        QTRY_VERIFY_WITH_TIMEOUT(!fleet().work().running(), 10000);
+        fault("T0", "power", "off");
+        QTRY_VERIFY_WITH_TIMEOUT(!up("tap-0") || !member("tap-0")->link.up(), 10000);
+        fault("T0", "power", "on");
+        QTRY_COMPARE_WITH_TIMEOUT(member("tap-0")->rows.size(), std::size_t(1), 15000);
+        QCOMPARE(member("tap-0")->rows[0].take, Take::design);
+        click("tryIt");
+        QTRY_VERIFY_WITH_TIMEOUT(same("tap-0"), 10000);
+        QCOMPARE(project().device("tap-0")->lampLive, std::string("violet"));
+    }
     void sealedByAnother() {
         smallRig(2);
         fault("T0", "password", "tall grass by the sea");

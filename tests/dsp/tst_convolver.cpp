@@ -1,5 +1,6 @@
 // Partitioned convolution against the plain sum.
 #include "dsp/convolver.h"
+#include "dsp/matrix_convolver.h"
 #include <QTest>
 #include <cmath>
 #include <random>
@@ -37,6 +38,43 @@ class TestConvolver : public QObject {
                 want += static_cast<double>(h[k]) * x[i - convolverLatency - k];
             worst = std::max(worst, std::abs(want - y[i])), power = std::max(power, std::abs(want));
         }
+        QVERIFY2(worst < 1e-5 * power, qPrintable(QString::number(20 * std::log10(worst / power)) + " dB"));
+    }
+    void manyAtOnceEqualThePlainSums() {
+        constexpr int block = 128, blocks = 20;
+        const std::size_t lengths[3][2] = {{1, 127}, {129, 700}, {0, 384}}; // input by output; 0: none
+        std::mt19937 random(5);
+        std::normal_distribution<float> noise(0, 0.1f);
+        MatrixConvolver c(3, 2, block);
+        std::vector<float> h[3][2], x[3];
+        for (std::size_t i = 0; i < 3; ++i) {
+            x[i].resize(block * blocks);
+            for (float& v : x[i])
+                v = noise(random);
+            for (std::size_t o = 0; o < 2; ++o) {
+                h[i][o].resize(lengths[i][o]);
+                for (float& v : h[i][o])
+                    v = noise(random);
+                c.set(i, o, h[i][o]);
+            }
+        }
+        std::vector<float> y[2] = {std::vector<float>(block * blocks), std::vector<float>(block * blocks)};
+        for (std::size_t at = 0; at < block * blocks; at += block) {
+            // The third input is unplugged for the second half.
+            const float* in[3] = {&x[0][at], &x[1][at], at < block * blocks / 2 ? &x[2][at] : nullptr};
+            float* out[2] = {&y[0][at], &y[1][at]};
+            c.process(in, out);
+        }
+        std::fill(x[2].begin() + block * blocks / 2, x[2].end(), 0.0f);
+        double worst = 0, power = 0;
+        for (std::size_t o = 0; o < 2; ++o)
+            for (std::size_t n = 0; n < y[o].size(); n += 3) {
+                double want = 0;
+                for (std::size_t i = 0; i < 3; ++i)
+                    for (std::size_t k = 0; k < h[i][o].size() && k <= n; ++k)
+                        want += static_cast<double>(h[i][o][k]) * x[i][n - k];
+                worst = std::max(worst, std::abs(want - y[o][n])), power = std::max(power, std::abs(want));
+            }
         QVERIFY2(worst < 1e-5 * power, qPrintable(QString::number(20 * std::log10(worst / power)) + " dB"));
     }
     void badNumbersDoNotStay() {

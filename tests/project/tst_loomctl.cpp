@@ -2,6 +2,7 @@
 #include "dsp/audio_file.h"
 #include "dsp/units.h"
 #ifndef Q_MOC_RUN
+#include "project/set_up.h"
 #include "project/store.h"
 #endif
 #include <QDir>
@@ -11,6 +12,8 @@
 #include <QProcess>
 #include <QTemporaryDir>
 #include <QTest>
+
+using namespace loom;
 
 class TestLoomctl : public QObject {
     Q_OBJECT
@@ -244,6 +247,34 @@ class TestLoomctl : public QObject {
         QVERIFY(err_.contains("/nowhere.loom"));
         QCOMPARE(call({"render", "--help"}), 0);
         QVERIFY(out_.contains("Example:"));
+    }
+    void siteAsData() {
+        QTemporaryDir folder;
+        const QString file = folder.filePath("p.loom"), hex = folder.filePath("b.hex");
+        QVERIFY(QFile::exists(LOOM_SOURCE_DIR "/demo/marram-point/project.json"));
+        auto p = *project::loadProject(LOOM_SOURCE_DIR "/demo/marram-point");
+        QVERIFY(bool(project::saveProject(p, file.toStdString())));
+        QCOMPARE(call({"pair", file, "council-canopy", "1177A0"}), 0);
+        QCOMPARE(call({"pair", file, "tern-canopy", "1177A0"}), 2); // stands for another one
+        QCOMPARE(project::loadProject(file.toStdString())->device("council-canopy")->serial, std::string("1177A0"));
+        QCOMPARE(call({"unpair", file, "council-canopy"}), 0);
+        QVERIFY(project::loadProject(file.toStdString())->device("council-canopy")->serial.empty());
+        QCOMPARE(call({"image", file, "spindle-cellar", hex}), 0);
+        QCOMPARE(call({"image", file, "heddle", hex}), 2);
+        QCOMPARE(call({"set-field", file, "device:spindle-cellar", "knob 1", "bass-r.level.gain -20..0"}), 0);
+        QCOMPARE(call({"set-field", file, "device:spindle-cellar", "knob 1", "loud"}), 2);
+        QCOMPARE(call({"take-image", file, "spindle-cellar", hex}), 0); // as it was when the image was made
+        QCOMPARE(project::setUpOf(*project::loadProject(file.toStdString())->device("spindle-cellar")).at("knob 1"),
+                 std::string("main-l.level.gain -40..0"));
+        QFile damaged(hex);
+        QVERIFY(damaged.open(QIODevice::ReadWrite) && damaged.seek(40) && damaged.write("0F") == 2);
+        damaged.close();
+        QCOMPARE(call({"take-image", file, "spindle-cellar", hex}), 2);
+        QCOMPARE(call({"set-field", file, "device:cellar-handheld", "ledTo", "spindle-cellar/in 2"}), 0);
+        QCOMPARE(call({"set-field", file, "device:tern-handheld", "ledTo", "spindle-cellar/in 2"}), 2); // taken
+        QCOMPARE(project::loadProject(file.toStdString())->device("spindle-cellar")->feeds.at("in 2"),
+                 std::string("cellar-handheld/out 1"));
+        QCOMPARE(call({"leads", file, "--json"}), 0);
     }
 };
 QTEST_APPLESS_MAIN(TestLoomctl)

@@ -1,6 +1,7 @@
 // Small boards: knobs and switches, images as Intel HEX, the size of the store.
 #ifndef Q_MOC_RUN
 #include "engine/block_kind.h"
+#include "project/findings.h"
 #include "project/knob.h"
 #include "project/store.h"
 #include "site/board_image.h"
@@ -62,6 +63,18 @@ class TestBoard : public QObject {
         QVERIFY(!project::checkControls({{"knob 1", "gone.gain -40..0"}}, d.program));
         QVERIFY(!project::checkControls({{"knob 1", "main-l.level.gain -40..0"}}, std::nullopt));
         QVERIFY(project::checkControls(project::setUpOf(d), d.program)); // the demo's
+    }
+    void aKnobWithoutItsParameterIsAFinding() {
+        auto d = board();
+        const auto found = [&] {
+            const auto all = project::check(d);
+            return std::count_if(all.begin(), all.end(), [](const auto& f) { return f.code == "knob-lost"; });
+        };
+        QCOMPARE(found(), 0);
+        std::erase_if(d.program->blocks, [](const auto& b) { return b.id == "main-l.level"; });
+        QCOMPARE(found(), 1);
+        d.setUp.erase("knob 1");
+        QCOMPARE(found(), 0);
     }
     // A line of the format's description, and all lengths around a line and a bank.
     void hexIsWhatTheFormatSays() {

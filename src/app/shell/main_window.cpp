@@ -249,7 +249,9 @@ void MainWindow::sizeDeck() {
 
 void MainWindow::refreshState() {
     const auto& p = session_.project();
-    name_->setText(q(p.name));
+    name_->setText(
+        name_->fontMetrics().elidedText(q(p.name), Qt::ElideRight, qMax(Theme::get().ipx(110), width() / 4)));
+    name_->setToolTip(q(p.name));
     const QString file = session_.path().isEmpty() ? "not saved yet" : QFileInfo(session_.path()).fileName();
     file_->setText(file + (session_.path().isEmpty() ? "" : session_.dirty() ? " \u00b7 changed" : " \u00b7 saved"));
     const bool running = session_.bench().running();

@@ -17,7 +17,7 @@
 namespace loom::app {
 
 DevicePanel::DevicePanel(Fleet& fleet, QWidget* parent)
-    : QWidget(parent), fleet_(fleet),
+    : RowOrStack(940, parent), fleet_(fleet),
       form_(new FieldForm(
           [this] {
               std::vector<project::Field> shown;
@@ -45,12 +45,8 @@ DevicePanel::DevicePanel(Fleet& fleet, QWidget* parent)
       tone_(new QPushButton("Let it sound")), address_(new QPushButton("Another address\u2026")),
       update_(new QPushButton), rollBack_(new QPushButton), unpair_(new QPushButton("Unpair")),
       add_(new QPushButton("Put it into the plan\u2026")), pair_(new QPushButton("Pair with\u2026")),
-      goBack_(new QPushButton("Go back to it")), left_(new QWidget) {
-    auto* row = new QHBoxLayout(this);
-    row->setContentsMargins(0, 2, 0, 0);
-    row->setSpacing(16);
-    auto* left = new QVBoxLayout(left_);
-    left->setContentsMargins(0, 0, 0, 0);
+      goBack_(new QPushButton("Go back to it")) {
+    auto* left = new QVBoxLayout;
     title_->setWordWrap(true), says_->setWordWrap(true);
     left->addWidget(title_);
     left->addWidget(says_);
@@ -64,15 +60,15 @@ DevicePanel::DevicePanel(Fleet& fleet, QWidget* parent)
         buttons->addWidget(b);
     left->addLayout(buttons);
     left->addStretch(1);
-    row->addWidget(left_, 2);
+    add(left, 2);
     auto* middle = new QVBoxLayout;
     middle->addWidget(form_, 1);
     middle->addWidget(knobs_);
-    row->addLayout(middle, 3);
+    add(middle, 3);
     auto* right = new QVBoxLayout;
     right->addWidget(revisions_, 1);
     right->addWidget(goBack_, 0, Qt::AlignLeft);
-    row->addLayout(right, 3);
+    add(right, 3);
     revisions_->setSelectionMode(QAbstractItemView::SingleSelection);
     form_->setNone("It is not in the plan yet.");
     connect(identify_, &QPushButton::toggled, this, [this](bool on) {
@@ -157,6 +153,8 @@ void DevicePanel::refresh() {
     rollBack_->setVisible(up && !m->vitals.firmwareBefore.empty());
     rollBack_->setText(m ? q("Firmware back to " + m->vitals.firmwareBefore) : QString());
     form_->refresh();
+    form_->setMinimumHeight(stacked() ? Theme::get().ipx(120) : 0);
+    revisions_->setMinimumHeight(stacked() ? Theme::get().ipx(110) : 0);
     knobs_->show(device_);
     revisions_->dress({70, 130, 0, 60});
     const auto list = m && m->revisions.is_array() ? m->revisions : nlohmann::json::array();

@@ -1,5 +1,6 @@
 // One device: its set-up, the revisions it holds, its firmware, its address, its partner on site.
 #pragma once
+#include "app/shell/row_or_stack.h"
 #include "app/site/fleet.h"
 #include "app/site/site_table.h"
 
@@ -11,7 +12,7 @@ namespace loom::app {
 class FieldForm;
 class KnobGrid;
 
-class DevicePanel : public QWidget {
+class DevicePanel : public RowOrStack {
     Q_OBJECT
   public:
     explicit DevicePanel(Fleet& fleet, QWidget* parent = nullptr);
@@ -30,7 +31,6 @@ class DevicePanel : public QWidget {
     SiteTable* revisions_;
     QLabel *title_, *says_;
     QPushButton *identify_, *tone_, *address_, *update_, *rollBack_, *unpair_, *add_, *pair_, *goBack_;
-    QWidget* left_;
 };
 
 } // namespace loom::app

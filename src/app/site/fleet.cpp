@@ -14,7 +14,7 @@ using site::Take;
 
 namespace {
 
-constexpr int pollMs = 50, pollTurns = 20; // every device once a second, not all at once
+constexpr int pollMs = 50, pollTurns = 20, afterMs = 3000; // every device once a second, not all at once
 
 bool onSite(const project::Device& d) {
     const auto* m = project::findModel(d.model);
@@ -60,6 +60,8 @@ Fleet::Fleet(Session& session, QObject* parent) : QObject(parent), session_(sess
         if (next->who)
             next->tell();
     });
+    illness_.setSingleShot(true); // a power-cycle is no illness
+    connect(&illness_, &QTimer::timeout, this, &Fleet::tellIll);
     soon_.setSingleShot(true);
     soon_.setInterval(30); // many devices answer at once: views hear of it once
     connect(&soon_, &QTimer::timeout, this, [this] {
@@ -496,7 +498,7 @@ void Fleet::told(Member& m, const QString& method, const json& params) {
         if (!mine)
             note(m.device, who, q(project::setUpLabel(id) + " changed to \"" + value.get<std::string>() + "\"."));
         if (live_ && m.agreed)
-            m.agreedBoot = textOf(m.state, "boot"), m.agreed->setUp[id] = value.get<std::string>();
+            ++m.changedLive, m.agreedBoot = textOf(m.state, "boot"), m.agreed->setUp[id] = value.get<std::string>();
         if (live_ && !mine)
             session_.edit(project::changeDevice(m.device, "Changed at " + nameOf(m.device),
                                                 [id, v = value.get<std::string>()](project::Device& d) {
@@ -511,7 +513,7 @@ void Fleet::told(Member& m, const QString& method, const json& params) {
             note(m.device, who, q(path + " changed to " + std::to_string(value.get<double>()) + "."));
         if (live_ && m.agreed && m.agreed->program)
             if (auto* b = m.agreed->program->find(at.block->id))
-                m.agreedBoot = textOf(m.state, "boot"), b->values[at.param] = value.get<double>();
+                ++m.changedLive, m.agreedBoot = textOf(m.state, "boot"), b->values[at.param] = value.get<double>();
         if (live_ && !mine) {
             if (auto edit = project::setValue(session_.project(), m.device + "/" + path, value.get<double>(), true))
                 session_.edit(std::move(edit));
@@ -597,6 +599,8 @@ void Fleet::tellHealth() {
         project::DeviceReport r;
         r.paired = !d.serial.empty();
         if (const auto* m = member(d.id)) {
+            if (m->link.up())
+                seen_.insert(d.id);
             r.reachable = m->link.up(), r.locked = m->locked, r.vitals = m->vitals;
             r.hasProgram = !d.program || (m->config && m->config->program);
             r.differing = static_cast<int>(m->rows.size());
@@ -604,14 +608,23 @@ void Fleet::tellHealth() {
         }
         health[d.id] = project::wordOf(r);
     }
-    QStringList worse;
     for (const auto& [id, word] : health) {
         const auto before = session_.health().find(id);
-        if (word.health == project::Health::bad && before != session_.health().end() &&
-            before->second.health != project::Health::bad && before->second.health != project::Health::unknown)
-            worse << q(nameOf(id)) + ": " + q(word.reason);
+        if (word.health == project::Health::bad && seen_.count(id) && before != session_.health().end() &&
+            before->second.health != project::Health::bad)
+            ill_.insert(id);
     }
+    if (!ill_.empty() && !illness_.isActive())
+        illness_.start(afterMs);
     session_.setHealth(std::move(health));
+}
+
+void Fleet::tellIll() {
+    QStringList worse;
+    for (const auto& id : std::exchange(ill_, {}))
+        if (const auto it = session_.health().find(id);
+            it != session_.health().end() && it->second.health == project::Health::bad)
+            worse << q(nameOf(id)) + ": " + q(it->second.reason);
     if (worse.isEmpty())
         return;
     const QString text =

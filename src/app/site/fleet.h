@@ -103,6 +103,7 @@ class Fleet : public QObject {
     void sendChange(Member& m, const std::string& block);
     void noteAgreed(); // what went to and fro live, into the project
     void tellHealth();
+    void tellIll(); // those that are still not well a while after they fell ill
     void sendKey(const std::vector<std::string>& devices, const std::string& key, const QString& title);
     void changedSoon(const std::string& device);
     RigLink* linkTo(const std::string& serial); // a paired one's, else a loose line to a found one
@@ -123,8 +124,8 @@ class Fleet : public QObject {
     };
     std::vector<Watcher> watchers_;
     void tellWatchers();
-    QTimer poll_, meterTimer_, soon_, comparing_, turns_;
-    std::set<std::string> stale_, toCompare_;
+    QTimer poll_, meterTimer_, soon_, comparing_, turns_, illness_;
+    std::set<std::string> stale_, toCompare_, ill_, seen_; // ill_: fell ill a moment ago; seen_: were reached
     std::string password_;
     bool live_ = false, looked_ = false;
     int tick_ = 0, opened_ = 0;

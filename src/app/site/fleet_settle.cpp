@@ -178,18 +178,19 @@ void Fleet::keep(const std::vector<std::string>& devices) {
         }
     if (parts.empty())
         return session_.report("There is nothing to keep: what runs is kept, or nothing was tried.", false);
-    std::vector<std::string> ids;
+    std::map<std::string, int> ids; // with how often each was changed live until now
     for (const auto& p : parts)
-        ids.push_back(p.device);
+        ids[p.device] = member(p.device)->changedLive;
     work_.start("Keep", std::move(parts), [this, ids](const QString& trouble) {
         if (!trouble.isEmpty()) {
             note("", me(), "Keep: " + trouble, true);
             return session_.report(trouble + " Every device keeps what it kept before.");
         }
         std::vector<std::unique_ptr<project::Edit>> edits;
-        for (const auto& id : ids)
+        for (const auto& [id, before] : ids)
             if (auto* m = member(id)) {
-                m->agreedBoot.clear(); // what was changed live is kept with it
+                if (m->changedLive == before)
+                    m->agreedBoot.clear(); // what was changed live is kept with it; later changes may not be
                 askState(*m);
                 note(id, me(), "Kept: it survives power-off.");
                 if (m->config && m->config->program && session_.project().device(id))

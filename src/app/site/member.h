@@ -18,6 +18,7 @@ struct Member { // a planned device that is paired
     site::Choices choices{};
     int agreedRevision = 0;
     std::string agreedBoot{};             // changes made live since hold in this boot only; "": there are none
+    int changedLive = 0;                  // how often one was
     std::optional<site::Config> agreed{}; // what both sides held last: sent, tried, taken, or changed live
     bool sealed = false, locked = false;
     bool asking = false, everUp = false;

@@ -11,22 +11,10 @@
 namespace loom::app {
 
 SealPanel::SealPanel(Fleet& fleet, QWidget* parent)
-    : QScrollArea(parent), fleet_(fleet), title_(new QLabel), about_(new QLabel), says_(new QLabel),
-      password_(new QLineEdit), again_(new QLineEdit), seal_(new QPushButton("Seal")),
+    : RowOrStack(900, parent), fleet_(fleet), title_(new QLabel), about_(new QLabel), says_(new QLabel),
+      password_(new QLineEdit), again_(new QLineEdit), sound_(new SoundKeyBox(fleet)), seal_(new QPushButton("Seal")),
       unlock_(new QPushButton("Open for this desk")), unseal_(new QPushButton("Take the seal off")) {
-    auto* inside = new QWidget;
-    row_ = new QBoxLayout(QBoxLayout::LeftToRight, inside);
-    row_->setContentsMargins(0, 2, 0, 0);
-    row_->setSpacing(Theme::get().ipx(24));
     auto* box = new QVBoxLayout;
-    row_->addLayout(box, 1);
-    sound_ = new SoundKeyBox(fleet);
-    row_->addWidget(sound_, 1);
-    setWidget(inside);
-    setWidgetResizable(true);
-    setFrameShape(QFrame::NoFrame);
-    setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
-    inside->setAutoFillBackground(false), viewport()->setAutoFillBackground(false);
     title_->setWordWrap(true);
     box->addWidget(title_);
     auto* row = new FlowLayout;
@@ -48,14 +36,19 @@ SealPanel::SealPanel(Fleet& fleet, QWidget* parent)
     says_->setWordWrap(true);
     box->addWidget(says_);
     about_->setWordWrap(true);
-    about_->setText(
-        "A sealed device lets nobody change or even read its values without the password; it still tells its name, "
-        "model and address. The password travels on an encrypted line, lies on the device as an Argon2id hash, and is "
-        "never written into the project.\nIf the password is lost, nobody can read it out: hold the device's reset "
-        "button until its lamp goes out. It is then as it left the factory, and gets its program and set-up from the "
-        "project again. Have the project at hand before you seal.");
+    about_->setText("A sealed device tells its name, model and address, and nothing else without the password. The "
+                    "password travels "
+                    "encrypted, lies on the device as an Argon2id hash, and is never in the project.\nIf it is lost, "
+                    "nobody can read "
+                    "it out: hold the device's reset button until its lamp goes out. It then gets everything again "
+                    "from the project. "
+                    "Have the project at hand before you seal.");
     box->addWidget(about_);
     box->addStretch(1);
+    add(box, 1);
+    auto* beside = new QVBoxLayout;
+    beside->addWidget(sound_);
+    add(beside, 1);
     const auto done = [this] { password_->clear(), again_->clear(); };
     connect(seal_, &QPushButton::clicked, this, [this, done] {
         fleet_.seal(devices_, password_->text().toStdString());
@@ -83,11 +76,6 @@ void SealPanel::show(const std::vector<std::string>& devices) {
     devices_ = devices;
     sound_->show(devices);
     refresh();
-}
-
-void SealPanel::resizeEvent(QResizeEvent* event) {
-    QScrollArea::resizeEvent(event);
-    row_->setDirection(width() < Theme::get().ipx(900) ? QBoxLayout::TopToBottom : QBoxLayout::LeftToRight);
 }
 
 void SealPanel::refresh() {
@@ -118,6 +106,7 @@ void SealPanel::refresh() {
     else if (!again_->text().isEmpty() && word != again_->text())
         says = "The two are not the same yet.";
     says_->setText(says);
+    says_->setVisible(!says.isEmpty());
 }
 
 } // namespace loom::app

@@ -1,9 +1,8 @@
 // The password for the control of the chosen devices, and beside it the key of the sound between them.
 #pragma once
+#include "app/shell/row_or_stack.h"
 #include "app/site/fleet.h"
-#include <QScrollArea>
 
-class QBoxLayout;
 class QLabel;
 class QLineEdit;
 class QPushButton;
@@ -12,14 +11,11 @@ namespace loom::app {
 
 class SoundKeyBox;
 
-class SealPanel : public QScrollArea {
+class SealPanel : public RowOrStack {
     Q_OBJECT
   public:
     explicit SealPanel(Fleet& fleet, QWidget* parent = nullptr);
     void show(const std::vector<std::string>& devices);
-
-  protected:
-    void resizeEvent(QResizeEvent* event) override; // side by side where there is room
 
   private:
     void refresh();
@@ -27,7 +23,6 @@ class SealPanel : public QScrollArea {
     std::vector<std::string> devices_;
     QLabel *title_, *about_, *says_;
     QLineEdit *password_, *again_;
-    QBoxLayout* row_;
     SoundKeyBox* sound_;
     QPushButton *seal_, *unlock_, *unseal_;
 };
