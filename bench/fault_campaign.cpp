@@ -199,6 +199,32 @@ class Script {
         }
     }
 
+    // What the desk knows of each device, whenever it is another thing than before.
+    void trace() {
+        for (const char* id : ids_) {
+            const auto* m = std::as_const(fleet_).member(id);
+            const auto* d = session_.project().device(id);
+            const auto lamp = [](const std::optional<site::Config>& c) {
+                return c && c->setUp.count("lampLive") ? c->setUp.at("lampLive") : std::string("-");
+            };
+            std::string now;
+            if (m && d) {
+                now = std::string(id) + ": design " + d->lampLive + ", device " + lamp(m->config) + ", agreed " +
+                      lamp(m->agreed) + " at " + std::to_string(m->agreedRevision) + " boot " + m->agreedBoot +
+                      ", up " + std::to_string(m->link.up()) + ", live " + std::to_string(fleet_.live()) + ", runs " +
+                      std::to_string(m->runningRevision()) + ", keeps " + std::to_string(m->keptRevision()) +
+                      ", boot " + (m->state.is_object() ? m->state.value("boot", "") : "") + ", rows";
+                for (const auto& r : m->rows)
+                    now += " " + r.key +
+                           (r.take == site::Take::device   ? "<"
+                            : r.take == site::Take::design ? ">"
+                                                           : "?");
+            }
+            if (now != traced_[id])
+                std::printf("%s\n", now.c_str());
+            traced_[id] = now;
+        }
+    }
     const std::vector<std::string>& troubles() const { return troubles_; }
     unsigned seed() const { return seed_; }
     int revisions() {
@@ -209,6 +235,7 @@ class Script {
         });
         return n;
     }
+    std::map<std::string, std::string> traced_;
     std::map<std::string, int> did; // how often what happened
 
   private:
@@ -304,7 +331,8 @@ int main(int argc, char** argv) {
     words.addOptions({{"scripts", "How many", "n", "500"},
                       {"seconds", "Of each", "s", "60"},
                       {"together", "At the same time", "n", "25"},
-                      {"seed", "Of the first; the others follow", "n", "1"}});
+                      {"seed", "Of the first; the others follow", "n", "1"},
+                      {"trace", "Print what the desk knows while this seed runs", "n", "0"}});
     words.process(app);
     const int scripts = words.value("scripts").toInt(), seconds = words.value("seconds").toInt();
     const int together = std::clamp(words.value("together").toInt(), 1, 100);
@@ -333,6 +361,9 @@ int main(int argc, char** argv) {
                 if (pace() % 8 == 0) // each about every second
                     s->step();
             runFor(125, &away);
+            for (auto& s : batch)
+                if (s->seed() == words.value("trace").toUInt())
+                    s->trace();
         }
         for (auto& s : batch)
             s->endFaults();

@@ -256,6 +256,22 @@ class TestSitePage : public SiteTest {
         QTRY_VERIFY_WITH_TIMEOUT(same("tap-0"), 10000);
         QCOMPARE(project().device("tap-0")->lampLive, std::string("violet"));
     }
+    void goingBackDropsWhatWasChangedLive() { // under the same number: it is no change of somebody at the device
+        smallRig(1);
+        fleet().pairAll({site::PairBy::position});
+        QTRY_VERIFY_WITH_TIMEOUT(up("tap-0"), 10000);
+        click("tryIt");
+        QTRY_VERIFY_WITH_TIMEOUT(same("tap-0"), 10000);
+        click("keep");
+        QTRY_VERIFY_WITH_TIMEOUT(member("tap-0")->kept() && !fleet().work().running(), 10000);
+        click("live");
+        session().edit(project::changeDevice("tap-0", "lamp", [](project::Device& d) { d.lampLive = "violet"; }));
+        QTRY_VERIFY_WITH_TIMEOUT(!member("tap-0")->kept(), 10000);
+        fleet().goBack("tap-0", member("tap-0")->keptRevision());
+        QTRY_COMPARE_WITH_TIMEOUT(member("tap-0")->rows.size(), std::size_t(1), 10000);
+        QTRY_COMPARE_WITH_TIMEOUT(member("tap-0")->rows[0].take, Take::design, 3000);
+        QCOMPARE(project().device("tap-0")->lampLive, std::string("violet"));
+    }
     void sealedByAnother() {
         smallRig(2);
         fault("T0", "password", "tall grass by the sea");

@@ -35,10 +35,13 @@ site::Standing Member::standing() const {
     const int revision = runningRevision();
     if (revision < 0)
         return site::Standing::nothing;
-    const bool fellBack = !agreedBoot.empty() && textOf(state, "boot") != agreedBoot;
+    // What was changed live since it was told is gone: by power-off, or by going back to what it was told.
+    const bool turned = state["running"].value("turned", json()) == true;
+    const bool fellBack =
+        !agreedBoot.empty() && revision <= agreedRevision && (textOf(state, "boot") != agreedBoot || !turned);
     if (revision >= agreedRevision && !fellBack)
         return site::Standing::current;
-    return state["running"].value("turned", json()) == true ? site::Standing::mixed : site::Standing::older;
+    return turned ? site::Standing::mixed : site::Standing::older;
 }
 bool Member::kept() const {
     return printOf(state, "running") == printOf(state, "kept");
