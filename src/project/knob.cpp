@@ -89,12 +89,18 @@ Result<Done> checkKnob(const KnobUse& use, const engine::Program& program) {
 
 std::vector<KnobTarget> knobTargets(const engine::Program& program) {
     std::vector<KnobTarget> all;
+    std::map<std::string, int> called;
+    for (const auto& b : program.blocks)
+        ++called[blockName(program, b)];
     for (const auto& b : program.blocks) {
         if (!engine::findKind(b.kind))
             continue;
         const engine::BlockView view(b);
+        auto name = blockName(program, b);
+        if (called[name] > 1)
+            name += " (" + b.id + ")";
         for (const auto& spec : view.table->specs())
-            all.push_back({b.id + "." + spec.id, blockName(program, b) + ": " + spec.label, spec});
+            all.push_back({b.id + "." + spec.id, name + ": " + spec.label, spec});
     }
     return all;
 }

@@ -31,7 +31,8 @@ SoundKeyBox::SoundKeyBox(Fleet& fleet, QWidget* parent)
         row->addWidget(w);
     box->addLayout(row);
     box->addWidget(says_);
-    links_->setMinimumHeight(Theme::get().ipx(110));
+    links_->setSizePolicy(QSizePolicy::Expanding, QSizePolicy::Ignored); // as much as there is, and scrolls itself
+    links_->setMinimumHeight(Theme::get().ipx(84));
     box->addWidget(links_, 1);
     const auto give = [this] {
         fleet_.encryptSound(devices_, phrase_->text().toStdString());
