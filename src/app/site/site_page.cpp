@@ -418,7 +418,8 @@ void SitePage::refresh() {
              .empty();
     const bool canTry = try_->isEnabled() && open == 0;
     rest_->setVisible(!canPair && !site::matches(session_.project(), fleet_.found(), {site::PairBy::position}).empty());
-    emphasise(look_, !fleet_.looked());
+    look_->setText(fleet_.looked() ? "Look again" : "Look");
+    emphasise(look_, !fleet_.looked() && asking_->isHidden()); // the question is to be answered first
     emphasise(pair_, fleet_.looked() && canPair);
     emphasise(try_, fleet_.looked() && !canPair && canTry);
     emphasise(keep_, fleet_.looked() && !canPair && !canTry && keep_->isEnabled());
