@@ -243,7 +243,8 @@ int main(int argc, char** argv) {
                       {"shot",
                        "Draws one view of the demo: survey, survey-joined, survey-hall, survey-side, survey-rack, "
                        "survey-onsite, speakers, speakers-phase, speakers-loads, speakers-sheet, "
-                       "weave, bench, site, site-todo, site-device, site-board, site-seal, site-health, site-events, site-60, analysers, "
+                       "weave, bench, site, site-todo, site-device, site-board, site-seal, site-health, site-events, "
+                       "site-60, analysers, "
                        "matrix, phrases, linked, "
                        "tools, or deck-KIND for the deck of a kind of block",
                        "stage"},
