@@ -6,6 +6,8 @@
 namespace loom::dsp {
 namespace {
 
+constexpr float silence = 1e-8f;
+
 // sum += x * h, rows of real parts and of imaginary parts.
 LOOM_HOT void addProduct(const float* x, const float* h, float* sum, std::size_t row) {
     const float *xr = x, *xi = x + row, *hr = h, *hi = h + row;
@@ -22,7 +24,7 @@ MatrixConvolver::MatrixConvolver(std::size_t inputs, std::size_t outputs, int bl
     : inputs_(inputs), outputs_(outputs), block_(static_cast<std::size_t>(block)), row_((block_ + 16) / 16 * 16),
       fft_(2 * block), responses_(inputs * outputs), lines_(inputs), time_(2 * block_), sum_(2 * row_) {
     for (auto& l : lines_)
-        l.spectra = AlignedFloats(2 * row_), l.before.assign(block_, 0.0f);
+        l.spectra = AlignedFloats(2 * row_), l.before.assign(block_, 0.0f), l.sounds.assign(1, 0);
 }
 
 void MatrixConvolver::set(std::size_t input, std::size_t output, std::span<const float> taps) {
@@ -40,7 +42,7 @@ void MatrixConvolver::set(std::size_t input, std::size_t output, std::span<const
     if (r.partitions > partitions_) {
         partitions_ = r.partitions, newest_ = 0;
         for (auto& l : lines_)
-            l.spectra = AlignedFloats(partitions_ * 2 * row_);
+            l.spectra = AlignedFloats(partitions_ * 2 * row_), l.sounds.assign(partitions_, 0);
     }
 }
 
@@ -49,10 +51,16 @@ void MatrixConvolver::process(const float* const* in, float* const* out) {
     for (std::size_t i = 0; i < inputs_; ++i) {
         auto& l = lines_[i];
         std::copy_n(l.before.data(), block_, time_.get());
+        bool sounds = false;
         for (std::size_t s = 0; s < block_; ++s) {
             const float v = in[i] ? in[i][s] : 0;
             l.before[s] = std::isfinite(v) ? v : 0;
+            sounds = sounds || std::abs(l.before[s]) > silence;
         }
+        l.sounds[newest_] = sounds || l.soundedBefore; // a partition holds two blocks
+        l.soundedBefore = sounds;
+        if (!l.sounds[newest_])
+            continue;
         std::copy_n(l.before.data(), block_, time_.get() + block_);
         float* to = l.spectra.get() + newest_ * 2 * row_;
         fft_.forward(time_.get(), to, to + row_);
@@ -61,9 +69,12 @@ void MatrixConvolver::process(const float* const* in, float* const* out) {
         std::fill_n(sum_.get(), 2 * row_, 0.0f);
         for (std::size_t i = 0; i < inputs_; ++i) {
             const auto& r = responses_[at(i, o)];
-            for (std::size_t p = 0; p < r.partitions; ++p)
-                addProduct(lines_[i].spectra.get() + (newest_ + partitions_ - p) % partitions_ * 2 * row_,
-                           r.spectra.get() + p * 2 * row_, sum_.get(), row_);
+            for (std::size_t p = 0; p < r.partitions; ++p) {
+                const std::size_t from = (newest_ + partitions_ - p) % partitions_;
+                if (lines_[i].sounds[from])
+                    addProduct(lines_[i].spectra.get() + from * 2 * row_, r.spectra.get() + p * 2 * row_, sum_.get(),
+                               row_);
+            }
         }
         fft_.backward(sum_.get(), sum_.get() + row_, time_.get());
         std::copy_n(time_.get() + block_, block_, out[o]);

@@ -7,7 +7,8 @@
 namespace loom::dsp {
 
 // Uniformly partitioned overlap-save (T. Stockham 1966), block by block, with one transform an input and one an output
-// however many responses there are. Memory is taken by the constructor and set().
+// however many responses there are; what is below -160 dB counts as silence and costs nothing. Memory is taken by the
+// constructor and set().
 class MatrixConvolver {
   public:
     // block: samples at a time, > 0. Nothing is later than the responses themselves.
@@ -25,6 +26,8 @@ class MatrixConvolver {
     struct Line { // an input's past
         AlignedFloats spectra{};
         std::vector<float> before{};
+        std::vector<char> sounds{}; // by partition; silent ones need no work
+        bool soundedBefore = false;
     };
     std::size_t at(std::size_t input, std::size_t output) const { return input * outputs_ + output; }
     std::size_t inputs_, outputs_, block_, row_, partitions_ = 1, newest_ = 0;
