@@ -272,6 +272,20 @@ class TestSitePage : public SiteTest {
         QTRY_COMPARE_WITH_TIMEOUT(member("tap-0")->rows[0].take, Take::design, 3000);
         QCOMPARE(project().device("tap-0")->lampLive, std::string("violet"));
     }
+    void aChangeAtTheDeviceRightAfterALiveOneIsTheDevices() {
+        smallRig(1);
+        fleet().pairAll({site::PairBy::position});
+        QTRY_VERIFY_WITH_TIMEOUT(up("tap-0"), 10000);
+        click("tryIt");
+        QTRY_VERIFY_WITH_TIMEOUT(same("tap-0"), 10000);
+        click("live");
+        session().edit(project::changeDevice("tap-0", "lamp", [](project::Device& d) { d.lampLive = "violet"; }));
+        QTRY_COMPARE_WITH_TIMEOUT(member("tap-0")->agreed->setUp.at("lampLive"), std::string("violet"), 2000);
+        click("live");
+        fault("T0", "setUp", {{"timeServer", "127.20.4.1"}}); // before the desk has asked how it is
+        QTRY_COMPARE_WITH_TIMEOUT(member("tap-0")->rows.size(), std::size_t(1), 5000);
+        QCOMPARE(member("tap-0")->rows[0].take, Take::device);
+    }
     void sealedByAnother() {
         smallRig(2);
         fault("T0", "password", "tall grass by the sea");

@@ -490,6 +490,8 @@ void Fleet::told(Member& m, const QString& method, const json& params) {
                     q(textOf(params, "contact")) + (params.value("closed", json()) == true ? " closed." : " opened."));
     if (method != "changed" || !m.config)
         return;
+    if (m.state.is_object() && m.state.contains("running") && m.state["running"].is_object())
+        m.state["running"]["turned"] = true; // as its next state will say
     const bool mine = who == me();
     const auto value = params.value("value", json());
     const std::string path = textOf(params, "path"), id = textOf(params, "setUp");

@@ -235,7 +235,8 @@ void Fleet::takeFrom(const std::vector<std::string>& devices) {
             n.program = m->config->program;
         project::adoptSetUp(n, m->config->setUp);
         n.lastSent = m->config->program, n.lastSetUp = m->config->setUp; // both sides agree on it now
-        n.lastRevision = std::max(0, m->runningRevision()), n.lastBoot = textOf(m->state, "boot");
+        n.lastRevision = std::max(0, m->runningRevision()),
+        n.lastBoot = m->turned() ? textOf(m->state, "boot") : std::string();
         changed[id] = n;
         auto* now = member(id);
         now->agreed = m->config, now->agreedRevision = n.lastRevision, now->agreedBoot = n.lastBoot;

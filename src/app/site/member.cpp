@@ -36,12 +36,15 @@ site::Standing Member::standing() const {
     if (revision < 0)
         return site::Standing::nothing;
     // What was changed live since it was told is gone: by power-off, or by going back to what it was told.
-    const bool turned = state["running"].value("turned", json()) == true;
     const bool fellBack =
-        !agreedBoot.empty() && revision <= agreedRevision && (textOf(state, "boot") != agreedBoot || !turned);
+        !agreedBoot.empty() && revision <= agreedRevision && (textOf(state, "boot") != agreedBoot || !turned());
     if (revision >= agreedRevision && !fellBack)
         return site::Standing::current;
-    return turned ? site::Standing::mixed : site::Standing::older;
+    return turned() ? site::Standing::mixed : site::Standing::older;
+}
+bool Member::turned() const {
+    const auto running = state.is_object() ? state.value("running", json()) : json();
+    return running.is_object() && running.value("turned", json()) == true;
 }
 bool Member::kept() const {
     return printOf(state, "running") == printOf(state, "kept");

@@ -29,7 +29,8 @@ struct Member { // a planned device that is paired
     int runningRevision() const; // -1: none
     int keptRevision() const;
     site::Standing standing() const;
-    bool kept() const; // what runs survives power-off
+    bool turned() const; // changed since it was told what runs
+    bool kept() const;   // what runs survives power-off
     int open() const { return site::openRows(rows); }
 };
 
