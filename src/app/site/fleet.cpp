@@ -359,6 +359,7 @@ void Fleet::lineChanged(Member& m) {
         return changedSoon(m.device);
     }
     m.everUp = true;
+    m.locked = m.sealed; // a new line is not unlocked yet
     note(m.device, "", "Connected at " + m.link.address() + ".");
     if (session_.device() && m.device == session_.device()->id)
         tools_.setLive(live_);
