@@ -4,6 +4,7 @@
 #include "project/set_up.h"
 #include "room/ceiling_grid.h"
 #include <algorithm>
+#include <charconv>
 #include <cmath>
 #include <cstdio>
 #include <cstdlib>
@@ -52,14 +53,16 @@ std::string useOf(const Device& d) {
 
 std::optional<std::array<int, 4>> fourOf(const std::string& text) {
     std::array<int, 4> n{};
-    int used = 0;
-    if (std::sscanf(text.c_str(), "%3d.%3d.%3d.%3d%n", &n[0], &n[1], &n[2], &n[3], &used) != 4 ||
-        used != static_cast<int>(text.size()))
-        return {};
-    for (const int one : n)
-        if (one < 0 || one > 255)
+    const char *at = text.data(), *end = at + text.size();
+    for (std::size_t i = 0; i < n.size(); ++i) {
+        if (i > 0 && (at == end || *at++ != '.'))
             return {};
-    return n;
+        const auto [next, bad] = std::from_chars(at, end, n[i]);
+        if (bad != std::errc() || n[i] < 0 || n[i] > 255 || next - at > 3 || *at == '-')
+            return {};
+        at = next;
+    }
+    return at == end ? std::optional(n) : std::nullopt;
 }
 
 // The rooms that are devices' own: a device belongs to one room.

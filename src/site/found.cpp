@@ -3,7 +3,6 @@
 #include "project/survey_edit.h"
 #include <algorithm>
 #include <set>
-#include <sstream>
 #include <tuple>
 
 namespace loom::site {
@@ -41,14 +40,21 @@ json toJson(const Found& f) {
 
 // ---- addresses ----
 
+bool onSite(const Device& d) {
+    const auto* m = project::findModel(d.model);
+    return m && m->onSite();
+}
+
 std::optional<std::uint32_t> readAddress(const std::string& text) {
     if (!project::isAddress(text))
         return {};
-    std::uint32_t a = 0;
-    std::istringstream in(text);
-    for (std::string part; std::getline(in, part, '.');)
-        a = a << 8 | static_cast<std::uint32_t>(std::stoi(part));
-    return a;
+    std::uint32_t all = 0, part = 0;
+    for (const char c : text)
+        if (c == '.')
+            all = all << 8 | part, part = 0;
+        else
+            part = part * 10 + static_cast<std::uint32_t>(c - '0');
+    return all << 8 | part;
 }
 
 std::string addressText(std::uint32_t a) {
@@ -99,11 +105,6 @@ namespace {
 bool onUsb(const Found& f) {
     const auto* m = project::findModel(f.model);
     return m && m->usb;
-}
-
-bool onSite(const Device& d) {
-    const auto* m = project::findModel(d.model);
-    return m && m->onSite();
 }
 
 std::set<std::string> takenSerials(const Project& p) {

@@ -32,6 +32,8 @@ std::optional<Subnet> readSubnet(const std::string& text);
 std::optional<std::uint32_t> readAddress(const std::string& text);
 std::string addressText(std::uint32_t address);
 
+bool onSite(const project::Device& device); // of a model that can be found
+
 // ---- pairing ----
 struct Match {
     std::string device, serial;

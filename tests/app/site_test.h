@@ -78,8 +78,9 @@ class SiteTest : public WindowTest {
         auto* t = page()->differences()->table();
         const int row = page()->differences()->rowOf(device, key);
         QVERIFY2(row >= 0, key.c_str());
-        t->scrollToItem(t->item(row, DifferencesTable::takeColumn));
-        const QRect cell = t->visualItemRect(t->item(row, DifferencesTable::takeColumn));
+        const auto at = t->model()->index(row, DifferencesTable::takeColumn);
+        t->scrollTo(at);
+        const QRect cell = t->visualRect(at);
         QTest::mouseClick(t->viewport(), Qt::LeftButton, {},
                           {cell.left() + (side == Take::device ? 100 : 30), cell.center().y()});
     }

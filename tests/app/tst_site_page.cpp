@@ -346,14 +346,14 @@ class TestSitePage : public SiteTest {
         fault("T2", "temperature", 82);
         click("tabHealth");
         auto* board = page()->health()->table();
-        QTRY_VERIFY_WITH_TIMEOUT(board->rowCount() == 3 && board->item(0, HealthBoard::word)->text().startsWith("hot"),
-                                 10000);
-        QCOMPARE(board->item(0, HealthBoard::temperature)->text(), QString("82 \u00b0C"));
-        QTest::mouseClick(board->viewport(), Qt::LeftButton, {}, board->visualItemRect(board->item(0, 0)).center());
+        QTRY_VERIFY_WITH_TIMEOUT(board->rowCount() == 3 && board->text(0, HealthBoard::word).startsWith("hot"), 10000);
+        QCOMPARE(board->text(0, HealthBoard::temperature), QString("82 \u00b0C"));
+        QTest::mouseClick(board->viewport(), Qt::LeftButton, {},
+                          board->visualRect(board->model()->index(0, 0)).center());
         QCOMPARE(page()->pairing()->chosen(), std::vector<std::string>{"tap-2"});
         click("tabEvents");
         typeInto(page()->findChild<QLineEdit*>("searchLog"), "warm");
-        auto* log = page()->findChild<QTableWidget*>("log");
+        auto* log = page()->findChild<SiteTable*>("log");
         QTRY_COMPARE(log->rowCount(), 1);
         const QString file = folder_.filePath("events.csv");
         answerFile(file);

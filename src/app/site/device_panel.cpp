@@ -3,6 +3,7 @@
 #include "app/shell/flow_layout.h"
 #include "app/site/knob_grid.h"
 #include "app/text.h"
+#include "app/theme/sheet.h"
 #include "project/catalogue.h"
 #include "project/plan_items.h"
 #include "site/board_image.h"
@@ -90,11 +91,10 @@ DevicePanel::DevicePanel(Fleet& fleet, QWidget* parent)
     connect(add_, &QPushButton::clicked, this, &DevicePanel::addToPlan);
     connect(pair_, &QPushButton::clicked, this, &DevicePanel::pairWith);
     connect(goBack_, &QPushButton::clicked, this, [this] {
-        const auto* item = revisions_->item(revisions_->currentRow(), 0);
-        if (item)
-            fleet_.goBack(device_, item->text().toInt());
+        if (const int row = revisions_->currentRow(); row >= 0)
+            fleet_.goBack(device_, revisions_->text(row, 0).toInt());
     });
-    connect(revisions_, &QTableWidget::itemSelectionChanged, this,
+    connect(revisions_->selectionModel(), &QItemSelectionModel::selectionChanged, this,
             [this] { goBack_->setEnabled(revisions_->currentRow() >= 0); });
     fleet.whenChanged(this, [this] { refresh(); });
     connect(&Theme::get(), &Theme::changed, this, [this] { refresh(); });
@@ -120,7 +120,7 @@ void DevicePanel::refresh() {
         serial_ = d->serial;
     const auto it = fleet_.sweep().found().find(serial_);
     const bool found = it != fleet_.sweep().found().end();
-    title_->setStyleSheet("font-weight: bold");
+    setSheet(title_, "font-weight: bold");
     title_->setText(!d && !found ? QString("Choose a device above.")
                     : d          ? q(d->name) + (serial_.empty() ? QString() : " \u00b7 " + q(serial_))
                                  : q(it->second.modelName + " \u00b7 " + serial_));
@@ -158,20 +158,24 @@ void DevicePanel::refresh() {
     knobs_->show(device_);
     revisions_->dress({70, 130, 0, 60});
     const auto list = m && m->revisions.is_array() ? m->revisions : nlohmann::json::array();
-    if (revisions_->rowCount() != static_cast<int>(list.size()))
-        revisions_->setRowCount(static_cast<int>(list.size()));
-    for (int i = 0; i < revisions_->rowCount(); ++i) { // the newest first
-        const auto& r = list[list.size() - 1 - static_cast<std::size_t>(i)];
+    revisions_->fill(static_cast<int>(list.size()), [list](int row, int column) { // the newest first
+        const auto& r = list[list.size() - 1 - static_cast<std::size_t>(row)];
         const auto text = [&](const char* key) {
             const auto v = r.is_object() ? r.value(key, nlohmann::json()) : nlohmann::json();
             return v.is_string() ? q(v.get<std::string>()) : v.is_number() ? QString::number(v.get<int>()) : QString();
         };
-        revisions_->put(i, 0, text("revision"), true);
-        revisions_->put(i, 1,
-                        QDateTime::fromString(text("time"), Qt::ISODate).toLocalTime().toString("d MMM yyyy HH:mm"));
-        revisions_->put(i, 2, text("author"));
-        revisions_->put(i, 3, r.is_object() && r.value("kept", nlohmann::json()) == true ? "kept" : "");
-    }
+        switch (column) {
+        case 0:
+            return SiteCell{text("revision"), {}, true};
+        case 1:
+            return SiteCell{
+                QDateTime::fromString(text("time"), Qt::ISODate).toLocalTime().toString("d MMM yyyy HH:mm")};
+        case 2:
+            return SiteCell{text("author")};
+        default:
+            return SiteCell{r.is_object() && r.value("kept", nlohmann::json()) == true ? "kept" : ""};
+        }
+    });
     goBack_->setVisible(revisions_->rowCount() > 0);
     goBack_->setEnabled(up && revisions_->currentRow() >= 0);
 }

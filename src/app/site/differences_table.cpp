@@ -1,7 +1,8 @@
 #include "app/site/differences_table.h"
 #include "app/shell/flow_layout.h"
 #include "app/text.h"
-#include <QApplication>
+#include "app/theme/sheet.h"
+#include "app/theme/theme.h"
 #include <QKeyEvent>
 #include <QLabel>
 #include <QLineEdit>
@@ -10,14 +11,13 @@
 #include <QPushButton>
 #include <QStyledItemDelegate>
 #include <QVBoxLayout>
+#include <cstring>
 
 namespace loom::app {
 
 using site::Take;
 
 namespace {
-
-constexpr int takeRole = Qt::UserRole + 1;
 
 // Two words beside each other; the one that is taken is filled.
 class TakePainter : public QStyledItemDelegate {
@@ -32,12 +32,12 @@ class TakePainter : public QStyledItemDelegate {
             p->fillRect(option.rect, tokens().saffronTint);
         else if (index.data(Qt::BackgroundRole).isValid())
             p->fillRect(option.rect, index.data(Qt::BackgroundRole).value<QBrush>());
-        if (!index.data(takeRole).isValid())
+        if (!index.data(SiteTable::moreRole).isValid())
             return;
         p->save();
         p->setRenderHint(QPainter::Antialiasing);
         p->setFont(Theme::get().text(11));
-        const int take = index.data(takeRole).toInt();
+        const int take = index.data(SiteTable::moreRole).toInt();
         for (const bool device : {false, true}) {
             const bool taken = take == static_cast<int>(device ? Take::device : Take::design);
             const QRectF r = half(option.rect, device);
@@ -124,11 +124,6 @@ void DifferencesTable::fill() {
     says_->setVisible(!large); // the page's head says it as well
     const QStringList words = search_->text().split(' ', Qt::SkipEmptyParts);
     std::vector<Line> lines;
-    struct Shown {
-        const site::Row* row = nullptr;
-        QString text;
-    };
-    std::vector<Shown> shown;
     int total = 0, open = 0;
     for (const auto& id : devices_) {
         const auto* m = fleet_.member(id);
@@ -136,29 +131,28 @@ void DifferencesTable::fill() {
         if (!m || !d)
             continue;
         std::string group;
+        std::size_t heading = 0;
         bool any = false;
         for (const auto& r : m->rows) {
             ++total, open += r.take == Take::open;
-            const QString text = q(d->name + " " + r.difference.what + " " + project::wordsOf(r.difference.changed));
-            if (!std::all_of(words.begin(), words.end(),
-                             [&](const QString& w) { return text.contains(w, Qt::CaseInsensitive); }) ||
-                lines.size() >= most)
+            if (lines.size() >= most)
                 continue;
+            if (!words.isEmpty()) {
+                const QString text =
+                    q(d->name + " " + r.difference.what + " " + project::wordsOf(r.difference.changed));
+                if (!std::all_of(words.begin(), words.end(),
+                                 [&](const QString& w) { return text.contains(w, Qt::CaseInsensitive); }))
+                    continue;
+            }
             if (r.group != group || !any) {
-                lines.push_back({id, "", {}});
-                shown.push_back({nullptr, (devices_.size() > 1 ? q(d->name) + " \u00b7 " : QString()) + q(r.group)});
+                heading = lines.size();
+                lines.push_back({id, "", {}, {}, (devices_.size() > 1 ? d->name + " \u00b7 " : "") + r.group});
                 group = r.group, any = true;
             }
-            lines.push_back({id, r.key, {}});
-            for (auto back = lines.rbegin(); back != lines.rend(); ++back)
-                if (back->key.empty()) {
-                    back->keys.push_back(r.key);
-                    break;
-                }
-            QString what = q(r.difference.what); // without the lane's name, which the heading says
-            if (what.startsWith(q(r.group) + " \u00b7 "))
-                what.remove(0, q(r.group).size() + 3);
-            shown.push_back({&r, what});
+            lines[heading].keys.push_back(r.key);
+            lines.push_back({id, r.key, {}, r, r.difference.what});
+            if (r.difference.what.starts_with(r.group + " \u00b7 ")) // the heading says the lane's name
+                lines.back().text.erase(0, r.group.size() + std::strlen(" \u00b7 "));
         }
     }
     lines_ = std::move(lines);
@@ -167,34 +161,35 @@ void DifferencesTable::fill() {
                              .arg(open)
                              .arg(total)
                        : QString());
-    says_->setStyleSheet(QString("color: %1; font-weight: bold").arg(tokens().fault.name()));
-    heard_->setStyleSheet("color: " + tokens().ink2.name());
+    setSheet(says_, QString("color: %1; font-weight: bold").arg(tokens().fault.name()));
+    setSheet(heard_, "color: " + tokens().ink2.name());
     for (auto* b : {design_, device_, audible_})
         b->setEnabled(total > 0);
-    if (table_->rowCount() != static_cast<int>(lines_.size())) {
-        table_->clearSpans();
-        table_->setRowCount(static_cast<int>(lines_.size()));
+    table_->fill(static_cast<int>(lines_.size()), [this](int row, int column) { return cellOf(row, column); });
+}
+
+SiteCell DifferencesTable::cellOf(int row, int column) const {
+    const auto& line = lines_[static_cast<std::size_t>(row)];
+    const bool heading = line.key.empty();
+    const auto& d = line.row.difference;
+    SiteCell c;
+    if (!heading && line.row.take == Take::open)
+        c.ground = tokens().faultTint;
+    if (column == 0) {
+        c.text = (heading ? QString() : QString("   ")) + q(line.text), c.bold = heading;
+    } else if (heading) {
+        return c;
+    } else if (column == takeColumn) {
+        c.more = static_cast<int>(line.row.take);
+        c.spoken = line.row.take == Take::open     ? QString("no side yet")
+                   : line.row.take == Take::design ? QString("design")
+                                                   : QString("device");
+    } else if (column == 5) {
+        c.text = q(project::wordsOf(d.changed));
+    } else {
+        c.text = q(column == 1 ? d.last : column == 2 ? d.design : d.device), c.number = true;
     }
-    for (int i = 0; i < table_->rowCount(); ++i) {
-        const auto& s = shown[static_cast<std::size_t>(i)];
-        const bool heading = !s.row;
-        auto* first = table_->put(i, 0, (heading ? QString() : QString("   ")) + s.text);
-        first->setFont(Theme::get().text(12, heading));
-        const auto* d = heading ? nullptr : &s.row->difference;
-        table_->put(i, 1, d ? q(d->last) : QString(), true);
-        table_->put(i, 2, d ? q(d->design) : QString(), true);
-        table_->put(i, 3, d ? q(d->device) : QString(), true);
-        auto* side = table_->put(i, takeColumn, "");
-        side->setData(takeRole, d ? QVariant(static_cast<int>(s.row->take)) : QVariant());
-        side->setData(Qt::AccessibleTextRole, !d                            ? QString()
-                                              : s.row->take == Take::open   ? QString("no side yet")
-                                              : s.row->take == Take::design ? QString("design")
-                                                                            : QString("device"));
-        table_->put(i, 5, d ? q(project::wordsOf(d->changed)) : QString());
-        const bool red = d && s.row->take == Take::open;
-        for (int c = 0; c < table_->columnCount(); ++c)
-            table_->item(i, c)->setData(Qt::BackgroundRole, red ? QVariant(QBrush(tokens().faultTint)) : QVariant());
-    }
+    return c;
 }
 
 void DifferencesTable::take(int row, Take side) {

@@ -24,6 +24,7 @@ class DifferencesTable : public QWidget {
 
   private:
     void fill();
+    SiteCell cellOf(int row, int column) const;
     void preview();
     void take(int row, site::Take side);
     Fleet& fleet_;
@@ -33,8 +34,10 @@ class DifferencesTable : public QWidget {
     QLabel *says_, *heard_;
     QPushButton *design_, *device_, *audible_;
     struct Line {
-        std::string device, key; // key empty: the heading of a group
-        std::vector<std::string> keys{};
+        std::string device, key;         // key empty: the heading of a group
+        std::vector<std::string> keys{}; // of a heading
+        site::Row row{};
+        std::string text{};
     };
     std::vector<Line> lines_;
     Worker<QStringList> work_;

@@ -16,11 +16,6 @@ namespace {
 
 constexpr int pollMs = 50, pollTurns = 20, afterMs = 3000; // every device once a second, not all at once
 
-bool onSite(const project::Device& d) {
-    const auto* m = project::findModel(d.model);
-    return m && m->onSite();
-}
-
 } // namespace
 
 Fleet::Fleet(Session& session, QObject* parent) : QObject(parent), session_(session) {
@@ -40,15 +35,18 @@ Fleet::Fleet(Session& session, QObject* parent) : QObject(parent), session_(sess
                 });
         emit metersCame();
     });
-    connect(&comparing_, &QTimer::timeout, this, [this] {
+    connect(&bySlices_, &QTimer::timeout, this, [this] {
         constexpr int atOnceMs = 5;
         QElapsedTimer clock;
         clock.start();
         while (!toCompare_.empty() && clock.elapsed() < atOnceMs)
             if (auto* m = member(toCompare_.extract(toCompare_.begin()).value()))
                 compare(*m);
-        if (toCompare_.empty())
-            comparing_.stop();
+        while (!toAsk_.empty() && clock.elapsed() < atOnceMs)
+            if (auto* m = member(toAsk_.extract(toAsk_.begin()).value()); m && m->link.up())
+                askState(*m);
+        if (toCompare_.empty() && toAsk_.empty())
+            bySlices_.stop();
     });
     connect(this, &Fleet::memberChanged, this, &Fleet::tellWatchers);
     connect(this, &Fleet::foundChanged, this, &Fleet::tellWatchers);
@@ -100,7 +98,6 @@ void Fleet::whenChanged(QObject* who, std::function<void()> tell) {
 }
 
 void Fleet::tellWatchers() {
-    constexpr std::size_t few = 20;
     for (auto& w : watchers_)
         w.waits = true;
     if (members_.size() > few || sweep_.found().size() > few)
@@ -220,7 +217,7 @@ std::vector<const Fleet::Member*> Fleet::members() const {
 
 int Fleet::planned() const {
     const auto& all = session_.project().devices;
-    return static_cast<int>(std::count_if(all.begin(), all.end(), onSite));
+    return static_cast<int>(std::count_if(all.begin(), all.end(), site::onSite));
 }
 
 void Fleet::pair(const std::string& device, const std::string& serial) {
@@ -459,8 +456,14 @@ void Fleet::compare(Member& m) {
 
 void Fleet::compareSoon(const std::string& device) {
     toCompare_.insert(device);
-    if (!comparing_.isActive())
-        comparing_.start(0);
+    if (!bySlices_.isActive())
+        bySlices_.start(0);
+}
+
+void Fleet::askSoon(const std::string& device) {
+    toAsk_.insert(device);
+    if (!bySlices_.isActive())
+        bySlices_.start(0);
 }
 
 void Fleet::compareNow(Member& m) {
@@ -597,7 +600,7 @@ void Fleet::call(const std::string& device, const std::string& method, const jso
 void Fleet::tellHealth() {
     project::SiteHealth health;
     for (const auto& d : session_.project().devices) {
-        if (!onSite(d) || !(looked_ || !members_.empty()))
+        if (!site::onSite(d) || !(looked_ || !members_.empty()))
             continue;
         project::DeviceReport r;
         r.paired = !d.serial.empty();

@@ -89,6 +89,8 @@ class Fleet : public QObject {
     void alarm(const QString& text);                         // something is not well that was
 
   private:
+    // Up to so many are compared, and views told, in one turn of the event loop.
+    static constexpr std::size_t few = 20;
     void sync();
     void connectTo(Member& m, const std::map<std::string, int>& holders);
     void lineChanged(Member& m);
@@ -97,7 +99,8 @@ class Fleet : public QObject {
     void fetchConfig(Member& m);
     void compare(Member& m);
     void compareSoon(const std::string& device); // many are compared a few at a time
-    void compareNow(Member& m);                  // if it waits for it
+    void askSoon(const std::string& device);
+    void compareNow(Member& m); // if it waits for it
     void told(Member& m, const QString& method, const nlohmann::json& params);
     void followChange(const project::Change& change);
     void sendChange(Member& m, const std::string& block);
@@ -124,8 +127,8 @@ class Fleet : public QObject {
     };
     std::vector<Watcher> watchers_;
     void tellWatchers();
-    QTimer poll_, meterTimer_, soon_, comparing_, turns_, illness_;
-    std::set<std::string> stale_, toCompare_, ill_, seen_; // ill_: fell ill a moment ago; seen_: were reached
+    QTimer poll_, meterTimer_, soon_, bySlices_, turns_, illness_;
+    std::set<std::string> stale_, toCompare_, toAsk_, ill_, seen_; // ill_: fell ill a moment ago; seen_: were reached
     std::string password_;
     bool live_ = false, looked_ = false;
     int tick_ = 0, opened_ = 0;

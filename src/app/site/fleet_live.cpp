@@ -10,7 +10,6 @@ using site::Take;
 
 namespace {
 constexpr int meterMs = 50;
-constexpr std::size_t few = 20;
 } // namespace
 
 void Fleet::noteAgreed() {

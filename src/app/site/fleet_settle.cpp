@@ -146,7 +146,7 @@ void Fleet::tryNow(const std::vector<std::string>& devices) {
                     m->config = sending.config;
                     m->agreed = std::move(sending.config);
                     m->agreedRevision = sending.revision, m->agreedBoot.clear();
-                    askState(*m);
+                    askSoon(id);
                 }
                 note(id, me(), QString("Tried: revision %1 runs.").arg(sending.revision));
             }
@@ -191,7 +191,7 @@ void Fleet::keep(const std::vector<std::string>& devices) {
             if (auto* m = member(id)) {
                 if (m->changedLive == before)
                     m->agreedBoot.clear(); // what was changed live is kept with it; later changes may not be
-                askState(*m);
+                askSoon(id);
                 note(id, me(), "Kept: it survives power-off.");
                 if (m->config && m->config->program && session_.project().device(id))
                     edits.push_back(project::changeDevice(

@@ -1,5 +1,6 @@
 #include "app/site/health_board.h"
 #include "app/text.h"
+#include "app/theme/theme.h"
 #include "project/catalogue.h"
 #include "site/found.h"
 #include <QVBoxLayout>
@@ -25,9 +26,9 @@ HealthBoard::HealthBoard(Fleet& fleet, QWidget* parent)
     auto* box = new QVBoxLayout(this);
     box->setContentsMargins(0, 0, 0, 0);
     box->addWidget(table_);
-    connect(table_, &QTableWidget::cellClicked, this, [this](int row, int) {
-        if (row >= 0 && row < static_cast<int>(ids_.size()))
-            emit chosen(q(ids_[static_cast<std::size_t>(row)]));
+    connect(table_, &QTableView::clicked, this, [this](const QModelIndex& at) {
+        if (at.row() >= 0 && at.row() < static_cast<int>(ids_.size()))
+            emit chosen(q(ids_[static_cast<std::size_t>(at.row())]));
     });
     fleet.whenChanged(this, [this] { refresh(); });
     connect(&Theme::get(), &Theme::changed, this, &HealthBoard::refresh);
@@ -43,59 +44,72 @@ void HealthBoard::refresh() {
     for (const int c : {clip, load, clock, uptime, seal, revision}) // the state's word tells what is wrong of these
         table_->setColumnHidden(c, Theme::get().percent() > 130);
     const auto& health = fleet_.session().health();
-    std::vector<std::pair<const project::Device*, project::HealthWord>> all;
-    for (const auto& d : fleet_.session().project().devices)
-        if (const auto it = health.find(d.id); it != health.end())
-            all.push_back({&d, it->second});
-    std::stable_sort(all.begin(), all.end(),
-                     [](const auto& a, const auto& b) { return a.second.health > b.second.health; });
-    table_->setRowCount(static_cast<int>(all.size()));
     ids_.clear();
-    for (int i = 0; i < table_->rowCount(); ++i) {
-        const auto& [d, w] = all[static_cast<std::size_t>(i)];
-        ids_.push_back(d->id);
-        table_->put(i, name, q(d->name));
-        auto* state = table_->put(i, word, q(w.word) + " \u00b7 " + q(w.reason));
-        state->setForeground(w.health == project::Health::bad         ? tokens().fault
-                             : w.health == project::Health::attention ? tokens().ink
-                                                                      : tokens().ok);
-        const auto* m = fleet_.member(d->id);
-        const bool known = m && m->link.up() && !m->locked && m->vitals.celsius > 0;
-        const QString none = "\u2014";
-        const auto* model = project::findModel(d->model);
+    for (const auto& d : fleet_.session().project().devices)
+        if (health.count(d.id))
+            ids_.push_back(d.id);
+    std::stable_sort(ids_.begin(), ids_.end(),
+                     [&](const auto& a, const auto& b) { return health.at(a).health > health.at(b).health; });
+    table_->fill(static_cast<int>(ids_.size()), [this](int row, int column) { return cellOf(row, column); });
+}
+
+SiteCell HealthBoard::cellOf(int row, int column) const {
+    const auto& id = ids_[static_cast<std::size_t>(row)];
+    const auto* d = fleet_.session().project().device(id);
+    const auto told = fleet_.session().health().find(id);
+    if (!d || told == fleet_.session().health().end())
+        return {};
+    const auto& w = told->second;
+    if (column == name)
+        return {q(d->name)};
+    if (column == word)
+        return {q(w.word) + " \u00b7 " + q(w.reason), w.health == project::Health::bad         ? tokens().fault
+                                                      : w.health == project::Health::attention ? tokens().ink
+                                                                                               : tokens().ok};
+    const auto* m = fleet_.member(id);
+    const QString none = "\u2014";
+    if (column == seal)
+        return {!m ? none : m->locked ? "sealed, shut" : m->sealed ? "sealed" : "open"};
+    if (!m || !m->link.up() || m->locked || m->vitals.celsius <= 0)
+        return {none, tokens().ink};
+    const auto& v = m->vitals;
+    const auto cell = [](const QString& text, bool wrong, bool number = false) {
+        return SiteCell{text, wrong ? tokens().fault : tokens().ink, number};
+    };
+    switch (column) {
+    case temperature:
+        return cell(QString("%1 \u00b0C").arg(v.celsius, 0, 'f', 0), v.celsius >= project::hotCelsius, true);
+    case clip:
+        return cell(v.clip ? "clips" : "clean", v.clip);
+    case load: {
         int bad = 0;
-        QString loads = none;
-        if (known && !m->vitals.outputs.empty()) {
-            for (const auto& [port, how] : m->vitals.outputs)
-                if (how != "good")
-                    loads = q(port + " " + how), ++bad;
-            if (bad == 0)
-                loads = QString("%1 good").arg(m->vitals.outputs.size());
-            else if (bad > 1)
-                loads = QString("%1 broken").arg(bad);
-        }
-        const bool old = known && model && site::older(m->vitals.firmware, model->firmware);
-        const auto cell = [&](int column, const QString& text, bool wrong, bool number = false) {
-            table_->put(i, column, known ? text : none, number)
-                ->setForeground(known && wrong ? tokens().fault : tokens().ink);
-        };
-        cell(temperature, QString("%1 \u00b0C").arg(m ? m->vitals.celsius : 0, 0, 'f', 0),
-             m && m->vitals.celsius >= project::hotCelsius, true);
-        cell(clip, m && m->vitals.clip ? "clips" : "clean", m && m->vitals.clip);
-        cell(load, loads, bad > 0);
-        cell(clock, m && m->vitals.clockLost ? "lost" : "locked", m && m->vitals.clockLost);
-        cell(firmware, m ? q(m->vitals.firmware) + (old ? ", " + q(model->firmware) + " offered" : QString()) : none,
-             false);
-        cell(uptime, m ? timeText(m->vitals.uptime) : none, false, true);
-        table_->put(i, seal, !m ? none : m->locked ? "sealed, shut" : m->sealed ? "sealed" : "open");
-        cell(revision,
-             !m || m->runningRevision() < 0 ? QString("factory")
-             : m->kept()
-                 ? QString("%1, kept").arg(m->runningRevision())
-                 : QString("%1, %2")
-                       .arg(m->runningRevision())
-                       .arg(m->keptRevision() < 0 ? QString("none kept") : QString("%1 kept").arg(m->keptRevision())),
-             false);
+        QString which;
+        for (const auto& [port, how] : v.outputs)
+            if (how != "good")
+                which = q(port + " " + how), ++bad;
+        return cell(v.outputs.empty() ? none
+                    : bad == 0        ? QString("%1 good").arg(v.outputs.size())
+                    : bad == 1        ? which
+                                      : QString("%1 broken").arg(bad),
+                    bad > 0);
+    }
+    case clock:
+        return cell(v.clockLost ? "lost" : "locked", v.clockLost);
+    case firmware: {
+        const auto* model = project::findModel(d->model);
+        const bool old = model && site::older(v.firmware, model->firmware);
+        return cell(q(v.firmware) + (old ? ", " + q(model->firmware) + " offered" : QString()), false);
+    }
+    case uptime:
+        return cell(timeText(v.uptime), false, true);
+    default:
+        return cell(m->runningRevision() < 0 ? QString("factory")
+                    : m->kept()              ? QString("%1, kept").arg(m->runningRevision())
+                                             : QString("%1, %2")
+                                      .arg(m->runningRevision())
+                                      .arg(m->keptRevision() < 0 ? QString("none kept")
+                                                                 : QString("%1 kept").arg(m->keptRevision())),
+                    false);
     }
 }
 

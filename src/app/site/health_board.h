@@ -17,6 +17,7 @@ class HealthBoard : public QWidget {
     void chosen(const QString& device);
 
   private:
+    SiteCell cellOf(int row, int column) const;
     Fleet& fleet_;
     SiteTable* table_;
     std::vector<std::string> ids_;

@@ -1,6 +1,7 @@
 #include "app/site/log_panel.h"
 #include "app/shell/flow_layout.h"
 #include "app/text.h"
+#include "app/theme/theme.h"
 #include "project/safe_file.h"
 #include <QCheckBox>
 #include <QDateTime>
@@ -29,7 +30,13 @@ LogPanel::LogPanel(Fleet& fleet, QWidget* parent)
     connect(filter_, &QLineEdit::textChanged, this, &LogPanel::refresh);
     connect(bad_, &QCheckBox::toggled, this, &LogPanel::refresh);
     connect(save, &QPushButton::clicked, this, &LogPanel::exportFile);
-    connect(&fleet, &Fleet::logChanged, this, &LogPanel::refresh);
+    soon_.setSingleShot(true);
+    soon_.setInterval(30);
+    connect(&soon_, &QTimer::timeout, this, &LogPanel::refresh);
+    connect(&fleet, &Fleet::logChanged, this, [this] {
+        if (!soon_.isActive())
+            soon_.start();
+    });
     connect(&Theme::get(), &Theme::changed, this, &LogPanel::refresh);
 }
 
@@ -38,18 +45,19 @@ void LogPanel::refresh() {
         return;
     table_->dress({130, 170, 170, 0});
     table_->setColumnHidden(2, Theme::get().percent() > 130);
-    auto all = fleet_.log().matching(filter_->text().toStdString(), bad_->isChecked());
-    std::reverse(all.begin(), all.end()); // the newest first
-    all.resize(std::min<std::size_t>(all.size(), 300));
-    table_->setRowCount(static_cast<int>(all.size()));
-    for (int i = 0; i < table_->rowCount(); ++i) {
-        const auto& e = all[static_cast<std::size_t>(i)];
-        const auto local = QDateTime::fromString(q(e.time), Qt::ISODate).toLocalTime();
-        table_->put(i, 0, local.toString("d MMM HH:mm:ss"), true);
-        table_->put(i, 1, q(e.device));
-        table_->put(i, 2, q(e.who));
-        table_->put(i, 3, q(e.what))->setForeground(e.bad ? tokens().fault : tokens().ink);
-    }
+    shown_ = fleet_.log().matching(filter_->text().toStdString(), bad_->isChecked());
+    std::reverse(shown_.begin(), shown_.end()); // the newest first
+    shown_.resize(std::min<std::size_t>(shown_.size(), 300));
+    table_->fill(static_cast<int>(shown_.size()), [this](int row, int column) {
+        const auto& e = shown_[static_cast<std::size_t>(row)];
+        return column == 0
+                   ? SiteCell{QDateTime::fromString(q(e.time), Qt::ISODate).toLocalTime().toString("d MMM HH:mm:ss"),
+                              {},
+                              true}
+               : column == 1 ? SiteCell{q(e.device)}
+               : column == 2 ? SiteCell{q(e.who)}
+                             : SiteCell{q(e.what), e.bad ? tokens().fault : tokens().ink};
+    });
 }
 
 void LogPanel::exportFile() {

@@ -41,62 +41,79 @@ void PairingView::refresh() {
     viewport()->update();
 }
 
+void PairingView::resizeEvent(QResizeEvent*) {
+    place();
+    viewport()->update();
+}
+
+// Where the cards lie: planned ones left, found ones right, in their order.
+void PairingView::place() {
+    const double wide = std::min(px(400), viewport()->width() * 0.36), step = px(cardHigh + cardGap);
+    double left = px(headHigh), right = left;
+    for (auto& c : cards_) {
+        double& y = c.found ? right : left;
+        c.rect = {c.found ? viewport()->width() - wide - px(14) : px(14), y, wide, px(cardHigh)};
+        y += step;
+    }
+    const int high = static_cast<int>(std::max(left, right) + px(8));
+    verticalScrollBar()->setRange(0, std::max(0, high - viewport()->height()));
+    verticalScrollBar()->setPageStep(viewport()->height());
+    verticalScrollBar()->setSingleStep(static_cast<int>(step));
+}
+
 void PairingView::build() {
-    cards_.clear(), pairs_.clear(), offers_.clear();
+    cards_.clear(), places_.clear(), pairs_.clear(), offers_.clear();
     const auto& project = fleet_.session().project();
     const auto found = fleet_.found();
     const auto findings = fleet_.findings();
-    const double wide = std::min(px(400), viewport()->width() * 0.36), step = px(cardHigh + cardGap);
-    const double left = px(14), right = viewport()->width() - wide - px(14);
-    double y = px(headHigh);
     std::map<std::string, std::string> standsFor; // serial -> device
-    std::map<std::string, double> rowOf;          // serial -> where its thread would run straight
+    const auto add = [this](const Card& c) {
+        places_[{c.id, c.found}] = cards_.size();
+        cards_.push_back(c);
+    };
+    std::map<std::string, std::size_t> rowOf; // serial -> the row its thread would run straight to
     for (const auto& d : project.devices) {
         const auto* model = project::findModel(d.model);
         if (!model || !model->onSite())
             continue;
-        Card c{d.id, false, q(d.name), "", q(d.address), colourOf(d), tokens().ink2, {left, y, wide, px(cardHigh)}};
+        Card c{d.id, false, q(d.name), "", q(d.address), colourOf(d), tokens().ink2};
         const auto* room = project.room(d.room);
         c.below = (room ? q(room->name) : QString("equipment rack")) + " \u00b7 " + q(model->name);
         if (d.address.empty())
             c.right = "no address";
         c.chosen = chosen_.count(d.id) > 0;
         if (!d.serial.empty())
-            standsFor[d.serial] = d.id, rowOf[d.serial] = y;
-        cards_.push_back(c);
-        y += step;
+            standsFor[d.serial] = d.id, rowOf[d.serial] = cards_.size();
+        add(c);
     }
     for (const auto& m : site::matches(project, found,
                                        {site::PairBy::serial, site::PairBy::name, site::PairBy::address,
                                         site::PairBy::model, site::PairBy::position})) {
         offers_.push_back({m.device, m.serial});
-        if (const auto* c = card(m.device, false))
-            rowOf[m.serial] = c->rect.top();
+        if (const auto it = places_.find({m.device, false}); it != places_.end())
+            rowOf[m.serial] = it->second;
     }
-    const auto findingOf = [&](const std::string& serial) -> const site::SiteFinding* {
-        const site::SiteFinding* best = nullptr;
-        for (const auto& f : findings)
-            if (f.serial == serial && f.cure != site::SiteFinding::Cure::replace && (!best || (f.fix && !best->fix)))
-                best = &f;
-        return best;
-    };
+    std::map<std::string, const site::SiteFinding*> worst; // by serial
+    for (const auto& f : findings)
+        if (auto& w = worst[f.serial]; f.cure != site::SiteFinding::Cure::replace && (!w || (f.fix && !w->fix)))
+            w = &f;
     // Paired ones lie where their thread runs straight, as far as there is room; the others fill up.
     std::vector<const site::Found*> order;
     for (const auto& f : found)
         order.push_back(&f);
-    std::stable_sort(order.begin(), order.end(), [&](const auto* a, const auto* b) {
-        const auto at = [&](const auto* f) { return rowOf.count(f->serial) ? rowOf[f->serial] : 1e9; };
-        return at(a) < at(b);
-    });
-    double fy = px(headHigh);
+    const auto at = [&](const site::Found* f) {
+        const auto it = rowOf.find(f->serial);
+        return it == rowOf.end() ? cards_.size() : it->second;
+    };
+    std::stable_sort(order.begin(), order.end(), [&](const auto* a, const auto* b) { return at(a) < at(b); });
     for (const auto* f : order) {
-        Card c{f->serial,     true,          q(f->modelName + " \u00b7 " + f->serial), q(f->address), "",
-               tokens().ink3, tokens().ink2, {right, fy, wide, px(cardHigh)}};
+        Card c{f->serial,     true,         q(f->modelName + " \u00b7 " + f->serial), q(f->address), "",
+               tokens().ink3, tokens().ink2};
         if (!f->name.empty() && f->name != f->modelName)
             c.below = q(f->name) + " \u00b7 " + c.below;
         const auto it = standsFor.find(f->serial);
         const auto* m = it == standsFor.end() ? nullptr : fleet_.member(it->second);
-        const auto* wrong = findingOf(f->serial);
+        const auto* wrong = worst[f->serial];
         if (m) {
             const int running = m->runningRevision(), kept = m->keptRevision();
             if (m->link.up() && !m->locked)
@@ -137,23 +154,18 @@ void PairingView::build() {
             c.below += " \u00b7 sealed";
         c.chosen = chosenFound_ == f->serial || (it != standsFor.end() && chosen_.count(it->second));
         c.lit = m && m->pressed;
-        cards_.push_back(c);
+        add(c);
         if (it != standsFor.end()) {
             const auto* d = project.device(it->second);
             pairs_.push_back({it->second, f->serial, colourOf(*d), m && m->link.up(), f->sealed});
         }
-        fy += step;
     }
-    const int high = static_cast<int>(std::max(y, fy) + px(8));
-    verticalScrollBar()->setRange(0, std::max(0, high - viewport()->height()));
-    verticalScrollBar()->setPageStep(viewport()->height());
-    verticalScrollBar()->setSingleStep(static_cast<int>(step));
+    place();
 }
 
 const PairingView::Card* PairingView::card(const std::string& id, bool found) const {
-    const auto it =
-        std::find_if(cards_.begin(), cards_.end(), [&](const Card& c) { return c.id == id && c.found == found; });
-    return it == cards_.end() ? nullptr : &*it;
+    const auto it = places_.find({id, found});
+    return it == places_.end() ? nullptr : &cards_[it->second];
 }
 
 const PairingView::Card* PairingView::cardAt(const QPointF& at) const {

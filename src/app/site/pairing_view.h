@@ -26,7 +26,7 @@ class PairingView : public QAbstractScrollArea, public Painted {
 
   protected:
     void paintEvent(QPaintEvent*) override;
-    void resizeEvent(QResizeEvent*) override { refresh(); }
+    void resizeEvent(QResizeEvent*) override;
     void mousePressEvent(QMouseEvent*) override;
     void mouseMoveEvent(QMouseEvent*) override;
     void mouseReleaseEvent(QMouseEvent*) override;
@@ -38,7 +38,7 @@ class PairingView : public QAbstractScrollArea, public Painted {
         bool found = false;
         QString name, below, right;
         QColor edge, rightColour;
-        QRectF rect;
+        QRectF rect{};
         bool chosen = false, lit = false;
     };
     struct Pair {
@@ -50,6 +50,7 @@ class PairingView : public QAbstractScrollArea, public Painted {
         std::string device, serial;
     };
     void build();
+    void place();
     void paintCard(QPainter& p, const Card& c) const;
     const Card* cardAt(const QPointF& at) const;
     const Card* card(const std::string& id, bool found) const;
@@ -59,6 +60,7 @@ class PairingView : public QAbstractScrollArea, public Painted {
 
     Fleet& fleet_;
     std::vector<Card> cards_;
+    std::map<std::pair<std::string, bool>, std::size_t> places_; // of cards, by id and whether found
     std::vector<Pair> pairs_;
     std::vector<Offer> offers_;
     std::set<std::string> chosen_;

@@ -8,6 +8,7 @@
 #include "app/site/seal_panel.h"
 #include "app/site/todo_list.h"
 #include "app/text.h"
+#include "app/theme/sheet.h"
 #include "project/catalogue.h"
 #include "project/safe_file.h"
 #include "site/board_image.h"
@@ -175,9 +176,9 @@ SitePage::SitePage(Session& session, QWidget* parent)
     connect(health_, &HealthBoard::chosen, this,
             [this](const QString& device) { pairing_->choose({device.toStdString()}); });
     connect(pairing_, &PairingView::choiceChanged, this, [this] {
-        const auto chosen = meant();
-        differences_->show(chosen);
-        seal_->show(chosen);
+        shown_ = meant();
+        differences_->show(shown_);
+        seal_->show(shown_);
         const auto own = pairing_->chosen();
         device_->show(own.empty() ? "" : own.front(), pairing_->chosenFound());
         if (panels_->currentIndex() == todoPanel && (!own.empty() || !pairing_->chosenFound().empty())) {
@@ -189,14 +190,11 @@ SitePage::SitePage(Session& session, QWidget* parent)
     connect(todo_, &TodoList::changed, this, &SitePage::refresh);
     fleet_.whenChanged(this, [this] { refresh(); });
     connect(&fleet_, &Fleet::liveChanged, this, &SitePage::refresh);
-    connect(&fleet_.work(), &AllOrNone::changed, this, &SitePage::refresh);
-    connect(&session, &Session::changed, this, [this](const project::Change& c) {
-        if (c.kind == project::Change::Kind::project) {
-            differences_->show(meant());
-            seal_->show(meant());
-            pairing_->refresh();
+    connect(&fleet_.work(), &AllOrNone::changed, this, [this] {
+        if (fleet_.work().running() != working_->isVisible())
             refresh();
-        }
+        else
+            showProgress();
     });
     connect(&Theme::get(), &Theme::changed, this, &SitePage::refresh);
     connect(&Theme::get(), &Theme::changed, this, &SitePage::shareHeight);
@@ -378,8 +376,23 @@ QWidget* SitePage::first() const {
     return asking_->isVisible() ? static_cast<QWidget*>(asking_->findChild<QPushButton*>()) : pairing_;
 }
 
+void SitePage::showProgress() {
+    const auto& work = fleet_.work();
+    working_->setVisible(work.running());
+    if (!work.running())
+        return;
+    progress_->setRange(0, static_cast<int>(work.parts().size()));
+    progress_->setValue(work.finished());
+    progress_->setFormat(work.title() + ": %v of %m");
+}
+
 void SitePage::refresh() {
     const auto chosen = meant();
+    if (chosen != shown_) { // devices came or went
+        shown_ = chosen;
+        differences_->show(chosen);
+        seal_->show(chosen);
+    }
     const int paired = static_cast<int>(fleet_.members().size());
     int up = 0, differ = 0, open = 0, loose = 0, empty = 0, locked = 0;
     int back = 0;
@@ -395,8 +408,8 @@ void SitePage::refresh() {
     const int found = static_cast<int>(fleet_.sweep().found().size());
     summary_->setText(
         QString("%1 found \u00b7 %2 planned \u00b7 %3 paired").arg(found).arg(fleet_.planned()).arg(paired));
-    summary_->setStyleSheet("color: " + tokens().ink2.name());
-    question_->setStyleSheet("font-weight: bold");
+    setSheet(summary_, "color: " + tokens().ink2.name());
+    setSheet(question_, "font-weight: bold");
 
     const bool busy = fleet_.work().running();
     try_->setEnabled(up > 0 && !busy && (differ > 0 || empty > 0));
@@ -412,12 +425,13 @@ void SitePage::refresh() {
     pair_->setEnabled(found > 0);
     // One thing is to be pressed next.
     const int toFix = todo_->toFix();
+    const auto there = fleet_.found();
     const bool canPair =
-        !site::matches(session_.project(), fleet_.found(),
+        !site::matches(session_.project(), there,
                        {site::PairBy::serial, site::PairBy::name, site::PairBy::address, site::PairBy::model})
              .empty();
     const bool canTry = try_->isEnabled() && open == 0;
-    rest_->setVisible(!canPair && !site::matches(session_.project(), fleet_.found(), {site::PairBy::position}).empty());
+    rest_->setVisible(!canPair && !site::matches(session_.project(), there, {site::PairBy::position}).empty());
     look_->setText(fleet_.looked() ? "Look again" : "Look");
     emphasise(look_, !fleet_.looked() && asking_->isHidden()); // the question is to be answered first
     emphasise(pair_, fleet_.looked() && canPair);
@@ -453,18 +467,14 @@ void SitePage::refresh() {
                   : loose > 0 ? QString("They run the design; %1 not kept: lost at power-off.").arg(loose)
                               : QString("What runs is the design, and is kept.");
     title_->setText((who.isEmpty() ? QString() : "<b>" + who.toHtmlEscaped() + "</b> \u00b7 ") + how);
-    title_->setStyleSheet("color: " + (open > 0 ? tokens().fault : tokens().ink).name());
-    working_->setVisible(busy);
-    if (busy) {
-        progress_->setRange(0, static_cast<int>(fleet_.work().parts().size()));
-        progress_->setValue(fleet_.work().finished());
-        progress_->setFormat(fleet_.work().title() + ": %v of %m");
-    }
+    setSheet(title_, "color: " + (open > 0 ? tokens().fault : tokens().ink).name());
+    showProgress();
     QPalette pal = palette();
     pal.setColor(QPalette::Window, tokens().linen);
     if (auto* lower = findChild<QWidget*>("siteLower"))
         lower->setPalette(pal);
-    if (std::exchange(told_, stateWord()) != stateWord())
+    const QString word = stateWord();
+    if (std::exchange(told_, word) != word)
         emit stateChanged();
 }
 

@@ -63,6 +63,7 @@ class SitePage : public QWidget {
 
   private:
     void refresh();
+    void showProgress();
     void openPanel(int panel);
     void shareHeight(); // between cards and panel, by the size of the text
     void ask();         // which adapter, the first time
@@ -85,8 +86,9 @@ class SitePage : public QWidget {
     LogPanel* log_;
     QPushButton *look_, *pair_, *rest_, *try_, *keep_, *take_, *back_, *live_, *cycle_, *cancel_;
     QProgressBar* progress_;
-    QString told_{};      // the state word the window knows
-    bool byHand_ = false; // a panel was opened by hand: it stays
+    std::vector<std::string> shown_{}; // in the panels of what is chosen
+    QString told_{};                   // the state word the window knows
+    bool byHand_ = false;              // a panel was opened by hand: it stays
 };
 
 } // namespace loom::app

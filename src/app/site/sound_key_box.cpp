@@ -1,6 +1,8 @@
 #include "app/site/sound_key_box.h"
 #include "app/shell/flow_layout.h"
 #include "app/text.h"
+#include "app/theme/sheet.h"
+#include "app/theme/theme.h"
 #include <QLabel>
 #include <QLineEdit>
 #include <QPushButton>
@@ -67,7 +69,7 @@ void SoundKeyBox::refresh() {
                                  : QString("%1 of %2 ways of sound over the network are encrypted.")
                                        .arg(count(How::encrypted))
                                        .arg(network));
-    title_->setStyleSheet("font-weight: bold");
+    setSheet(title_, "font-weight: bold");
     const auto silent = site::withoutSound(project);
     bool ready = false, keyed = false;
     for (const auto& id : devices_)
@@ -95,23 +97,18 @@ void SoundKeyBox::refresh() {
         about = "Carry no sound: " + none.mid(0, 6).join(", ") +
                 (none.size() > 6 ? QString(" and %1 more.").arg(none.size() - 6) : QString("."));
     says_->setText(about);
-    says_->setStyleSheet("color: " + tokens().ink2.name());
+    setSheet(says_, "color: " + tokens().ink2.name());
     links_->dress({190, 170, 0});
-    if (links_->rowCount() != static_cast<int>(links.size()))
-        links_->setRowCount(static_cast<int>(links.size()));
-    const auto named = [&](const project::SoundEnd& end) {
-        const auto* d = project.device(end.device);
-        return (d ? q(d->name) : q(end.device)) + ", " + q(end.port);
-    };
-    for (int i = 0; i < links_->rowCount(); ++i) {
-        const auto& l = links[static_cast<std::size_t>(i)];
-        links_->put(i, 0, named(l.lead.from));
-        links_->put(i, 1, named(l.lead.to));
-        links_->put(i, 2, q(site::wordOf(l.how)))
-            ->setForeground(l.how == How::broken      ? tokens().fault
-                            : l.how == How::encrypted ? tokens().ink
-                                                      : tokens().ink2);
-    }
+    links_->fill(static_cast<int>(links.size()), [this, links](int row, int column) {
+        const auto& l = links[static_cast<std::size_t>(row)];
+        if (column == 2)
+            return SiteCell{q(site::wordOf(l.how)), l.how == How::broken      ? tokens().fault
+                                                    : l.how == How::encrypted ? tokens().ink
+                                                                              : tokens().ink2};
+        const auto& end = column == 0 ? l.lead.from : l.lead.to;
+        const auto* d = fleet_.session().project().device(end.device);
+        return SiteCell{(d ? q(d->name) : q(end.device)) + ", " + q(end.port)};
+    });
 }
 
 } // namespace loom::app

@@ -1,5 +1,7 @@
 #include "app/site/todo_list.h"
 #include "app/text.h"
+#include "app/theme/sheet.h"
+#include "app/theme/theme.h"
 #include <QHBoxLayout>
 #include <QInputDialog>
 #include <QLabel>
@@ -43,16 +45,18 @@ void TodoList::refresh() {
     none_->setVisible(findings_.empty());
     none_->setText(fleet_.looked() ? "Nothing is wrong on this network."
                                    : "Look for devices first: what is wrong will be listed here, with its cure.");
-    none_->setStyleSheet("color: " + tokens().ink2.name());
+    setSheet(none_, "color: " + tokens().ink2.name());
     table_->setVisible(!findings_.empty());
-    table_->dress({64, 0, Theme::get().percent() > 130 ? 240 : 300});
-    table_->setRowCount(0); // takes the buttons away as well
-    table_->setRowCount(static_cast<int>(findings_.size()));
-    table_->verticalHeader()->setDefaultSectionSize(Theme::get().ipx(34));
-    for (int i = 0; i < table_->rowCount(); ++i) {
+    table_->fill(0, {}); // takes the buttons away as well
+    table_->dress({64, 0, Theme::get().percent() > 130 ? 240 : 300}, 34);
+    table_->fill(count(), [this](int row, int column) {
+        const auto& f = findings_[static_cast<std::size_t>(row)];
+        return column == 0   ? SiteCell{f.fix ? "to fix" : "to note", f.fix ? tokens().fault : tokens().ink2}
+               : column == 1 ? SiteCell{q(f.reason + " " + f.remedy)}
+                             : SiteCell{};
+    });
+    for (int i = 0; i < count(); ++i) {
         const auto f = findings_[static_cast<std::size_t>(i)];
-        table_->put(i, 0, f.fix ? "to fix" : "to note")->setForeground(f.fix ? tokens().fault : tokens().ink2);
-        table_->put(i, 1, q(f.reason + " " + f.remedy));
         auto* cell = new QWidget;
         auto* row = new QHBoxLayout(cell);
         row->setContentsMargins(2, 2, 2, 2);
@@ -79,7 +83,7 @@ void TodoList::refresh() {
             add("Look again", "cure." + key, [this, f] { fleet_.cure(f); });
         }
         row->addStretch(1);
-        table_->setCellWidget(i, 2, cell);
+        table_->setIndexWidget(table_->model()->index(i, 2), cell);
     }
     emit changed();
 }

@@ -48,7 +48,16 @@ void FiguresPanel::addLine(QVBoxLayout* box, const QString& label, const QString
     box->addLayout(line);
 }
 
+void FiguresPanel::showEvent(QShowEvent* e) {
+    if (stale_)
+        rebuild();
+    QScrollArea::showEvent(e);
+}
+
 void FiguresPanel::rebuild() {
+    stale_ = !isVisible();
+    if (stale_ && widget())
+        return; // when it is seen
     setFixedWidth(Theme::get().ipx(258));
     auto* inner = new QWidget;
     inner->setObjectName("inner");

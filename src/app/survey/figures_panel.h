@@ -12,10 +12,14 @@ class FiguresPanel : public QScrollArea {
   public:
     explicit FiguresPanel(SurveyState& state, QWidget* parent = nullptr);
 
+  protected:
+    void showEvent(QShowEvent*) override;
+
   private:
-    void rebuild();
+    void rebuild(); // when it is seen
     void addLine(QVBoxLayout* box, const QString& label, const QString& value, int good, const QString& tip = {});
     SurveyState& state_;
+    bool stale_ = false;
 };
 
 // Reverberation time and noise over the octaves.
