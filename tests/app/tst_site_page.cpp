@@ -4,6 +4,7 @@
 #include "app/site/health_board.h"
 #include "site_test.h"
 #include <QComboBox>
+#include <QScrollBar>
 #include <QTcpServer>
 #include <QTcpSocket>
 
@@ -360,6 +361,37 @@ class TestSitePage : public SiteTest {
         click("saveLog");
         QFile csv(file);
         QVERIFY(csv.open(QIODevice::ReadOnly) && csv.readAll().contains("82"));
+    }
+    void tablesMakeTheCellsInSightOnly() {
+        SiteTable table({"One", "Two"}, "table", "A long table");
+        table.resize(300, 200);
+        table.show();
+        QVERIFY(QTest::qWaitForWindowExposed(&table));
+        std::set<int> made;
+        const auto fill = [&](int rows, const QString& word) {
+            table.fill(rows, [&made, word](int row, int column) {
+                made.insert(row);
+                return SiteCell{QString("%1 %2/%3").arg(word).arg(row).arg(column), {}, column == 1};
+            });
+        };
+        fill(1000, "a");
+        QTest::qWait(50);
+        (void)table.grab();
+        QVERIFY2(made.size() < 40, qPrintable(QString::number(made.size())));
+        QVERIFY(made.count(2) && !made.count(500));
+        table.verticalScrollBar()->setValue(500);
+        (void)table.grab();
+        QVERIFY(made.count(502));
+        QCOMPARE(table.text(999, 1), QString("a 999/1")); // whoever asks is told, in sight or not
+        // A choice stays through other words, and goes with its row.
+        table.selectRow(501);
+        fill(1000, "b");
+        QCOMPARE(table.text(501, 0), QString("b 501/0"));
+        QCOMPARE(table.currentRow(), 501);
+        fill(3, "c");
+        QCOMPARE(table.rowCount(), 3);
+        QVERIFY(table.selectionModel()->selectedRows().isEmpty());
+        QCOMPARE(table.text(501, 0), QString());
     }
     void largeTextAndNight() {
         smallRig(3);

@@ -406,7 +406,8 @@ class TestSurvey : public QObject {
         QVERIFY(!has(found, "same-name") && !has(found, "bad-address"));
         QCOMPARE(freeAddress(p, "10.9.8.0/30").substr(0, 7), std::string("10.9.8."));
         QVERIFY(freeAddress(p, "nonsense").empty() && freeAddress(p, "1.2.3.4/99").empty());
-        for (const char* bad : {"", "1.2.3", "1.2.3.4.5", "1.2.3.256", "a.b.c.d", "1.2.3.4 ", "-1.2.3.4"})
+        for (const char* bad : {"", "1.2.3", "1.2.3.4.5", "1.2.3.256", "a.b.c.d", "1.2.3.4 ", " 1.2.3.4", "+1.2.3.4",
+                                "-1.2.3.4", "1.-0.3.4", "1..3.4", "1.2.3.", "1.2.3.0004"})
             QVERIFY2(!isAddress(bad), bad);
         auto clash = p; // two with one address: one of them keeps it
         clash.devices.push_back(newDevices(clash, "room", *findModel("slate-10"), {{1, 1}}).front());

@@ -14,6 +14,8 @@
 #include <QFile>
 #include <QTemporaryDir>
 #include <QTest>
+#include <atomic>
+#include <thread>
 
 using namespace loom;
 using project::SoundEnd;
@@ -287,6 +289,61 @@ class TestAir : public QObject {
         (void)play(40);
         QCOMPARE(to->heard().at("net 3"), std::string("none"));
     }
+    // As a rig runs it: the air at the pace of the clock on its thread, a device's sound on another, and its keys,
+    // addresses and plugs from a third.
+    void theAirCarriesOnAThreadOfItsOwn() {
+        auto p = hall();
+        speak(p, "in 1", -12);
+        p.devices.push_back(device("array", "canopy-8", "hall"));
+        p.device("desk")->feeds["net 3"] = "array/net 1";
+        p.device("desk")->program->find("level")->values["gain"] = -40; // far from ringing
+        rig::Air air;
+        air.lay(p);
+        engine::Runner runner(48000, air.joined(project::resourcesOf(p, *p.device("desk"), true), "desk"));
+        QVERIFY(bool(runner.load(*p.device("desk")->program)));
+        auto from = air.side("array"), to = air.side("desk");
+        from->setAddress("127.20.8.3"), to->setAddress("127.20.8.4");
+        const auto cable = air.leaving({"array", "net 1"});
+        std::atomic<float> loudest{-200}; // of what the program hears
+        std::jthread devices([&](std::stop_token stop) {
+            const std::vector<float> steady(rig::Air::block, 0.1f);
+            std::vector<float> heard(rig::Air::block);
+            runner.tap(0, engine::PortRef{"source", 0});
+            while (!stop.stop_requested()) {
+                cable->write(steady.data(), rig::Air::block);
+                for (int f = 0; f < rig::Air::block / engine::maxFrame; ++f)
+                    runner.process({}, engine::maxFrame);
+                double power = 1e-20;
+                for (std::size_t i = 0, n = runner.readTap(0, heard); i < n; ++i)
+                    power += static_cast<double>(heard[i]) * heard[i];
+                loudest = std::max(loudest.load(), static_cast<float>(10 * std::log10(power / rig::Air::block)));
+                std::this_thread::sleep_for(std::chrono::milliseconds(10));
+            }
+        });
+        air.start(p);
+        const auto hears = [&](const char* how) {
+            return QTest::qWaitFor(
+                [&] {
+                    const auto heard = to->heard();
+                    return heard.count("net 3") && heard.at("net 3") == how;
+                },
+                60000);
+        };
+        QVERIFY(QTest::qWaitFor([&] { return air.furnished(); }, 120000));
+        QVERIFY(hears("open"));
+        const auto key = site::newAudioKey();
+        to->setKey(key);
+        QVERIFY(hears("refused"));
+        from->setKey(key);
+        QVERIFY(hears("encrypted"));
+        QVERIFY(QTest::qWaitFor([&] { return loudest > -40; }, 60000)); // the talker
+        to->setAddress("127.20.8.5");                                   // gets another address while sound comes
+        from->plugged = false;
+        QVERIFY(hears("none"));
+        from->plugged = true;
+        QVERIFY(hears("encrypted"));
+        QVERIFY(loudest < 0);
+    } // ends while everything runs
 };
 
 QTEST_GUILESS_MAIN(TestAir)
