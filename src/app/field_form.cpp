@@ -116,9 +116,9 @@ void FieldForm::set(const std::string& field, const QString& value) {
 }
 
 bool FieldForm::eventFilter(QObject* watched, QEvent* e) {
-    if (e->type() != QEvent::KeyPress)
+    auto* edit = qobject_cast<QLineEdit*>(watched); // a scroll area watches what it holds as well
+    if (!edit || e->type() != QEvent::KeyPress)
         return QScrollArea::eventFilter(watched, e);
-    auto* edit = static_cast<QLineEdit*>(watched);
     const auto* k = static_cast<QKeyEvent*>(e);
     if (k->key() == Qt::Key_Escape) {
         edit->setText(edit->property("shown").toString());

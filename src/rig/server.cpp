@@ -1,7 +1,6 @@
 #include "rig/server.h"
 #include "project/json.h"
 #include <QDateTime>
-#include <QPointer>
 #include <QRandomGenerator>
 #include <QThreadPool>
 #include <QWebSocket>
@@ -71,7 +70,16 @@ Server::Server(DeviceSetup setup, QObject* parent)
 
 Server::~Server() {
     device_->tell = nullptr;
+    worked_.acquire(givenToPool_);
     dropAll();
+}
+
+void Server::onPool(std::function<void()> work) {
+    ++givenToPool_;
+    QThreadPool::globalInstance()->start([this, work = std::move(work)] {
+        work();
+        worked_.release(); // the last that is done with this server
+    });
 }
 
 // ---- addresses, power, cable ----
@@ -208,6 +216,11 @@ Server::Line* Server::lineOf(QWebSocket* socket) {
     return it == lines_.end() ? nullptr : &it->second;
 }
 
+Server::Line* Server::lineOf(QWebSocket* socket, int number) {
+    auto* line = lineOf(socket);
+    return line && line->number == number ? line : nullptr;
+}
+
 void Server::take(QWebSocket* socket) {
     if (!socket)
         return;
@@ -215,7 +228,7 @@ void Server::take(QWebSocket* socket) {
         return socket->deleteLater();
     socket->setParent(this);
     socket->setMaxAllowedIncomingMessageSize(maxMessage);
-    lines_[socket].socket = socket;
+    lines_[socket].socket = socket, lines_[socket].number = nextLine_++;
     connect(socket, &QWebSocket::textMessageReceived, this,
             [this, socket](const QString& text) { heard(socket, text.toUtf8(), false); });
     connect(socket, &QWebSocket::binaryMessageReceived, this,
@@ -350,57 +363,56 @@ json Server::secure(const json& params, Line& line) {
     return {};
 }
 
-void Server::checkPassword(const std::string& password, QWebSocket* socket, const json& id, bool thenOpen) {
+void Server::checkPassword(const std::string& password, const Line& asker, const json& id, bool thenOpen) {
     const qint64 now = QDateTime::currentMSecsSinceEpoch();
     if (now < closedUntil_)
-        return refuse(socket, id, 2,
+        return refuse(asker.socket, id, 2,
                       "Too many wrong passwords. Try again in " + std::to_string((closedUntil_ - now) / 1000 + 1) +
                           " seconds.");
-    QThreadPool::globalInstance()->start([self = QPointer(this), hash = device_->store().lock(), password, socket, id,
-                                          thenOpen] {
-        const bool good = site::isPassword(hash, password);
-        QMetaObject::invokeMethod(
-            self,
-            [self, good, socket, id, thenOpen] {
-                auto* line = self ? self->lineOf(socket) : nullptr;
-                if (!line)
-                    return;
-                if (!good) {
-                    if (++self->wrong_ >= triesAllowed)
-                        self->closedUntil_ = QDateTime::currentMSecsSinceEpoch() +
-                                             std::min(30000ll << std::min(self->wrong_ - triesAllowed, 5), 900000ll);
-                    self->device_->note("somebody", "A wrong password was tried.", true);
-                    return self->refuse(socket, id, 2, "The password is wrong.");
-                }
-                self->wrong_ = 0;
-                if (thenOpen) {
-                    if (auto done = self->device_->unseal(); !done)
-                        return self->refuse(socket, id, 1, done.trouble().text());
-                    self->device_->note("a desk", "It was opened: no password is needed any more.");
-                }
-                line->unlocked = true;
-                self->respond(socket, id, {{"unlocked", true}});
-            },
-            Qt::QueuedConnection);
-    });
+    onPool(
+        [this, hash = device_->store().lock(), password, socket = asker.socket, number = asker.number, id, thenOpen] {
+            const bool good = site::isPassword(hash, password);
+            QMetaObject::invokeMethod(
+                this,
+                [this, good, socket, number, id, thenOpen] {
+                    auto* line = lineOf(socket, number);
+                    if (!line)
+                        return;
+                    if (!good) {
+                        if (++wrong_ >= triesAllowed)
+                            closedUntil_ = QDateTime::currentMSecsSinceEpoch() +
+                                           std::min(30000ll << std::min(wrong_ - triesAllowed, 5), 900000ll);
+                        device_->note("somebody", "A wrong password was tried.", true);
+                        return refuse(socket, id, 2, "The password is wrong.");
+                    }
+                    wrong_ = 0;
+                    if (thenOpen) {
+                        if (auto done = device_->unseal(); !done)
+                            return refuse(socket, id, 1, done.trouble().text());
+                        device_->note("a desk", "It was opened: no password is needed any more.");
+                    }
+                    line->unlocked = true;
+                    respond(socket, id, {{"unlocked", true}});
+                },
+                Qt::QueuedConnection);
+        });
 }
 
-void Server::sealWith(const std::string& password, QWebSocket* socket, const json& id) {
-    QThreadPool::globalInstance()->start([self = QPointer(this), password, socket, id] {
+void Server::sealWith(const std::string& password, const Line& asker, const json& id) {
+    onPool([this, password, socket = asker.socket, number = asker.number, id] {
         const auto hash = site::hashPassword(password);
         QMetaObject::invokeMethod(
-            self,
-            [self, hash, socket, id] {
-                auto* line = self ? self->lineOf(socket) : nullptr;
-                if (!line)
+            this,
+            [this, hash, socket, number, id] {
+                if (!lineOf(socket, number))
                     return;
-                const auto done = hash ? self->device_->store().setLock(*hash) : Result<Done>(hash.trouble());
+                const auto done = hash ? device_->store().setLock(*hash) : Result<Done>(hash.trouble());
                 if (!done)
-                    return self->refuse(socket, id, 1, done.trouble().text());
-                for (auto& [_, other] : self->lines_)
+                    return refuse(socket, id, 1, done.trouble().text());
+                for (auto& [_, other] : lines_)
                     other.unlocked = other.socket == socket;
-                self->device_->note("a desk", "It was sealed with a password.");
-                self->respond(socket, id, {{"sealed", true}});
+                device_->note("a desk", "It was sealed with a password.");
+                respond(socket, id, {{"sealed", true}});
             },
             Qt::QueuedConnection);
     });
@@ -425,7 +437,7 @@ json Server::call(const std::string& method, const json& params, Line* line) {
         if (!sealed)
             return {{"unlocked", true}};
         later_ = true;
-        checkPassword(textOf(params, "password"), line->socket, asking_, false);
+        checkPassword(textOf(params, "password"), *line, asking_, false);
         return {};
     }
     if (sealed && !(line && line->unlocked))
@@ -433,7 +445,7 @@ json Server::call(const std::string& method, const json& params, Line* line) {
     if (method == "seal") {
         needsChannel();
         later_ = true;
-        sealWith(textOf(params, "password"), line->socket, asking_);
+        sealWith(textOf(params, "password"), *line, asking_);
         return {};
     }
     if (method == "unseal") {
@@ -441,7 +453,7 @@ json Server::call(const std::string& method, const json& params, Line* line) {
         if (!sealed)
             return {{"unlocked", true}};
         later_ = true;
-        checkPassword(textOf(params, "password"), line->socket, asking_, true);
+        checkPassword(textOf(params, "password"), *line, asking_, true);
         return {};
     }
     if (method == "state")

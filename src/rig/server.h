@@ -7,8 +7,10 @@
 #endif
 #include <QHostAddress>
 #include <QObject>
+#include <QSemaphore>
 #include <QTimer>
 #include <deque>
+#include <functional>
 #include <map>
 #include <memory>
 
@@ -47,6 +49,7 @@ class Server : public QObject {
   private:
     struct Line { // one desk
         QWebSocket* socket = nullptr;
+        int number = 0; // a later socket may lie where an earlier one lay
         std::optional<site::Channel> channel{};
         bool unlocked = false;
         qint64 free = 0;                                 // when the last message on its way will have arrived, ms
@@ -59,12 +62,14 @@ class Server : public QObject {
     void heard(QWebSocket* socket, const QByteArray& message, bool box);
     void send(Line& line, const std::string& text);
     void tellAll(const std::string& method, const nlohmann::json& params);
-    // Argon2id takes a while: on a thread of the pool, the answer follows.
-    void checkPassword(const std::string& password, QWebSocket* socket, const nlohmann::json& id, bool thenOpen);
-    void sealWith(const std::string& password, QWebSocket* socket, const nlohmann::json& id);
+    // Argon2id takes a while: on a thread of the pool, which the server waits for before it goes; the answer follows.
+    void onPool(std::function<void()> work);
+    void checkPassword(const std::string& password, const Line& line, const nlohmann::json& id, bool thenOpen);
+    void sealWith(const std::string& password, const Line& line, const nlohmann::json& id);
     void respond(QWebSocket* socket, const nlohmann::json& id, const nlohmann::json& result);
     void refuse(QWebSocket* socket, const nlohmann::json& id, int code, const std::string& text);
     Line* lineOf(QWebSocket* socket);
+    Line* lineOf(QWebSocket* socket, int number); // null: it is another line by now
     void dropAll();
     void setPower(bool on);
     void tellSound(); // where it is on the network, for its sound
@@ -73,6 +78,7 @@ class Server : public QObject {
     std::unique_ptr<Device> device_;
     QWebSocketServer* server_;
     std::map<QWebSocket*, Line> lines_{};
+    int nextLine_ = 1;
     std::map<int, QWebSocket*> toolOwners_{}; // a tool ends with the connection that put it there
     QHostAddress address_;
     quint16 port_ = 0;
@@ -80,6 +86,8 @@ class Server : public QObject {
     bool cable_ = true;
     int delay_ = 0;
     double loss_ = 0;
+    QSemaphore worked_{};                                                      // of what onPool() was given
+    int givenToPool_ = 0;                                                      // ever
     int wrong_ = 0;                                                            // passwords, one after another
     qint64 closedUntil_ = 0;                                                   // no password is looked at before, ms
     std::vector<std::pair<QWebSocket*, std::pair<QByteArray, bool>>> stuck_{}; // came while the cable was out

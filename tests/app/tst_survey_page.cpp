@@ -60,6 +60,20 @@ class TestSurveyPage : public WindowTest {
     void init() { begin(surveyStage); }
     void cleanup() { end(); }
 
+    void keysThatAChoiceDoesNotTakeHarmNothing() { // they come to the form that holds it
+        key(Qt::Key_R);
+        drag(at(0, 0), at(12, 8));
+        const auto before = project();
+        auto* walls = form()->findChild<QComboBox*>("field.finish walls");
+        for (const auto k : {Qt::Key_Escape, Qt::Key_F3, Qt::Key_Insert})
+            QTest::keyClick(walls, k);
+        auto* size = form()->findChild<QLineEdit*>("field.size");
+        const QString shown = size->text();
+        size->setText("nonsense");
+        QTest::keyClick(size, Qt::Key_Escape);
+        QCOMPARE(size->text(), shown);
+        QCOMPARE(project().buildings[0].rooms[0].finishes, before.buildings[0].rooms[0].finishes);
+    }
     // The whole way by events: room, seats, ceiling grid, array, map, target by a suggestion, copy, addresses.
     void fromNothingToARoomThatWorks() {
         key(Qt::Key_R);

@@ -156,6 +156,7 @@ void DifferencesTable::fill() {
         }
     }
     lines_ = std::move(lines);
+    table_->fill(static_cast<int>(lines_.size()), [this](int row, int column) { return cellOf(row, column); });
     says_->setText(open > 0
                        ? QString(open == 1 ? "%1 of %2 values waits for a side" : "%1 of %2 values wait for a side")
                              .arg(open)
@@ -165,7 +166,6 @@ void DifferencesTable::fill() {
     setSheet(heard_, "color: " + tokens().ink2.name());
     for (auto* b : {design_, device_, audible_})
         b->setEnabled(total > 0);
-    table_->fill(static_cast<int>(lines_.size()), [this](int row, int column) { return cellOf(row, column); });
 }
 
 SiteCell DifferencesTable::cellOf(int row, int column) const {

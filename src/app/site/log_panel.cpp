@@ -45,11 +45,12 @@ void LogPanel::refresh() {
         return;
     table_->dress({130, 170, 170, 0});
     table_->setColumnHidden(2, Theme::get().percent() > 130);
-    shown_ = fleet_.log().matching(filter_->text().toStdString(), bad_->isChecked());
-    std::reverse(shown_.begin(), shown_.end()); // the newest first
-    shown_.resize(std::min<std::size_t>(shown_.size(), 300));
-    table_->fill(static_cast<int>(shown_.size()), [this](int row, int column) {
-        const auto& e = shown_[static_cast<std::size_t>(row)];
+    auto shown = fleet_.log().matching(filter_->text().toStdString(), bad_->isChecked());
+    std::reverse(shown.begin(), shown.end()); // the newest first
+    shown.resize(std::min<std::size_t>(shown.size(), 300));
+    const int count = static_cast<int>(shown.size());
+    table_->fill(count, [shown = std::move(shown)](int row, int column) {
+        const auto& e = shown[static_cast<std::size_t>(row)];
         return column == 0
                    ? SiteCell{QDateTime::fromString(q(e.time), Qt::ISODate).toLocalTime().toString("d MMM HH:mm:ss"),
                               {},

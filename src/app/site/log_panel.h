@@ -20,7 +20,6 @@ class LogPanel : public QWidget {
     QLineEdit* filter_;
     QCheckBox* bad_;
     SiteTable* table_;
-    std::vector<site::Event> shown_;
     QTimer soon_; // hundreds of devices may tell at once
 };
 

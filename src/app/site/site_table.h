@@ -24,7 +24,8 @@ class SiteTable : public QTableView {
     SiteTable(const QStringList& headings, const char* name, const QString& said, QWidget* parent = nullptr);
     // Column widths at 100 %; the one of width 0 takes the rest.
     void dress(std::initializer_list<int> widths, int rowHigh = 26);
-    // `make` is asked for cells until the next fill: what it refers to has to live as long.
+    // `make` is asked for cells until the next fill, at any time: it owns its rows, or they change together with the
+    // next fill and nothing between.
     void fill(int rows, Make make);
     int rowCount() const { return model()->rowCount(); }
     int currentRow() const { return currentIndex().row(); }

@@ -49,8 +49,8 @@ void TodoList::refresh() {
     table_->setVisible(!findings_.empty());
     table_->fill(0, {}); // takes the buttons away as well
     table_->dress({64, 0, Theme::get().percent() > 130 ? 240 : 300}, 34);
-    table_->fill(count(), [this](int row, int column) {
-        const auto& f = findings_[static_cast<std::size_t>(row)];
+    table_->fill(count(), [rows = findings_](int row, int column) { // of its own: the list may be another at any time
+        const auto& f = rows[static_cast<std::size_t>(row)];
         return column == 0   ? SiteCell{f.fix ? "to fix" : "to note", f.fix ? tokens().fault : tokens().ink2}
                : column == 1 ? SiteCell{q(f.reason + " " + f.remedy)}
                              : SiteCell{};
