@@ -29,7 +29,7 @@ constexpr const char* password = "tall grass by the sea";
 class Script {
   public:
     Script(unsigned seed, int slot, const QString& folder) : seed_(seed), random_(seed) {
-        const quint16 port = static_cast<quint16>(47500 + slot);
+        const quint16 port = static_cast<quint16>(21500 + slot);
         QDir().mkpath(folder);
         project::Project p;
         p.name = "Script";

@@ -20,7 +20,7 @@ using namespace loom::app;
 
 namespace {
 
-constexpr quint16 port = 47400;
+constexpr quint16 port = 21400;
 
 project::Project many(int count) {
     project::Project p;

@@ -272,6 +272,36 @@ class TestSitePage : public SiteTest {
         QTRY_COMPARE_WITH_TIMEOUT(member("tap-0")->rows.size(), std::size_t(1), 10000);
         QTRY_COMPARE_WITH_TIMEOUT(member("tap-0")->rows[0].take, Take::design, 3000);
         QCOMPARE(project().device("tap-0")->lampLive, std::string("violet"));
+        // Somebody changes another value at the device then: that one is theirs, and the first is not.
+        click("live");
+        fault("T0", "setUp", {{"timeServer", "127.20.4.1"}});
+        QTRY_COMPARE_WITH_TIMEOUT(member("tap-0")->rows.size(), std::size_t(2), 10000);
+        QTest::qWait(1500); // asked how it is once more
+        for (const auto& r : member("tap-0")->rows)
+            QCOMPARE(r.take, r.key == "setUp/lampLive" ? Take::design : Take::device);
+    }
+    // Before the desk has asked how it is: nobody can tell whose is which.
+    void aChangeAtTheDeviceRightBehindGoingBack() {
+        smallRig(1);
+        fleet().pairAll({site::PairBy::position});
+        QTRY_VERIFY_WITH_TIMEOUT(up("tap-0"), 10000);
+        click("tryIt");
+        QTRY_VERIFY_WITH_TIMEOUT(same("tap-0"), 10000);
+        click("keep");
+        QTRY_VERIFY_WITH_TIMEOUT(member("tap-0")->kept() && !fleet().work().running(), 10000);
+        click("live");
+        session().edit(project::changeDevice("tap-0", "lamp", [](project::Device& d) { d.lampLive = "violet"; }));
+        QTRY_COMPARE_WITH_TIMEOUT(member("tap-0")->agreed->setUp.at("lampLive"), std::string("violet"), 2000);
+        click("live");
+        QTRY_VERIFY_WITH_TIMEOUT(member("tap-0")->turned(), 5000);
+        fault("T0", "delay", 300);
+        fleet().goBack("tap-0", member("tap-0")->runningRevision());
+        QTest::qWait(200); // it has gone back, and the answer is on its way
+        fault("T0", "setUp", {{"timeServer", "127.20.4.1"}});
+        QTRY_COMPARE_WITH_TIMEOUT(member("tap-0")->rows.size(), std::size_t(2), 10000);
+        QTest::qWait(2500);
+        for (const auto& r : member("tap-0")->rows)
+            QVERIFY2(r.take != (r.key == "setUp/lampLive" ? Take::device : Take::design), r.key.c_str());
     }
     void aChangeAtTheDeviceRightAfterALiveOneIsTheDevices() {
         smallRig(1);

@@ -573,7 +573,7 @@ class TestVoicing : public QObject {
         auto j = nlohmann::json::parse(setupText(p, {"amp"}));
         j["setups"] = std::vector<nlohmann::json>(mostSetups + 1, j["setups"][0]);
         QVERIFY(!readSetups(j.dump(), "many"));
-        j["setups"] = {j["setups"][0]};
+        j["setups"] = nlohmann::json::array({nlohmann::json(j["setups"][0])}); // braces alone differ by compiler
         j["setups"][0]["voicings"]["out 1"] = "nobody";
         QVERIFY(!readSetups(j.dump(), "lost"));
         // The library.

@@ -392,6 +392,8 @@ void Fleet::askState(Member& m) {
             return changedSoon(raw->device);
         }
         const bool news = state != raw->state;
+        if (turnedIn(state))
+            noteFallBack(*raw);
         raw->state = state;
         raw->audioKey = textOf(state, "audioKey");
         if (!raw->config || textOf(state, "fingerprint") != raw->print)
@@ -454,6 +456,15 @@ void Fleet::compare(Member& m) {
     changedSoon(m.device);
 }
 
+// A device that fell back to what it was told holds nothing of anybody else's. Once somebody changes a value there,
+// that can no longer be seen: so what it holds before is what both had last.
+void Fleet::noteFallBack(Member& m) {
+    if (m.standing() != site::Standing::older || m.turned() || !m.config || m.print.empty() ||
+        m.print != textOf(m.state, "fingerprint"))
+        return;
+    m.agreed = m.config, m.agreedRevision = m.runningRevision(), m.agreedBoot.clear(), m.wentBack = false;
+}
+
 void Fleet::compareSoon(const std::string& device) {
     toCompare_.insert(device);
     if (!bySlices_.isActive())
@@ -494,6 +505,7 @@ void Fleet::told(Member& m, const QString& method, const json& params) {
                     q(textOf(params, "contact")) + (params.value("closed", json()) == true ? " closed." : " opened."));
     if (method != "changed" || !m.config)
         return;
+    noteFallBack(m);
     if (m.state.is_object() && m.state.contains("running") && m.state["running"].is_object())
         m.state["running"]["turned"] = true; // as its next state will say
     const bool mine = who == me();

@@ -98,6 +98,7 @@ class Fleet : public QObject {
     void askState(Member& m);
     void fetchConfig(Member& m);
     void compare(Member& m);
+    void noteFallBack(Member& m);
     void compareSoon(const std::string& device); // many are compared a few at a time
     void askSoon(const std::string& device);
     void compareNow(Member& m); // if it waits for it

@@ -145,7 +145,7 @@ void Fleet::tryNow(const std::vector<std::string>& devices) {
                     m->print.clear(); // read back with the next look
                     m->config = sending.config;
                     m->agreed = std::move(sending.config);
-                    m->agreedRevision = sending.revision, m->agreedBoot.clear();
+                    m->agreedRevision = sending.revision, m->agreedBoot.clear(), m->wentBack = false;
                     askSoon(id);
                 }
                 note(id, me(), QString("Tried: revision %1 runs.").arg(sending.revision));
@@ -216,8 +216,10 @@ void Fleet::goBack(const std::string& device, int revision) {
         note(device, me(), QString("Went back to revision %1.").arg(revision));
         session_.report(QString("Revision %1 runs again. Where it differs from the design is listed.").arg(revision),
                         false);
-        if (auto* now = member(device))
+        if (auto* now = member(device)) {
+            now->wentBack = true;
             askState(*now);
+        }
     });
 }
 
@@ -239,7 +241,8 @@ void Fleet::takeFrom(const std::vector<std::string>& devices) {
         n.lastBoot = m->turned() ? textOf(m->state, "boot") : std::string();
         changed[id] = n;
         auto* now = member(id);
-        now->agreed = m->config, now->agreedRevision = n.lastRevision, now->agreedBoot = n.lastBoot;
+        now->agreed = m->config, now->agreedRevision = n.lastRevision, now->agreedBoot = n.lastBoot,
+        now->wentBack = false;
     }
     if (changed.empty())
         return session_.report("Nothing differs: there is nothing to take.", false);

@@ -36,13 +36,13 @@ site::Standing Member::standing() const {
     if (revision < 0)
         return site::Standing::nothing;
     // What was changed live since it was told is gone: by power-off, or by going back to what it was told.
-    const bool fellBack =
-        !agreedBoot.empty() && revision <= agreedRevision && (textOf(state, "boot") != agreedBoot || !turned());
+    const bool fellBack = revision <= agreedRevision &&
+                          (wentBack || (!agreedBoot.empty() && (textOf(state, "boot") != agreedBoot || !turned())));
     if (revision >= agreedRevision && !fellBack)
         return site::Standing::current;
     return turned() ? site::Standing::mixed : site::Standing::older;
 }
-bool Member::turned() const {
+bool turnedIn(const json& state) {
     return partOf(partOf(state, "running"), "turned") == true;
 }
 bool Member::kept() const {

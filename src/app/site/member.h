@@ -8,6 +8,9 @@
 
 namespace loom::app {
 
+// Whether a device in this state was changed since it was told what runs.
+bool turnedIn(const nlohmann::json& state);
+
 struct Member { // a planned device that is paired
     std::string device, serial;
     RigLink link{};
@@ -18,6 +21,7 @@ struct Member { // a planned device that is paired
     site::Choices choices{};
     int agreedRevision = 0;
     std::string agreedBoot{};             // changes made live since hold in this boot only; "": there are none
+    bool wentBack = false;                // to what it was told before, from here, since then
     int changedLive = 0;                  // how often one was
     std::optional<site::Config> agreed{}; // what both sides held last: sent, tried, taken, or changed live
     bool sealed = false, locked = false;
@@ -29,8 +33,8 @@ struct Member { // a planned device that is paired
     int runningRevision() const; // -1: none
     int keptRevision() const;
     site::Standing standing() const;
-    bool turned() const; // changed since it was told what runs
-    bool kept() const;   // what runs survives power-off
+    bool turned() const { return turnedIn(state); }
+    bool kept() const; // what runs survives power-off
     int open() const { return site::openRows(rows); }
 };
 
