@@ -374,6 +374,9 @@ int main(int argc, char** argv) {
         runFor(2500, &away); // until what was asked last has been answered
         longest = std::max(longest, away);
         for (auto& s : batch) {
+            for (clock.restart(); clock.elapsed() < 10000 && !s->settled();) // may be asking just now
+                runFor(20, &away);
+            longest = std::max(longest, away);
             s->judge();
             for (const auto& [what, n] : s->did)
                 did[what] += n;
