@@ -4,12 +4,26 @@
 #include "app/site/health_board.h"
 #include "site_test.h"
 #include <QComboBox>
+#include <QLabel>
 #include <QScrollBar>
 #include <QTcpServer>
 #include <QTcpSocket>
 
 class TestSitePage : public SiteTest {
     Q_OBJECT
+
+    // One device that runs the design, and keeps it if asked to.
+    void oneTried(bool kept) {
+        smallRig(1);
+        fleet().pairAll({site::PairBy::position});
+        QTRY_VERIFY_WITH_TIMEOUT(up("tap-0"), 10000);
+        click("tryIt");
+        QTRY_VERIFY_WITH_TIMEOUT(same("tap-0"), 10000);
+        if (!kept)
+            return;
+        click("keep");
+        QTRY_VERIFY_WITH_TIMEOUT(member("tap-0")->kept() && !fleet().work().running(), 10000);
+    }
 
   private slots:
     void initTestCase() { beginAll(); }
@@ -65,10 +79,15 @@ class TestSitePage : public SiteTest {
         QCOMPARE(rowOf(conflict)->take, Take::device);
         pickSide("heddle", conflict, Take::design);
         QCOMPARE(rowOf(conflict)->take, Take::design);
+        // What will be heard is told before, and no longer once it is heard.
+        auto* heard = page()->findChild<QLabel*>("willBeHeard");
+        click("audible");
+        QTRY_VERIFY_WITH_TIMEOUT(!heard->isHidden() && heard->text().contains("dB"), 10000);
         // Try, keep.
         click("tryIt");
         for (const auto* m : fleet().members())
             QTRY_VERIFY2_WITH_TIMEOUT(same(m->device), m->device.c_str(), 15000);
+        QTRY_VERIFY_WITH_TIMEOUT(heard->isHidden(), 3000);
         const auto& program = *project().device("heddle")->program;
         QCOMPARE(program.find("far-end.level")->values.at("gain"), -4.5);
         QCOMPARE(program.find("ceiling-2.eq")->values.at("1.gain"),
@@ -258,13 +277,7 @@ class TestSitePage : public SiteTest {
         QCOMPARE(project().device("tap-0")->lampLive, std::string("violet"));
     }
     void goingBackDropsWhatWasChangedLive() { // under the same number: it is no change of somebody at the device
-        smallRig(1);
-        fleet().pairAll({site::PairBy::position});
-        QTRY_VERIFY_WITH_TIMEOUT(up("tap-0"), 10000);
-        click("tryIt");
-        QTRY_VERIFY_WITH_TIMEOUT(same("tap-0"), 10000);
-        click("keep");
-        QTRY_VERIFY_WITH_TIMEOUT(member("tap-0")->kept() && !fleet().work().running(), 10000);
+        oneTried(true);
         click("live");
         session().edit(project::changeDevice("tap-0", "lamp", [](project::Device& d) { d.lampLive = "violet"; }));
         QTRY_VERIFY_WITH_TIMEOUT(!member("tap-0")->kept(), 10000);
@@ -282,13 +295,7 @@ class TestSitePage : public SiteTest {
     }
     // Before the desk has asked how it is: nobody can tell whose is which.
     void aChangeAtTheDeviceRightBehindGoingBack() {
-        smallRig(1);
-        fleet().pairAll({site::PairBy::position});
-        QTRY_VERIFY_WITH_TIMEOUT(up("tap-0"), 10000);
-        click("tryIt");
-        QTRY_VERIFY_WITH_TIMEOUT(same("tap-0"), 10000);
-        click("keep");
-        QTRY_VERIFY_WITH_TIMEOUT(member("tap-0")->kept() && !fleet().work().running(), 10000);
+        oneTried(true);
         click("live");
         session().edit(project::changeDevice("tap-0", "lamp", [](project::Device& d) { d.lampLive = "violet"; }));
         QTRY_COMPARE_WITH_TIMEOUT(member("tap-0")->agreed->setUp.at("lampLive"), std::string("violet"), 2000);
@@ -304,11 +311,7 @@ class TestSitePage : public SiteTest {
             QVERIFY2(r.take != (r.key == "setUp/lampLive" ? Take::device : Take::design), r.key.c_str());
     }
     void aChangeAtTheDeviceRightAfterALiveOneIsTheDevices() {
-        smallRig(1);
-        fleet().pairAll({site::PairBy::position});
-        QTRY_VERIFY_WITH_TIMEOUT(up("tap-0"), 10000);
-        click("tryIt");
-        QTRY_VERIFY_WITH_TIMEOUT(same("tap-0"), 10000);
+        oneTried(false);
         click("live");
         session().edit(project::changeDevice("tap-0", "lamp", [](project::Device& d) { d.lampLive = "violet"; }));
         QTRY_COMPARE_WITH_TIMEOUT(member("tap-0")->agreed->setUp.at("lampLive"), std::string("violet"), 2000);

@@ -80,6 +80,7 @@ DifferencesTable::DifferencesTable(Fleet& fleet, QWidget* parent)
                     static_cast<QWidget*>(audible_), static_cast<QWidget*>(says_)})
         head->addWidget(w);
     box->addLayout(head);
+    heard_->setObjectName("willBeHeard");
     heard_->setWordWrap(true);
     heard_->hide();
     box->addWidget(heard_);
@@ -103,7 +104,6 @@ DifferencesTable::DifferencesTable(Fleet& fleet, QWidget* parent)
 
 void DifferencesTable::show(const std::vector<std::string>& devices) {
     devices_ = devices;
-    heard_->hide();
     fill();
 }
 
@@ -155,6 +155,12 @@ void DifferencesTable::fill() {
                 lines.back().text.erase(0, r.group.size() + std::strlen(" \u00b7 "));
         }
     }
+    if (!std::equal(lines.begin(), lines.end(), lines_.begin(), lines_.end(), [](const Line& a, const Line& b) {
+            return a.device == b.device && a.key == b.key && a.row.take == b.row.take &&
+                   a.row.difference.design == b.row.difference.design &&
+                   a.row.difference.device == b.row.difference.device;
+        }))
+        heard_->hide(); // what was worked out is of other values
     lines_ = std::move(lines);
     table_->fill(static_cast<int>(lines_.size()), [this](int row, int column) { return cellOf(row, column); });
     says_->setText(open > 0

@@ -191,7 +191,7 @@ SitePage::SitePage(Session& session, QWidget* parent)
     fleet_.whenChanged(this, [this] { refresh(); });
     connect(&fleet_, &Fleet::liveChanged, this, &SitePage::refresh);
     connect(&fleet_.work(), &AllOrNone::changed, this, [this] {
-        if (fleet_.work().running() != working_->isVisible())
+        if (fleet_.work().running() == working_->isHidden()) // began, or ended
             refresh();
         else
             showProgress();
