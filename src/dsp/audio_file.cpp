@@ -35,27 +35,38 @@ SF_VIRTUAL_IO memoryIo() {
     return io;
 }
 
+// What is wrong with a file by its head; empty: nothing. Nothing is taken before this was asked.
+std::string troubleWith(const SF_INFO& info, const std::string& name, double rate) {
+    if (info.channels < 1 || info.channels > maxClipChannels || info.samplerate < 4000 || info.samplerate > 768000 ||
+        info.frames < 0 || info.frames > maxClipFrames)
+        return name + ": has " + std::to_string(info.channels) + " channels, " + std::to_string(info.samplerate) +
+               " Hz and " + std::to_string(info.frames) + " samples; up to 64 channels, 4 to 768 kHz and 30 minutes" +
+               " are read. Cut or convert it.";
+    const double stretched = rate > info.samplerate ? rate / info.samplerate : 1;
+    if (static_cast<double>(info.frames) * info.channels * stretched > static_cast<double>(maxClipSamples))
+        return name + ": is too long for its " + std::to_string(info.channels) +
+               " channels; an hour of one channel, half an hour of two and so on are read. Cut it.";
+    return {};
+}
+
 bool readAll(SNDFILE* file, const SF_INFO& info, const std::string& name, double rate, AudioClip& clip,
              std::string& error) {
     if (!file) {
         error = name + ": not a sound file that can be read (" + sf_strerror(nullptr) + "). Use WAV or FLAC.";
         return false;
     }
-    const bool bad = info.channels < 1 || info.channels > maxClipChannels || info.samplerate < 4000 ||
-                     info.samplerate > 768000 || info.frames < 0 || info.frames > maxClipFrames;
-    if (bad) {
-        error = name + ": has " + std::to_string(info.channels) + " channels, " + std::to_string(info.samplerate) +
-                " Hz and " + std::to_string(info.frames) + " samples; up to 64 channels, 4 to 768 kHz and 30 minutes" +
-                " are read. Cut or convert it.";
+    if (error = troubleWith(info, name, rate); !error.empty()) {
         sf_close(file);
         return false;
     }
     clip.rate = info.samplerate;
     clip.channels.assign(info.channels, {});
+    for (auto& c : clip.channels)
+        c.reserve(static_cast<std::size_t>(info.frames));
     std::vector<float> part(static_cast<std::size_t>(info.channels) * 4096);
     for (sf_count_t got; (got = sf_readf_float(file, part.data(), 4096)) > 0;) {
-        if (static_cast<sf_count_t>(clip.frames()) + got > maxClipFrames)
-            break;
+        if (static_cast<sf_count_t>(clip.frames()) + got > info.frames)
+            break; // more than its head says
         for (int c = 0; c < info.channels; ++c)
             for (sf_count_t i = 0; i < got; ++i) {
                 const float x = part[i * info.channels + c];
@@ -68,7 +79,7 @@ bool readAll(SNDFILE* file, const SF_INFO& info, const std::string& name, double
         return false;
     }
     if (rate > 0 && rate != clip.rate)
-        clip = resampled(clip, rate);
+        clip = resampled(std::move(clip), rate);
     return true;
 }
 
@@ -97,7 +108,8 @@ std::int64_t clipFrames(const std::vector<char>& bytes, const std::string& name,
         return 0;
     }
     sf_close(file);
-    return info.frames;
+    error = troubleWith(info, name, 48000);
+    return error.empty() ? info.frames : 0;
 }
 
 bool writeWav(const std::string& path, const AudioClip& clip, std::string& error) {
@@ -123,11 +135,11 @@ bool writeWav(const std::string& path, const AudioClip& clip, std::string& error
     return true;
 }
 
-AudioClip resampled(const AudioClip& clip, double rate) {
+AudioClip resampled(AudioClip clip, double rate) {
     AudioClip out;
     out.rate = rate;
     const double ratio = rate / clip.rate;
-    for (const auto& in : clip.channels) {
+    for (auto& in : clip.channels) {
         std::vector<float> to(static_cast<std::size_t>(std::ceil(static_cast<double>(in.size()) * ratio)) + 8);
         SRC_DATA data{};
         data.data_in = in.data();
@@ -138,7 +150,9 @@ AudioClip resampled(const AudioClip& clip, double rate) {
         if (src_simple(&data, SRC_SINC_MEDIUM_QUALITY, 1) != 0)
             data.output_frames_gen = 0;
         to.resize(data.output_frames_gen);
+        to.shrink_to_fit();
         out.channels.push_back(std::move(to));
+        in = {}; // a channel at a time is there twice
     }
     return out;
 }

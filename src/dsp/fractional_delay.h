@@ -10,6 +10,8 @@ namespace loom::dsp {
 
 inline constexpr int delayTaps = 64;
 inline constexpr double firstFractionalDelay = delayTaps / 2.0; // shorter delays go in whole samples
+inline constexpr int fineLatency =
+    delayTaps / 2; // added to a delay, every fraction of a sample is possible from zero on
 
 // A delay as it is made: whole samples, then the interpolator's taps (none for a whole number).
 struct DelayDesign {

@@ -1,4 +1,5 @@
 // From a program to a plan. Blocks run level by level; what can run side by side at a level is put into gangs of eight.
+#include "dsp/number.h"
 #include "engine/graph.h"
 #include "engine/plan.h"
 #include <algorithm>
@@ -383,7 +384,7 @@ class Compiler {
 Result<std::unique_ptr<Plan>> compile(const Program& program, double rate, const Resources& resources,
                                       const Plan* previous) {
     if (!(rate >= 8000 && rate <= 192000))
-        return Trouble{"a sample rate of " + std::to_string(rate) + " Hz cannot run", "", "Use 44100, 48000 or 96000."};
+        return Trouble{print("a sample rate of %g Hz cannot run", rate), "", "Use 44100, 48000 or 96000."};
     return Compiler(program, rate, resources, previous).run();
 }
 

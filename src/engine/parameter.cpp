@@ -1,17 +1,15 @@
 #include "engine/parameter.h"
+#include "dsp/number.h"
 #include "dsp/units.h"
 #include <algorithm>
 #include <cmath>
-#include <cstdio>
 
 namespace loom::engine {
 namespace {
 
 std::string fixed(double v, int digits) {
-    char text[64];
-    std::snprintf(text, sizeof text, "%.*f", digits, std::abs(v));
-    const bool zero = std::string_view(text).find_first_not_of("0.") == std::string_view::npos;
-    return (v < 0 && !zero ? "\u2212" : "") + std::string(text);
+    const std::string text = fixedText(std::abs(v), digits);
+    return (v < 0 && text.find_first_not_of("0.") != std::string::npos ? "\u2212" : "") + text;
 }
 
 std::string withSign(double v, int digits) {
@@ -28,8 +26,8 @@ std::string lowered(const std::string& text) {
     for (std::size_t i = 0; i < text.size(); ++i) {
         if (text.compare(i, 3, "\u2212") == 0) {
             t += '-', i += 2;
-        } else if (text[i] == ',') {
-            t += '.';
+        } else if (text.compare(i, 3, "\u2013") == 0) {
+            t += '-', i += 2;
         } else if (!std::isspace(static_cast<unsigned char>(text[i]))) {
             t += static_cast<char>(std::tolower(static_cast<unsigned char>(text[i])));
         }
@@ -38,37 +36,33 @@ std::string lowered(const std::string& text) {
 }
 
 // A number in front, the rest behind. "3k1" gives 3.1 and "k".
-bool splitNumber(const std::string& t, double& number, std::string& rest) {
-    std::size_t i = 0;
-    if (i < t.size() && (t[i] == '+' || t[i] == '-'))
-        ++i;
-    const std::size_t first = i;
-    while (i < t.size() && (std::isdigit(static_cast<unsigned char>(t[i])) || t[i] == '.'))
-        ++i;
-    if (i == first || i > 24 || std::count(t.begin(), t.begin() + i, '.') > 1 || t.substr(first, i - first) == ".")
+bool splitNumber(const std::string& t, double& number, std::string& rest, bool& unsure) {
+    const auto typed = typedNumber(t);
+    if (typed.length == 0 || typed.length > 24)
         return false;
-    std::string digits = t.substr(0, i);
-    rest = t.substr(i);
+    unsure = typed.unsure;
+    number = typed.value;
+    rest = t.substr(typed.length);
     if (rest.size() > 1 && rest[0] == 'k' && std::isdigit(static_cast<unsigned char>(rest[1])) &&
-        digits.find('.') == std::string::npos) {
+        t.find_first_of(".,") >= typed.length) {
         std::size_t j = 1;
         while (j < rest.size() && std::isdigit(static_cast<unsigned char>(rest[j])))
             ++j;
         if (j > 12)
             return false;
-        digits += "." + rest.substr(1, j - 1);
+        number = typedNumber(t.substr(0, typed.length) + "." + rest.substr(1, j - 1)).value;
         rest = "k" + rest.substr(j);
     }
-    number = std::strtod(digits.c_str(), nullptr);
-    return std::isfinite(number);
+    return rest.empty() || rest[0] != '.';
 }
 
 Trouble notUnderstood(const ParamSpec& s, const std::string& text) {
     std::string remedy;
     if (s.unit == Unit::choice) {
         remedy = "Use one of:";
-        for (const auto& c : s.choices)
-            remedy += " " + c + (&c == &s.choices.back() ? "." : ",");
+        for (std::size_t i = 0; i < s.choices.size(); ++i)
+            remedy += " " + s.choices[i] + (i < s.shortForms.size() ? " (" + s.shortForms[i] + ")" : "") +
+                      (i + 1 == s.choices.size() ? "." : ",");
     } else if (s.unit == Unit::onOff) {
         remedy = "Use on or off.";
     } else {
@@ -79,8 +73,12 @@ Trouble notUnderstood(const ParamSpec& s, const std::string& text) {
 
 Result<double> parseChoice(const ParamSpec& s, const std::string& text, const std::string& t) {
     int found = -1, hits = 0;
+    const auto shorts = std::min(s.shortForms.size(), s.choices.size());
+    for (std::size_t i = 0; i < shorts; ++i)
+        if (lowered(s.shortForms[i]) == t)
+            return static_cast<double>(i);
     for (int i = 0; i < static_cast<int>(s.choices.size()); ++i) {
-        const std::string name = lowered(s.choices[i]);
+        const std::string name = lowered(s.choices[static_cast<std::size_t>(i)]);
         if (name == t)
             return static_cast<double>(i);
         if (!t.empty() && name.compare(0, t.size(), t) == 0)
@@ -131,6 +129,12 @@ ParamSpec choiceParam(std::string id, std::string label, std::vector<std::string
     const double last = static_cast<double>(choices.size()) - 1;
     return {std::move(id), std::move(label), Unit::choice,      0, last, static_cast<double>(def), 1,
             Taper::linear, Glide::none,      std::move(choices)};
+}
+
+ParamSpec edgeShapeParam(std::string id, std::string label, std::string slope, int def) {
+    auto s = choiceParam(std::move(id), std::move(label), {"Butterworth", "Linkwitz\u2013Riley", "Bessel"}, def);
+    s.shortForms = {"BW", "LR", "BE"}, s.with = std::move(slope);
+    return s;
 }
 
 ParamSpec levelParam(std::string id, std::string label, double min, double max, double def, bool minIsOff) {
@@ -226,8 +230,12 @@ Result<double> parseValue(const ParamSpec& s, const std::string& text) {
     }
     double number = 0;
     std::string rest;
-    if (!splitNumber(t, number, rest))
+    bool unsure = false;
+    if (!splitNumber(t, number, rest, unsure))
         return notUnderstood(s, text);
+    if (unsure)
+        return Trouble{"\"" + text + "\" can be read in two ways", "",
+                       "Type decimals with a point, and thousands without a mark."};
     double value = number;
     if (s.unit == Unit::quality && (rest == "oct" || rest == "o")) {
         if (number < 0.01 || number > 20)
@@ -249,6 +257,23 @@ Result<double> parseValue(const ParamSpec& s, const std::string& text) {
 ParamTable::ParamTable(std::vector<ParamSpec> specs) : specs_(std::move(specs)) {
     for (int i = 0; i < static_cast<int>(specs_.size()); ++i)
         index_.emplace(specs_[i].id, i);
+}
+
+Result<std::vector<std::pair<std::string, double>>> ParamTable::parse(int index, const std::string& text) const {
+    using Values = std::vector<std::pair<std::string, double>>;
+    const auto& s = specs_[static_cast<std::size_t>(index)];
+    const auto value = parseValue(s, text);
+    if (value)
+        return Values{{s.id, *value}};
+    const auto number = text.find_first_of("0123456789");
+    const int other = s.with.empty() ? -1 : indexOf(s.with);
+    if (other >= 0 && number != std::string::npos && number > 0) {
+        const auto first = parseValue(s, text.substr(0, number));
+        const auto second = parseValue(specs_[static_cast<std::size_t>(other)], text.substr(number));
+        if (first && second)
+            return Values{{s.id, *first}, {s.with, *second}};
+    }
+    return value.trouble();
 }
 
 int ParamTable::indexOf(const std::string& id) const {

@@ -103,12 +103,12 @@ std::size_t Runner::readTap(int slot, std::span<float> to) {
 
 bool Runner::process(const PortIo& io, int frames) noexcept {
     Message m;
-    while (inbox_.pop(m)) {
+    while (outbox_.room() > 0 && inbox_.pop(m)) { // else the rest waits until tend() has made room
         switch (m.kind) {
         case Message::Kind::swap:
             if (running_) {
                 running_->release();
-                outbox_.push(running_); // cannot be full: a swap is sent once per plan, tend() empties it before
+                outbox_.push(running_);
             }
             running_ = m.plan;
             tapped_.fill(0); // buffers lie elsewhere now; the taps follow as messages

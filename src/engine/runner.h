@@ -31,6 +31,7 @@ class Runner {
     // Sends what did not fit the queue and frees what no longer runs. Call now and then.
     void tend();
     double rate() const { return rate_; }
+    std::size_t retiring() const { return retiring_.size(); } // plans that were replaced and are not freed yet
 
     // -- audio thread --
     // Up to 64 samples; returns false if nothing is loaded yet. No allocation, lock or system call.

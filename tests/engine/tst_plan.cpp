@@ -1,5 +1,7 @@
 // Compiling, running and exchanging plans.
 #ifndef Q_MOC_RUN // moc of Qt 6.4 stumbles over the concepts of newer standard headers
+#include "dsp/fractional_delay.h"
+#include "engine/block_kind.h"
 #include "engine/demo_program.h"
 #include "engine/latency.h"
 #include "engine/path_response.h"
@@ -236,6 +238,57 @@ class TestPlan : public QObject {
         }
         stop = true;
         audio.join();
+    }
+    void manyProgramsBetweenTwoFramesAreAllFreed() {
+        Program p = test::twoLanes();
+        Runner r(48000, {});
+        QVERIFY(bool(r.load(p)));
+        r.process({}, maxFrame);
+        for (int i = 0; i < 600; ++i) {
+            p.find("mix")->values["1.1"] = -(i % 60);
+            QVERIFY(bool(r.load(p)));
+        }
+        QCOMPARE(r.retiring(), std::size_t(600));
+        for (int frame = 0; frame < 4; ++frame) {
+            r.process({}, maxFrame);
+            r.tend();
+        }
+        QCOMPARE(r.retiring(), std::size_t(0));
+        QCOMPARE(r.program().find("mix")->values.at("1.1"), -59.0);
+    }
+    // Two ways whose delays differ by parts of a sample, both with fine steps.
+    void fineDelaysGoInPartsOfASample() {
+        for (const double rate : {44100.0, 48000.0, 96000.0})
+            for (const double samples : {0.0, 0.25, 0.5, 7.7, 31.9, 40.5}) {
+                Block b{"late", "delay", "", {}, {{"time", samples / rate * 1000}, {"fine", 1}}};
+                Program p;
+                p.blocks = {{"in", "source", ""}, b, {"out", "destination", ""}};
+                p.blocks[0].texts["port"] = "in 1", p.blocks[2].texts["port"] = "out 1";
+                p.threads = {{{"in", 0}, {"late", 0}}, {{"late", 0}, {"out", 0}}};
+                QCOMPARE(latencies(p, rate).at({"late", 0}).most, loom::dsp::fineLatency);
+                Runner r(rate, {});
+                QVERIFY(bool(r.load(p)));
+                std::vector<float> heard, in(maxFrame, 0.0f), out(maxFrame);
+                const float* ins[] = {in.data()};
+                float* outs[] = {out.data()};
+                for (int frame = 0; frame < 4; ++frame) {
+                    in[0] = frame == 1 ? 1.0f : 0.0f;
+                    r.process({ins, outs}, maxFrame);
+                    heard.insert(heard.end(), out.begin(), out.end());
+                }
+                for (double f = 0.01; f <= 0.4; f += 0.03) {
+                    std::complex<double> h = 0;
+                    for (std::size_t n = maxFrame; n < heard.size(); ++n)
+                        h += static_cast<double>(heard[n]) *
+                             std::polar(1.0, -2 * loom::dsp::pi * f * static_cast<double>(n - maxFrame));
+                    const auto ideal = std::polar(1.0, -2 * loom::dsp::pi * f * (samples + loom::dsp::fineLatency));
+                    const auto drawn = BlockView(b).response(0, 0, f * rate, rate);
+                    const auto degrees = [](auto a, auto c) { return std::abs(std::arg(a / c)) * 180 / loom::dsp::pi; };
+                    QVERIFY2(degrees(h, ideal) < 0.1, qPrintable(QString("%1 samples at %2").arg(samples).arg(f)));
+                    QVERIFY(degrees(drawn, ideal) < 0.1 && degrees(h, drawn) < 0.1);
+                    QVERIFY(std::abs(20 * std::log10(std::abs(h))) < 0.01);
+                }
+            }
     }
 };
 QTEST_APPLESS_MAIN(TestPlan)

@@ -40,6 +40,12 @@ class TestValues : public QObject {
         row("delay", "time", "0.1s", 100);
         row("highpass", "shape", "bess", 2);
         row("highpass", "on", "off", 0);
+        row("highpass", "shape", "linkwitz-riley", 1);
+        row("highpass", "shape", "Linkwitz\u2013Riley", 1);
+        row("highpass", "shape", "LR", 1);
+        row("highpass", "shape", "bw", 0);
+        row("highpass", "slope", "24", 3);
+        row("delay", "time", "0,125 ms", 0.125);
         row("level", "gain", "off", -80);
     }
     void typed() {
@@ -50,6 +56,28 @@ class TestValues : public QObject {
         const auto v = parseValue(spec(qPrintable(kind), qPrintable(param)), text.toStdString());
         QVERIFY2(bool(v), v ? "" : v.trouble().text().c_str());
         QVERIFY2(std::abs(*v - value) < 0.006 * std::abs(value) + 1e-9, qPrintable(QString::number(*v)));
+    }
+    void anEdgeIsSaidInOneWord() {
+        const Block b{"b", "highpass", ""};
+        const BlockView v(b);
+        const int shape = v.table->indexOf("shape");
+        for (const char* text : {"lr24", "LR 24", "Linkwitz-Riley 24 dB/oct"}) {
+            const auto read = v.table->parse(shape, text);
+            QVERIFY2(read && read->size() == 2, text);
+            QCOMPARE((*read)[0], (std::pair<std::string, double>("shape", 1)));
+            QCOMPARE((*read)[1], (std::pair<std::string, double>("slope", 3)));
+        }
+        QCOMPARE(v.table->parse(shape, "bessel")->size(), std::size_t(1));
+        for (const char* text : {"lr25", "xx24", "24", "lr24 please", ""})
+            QVERIFY2(!v.table->parse(shape, text), text);
+        const auto t = parseValue(spec("highpass", "shape"), "chebyshev").trouble();
+        QVERIFY2(t.text().find("Linkwitz\u2013Riley (LR)") != std::string::npos, t.text().c_str()); // all are listed
+    }
+    void whatCouldBeTwoNumbersIsAsked() {
+        for (const char* text : {"1,000", "12,345 Hz", "1.234,5"}) {
+            const auto v = parseValue(spec("eq", "1.hz"), text);
+            QVERIFY2(!v && v.trouble().text().find("two ways") != std::string::npos, text);
+        }
     }
     void nonsense() {
         for (const char* text :

@@ -115,7 +115,7 @@ BlockKind declare_crossover() {
         for (int e = 1; e < bands; ++e) {
             const std::string n = "edge-" + std::to_string(e), say = "Edge " + std::to_string(e);
             p.push_back(frequencyParam(n + ".hz", say, corners[bands - 2][e - 1]));
-            p.push_back(choiceParam(n + ".shape", say + " shape", {"Butterworth", "Linkwitz\u2013Riley", "Bessel"}, 1));
+            p.push_back(edgeShapeParam(n + ".shape", say + " shape", n + ".slope", 1));
             p.push_back(choiceParam(
                 n + ".slope", say + " slope",
                 {"6 dB/oct", "12 dB/oct", "18 dB/oct", "24 dB/oct", "30 dB/oct", "36 dB/oct", "42 dB/oct", "48 dB/oct"},

@@ -8,18 +8,21 @@ namespace {
 double longestMs(const Shape& s) {
     return 1000.0 * countOf(s, "seconds");
 }
-enum { delayOn, delayTime };
+enum { delayOn, delayTime, delayFine };
 
 } // namespace
 
 BlockKind declare_delay() {
     BlockKind k;
     k.id = "delay", k.label = "Delay", k.group = Group::delay;
-    k.purpose = "Holds sound back: takes milliseconds, metres or feet (at 20 \u00b0C).";
+    k.purpose =
+        "Holds sound back: takes milliseconds, metres or feet (at 20 \u00b0C). Below 32 samples it goes in whole "
+        "samples; with fine steps it goes in parts of a sample from zero on, and is 32 samples later.";
     k.shape = {channelsSpec(), {"seconds", "Longest delay (s)", 1, 1, 5}};
     k.params = [](const Shape& s) -> std::vector<ParamSpec> {
         return {onOffParam("on", "On", true),
-                {"time", "Time", Unit::milliseconds, 0, longestMs(s), 0, 0.1, Taper::linear, Glide::none}};
+                {"time", "Time", Unit::milliseconds, 0, longestMs(s), 0, 0.1, Taper::linear, Glide::none},
+                onOffParam("fine", "Fine steps", false)};
     };
     k.inputs = k.outputs = channelsOf;
     k.cost = [](const Shape& s, double rate) {
@@ -28,14 +31,16 @@ BlockKind declare_delay() {
     k.kernel = [](const KernelSetup& s, const ParamTable& t, const std::vector<double>& v) -> std::unique_ptr<Kernel> {
         return std::make_unique<DelayKernel>(
             t, v, s.rate, channelsOf(s.shape),
-            DelayTime{delayTime, s.rate / 1000, longestMs(s.shape) / 1000 * s.rate, false});
+            DelayTime{delayTime, s.rate / 1000, longestMs(s.shape) / 1000 * s.rate, false, delayFine});
     };
     declareDelay(k);
     k.response = perChannel([](const Values& v, double hz, double rate) {
-        return dsp::response(dsp::designDelay(v["time"] / 1000 * rate), hz, rate);
+        const int fine = v["fine"] >= 0.5 ? dsp::fineLatency : 0;
+        return dsp::response(dsp::designDelay(v["time"] / 1000 * rate + fine), hz, rate);
     });
+    k.latency = [](const Values& v, double) { return v["on"] >= 0.5 && v["fine"] >= 0.5 ? dsp::fineLatency : 0; };
     k.glyph = Glyph::number, k.glyphParam = "time";
-    k.flat = [](const Values& v) { return v["time"] == 0; };
+    k.flat = [](const Values& v) { return v["time"] == 0 && v["fine"] < 0.5; };
     return k;
 }
 

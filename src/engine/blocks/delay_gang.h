@@ -11,12 +11,13 @@ struct DelayTime {
     double perUnit; // samples
     double longest; // samples
     bool whole;     // rounded to whole samples
+    int fine = -1;  // the switch that adds dsp::fineLatency, so that fractions are possible from zero on; -1: none
 };
 
 class DelayKernel final : public Kernel {
   public:
     DelayKernel(const ParamTable& t, const std::vector<double>& v, double rate, int channels, const DelayTime& how)
-        : Kernel(t, v, rate), how_(how), time_(v[static_cast<std::size_t>(how.param)]), now_(design(time_)),
+        : Kernel(t, v, rate), how_(how), samples_(samplesOf(v)), now_(dsp::designDelay(samples_)),
           lines_(static_cast<std::size_t>(channels)) {
         for (auto& l : lines_)
             l.prepare(static_cast<int>(how.longest) + 2 * dsp::delayTaps);
@@ -39,24 +40,30 @@ class DelayKernel final : public Kernel {
 
   private:
     static constexpr int fadeSamples = 2048;
-    dsp::DelayDesign design(double time) const {
-        const double samples = time * how_.perUnit;
-        return dsp::designDelay(how_.whole ? std::round(samples) : samples);
+    double samplesOf(const auto& values) const {
+        const auto at = [&](int i) { return values[static_cast<std::size_t>(i)]; };
+        const double samples = at(how_.param) * how_.perUnit;
+        return (how_.whole ? std::round(samples) : samples) +
+               (how_.fine >= 0 && at(how_.fine) >= 0.5 ? dsp::fineLatency : 0);
     }
 
     // left_ is what a cross-fade still has to go at the start of this frame.
     void prepare(int frames) noexcept override {
         left_ = std::max(0, left_ - last_);
         last_ = frames;
-        if (left_ == 0 && params_.target(how_.param) != time_) {
-            time_ = params_.target(how_.param);
-            old_ = now_, now_ = design(time_), left_ = fadeSamples;
+        struct Targets {
+            const decltype(params_)& params;
+            double operator[](std::size_t i) const { return params.target(static_cast<int>(i)); }
+        };
+        if (const double wanted = samplesOf(Targets{params_}); left_ == 0 && wanted != samples_) {
+            samples_ = wanted;
+            old_ = now_, now_ = dsp::designDelay(samples_), left_ = fadeSamples;
         }
         awake_ = left_ > 0;
     }
 
     DelayTime how_;
-    double time_;
+    double samples_;
     dsp::DelayDesign now_, old_;
     int left_ = 0, last_ = 0;
     std::vector<dsp::DelayLine> lines_;

@@ -46,7 +46,7 @@ inline void declareEdge(BlockKind& k, dsp::EdgeSide side, double corner) {
     k.shape = {channelsSpec()};
     k.params = [corner](const Shape&) -> std::vector<ParamSpec> {
         return {onOffParam("on", "On", true), frequencyParam("corner", "Corner", corner),
-                choiceParam("shape", "Shape", {"Butterworth", "Linkwitz\u2013Riley", "Bessel"}),
+                edgeShapeParam("shape", "Shape", "slope"),
                 choiceParam("slope", "Slope",
                             {"6 dB/oct", "12 dB/oct", "18 dB/oct", "24 dB/oct", "30 dB/oct", "36 dB/oct", "42 dB/oct",
                              "48 dB/oct"},

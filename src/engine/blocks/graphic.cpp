@@ -1,6 +1,7 @@
 // Graphic equaliser: 31 third-octave sliders, and a response that passes through them.
 #include "dsp/graphic.h"
 #include "dsp/cascade.h"
+#include "dsp/number.h"
 #include "engine/blocks/common.h"
 #include <algorithm>
 #include <cstdio>
@@ -58,11 +59,9 @@ BlockKind declare_graphic() {
     k.params = [](const Shape&) {
         std::vector<ParamSpec> p{onOffParam("on", "On", true)};
         for (const double hz : dsp::graphicNominals()) {
-            char text[32];
-            std::snprintf(text, sizeof text, hz >= 1000 ? "%gk" : "%g", hz >= 1000 ? hz / 1000 : hz);
-            ParamSpec slider = levelParam(text, std::string(text) + "Hz", -12, 12, 0);
-            slider.label = hz >= 1000 ? std::string(text).substr(0, std::string(text).size() - 1) + " kHz"
-                                      : std::string(text) + " Hz";
+            const std::string number = shortText(hz >= 1000 ? hz / 1000 : hz);
+            ParamSpec slider = levelParam(hz >= 1000 ? number + "k" : number, "", -12, 12, 0);
+            slider.label = number + (hz >= 1000 ? " kHz" : " Hz");
             std::replace(slider.id.begin(), slider.id.end(), '.', '_'); // a dot divides a path
             p.push_back(slider);
         }
