@@ -56,7 +56,7 @@ extern "C" int LLVMFuzzerTestOneInput(const unsigned char* data, std::size_t siz
         run(project::pasteSettings(layout, *device.program, {"chair"}, *chain));
     }
     if (auto json = project::parseJson(text, "fuzz"))
-        if (const auto tool = project::toolFromJson(*json)) {
+        if (const auto tool = project::fromJson<project::Tool>(*json)) {
             (void)project::describe(*device.program, *tool);
             run(project::withTools(*device.program, {*tool}));
         }

@@ -12,7 +12,7 @@ extern "C" int LLVMFuzzerTestOneInput(const unsigned char* data, std::size_t siz
     auto json = project::parseJson(std::string(reinterpret_cast<const char*>(data), size), "fuzz");
     if (!json)
         return 0;
-    auto program = project::programFromJson(*json);
+    auto program = project::fromJson<engine::Program>(*json);
     if (!program || program->blocks.size() > 40)
         return 0;
     (void)engine::layOut(*program);

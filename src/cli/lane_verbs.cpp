@@ -31,10 +31,11 @@ struct Call {
 Result<std::vector<std::string>> lanesOf(const Device& d, const std::string& text) {
     std::vector<std::string> chosen;
     std::stringstream in(text);
+    const BlockNames names(*d.program);
     for (std::string one; std::getline(in, one, ',');) {
         const auto before = chosen.size();
         for (const auto& b : d.program->blocks)
-            if (b.id == one || (engine::endOf(b) != engine::End::none && fitsPattern(one, blockName(*d.program, b))))
+            if (b.id == one || (engine::endOf(b) != engine::End::none && fitsPattern(one, names.of(b))))
                 chosen.push_back(b.id);
         if (chosen.size() == before)
             return Trouble{"there is no lane of this name", one, "loomctl info lists blocks."};

@@ -1,5 +1,6 @@
 #include "cli/room_verbs.h"
 #include "cli/open.h"
+#include "dsp/number.h"
 #include "project/materials.h"
 #include "project/plan_items.h"
 #include "project/routes.h"
@@ -216,7 +217,7 @@ int fields(const Call& c) {
     if (c.asJson)
         return say(j);
     for (const auto& f : all)
-        std::printf("%-18s %s%s%s\n", f.id.c_str(), f.number() ? std::to_string(f.value).c_str() : f.text.c_str(),
+        std::printf("%-18s %s%s%s\n", f.id.c_str(), f.number() ? fixedText(f.value, f.digits).c_str() : f.text.c_str(),
                     f.unit.empty() ? "" : " ", f.unit.c_str());
     return 0;
 }

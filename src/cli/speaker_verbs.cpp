@@ -1,11 +1,12 @@
 #include "cli/speaker_verbs.h"
 #include "cli/open.h"
+#include "dsp/number.h"
 #include "engine/path_response.h"
+#include "project/json.h"
 #include "project/safe_file.h"
 #include "project/speaker_edit.h"
 #include "project/speaker_figures.h"
 #include "project/voicing_fields.h"
-#include "project/voicing_json.h"
 #include "project/voicing_library.h"
 #include <CLI/CLI.hpp>
 #include <algorithm>
@@ -70,12 +71,12 @@ int voicing(const Call& c) {
     if (!v)
         return fail({"there is no such voicing", c.id, "loomctl voicings lists them."});
     if (c.asJson)
-        return say(toJson(*v));
+        return say(project::toJson(*v));
     for (int way = -1; way < static_cast<int>(v->ways.size()); ++way)
         for (const auto& f : fieldsOf(*v, way))
             if (f.number() || !f.text.empty())
                 std::printf("%d %-14s %s\n", way + 1, f.id.c_str(),
-                            f.number() ? (std::to_string(f.value) + " " + f.unit).c_str() : f.text.c_str());
+                            f.number() ? (fixedText(f.value, f.digits) + " " + f.unit).c_str() : f.text.c_str());
     return 0;
 }
 
@@ -184,8 +185,8 @@ int hang(const Call& c) {
             const auto first = item.find(':'), second = first == std::string::npos ? first : item.find(':', first + 1);
             h.device = item.substr(0, first);
             const std::string way = first == std::string::npos ? "" : item.substr(first + 1, second - first - 1);
-            h.way = way.empty() ? 0 : std::atoi(way.c_str()) - 1;
-            h.tapWatts = second == std::string::npos ? 0 : std::atof(item.c_str() + second + 1);
+            h.way = way.empty() ? 0 : wholeInteger(way, 1, 4).value_or(0) - 1;
+            h.tapWatts = second == std::string::npos ? 0 : typedNumber(std::string_view(item).substr(second + 1)).value;
             if (h.way < 0 || h.way >= static_cast<int>(mostWays) || h.tapWatts < 0)
                 return Trouble{"\"" + item + "\" is no load", "",
                                "Write loudspeaker, loudspeaker:way or loudspeaker:way:tap."};

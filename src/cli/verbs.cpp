@@ -1,10 +1,12 @@
 #include "cli/verbs.h"
 #include "cli/block_page.h"
+#include "cli/format_verbs.h"
 #include "cli/lane_verbs.h"
 #include "cli/open.h"
 #include "cli/room_verbs.h"
 #include "cli/site_verbs.h"
 #include "cli/speaker_verbs.h"
+#include "dsp/number.h"
 #include "engine/latency.h"
 #include "engine/path_response.h"
 #include "engine/plan.h"
@@ -112,17 +114,21 @@ Result<engine::Block> blockFromSettings(const BlockCall& c) {
         const std::string id = s.substr(0, equals), text = equals == std::string::npos ? "" : s.substr(equals + 1);
         const auto isShape = [&](const auto& spec) { return spec.id == id; };
         if (std::any_of(kind->shape.begin(), kind->shape.end(), isShape)) {
-            b.shape[id] = std::clamp(std::atoi(text.c_str()), 0, 4096);
+            const auto count = wholeInteger(text, 0, 4096);
+            if (!count)
+                return Trouble{"\"" + text.substr(0, 40) + "\" is no count", id, "Give a whole number up to 4096."};
+            b.shape[id] = *count;
             continue;
         }
         const auto& table = engine::paramTable(*kind, engine::fullShape(*kind, b));
         const int i = table.indexOf(id);
         if (i < 0)
             return Trouble{"has no parameter \"" + id + "\"", c.kind, "loomctl blocks " + c.kind + " lists them."};
-        auto v = engine::parseValue(table.specs()[i], text);
-        if (!v)
-            return v.trouble();
-        engine::enterValue(b, id, *v);
+        const auto values = table.parse(i, text);
+        if (!values)
+            return values.trouble();
+        for (const auto& [param, v] : *values)
+            engine::enterValue(b, param, v);
     }
     return b;
 }
@@ -200,10 +206,11 @@ int info(const std::string& file, bool asJson) {
             device["workPercent"] = load.workBudget > 0 ? 100 * load.work / load.workBudget : 0;
             device["threads"] = d.program->threads.size();
             device["latencySamples"] = engine::longestLatency(*d.program, d.rate);
+            const BlockNames names(*d.program);
             for (const auto& b : d.program->blocks)
                 device["blocks"].push_back({{"id", b.id},
                                             {"kind", b.kind},
-                                            {"name", blockName(*d.program, b)},
+                                            {"name", names.of(b)},
                                             {"port", b.texts.count("port") ? b.texts.at("port") : ""}});
         }
         j["devices"].push_back(device);
@@ -262,15 +269,17 @@ int getOrSet(const std::string& file, const std::string& path, const std::string
     const auto& spec = view.table->specs()[view.table->indexOf(place->param)];
     double now = view.look()[place->param];
     if (set) {
-        auto v = engine::parseValue(spec, value);
-        if (!v)
-            return fail({v.trouble().message, path, v.trouble().remedy});
+        const auto values = view.table->parse(view.table->indexOf(place->param), value);
+        if (!values)
+            return fail({values.trouble().message, path, values.trouble().remedy});
         History history(*p);
-        if (auto done = history.run(setValue(*p, path, *v)); !done)
-            return fail(done.trouble());
+        const std::string at = path.substr(0, path.size() - place->param.size());
+        for (const auto& [param, v] : *values)
+            if (auto done = history.run(setValue(*p, at + param, v)); !done)
+                return fail(done.trouble());
         if (auto saved = saveProject(*p, file); !saved)
             return fail(saved.trouble());
-        now = *v;
+        now = values->front().second;
     }
     if (asJson)
         return say({{"path", path}, {"value", now}, {"text", engine::formatValue(spec, now)}});
@@ -282,7 +291,7 @@ int getOrSet(const std::string& file, const std::string& path, const std::string
 std::optional<engine::PortRef> findPort(const engine::Program& p, std::string text) {
     int port = 0;
     if (const auto colon = text.rfind(':'); colon != std::string::npos) {
-        port = std::atoi(text.c_str() + colon + 1);
+        port = wholeInteger(std::string_view(text).substr(colon + 1), 0, 4096).value_or(-1);
         text.resize(colon);
     }
     for (const auto& b : p.blocks)
@@ -338,7 +347,9 @@ int renderFile(const DeviceCall& c) {
         std::size_t channel = 0;
         if (const auto colon = file.rfind(':'); colon != std::string::npos && colon + 1 < file.size() &&
                                                 file.find_first_not_of("0123456789", colon + 1) == std::string::npos) {
-            channel = static_cast<std::size_t>(std::atoi(file.c_str() + colon + 1)) - 1;
+            channel =
+                static_cast<std::size_t>(wholeInteger(std::string_view(file).substr(colon + 1), 1, 4096).value_or(0)) -
+                1;
             file.resize(colon);
         }
         auto clip = std::make_shared<dsp::AudioClip>();
@@ -509,6 +520,7 @@ void addVerbs(CLI::App& app, std::function<int()>& action) {
     addRoomVerbs(app, action);
     addSpeakerVerbs(app, action);
     addSiteVerbs(app, action);
+    addFormatVerbs(app, action);
 }
 
 } // namespace loom::cli

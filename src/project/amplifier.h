@@ -1,5 +1,6 @@
 // What hangs on the outputs of amplifiers, and what feeds their inputs.
 #pragma once
+#include "model/extra.h"
 #include "speaker/load.h"
 #include <map>
 #include <string>
@@ -11,6 +12,7 @@ struct HangsOn {
     std::string device;  // a loudspeaker
     int way = 0;         // of its voicing, from 0
     double tapWatts = 0; // on a line: its transformer's tap
+    schema::Extra extra{};
     bool operator==(const HangsOn&) const = default;
 };
 
@@ -20,6 +22,7 @@ struct AmplifierOutput {
     std::vector<HangsOn> loads{};
     Wiring wiring = Wiring::parallel;
     double metres = 10, mm2 = 2.5, celsius = 20; // of its cable, one way
+    schema::Extra extra{};
     bool operator==(const AmplifierOutput&) const = default;
     bool line() const { return wiring == Wiring::line70 || wiring == Wiring::line100; }
     double lineVolts() const { return wiring == Wiring::line70 ? 70.7 : 100; }
@@ -29,7 +32,9 @@ using AmplifierOutputs = std::map<std::string, AmplifierOutput>; // by port: "ou
 
 // What an amplifier's sheet says.
 struct PowerRating {
-    double ohms = 8, watts = 0;
+    double ohms = 8, watts = 100;
+    schema::Extra extra{};
+    bool operator==(const PowerRating&) const = default;
 };
 struct AmplifierData {
     double gainDb = 32;       // voltage gain
@@ -43,6 +48,8 @@ struct AmplifierData {
     // above the highest by the same voltage, below the lowest by the same current.
     double wattsInto(double ohms) const;
     double maxVolts() const; // r.m.s., the highest of its ratings
+    schema::Extra extra{};
+    bool operator==(const AmplifierData&) const = default;
 };
 
 } // namespace loom::project

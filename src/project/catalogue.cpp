@@ -1,7 +1,6 @@
 #include "project/catalogue.h"
 #include "project/json.h"
 #include "project/safe_file.h"
-#include "project/survey_json.h"
 #include "room/directivity.h"
 #include <algorithm>
 #include <cstdlib>
@@ -12,72 +11,6 @@
 namespace loom::project {
 namespace fs = std::filesystem;
 namespace {
-
-std::vector<PortGroup> readPorts(Reader& r, const char* key) {
-    std::vector<PortGroup> groups;
-    r.each(key, [&](const nlohmann::json& j, const std::string& place) {
-        Reader g(j, place);
-        groups.push_back({g.text("name", true), g.text("label"), static_cast<int>(g.number("count", 1, 0, 512))});
-        if (g.failed())
-            r.take(g.trouble());
-    });
-    return groups;
-}
-
-std::optional<LoudspeakerData> readLoudspeaker(Reader& r) {
-    const auto* j = r.find("loudspeaker", false);
-    if (!j)
-        return {};
-    Reader l(*j, r.place() + "/loudspeaker");
-    LoudspeakerData d;
-    for (const char* key : {"sensitivity", "maxLevel"})
-        l.find(key, true);
-    d.sensitivity = l.number("sensitivity", 88, 40, 130), d.maxLevel = l.number("maxLevel", 100, 40, 170);
-    d.bands = readBands(l, "bands", d.bands, -60, 20);
-    d.horizontal = readBands(l, "horizontal", d.horizontal, 1, 360);
-    d.vertical = readBands(l, "vertical", d.horizontal, 1, 360); // round, unless it says otherwise
-    if (l.failed())
-        r.take(l.trouble());
-    return d;
-}
-
-std::optional<MicrophoneData> readMicrophone(Reader& r) {
-    const auto* j = r.find("microphone", false);
-    if (!j)
-        return {};
-    Reader m(*j, r.place() + "/microphone");
-    MicrophoneData d;
-    d.pattern = m.number("pattern", 1, 0, 1), d.lobes = static_cast<int>(m.number("lobes", 0, 0, 64));
-    d.beam = readBands(m, "beam", room::filled(360), 1, 360), d.reinforced = m.flag("reinforced", true);
-    if (m.failed())
-        r.take(m.trouble());
-    return d;
-}
-
-std::optional<AmplifierData> readAmplifier(Reader& r) {
-    const auto* j = r.find("amplifier", false);
-    if (!j)
-        return {};
-    Reader a(*j, r.place() + "/amplifier");
-    AmplifierData d;
-    a.find("power", true);
-    d.gainDb = a.number("gainDb", d.gainDb, 0, 60), d.fullScaleDbu = a.number("fullScaleDbu", d.fullScaleDbu, -20, 40);
-    d.leastOhms = a.number("leastOhms", d.leastOhms, 0.5, 100);
-    d.sourceOhms = a.number("sourceOhms", d.sourceOhms, 0, 10);
-    d.totalWatts = a.number("totalWatts", 0, 0, 1e6), d.lineWatts = a.number("lineWatts", 0, 0, 1e6);
-    a.each("power", [&](const nlohmann::json& one, const std::string& place) {
-        Reader p(one, place);
-        p.find("ohms", true), p.find("watts", true);
-        d.power.push_back({p.number("ohms", 8, 0.5, 1000), p.number("watts", 100, 0.1, 1e6)});
-        if (p.failed())
-            a.take(p.trouble());
-    });
-    if (d.power.empty() && !a.failed())
-        a.fail("power", "must list what it gives into at least one load");
-    if (a.failed())
-        r.take(a.trouble());
-    return d;
-}
 
 constexpr std::size_t mostAdded = 1000; // in one run
 std::shared_mutex& modelsLock() {       // findings look models up on threads of their own
@@ -120,25 +53,9 @@ Result<DeviceModel> readModel(const std::string& text, const std::string& name) 
     auto json = parseJson(text, name);
     if (!json)
         return json.trouble();
-    Reader r(*json, "");
-    DeviceModel m;
-    m.id = r.id(), m.name = r.text("name", true), m.maker = r.text("maker"), m.purpose = r.text("purpose");
-    m.group = r.text("group"), m.use = r.text("use"), m.mount = r.text("mount");
-    m.inputs = readPorts(r, "inputs"), m.outputs = readPorts(r, "outputs");
-    m.loudspeaker = readLoudspeaker(r), m.microphone = readMicrophone(r), m.amplifier = readAmplifier(r);
-    m.fullScaleDbu = r.number("fullScaleDbu", 18, -20, 40);
-    m.workBudget = r.number("workBudget", 0, 0, 1e9), m.memoryBudget = r.number("memoryBudget", 0, 0, 1e15);
-    m.network = r.flag("network", false), m.firmware = r.text("firmware");
-    m.usb = r.flag("usb", false), m.storeBytes = r.number("storeBytes", 0, 0, 1e9);
-    m.knobs = static_cast<int>(r.number("knobs", 0, 0, 16));
-    m.switches = static_cast<int>(r.number("switches", 0, 0, 16));
-    m.watts = r.number("watts", 0, 0, 1e6), m.heat = r.number("heat", m.watts, 0, 1e6);
-    m.poeWatts = r.number("poeWatts", 0, 0, 100), m.poeBudget = r.number("poeBudget", 0, 0, 1e5);
-    m.poeClass = static_cast<int>(r.number("poeClass", 0, 0, 8));
-    m.poePorts = static_cast<int>(r.number("poePorts", 0, 0, 1000));
-    m.rackUnits = static_cast<int>(r.number("rackUnits", 0, 0, 60));
-    if (r.failed())
-        return Trouble{"is not a device model: " + r.trouble().message, name + r.trouble().place,
+    auto m = fromJson<DeviceModel>(*json);
+    if (!m)
+        return Trouble{"is not a device model: " + m.trouble().message, name + m.trouble().place,
                        "docs/format.md lists the fields of a model."};
     return m;
 }

@@ -11,7 +11,9 @@ namespace loom::project {
 
 struct PortGroup {
     std::string name, label; // "in", "Microphone or line"
-    int count = 0;
+    int count = 1;
+    Extra extra{};
+    bool operator==(const PortGroup&) const = default;
 };
 
 // What calculations need of a loudspeaker. Sensitivity: dB SPL at 1 m for 1 W (or 2.83 V), bands against it.
@@ -19,13 +21,17 @@ struct LoudspeakerData {
     double sensitivity = 88, maxLevel = 100; // dB SPL at 1 m; the most it bears for long
     room::Bands bands{};                     // dB against the sensitivity, per octave
     room::Bands horizontal = room::filled(360), vertical = room::filled(360); // coverage angles, -6 dB
+    Extra extra{};
+    bool operator==(const LoudspeakerData&) const = default;
 };
 
 // Of a microphone: first-order pattern (1 all round, 0.5 cardioid), or the beam of an array per octave in degrees.
 struct MicrophoneData {
     double pattern = 1;
-    int lobes = 0;              // beams that find talkers by themselves; 0: one fixed pattern
-    room::Bands beam{};         // coverage angle of one beam
+    int lobes = 0;                        // beams that find talkers by themselves; 0: one fixed pattern
+    room::Bands beam = room::filled(360); // coverage angle of one beam
+    Extra extra{};
+    bool operator==(const MicrophoneData&) const = default;
     bool reinforced = true;     // heard over the loudspeakers of its own room
     room::Bands factor() const; // directivity factor per octave
 };
@@ -50,9 +56,10 @@ struct DeviceModel {
     double watts = 0, heat = 0;                    // mains power, and what of it becomes heat, W
     double poeWatts = 0, poeBudget = 0;            // taken, or offered by a switch
     int poeClass = 0, poePorts = 0, rackUnits = 0;
-    bool own = false;                                 // the user's, not shipped
-    double workBudget = 0;                            // ns per sample; 0: does not process
-    double memoryBudget = 0;                          // bytes
+    bool own = false;        // the user's, not shipped
+    double workBudget = 0;   // ns per sample; 0: does not process
+    double memoryBudget = 0; // bytes
+    Extra extra{};
     std::vector<std::string> ports(bool input) const; // "in 1", "in 2" ... "usb 1"
 };
 

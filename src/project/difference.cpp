@@ -1,5 +1,6 @@
 #include "project/difference.h"
 #include "engine/block_kind.h"
+#include "project/block_names.h"
 #include "project/findings.h"
 #include <algorithm>
 
@@ -60,6 +61,7 @@ std::string wordsOf(Changed changed) {
 std::vector<Difference> differences(const engine::Program& design, const engine::Program& device,
                                     const engine::Program* last) {
     std::vector<Difference> out;
+    const BlockNames names(design), others(device);
     for (const auto& a : design.blocks) {
         const auto* b = device.find(a.id);
         const auto* l = last ? last->find(a.id) : nullptr;
@@ -68,14 +70,14 @@ std::vector<Difference> differences(const engine::Program& design, const engine:
         if (same && engine::findKind(a.kind))
             compareValues(out, design, a, *b, l);
         else if (!same)
-            out.push_back({a.id, "", blockName(design, a), has(l), "there", b ? "another form" : nothing,
-                           why(!l, l && !b, last)});
+            out.push_back(
+                {a.id, "", names.of(a), has(l), "there", b ? "another form" : nothing, why(!l, l && !b, last)});
     }
     for (const auto& b : device.blocks)
         if (!design.find(b.id)) {
             const bool known = last && last->find(b.id);
-            out.push_back({b.id, "", blockName(device, b), known ? "there" : nothing, nothing, "there",
-                           why(known, !known, last)});
+            out.push_back(
+                {b.id, "", others.of(b), known ? "there" : nothing, nothing, "there", why(known, !known, last)});
         }
     const auto mine = sorted(design.threads), theirs = sorted(device.threads);
     if (mine != theirs) {

@@ -1,7 +1,11 @@
 #include "project/edit.h"
+#include "dsp/number.h"
 #include "engine/block_kind.h"
+#include "project/asset_name.h"
+#include "project/describe.h"
 #include "project/findings.h"
 #include "project/speaker_edit.h"
+#include "project/store.h"
 #include <algorithm>
 
 namespace loom::project {
@@ -31,7 +35,7 @@ class SetValue final : public Edit {
         const engine::BlockView view(b);
         const auto& spec = view.table->specs()[view.table->indexOf(param_)];
         if (!(value_ >= spec.min && value_ <= spec.max))
-            return Trouble{std::to_string(value_) + " is outside the range", path_,
+            return Trouble{exactText(value_) + " is outside the range", path_,
                            "Use " + engine::formatValue(spec, spec.min) + " to " + engine::formatValue(spec, spec.max) +
                                "."};
         before_ = b.values;
@@ -78,7 +82,7 @@ class SetValues final : public Edit {
             const engine::BlockView view(*at.block);
             const auto& spec = view.table->specs()[static_cast<std::size_t>(at.index)];
             if (!(value >= spec.min && value <= spec.max))
-                return Trouble{std::to_string(value) + " is outside the range", address,
+                return Trouble{exactText(value) + " is outside the range", address,
                                "Use " + engine::formatValue(spec, spec.min) + " to " +
                                    engine::formatValue(spec, spec.max) + "."};
             before.emplace(at.block->id, at.block->values);
@@ -147,10 +151,7 @@ class SetFile final : public Edit {
         if (!b)
             return Trouble{"there is no such block", device_ + "/" + block_, ""};
         before_ = b->texts;
-        const auto dot = std::min(name_.rfind('.'), name_.size());
-        std::string name = name_;
-        for (int n = 2; p.assets.count(name) && p.assets.at(name) != bytes_; ++n)
-            name = name_.substr(0, dot) + "-" + std::to_string(n) + name_.substr(dot);
+        const std::string name = freeAssetName(p.assets, name_, bytes_);
         if (p.assets.emplace(name, bytes_).second)
             added_ = name;
         b->texts[key_] = name;
@@ -392,9 +393,20 @@ class AddAsset final : public Edit {
     std::optional<Asset> before_;
 };
 
-} // namespace
+class ReplaceProject final : public Edit {
+  public:
+    ReplaceProject(Project project, std::string text) : other_(std::move(project)), text_(std::move(text)) {}
+    std::string text() const override { return text_; }
+    Result<Change> apply(Project& p) override { return revert(p); }
+    Change revert(Project& p) override {
+        std::swap(p, other_);
+        return {};
+    }
 
-namespace {
+  private:
+    Project other_;
+    std::string text_;
+};
 
 // What cannot be, for a factory whose troubles come when it is run.
 class Refused final : public Edit {
@@ -467,8 +479,55 @@ std::unique_ptr<Edit> renameProject(std::string name) {
     return std::make_unique<RenameProject>(std::move(name));
 }
 
+std::unique_ptr<Edit> replaceProject(Project project, std::string text) {
+    return std::make_unique<ReplaceProject>(std::move(project), std::move(text));
+}
+
+namespace {
+
+// Whether what an edit touched can be saved and opened again.
+std::optional<Trouble> troubleAfter(const Project& p, const Change& c) {
+    using Kind = Change::Kind;
+    const auto* d = p.device(c.device);
+    if (c.kind == Kind::value) {
+        const auto* b = d && d->program ? d->program->find(c.block) : nullptr;
+        return b ? schema::troubleWith(*b, b->id) : std::nullopt;
+    }
+    if (auto wrong = troubleWithFiles(p))
+        return wrong;
+    if (c.kind == Kind::program && d)
+        return d->program ? schema::troubleWith(*d->program, d->name) : std::nullopt;
+    if (c.kind == Kind::device && d)
+        return schema::troubleWith(*d, d->name);
+    if (c.kind == Kind::survey) {
+        for (const auto& b : p.buildings)
+            if (auto wrong = schema::troubleWith(b, b.name))
+                return wrong;
+        for (const auto& one : p.devices)
+            if (auto wrong = schema::troubleWith(one.place, one.name))
+                return wrong;
+        return {};
+    }
+    return schema::troubleWith(p);
+}
+
+} // namespace
+
+Result<Change> History::checked(Edit& edit) {
+    auto change = edit.apply(project_);
+    if (!change)
+        return change;
+    if (auto wrong = troubleAfter(project_, *change)) {
+        edit.revert(project_);
+        if (wrong->remedy.empty())
+            wrong->remedy = "Nothing was changed.";
+        return *wrong;
+    }
+    return change;
+}
+
 Result<Change> History::run(std::unique_ptr<Edit> edit) {
-    auto change = edit->apply(project_);
+    auto change = checked(*edit);
     if (!change)
         return change;
     edits_.resize(at_);
@@ -482,21 +541,43 @@ Result<Change> History::run(std::unique_ptr<Edit> edit) {
     return change;
 }
 
-Change History::undo() {
+Result<Change> History::note(std::unique_ptr<Edit> edit) {
+    auto change = checked(*edit);
+    mayMerge_ = mayMerge_ && !change;
+    noted_ = noted_ || change;
+    return change;
+}
+
+// Steps hold whole devices; what is known of the found ones stays with these, by their serials.
+template <class F> Change History::keepingKnown(F move) {
     mayMerge_ = false;
-    return edits_.at(--at_)->revert(project_);
+    std::map<std::string, Known> known;
+    for (const auto& d : project_.devices)
+        if (!d.serial.empty())
+            known[d.serial] = d.known;
+    const Change change = move();
+    if (!known.empty() && change.kind != Change::Kind::value && change.kind != Change::Kind::program)
+        for (auto& d : project_.devices)
+            if (const auto it = known.find(d.serial); it != known.end())
+                d.known = it->second;
+    return change;
+}
+
+Change History::undo() {
+    return keepingKnown([this] { return edits_.at(--at_)->revert(project_); });
 }
 
 Change History::redo() {
-    mayMerge_ = false;
-    auto change = edits_.at(at_++)->apply(project_);
-    return change ? *change : Change{};
+    return keepingKnown([this] {
+        auto change = edits_.at(at_++)->apply(project_);
+        return change ? *change : Change{};
+    });
 }
 
 void History::clear() {
     edits_.clear();
     at_ = saved_ = 0;
-    mayMerge_ = false;
+    mayMerge_ = noted_ = false;
 }
 
 } // namespace loom::project

@@ -51,28 +51,36 @@ std::unique_ptr<Edit> addAsset(std::string name, std::vector<char> bytes);
 // Leaves a finding as it is, for a reason; "" takes it up again.
 std::unique_ptr<Edit> leaveFinding(Left finding);
 std::unique_ptr<Edit> renameProject(std::string name);
+// Another project in place of this one, as one step: work that was recovered.
+std::unique_ptr<Edit> replaceProject(Project project, std::string text);
 
 // What was done, and can be undone. Edits that failed leave nothing behind.
 class History {
   public:
     explicit History(Project& project) : project_(project) {}
+    // Trouble: what the edit says, or that something it makes could not be saved and opened again (project/describe.h);
+    // nothing was changed then.
     Result<Change> run(std::unique_ptr<Edit> edit);
+    // What became known of devices: kept with the project, but no step, and not moved by undo.
+    Result<Change> note(std::unique_ptr<Edit> edit);
     bool canUndo() const { return at_ > 0; }
     bool canRedo() const { return at_ < edits_.size(); }
     std::string undoText() const { return canUndo() ? edits_[at_ - 1]->text() : ""; }
     std::string redoText() const { return canRedo() ? edits_[at_]->text() : ""; }
     Change undo();
     Change redo();
-    void markSaved() { saved_ = at_, mayMerge_ = false; }
-    bool isSaved() const { return saved_ == at_; }
+    void markSaved() { saved_ = at_, mayMerge_ = noted_ = false; }
+    bool isSaved() const { return saved_ == at_ && !noted_; }
     void endMerge() { mayMerge_ = false; } // the drag is over
     void clear();
 
   private:
+    Result<Change> checked(Edit& edit);
+    template <class F> Change keepingKnown(F move);
     Project& project_;
     std::vector<std::unique_ptr<Edit>> edits_;
     std::size_t at_ = 0, saved_ = 0;
-    bool mayMerge_ = false;
+    bool mayMerge_ = false, noted_ = false; // noted: since it was saved
 };
 
 } // namespace loom::project

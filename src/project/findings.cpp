@@ -224,40 +224,6 @@ class Checker {
 
 } // namespace
 
-std::string blockName(const Program& program, const Block& block) {
-    if (!block.label.empty())
-        return block.label;
-    const auto* kind = engine::findKind(block.kind);
-    const std::string name = kind ? kind->label : block.kind;
-    // The lane is the source (walking up) or destination (walking down) reached through blocks of one thread; else what
-    // feeds it.
-    std::string from;
-    for (const bool up : {true, false}) {
-        std::string at = block.id;
-        for (std::size_t steps = 0; steps <= program.blocks.size(); ++steps) {
-            const engine::Thread* next = nullptr;
-            int count = 0;
-            for (const auto& t : program.threads)
-                if ((up ? t.to.block : t.from.block) == at)
-                    next = &t, ++count;
-            if (count != 1)
-                break;
-            const Block* b = program.find(up ? next->from.block : next->to.block);
-            if (!b || b->id == block.id)
-                break;
-            if (engine::endOf(*b) == (up ? engine::End::arrives : engine::End::leaves))
-                return b->label + " \u00b7 " + name;
-            if (const auto* hub = engine::findKind(b->kind); up && hub && engine::outputsOf(program, *b) > 1) {
-                from = (b->label.empty() ? hub->label : b->label) + " " +
-                       engine::portName(*hub, engine::fullShape(*hub, *b), false, next->from.port) + " \u00b7 ";
-                break;
-            }
-            at = b->id;
-        }
-    }
-    return from + name;
-}
-
 Load loadOf(const Device& device) {
     Load load;
     if (const auto* model = findModel(device.model))

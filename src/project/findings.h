@@ -1,5 +1,6 @@
 // What the product sees by itself: things wrong or risky in a project.
 #pragma once
+#include "project/block_names.h"
 #include "project/model.h"
 #include <stop_token>
 
@@ -37,8 +38,5 @@ struct Dear {
     double work = 0, memory = 0;
 };
 std::vector<Dear> dearest(const Device& device, std::size_t most);
-
-// The name of a block as people know it: its label, or its kind's with the lane it lies on.
-std::string blockName(const engine::Program& program, const engine::Block& block);
 
 } // namespace loom::project

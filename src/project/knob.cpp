@@ -1,5 +1,6 @@
 #include "project/knob.h"
 #include "engine/block_kind.h"
+#include "project/block_names.h"
 #include "project/findings.h"
 #include <algorithm>
 #include <charconv>
@@ -90,13 +91,14 @@ Result<Done> checkKnob(const KnobUse& use, const engine::Program& program) {
 std::vector<KnobTarget> knobTargets(const engine::Program& program) {
     std::vector<KnobTarget> all;
     std::map<std::string, int> called;
+    const BlockNames names(program);
     for (const auto& b : program.blocks)
-        ++called[blockName(program, b)];
+        ++called[names.of(b)];
     for (const auto& b : program.blocks) {
         if (!engine::findKind(b.kind))
             continue;
         const engine::BlockView view(b);
-        auto name = blockName(program, b);
+        auto name = names.of(b);
         if (called[name] > 1)
             name += " (" + b.id + ")";
         for (const auto& spec : view.table->specs())

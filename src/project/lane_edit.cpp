@@ -114,7 +114,7 @@ Result<std::vector<Block>> readChain(const std::string& text) {
         return notOurs;
     if ((*json)[mark] != 1)
         return Trouble{"this chain was copied in a later version", "", "Copy it again, in this one."};
-    auto program = programFromJson((*json)["program"]);
+    auto program = fromJson<engine::Program>((*json)["program"]);
     if (!program)
         return program.trouble();
     if (program->blocks.empty() || program->blocks.size() > mostBlocks)

@@ -1,8 +1,8 @@
 #include "project/materials.h"
+#include "dsp/number.h"
 #include "project/catalogue.h"
 #include "project/json.h"
 #include "project/safe_file.h"
-#include "project/survey_json.h"
 #include <cmath>
 #include <cstdlib>
 
@@ -10,32 +10,66 @@ namespace loom::project {
 namespace {
 
 struct Table {
-    std::vector<Material> materials;
-    room::Bands person{};
+    std::vector<Material> materials{};
+    room::Bands person{}; // absorption of one, m2
+    schema::Extra extra{};
 };
+
+} // namespace
+} // namespace loom::project
+
+namespace loom::schema {
+
+using project::Material;
+using project::Table;
+LOOM_DESCRIBE(Material)
+LOOM_DESCRIBE(Table)
+
+namespace {
+
+Type<Material> materialType() {
+    Type<Material> t("material", "A finish of walls, floors and ceilings");
+    t.add("id", &Material::id).id();
+    t.add("name", &Material::name).needed();
+    t.add("source", &Material::source).needed();
+    t.add("absorption", &Material::absorption)
+        .range(0, 1)
+        .must("must be eight numbers, 63 Hz to 8 kHz, from 0 to 1")
+        .needed();
+    return t;
+}
+
+Type<Table> tableType() {
+    Type<Table> t("materials", "The materials");
+    t.add("materials", &Table::materials);
+    auto& person = t.byHand("person", "absorption of one, m2");
+    person.read = [](Table& table, const Json* j, const At& at, Reading& r) {
+        const Limits limits{.min = 0, .max = 5, .must = "must be eight numbers, 63 Hz to 8 kHz, from 0 to 5"};
+        const At here(at, "person");
+        if (j)
+            Codec<room::Bands>::read(table.person, j->value("absorption", Json()), limits, At(here, "absorption"), r);
+    };
+    t.extra(&Table::extra);
+    return t;
+}
+
+} // namespace
+
+LOOM_TYPE(Material, materialType)
+LOOM_TYPE(Table, tableType)
+
+} // namespace loom::schema
+
+namespace loom::project {
+namespace {
 
 Result<Table> readTable(const std::string& text, const std::string& name) {
     const auto json = parseJson(text, name);
     if (!json)
         return json.trouble();
-    Reader r(*json, "");
-    Table t;
-    r.each("materials", [&](const nlohmann::json& j, const std::string& place) {
-        Reader m(j, place);
-        t.materials.push_back({m.id(), m.text("name", true), m.text("source", true), {}});
-        m.find("absorption", true);
-        t.materials.back().absorption = readBands(m, "absorption", {}, 0, 1);
-        if (m.failed())
-            r.take(m.trouble());
-    });
-    if (const auto* j = r.find("person", false)) {
-        Reader p(*j, "/person");
-        t.person = readBands(p, "absorption", {}, 0, 5);
-        if (p.failed())
-            r.take(p.trouble());
-    }
-    if (r.failed())
-        return Trouble{r.trouble().message, name + r.trouble().place, "Coefficients go from 0 to 1."};
+    auto t = schema::fromJson<Table>(*json);
+    if (!t)
+        return Trouble{t.trouble().message, name + t.trouble().place, "Coefficients go from 0 to 1."};
     return t;
 }
 
@@ -90,7 +124,7 @@ const Material& finishOf(const Room& room, const std::string& surface) {
 double areaOf(const Room& room, const std::string& surface) {
     if (surface == "floor" || surface == "ceiling")
         return room::areaOf(room.outline);
-    const auto wall = static_cast<std::size_t>(std::atoi(surface.c_str() + 5));
+    const auto wall = static_cast<std::size_t>(wholeInteger(surface.substr(5), 0, 100000).value_or(0));
     if (wall < 1 || wall > room.outline.size())
         return 0;
     const auto &a = room.outline[wall - 1], &b = room.outline[wall % room.outline.size()];

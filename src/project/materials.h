@@ -8,6 +8,8 @@ namespace loom::project {
 struct Material {
     std::string id, name, source;
     room::Bands absorption{}; // 0..1
+    schema::Extra extra{};
+    bool operator==(const Material&) const = default;
 };
 
 // Trouble: names the file and the field, such as an absorption above 1.

@@ -19,27 +19,35 @@ struct Stand {
     std::string asset; // "chair.flac" in assets/
     double gainDb = 0;
     bool loop = true;
+    Extra extra{};
     bool operator==(const Stand&) const = default;
+};
+
+// What is known of the found device that a planned one is paired with: a record of what happened, which undo does not
+// move.
+struct Known {
+    std::string identity{};                                    // its public key, base64: nobody else can pose as it
+    std::optional<engine::Program> sent{};                     // what was last tried there
+    std::optional<engine::Program> kept{};                     // what was last kept there
+    std::optional<std::map<std::string, std::string>> setUp{}; // the whole set-up as last tried
+    int revision = 0;                                          // number under which it was; 0: never
+    std::string boot{}; // what was changed live since holds until it boots anew; "": nothing was
+    bool operator==(const Known&) const = default;
 };
 
 struct Device {
     std::string id, name, model, room; // room: an id, or empty (equipment rack)
     std::string address{};             // planned network address
     std::string serial{};              // of the found device it is paired with; empty: not paired
+    Known known{};                     // of that one
     double rate = 48000;
     std::optional<engine::Program> program{};
-    std::optional<engine::Program> lastSent{}; // what was last tried on the paired device
-    std::optional<engine::Program> lastKept{}; // what was last kept there
     std::vector<Stand> stands{};
     Place place{};
     std::string use{}; // "ceiling": for names; empty: the model's
     std::string notes{}, assetNumber{};
-    std::string lampLive{}, lampMuted{};        // colours of the indicator, "" as the device comes
-    std::map<std::string, std::string> setUp{}; // by id (project/set_up.h): what differs from how the device comes
-    std::optional<std::map<std::string, std::string>> lastSetUp{}; // the whole of it as last tried on the paired device
-    int lastRevision = 0;                                          // number under which it was; 0: never
-    std::string lastBoot{}; // what was changed live since holds until it boots anew; "": nothing was
-    std::string identity{}; // public key of the paired device, base64: nobody else can pose as it
+    std::string lampLive{}, lampMuted{};         // colours of the indicator, "" as the device comes
+    std::map<std::string, std::string> setUp{};  // by id (project/set_up.h): what differs from how the device comes
     std::map<std::string, std::string> owners{}; // ports that belong to another room than the device: port -> room
     double trimDb = 0, delayMs = 0;              // loudspeakers: against the others of their room
     std::string voicing{};                       // loudspeakers: the id of one of the project's
@@ -53,6 +61,7 @@ struct Device {
 // A finding that somebody decided to leave as it is.
 struct Left {
     std::string code, device, block, because;
+    Extra extra{};
     bool operator==(const Left&) const = default;
 };
 
@@ -81,6 +90,8 @@ struct Project {
     Assets assets{};
     std::vector<Left> left{};
     Extra extra{};
+    // Files of its archive or folder that lie outside assets/: kept and written back.
+    Assets unknownFiles{};
     const Device* device(const std::string& id) const;
     Device* device(const std::string& id);
     const Voicing* voicing(const std::string& id) const;

@@ -1,7 +1,7 @@
 // A device model as a form: its fields, and the file that is made of it.
 #pragma once
+#include "model/field.h"
 #include "project/catalogue.h"
-#include "project/field.h"
 
 namespace loom::project {
 

@@ -1,4 +1,5 @@
 #include "project/phrase.h"
+#include "dsp/number.h"
 #include "engine/block_kind.h"
 #include "engine/plan.h"
 #include "project/catalogue.h"
@@ -103,17 +104,23 @@ class Filler {
     }
     bool named(const std::string& param, const std::string& text) {
         const int i = table_.indexOf(lower(param));
-        const auto value = i < 0 ? Result<double>(Trouble{"", "", ""}) : engine::parseValue(spec(i), text);
-        return value && keep(i, *value);
+        return i >= 0 && keepAll(table_.parse(i, text), i);
     }
     bool choice(const std::string& word) {
         if (word.size() < 2)
             return false;
         for (int i = 0; i < static_cast<int>(table_.size()); ++i)
             if (spec(i).unit == Unit::choice && !said_.values.count(spec(i).id))
-                if (const auto value = engine::parseValue(spec(i), word))
-                    return keep(i, *value);
+                if (keepAll(table_.parse(i, word), i))
+                    return true;
         return false;
+    }
+    bool keepAll(const Result<std::vector<std::pair<std::string, double>>>& values, int i) {
+        if (values)
+            for (const auto& [param, v] : *values)
+                said_.values[param] = v;
+        group_ = values ? groupOf(spec(i).id) : group_;
+        return static_cast<bool>(values);
     }
     // Whether a word could be meant for a parameter, before it is read: a sign means decibels, "q" a width, and what
     // has neither may be anything that is counted.
@@ -141,7 +148,7 @@ bool copiesWord(const std::string& word, int& copies) {
     if ((!before && digits.size() == word.size()) || digits.empty() || digits.size() > 3 ||
         !std::all_of(digits.begin(), digits.end(), [](unsigned char c) { return std::isdigit(c); }))
         return false;
-    copies = std::atoi(digits.c_str());
+    copies = wholeInteger(digits, 0, 999).value_or(0);
     return copies >= 1 && copies <= mostCopies;
 }
 

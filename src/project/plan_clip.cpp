@@ -1,7 +1,6 @@
 #include "project/plan_clip.h"
 #include "project/json.h"
 #include "project/set_up.h"
-#include "project/survey_json.h"
 #include <algorithm>
 #include <set>
 
@@ -124,7 +123,7 @@ Result<std::unique_ptr<Edit>> pasteClip(const Project& p, const std::string& tex
             const Device fresh = newDevices(after, room, *model, {{d.place.x + dx, d.place.y + dy}}).front();
             Device n = d;
             n.id = fresh.id, n.name = fresh.name, n.address = fresh.address, n.room = room;
-            unpair(n), n.assetNumber.clear(), n.owners.clear();
+            schema::forgetOwn(n), n.owners.clear();
             n.place.x += dx, n.place.y += dy, n.place.rack.clear(), n.place.placed = true;
             after.devices.push_back(n);
             keys.push_back("device:" + n.id);

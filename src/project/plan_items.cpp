@@ -1,4 +1,6 @@
 #include "project/plan_items.h"
+#include "dsp/number.h"
+#include "project/describe.h"
 #include "project/set_up.h"
 #include <algorithm>
 #include <cmath>
@@ -72,7 +74,7 @@ void moveOne(std::vector<Building>& buildings, const Ref& r, double dx, double d
         if (r.kind == "piece")
             if (auto* p = byId(room->pieces, r.id))
                 p->x += dx, p->y += dy;
-        if (const auto i = static_cast<std::size_t>(std::max(1, std::atoi(r.id.c_str())));
+        if (const auto i = static_cast<std::size_t>(wholeInteger(r.id, 1, 100000).value_or(1));
             r.kind == "corner" && i <= room->outline.size())
             room->outline[i - 1][0] += dx, room->outline[i - 1][1] += dy;
     }
@@ -238,7 +240,7 @@ std::unique_ptr<Edit> removeItems(const Project& p, const std::vector<std::strin
                 std::erase_if(room->talkers, is);
             if (r.kind == "piece")
                 std::erase_if(room->pieces, is);
-            if (const auto i = std::atoi(r.id.c_str());
+            if (const auto i = wholeInteger(r.id, 0, 100000).value_or(0);
                 r.kind == "corner" && i >= 1 && i <= static_cast<int>(room->outline.size()) && room->outline.size() > 3)
                 room->outline.erase(room->outline.begin() + i - 1);
         }
@@ -282,7 +284,7 @@ std::unique_ptr<Edit> duplicateItems(const Project& p, const std::vector<std::st
             Device n = newDevices(after, d->room, *model, {{d->place.x + dx, d->place.y + dy}}).front();
             Device copy = *d;
             copy.id = n.id, copy.name = n.name, copy.address = n.address;
-            unpair(copy), copy.assetNumber.clear();
+            schema::forgetOwn(copy);
             copy.place.x += dx, copy.place.y += dy;
             after.devices.push_back(copy);
             copies.push_back("device:" + n.id);

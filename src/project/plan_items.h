@@ -1,6 +1,6 @@
 // Things on a plan, whatever they are: named by one text each, moved, copied, removed, and their fields read and set.
 #pragma once
-#include "project/field.h"
+#include "model/field.h"
 #include "project/survey_edit.h"
 
 namespace loom::project {

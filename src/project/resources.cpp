@@ -1,4 +1,5 @@
 #include "project/resources.h"
+#include "dsp/number.h"
 #include "project/catalogue.h"
 #include <algorithm>
 #include <sstream>
@@ -50,7 +51,7 @@ std::vector<std::string> portsText(const std::vector<OwnedPort>& ports) {
             // A run of numbered ports is told by its ends.
             const auto space = ports[i].port.rfind(' ');
             const std::string group = ports[i].port.substr(0, space);
-            const int number = std::atoi(ports[i].port.c_str() + space + 1);
+            const int number = wholeInteger(ports[i].port.substr(space + 1), 0, 100000).value_or(0);
             const bool follows = i + 1 < ports.size() && ports[i + 1].device == d &&
                                  ports[i + 1].port == group + " " + std::to_string(number + 1);
             if (follows)

@@ -268,8 +268,9 @@ Result<Program> routeLanes(const Program& p, const std::vector<std::string>& lan
     if (sources.empty())
         return noSource;
     std::vector<std::string> destinations;
+    const BlockNames names(p);
     for (const auto& b : p.blocks)
-        if (engine::endOf(b) == engine::End::leaves && fitsPattern(pattern, blockName(p, b)))
+        if (engine::endOf(b) == engine::End::leaves && fitsPattern(pattern, names.of(b)))
             destinations.push_back(b.id);
     if (!destinations.empty())
         return routeAll(p, lanes, destinations, level);
@@ -280,8 +281,7 @@ Result<Program> routeLanes(const Program& p, const std::vector<std::string>& lan
         const int ins = kind && kind->portName ? engine::inputsOf(p, b) : 0;
         for (int i = 0; i < ins && n; ++i) {
             const std::string port = engine::portName(*kind, engine::fullShape(*kind, b), true, i);
-            if (std::isdigit(static_cast<unsigned char>(port[0])) ||
-                !fitsPattern(pattern, blockName(p, b) + " " + port))
+            if (std::isdigit(static_cast<unsigned char>(port[0])) || !fitsPattern(pattern, names.of(b) + " " + port))
                 continue;
             n = drawThread(*n, sources.front(), {b.id, i});
             named = true;

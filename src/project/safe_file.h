@@ -2,15 +2,36 @@
 #pragma once
 #include "engine/result.h"
 #include <string>
+#include <string_view>
 #include <vector>
 
 namespace loom::project {
 
-// Writes PATH.part, syncs it, keeps what was at PATH as PATH.previous if `keepPrevious`, renames, syncs the folder. A
-// kill or power cut at any moment leaves the old or the new content at PATH, whole.
-Result<Done> writeWhole(const std::string& path, const std::string& bytes, bool keepPrevious);
+// A file on its way. It is written under a name of its own (".loom-...") in the folder where it will lie, which nobody
+// else has and which is never a link; a kill or power cut at any moment leaves the old or the new content at PATH,
+// whole. Where PATH is a link, the file that it leads to is replaced. The mode of what is replaced is kept.
+class WholeFile {
+  public:
+    static Result<WholeFile> beside(const std::string& path);
+    WholeFile(WholeFile&& other) noexcept;
+    WholeFile& operator=(WholeFile&&) = delete;
+    ~WholeFile(); // gone, unless it became the file
+    const std::string& temporary() const { return temporary_; }
+    Result<Done> write(std::string_view bytes);
+    // Synced and renamed. keepPrevious: what was at PATH stays as PATH.previous.
+    Result<Done> become(bool keepPrevious);
 
-// Reads a file of at most `limit` bytes.
+  private:
+    WholeFile() = default;
+    std::string path_, temporary_;
+    int file_ = -1;
+};
+
+// Writes `bytes` that way. Any number of writers may do so at once; the last one stays.
+Result<Done> writeWhole(const std::string& path, std::string_view bytes, bool keepPrevious);
+
+// Reads a file of at most `limit` bytes. followLinks: else a link is a trouble.
 Result<std::string> readWhole(const std::string& path, std::size_t limit);
+Result<std::vector<char>> readBytes(const std::string& path, std::size_t limit, bool followLinks = true);
 
 } // namespace loom::project

@@ -148,8 +148,7 @@ Result<Done> checkControls(const SetUp& values, const std::optional<engine::Prog
 }
 
 void unpair(Device& d) {
-    d.serial.clear(), d.identity.clear(), d.lastSent.reset(), d.lastKept.reset(), d.lastSetUp.reset();
-    d.lastRevision = 0, d.lastBoot.clear();
+    d.serial.clear(), d.known = {};
 }
 
 } // namespace loom::project

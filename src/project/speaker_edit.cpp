@@ -1,6 +1,8 @@
 #include "project/speaker_edit.h"
+#include "dsp/number.h"
 #include "dsp/tap_file.h"
 #include "engine/block_kind.h"
+#include "project/asset_name.h"
 #include "project/program_edit.h"
 #include "speaker/response_file.h"
 #include <algorithm>
@@ -42,10 +44,7 @@ class SetSpeakers final : public Edit {
 
 // A file among the project's, under its name or, if that is another's, under one with a number.
 std::string withFile(Project& p, const std::string& wanted, const std::vector<char>& bytes) {
-    const auto dot = std::min(wanted.rfind('.'), wanted.size());
-    std::string name = wanted;
-    for (int n = 2; p.assets.count(name) && !(p.assets.at(name) == Asset(bytes)); ++n)
-        name = wanted.substr(0, dot) + "-" + std::to_string(n) + wanted.substr(dot);
+    const std::string name = freeAssetName(p.assets, wanted, bytes);
     p.assets[name] = bytes;
     return name;
 }
@@ -193,8 +192,7 @@ Result<Project> withImpedance(Project p, const std::string& id, std::size_t way,
         return curve.trouble();
     const double least = *std::min_element(curve->db.begin(), curve->db.end());
     if (!(least > 0))
-        return Trouble{"goes down to " + std::to_string(least) + " ohms", name,
-                       "A line is a frequency and ohms above 0."};
+        return Trouble{print("goes down to %.3g ohms", least), name, "A line is a frequency and ohms above 0."};
     v->ways[way].minimumOhms = least;
     v->ways[way].impedance = withFile(p, name, bytes);
     return p;
@@ -234,7 +232,7 @@ Result<std::unique_ptr<Edit>> setVoicedValue(const Project& p, const std::string
         return Trouble{"there is no such parameter", block + "." + param, ""};
     const auto& spec = view.table->specs()[static_cast<std::size_t>(i)];
     if (!(value >= spec.min && value <= spec.max))
-        return Trouble{std::to_string(value) + " is outside the range", block + "." + param,
+        return Trouble{exactText(value) + " is outside the range", block + "." + param,
                        "Use " + engine::formatValue(spec, spec.min) + " to " + engine::formatValue(spec, spec.max) +
                            "."};
     if (b->kind == "limiter") {

@@ -1,4 +1,5 @@
 #include "project/speaker_figures.h"
+#include "dsp/fractional_delay.h"
 #include "engine/path_response.h"
 #include "project/render.h"
 #include "project/survey_predict.h"
@@ -43,7 +44,13 @@ std::vector<Complex> voicingResponse(const Project& p, const Voicing& v, int way
     through(v.whole);
     if (way >= 0 && way < static_cast<int>(v.ways.size()))
         for (const auto& b : v.ways[static_cast<std::size_t>(way)].chain)
-            if (b.kind != "limiter") // holds levels, and delays every way alike
+            if (b.kind == "delay") { // as it runs, but for the samples by which that makes every way later
+                engine::Block fine = b;
+                fine.values["fine"] = 1;
+                through(fine);
+                for (std::size_t i = 0; i < hz.size(); ++i)
+                    h[i] *= std::polar(1.0, 2 * std::numbers::pi * hz[i] / rate * dsp::fineLatency);
+            } else if (b.kind != "limiter") // holds levels, and delays every way alike
                 through(b);
     return h;
 }

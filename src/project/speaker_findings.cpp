@@ -1,4 +1,5 @@
 #include "project/speaker_findings.h"
+#include "dsp/number.h"
 #include <algorithm>
 #include <cmath>
 #include <cstdio>
@@ -6,12 +7,6 @@
 
 namespace loom::project {
 namespace {
-
-template <class... Values> std::string print(const char* format, Values... values) {
-    char text[400];
-    std::snprintf(text, sizeof text, format, values...);
-    return text;
-}
 
 std::string roomOf(const Project& p, const Device& d) {
     const auto* r = p.room(d.room);
@@ -48,7 +43,7 @@ void checkOutput(const Project& p, const OutputPath& path, const OutputFigures& 
     }
     if (voicings.size() > 1)
         add("mixed-voicings", Severity::fix,
-            print("%zu different voicings hang on one output; it plays only the first.", voicings.size()),
+            print("%d different voicings hang on one output; it plays only the first.", voicings.size()),
             "Give them the same voicing, or an output each.");
     else if (!path.voicing)
         add("no-voicing", Severity::note, "These loudspeakers have no voicing, so nothing protects them.",
@@ -123,14 +118,15 @@ std::vector<Finding> checkSpeakers(const Project& p) {
                              roomOf(p, d)});
         else if (v && hangs->second.size() < v->ways.size())
             found.push_back({"way-missing", Severity::fix, d.id, "", d.name,
-                             print("%zu of its %zu ways hang on an amplifier.", hangs->second.size(), v->ways.size()),
+                             print("%d of its %d ways hang on an amplifier.", hangs->second.size(), v->ways.size()),
                              "Hang the other ways on outputs of their own.", "Speakers", roomOf(p, d)});
     }
     for (const auto& [id, program] : voicedPrograms(p))
-        found.push_back({"voicing-apart", Severity::fix, id, "", p.device(id)->name,
-                         "Blocks of a voicing were changed or taken out here alone.",
-                         "Bring voicings in step again (find-or-do), or give the loudspeaker a voicing of its own.",
-                         "Speakers", roomOf(p, *p.device(id))});
+        found.push_back(
+            {"voicing-apart", Severity::fix, id, "", p.device(id)->name,
+             "Blocks of a voicing are not as the voicing has them: changed here alone, or made by an earlier version.",
+             "Bring voicings in step again (find-or-do), or give the loudspeaker a voicing of its own.", "Speakers",
+             roomOf(p, *p.device(id))});
     return found;
 }
 

@@ -5,23 +5,27 @@
 
 namespace loom::project {
 
-inline constexpr std::size_t maxProjectJson = 64u << 20, maxAssets = 512u << 20;
+inline constexpr std::size_t maxProjectJson = 64u << 20, maxAssets = 512u << 20, maxFiles = 4095;
 
-// Opens a .loom file or a folder. Nothing of a damaged or hostile file is taken: names that leave assets/, entries
-// that unpack to more than the limits, broken checksums are troubles with the entry's name.
+// Opens a .loom file or a folder. Nothing of a damaged or hostile file is taken: names that leave assets/, links,
+// entries that unpack to more than the limits, broken checksums are troubles with the entry's name. So is what cannot
+// be read.
 Result<Project> loadProject(const std::string& path);
 // Saves whole or not at all; what was there before stays as PATH.previous. A path ending in "/" or an existing folder
-// is written as a folder.
+// is written as a folder: there only files that differ are written, and those that are no longer of the project go.
+// Files of a folder outside assets/ are left as they are; those of an archive are kept in it.
 Result<Done> saveProject(const Project& project, const std::string& path);
 Result<std::string> packProject(const Project& project); // the bytes of a .loom file
 Result<Project> unpackProject(const std::string& bytes, const std::string& name);
 
-// The autosave journal beside a project file. It holds a whole project.json and the size and time of the file it
-// belongs to, so that an old journal is never taken for newer work.
-std::string journalPath(const std::string& projectPath);
-Result<Done> writeJournal(const Project& project, const std::string& projectPath);
-// The unsaved work found beside a project file, if there is any and it is whole. `saved` supplies the assets.
-std::optional<Project> recoverJournal(const Project& saved, const std::string& projectPath);
-void dropJournal(const std::string& projectPath);
+// Whether a project can hold these files: names (project/asset_name.h), their number, their size altogether.
+std::optional<Trouble> troubleWithFiles(const Project& project);
+
+// A word for the content of a project, the same for the same content however its file is written (BLAKE2b of its JSON
+// and files).
+std::string contentStamp(const Project& project);
+// A word for the state of a file or folder project on disk that changes when somebody writes it; "" if there is none.
+// Cheap: sizes, times and file numbers only.
+std::string diskStamp(const std::string& path);
 
 } // namespace loom::project

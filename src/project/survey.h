@@ -2,6 +2,7 @@
 // metres; x to the right and y downwards on the plan, z up from the floor of the building's storey; angles in degrees,
 // 0 along x, turning towards y.
 #pragma once
+#include "model/extra.h"
 #include "room/bands.h"
 #include "room/polygon.h"
 #include <map>
@@ -10,7 +11,7 @@
 
 namespace loom::project {
 
-using Extra = std::map<std::string, std::string>; // fields of a later version, as JSON text; they survive a round trip
+using Extra = schema::Extra; // fields of a later version, as JSON text; they survive a round trip
 
 // Seats drawn as one: rows behind each other, or a horseshoe that opens downwards. (x, y) is its middle.
 struct Seats {
@@ -23,6 +24,7 @@ struct Seats {
     double radius = 2.5;                 // of the inner arc
     double ear = 1.2;                    // height of the ears above the floor there
     bool talks = false;                  // people speak from these seats: each is a talker
+    Extra extra{};
     bool operator==(const Seats&) const = default;
 };
 
@@ -30,6 +32,7 @@ struct Talker {
     std::string id, name;
     double x = 0, y = 0, z = 1.2; // mouth
     double level = 60;            // dB(A) at 1 m; 60: normal effort (IEC 60268-16)
+    Extra extra{};
     bool operator==(const Talker&) const = default;
 };
 
@@ -41,6 +44,7 @@ struct Piece {
     double x = 0, y = 0, width = 1.6, depth = 0.8, turn = 0;
     double height = 0.75; // of a stage: its front edge
     double rise = 0;      // of a stage: how much higher its far edge is
+    Extra extra{};
     bool operator==(const Piece&) const = default;
 };
 
@@ -49,6 +53,7 @@ struct Noise {
     Kind kind = Kind::nc;
     double value = 30;   // of the curve
     room::Bands bands{}; // dB SPL, Kind::bands
+    Extra extra{};
     bool operator==(const Noise&) const = default;
 };
 
@@ -59,6 +64,7 @@ struct Targets {
     double within3 = 0.90; // share of seats within +-3 dB of their mean
     double toNoise = 10;   // talkers: direct sound over noise at their microphone, dB
     double toReverberant = -3;
+    Extra extra{};
     bool operator==(const Targets&) const = default;
 };
 
@@ -66,6 +72,7 @@ struct Targets {
 struct Backdrop {
     std::string asset;
     double x = 0, y = 0, metresPerUnit = 0.01; // of its left upper corner; a unit: a pixel, or the file's own
+    Extra extra{};
     bool operator==(const Backdrop&) const = default;
 };
 
@@ -73,12 +80,14 @@ struct MovableWall {
     std::string id, name;
     room::Spot from{}, to{};
     std::vector<std::string> rooms{}; // the two it divides
+    Extra extra{};
     bool operator==(const MovableWall&) const = default;
 };
 
 struct WallState {
     std::string id, name;
     std::vector<std::string> open{}; // movable walls
+    Extra extra{};
     bool operator==(const WallState&) const = default;
 };
 
@@ -86,6 +95,7 @@ struct Rack {
     std::string id, name, room{};
     int units = 42;
     double x = 0, y = 0;
+    Extra extra{};
     bool operator==(const Rack&) const = default;
 };
 
@@ -95,6 +105,7 @@ struct Place {
     std::string rack{};                             // or in a rack ...
     int unit = 0;                                   // ... with its lowest unit counted from 1 at the bottom
     bool placed = false;
+    Extra extra{};
     bool operator==(const Place&) const = default;
 };
 

@@ -1,5 +1,7 @@
 #include "project/survey_edit.h"
+#include "dsp/number.h"
 #include "engine/block_kind.h"
+#include "project/describe.h"
 #include "project/resources.h"
 #include "project/set_up.h"
 #include "room/ceiling_grid.h"
@@ -17,9 +19,7 @@ constexpr std::size_t longestName = 120;
 const char* const colours[] = {"madder", "weld", "lichen", "teal", "woad", "plum", "rose", "walnut"};
 
 std::string metres(double m) {
-    char text[32];
-    std::snprintf(text, sizeof text, "%.1f m", m);
-    return text;
+    return fixedText(m, 1) + " m";
 }
 
 std::set<std::string> idsOf(const Project& p) {
@@ -96,16 +96,14 @@ std::string filled(const std::string& pattern, const Project& p, const Device& d
 Result<std::array<double, 3>> readSize(const std::string& text) {
     std::array<double, 3> size{0, 0, 0};
     std::size_t n = 0;
-    const char* at = text.c_str();
-    while (*at && n < 3) {
-        char* end = nullptr;
-        const double v = std::strtod(at, &end);
-        if (end != at)
-            size[n++] = v, at = end;
-        else
-            ++at;
+    bool unsure = false;
+    for (std::string_view rest = text; !rest.empty() && n < 3;) {
+        const auto v = typedNumber(rest);
+        if (v.length > 0)
+            size[n++] = v.value, unsure = unsure || v.unsure;
+        rest.remove_prefix(std::max<std::size_t>(1, v.length));
     }
-    if (n < 2 || !(size[0] > 0.5 && size[0] <= 500 && size[1] > 0.5 && size[1] <= 500))
+    if (unsure || n < 2 || !(size[0] > 0.5 && size[0] <= 500 && size[1] > 0.5 && size[1] <= 500))
         return Trouble{"\"" + text.substr(0, 40) + "\" is no size of a room", "",
                        "Type width and depth in metres, such as 12 x 8, or 12 x 8 x 3.2 with the height."};
     return size;
@@ -179,7 +177,7 @@ bool isAddress(const std::string& text) {
 std::string freeAddress(const Project& p, const std::string& subnet, const std::vector<Device>& beside) {
     const auto slash = subnet.find('/');
     const auto net = fourOf(subnet.substr(0, slash));
-    const int bits = slash == std::string::npos ? 24 : std::atoi(subnet.c_str() + slash + 1);
+    const int bits = slash == std::string::npos ? 24 : wholeInteger(subnet.substr(slash + 1), 0, 32).value_or(0);
     if (!net || bits < 8 || bits > 30)
         return {};
     std::set<std::string> taken;
@@ -370,7 +368,7 @@ Result<RoomCopy> copyRoom(const Project& from, const std::string& room, const Pr
     std::vector<Device> coming;
     for (const auto* d : devicesOf(from, room)) {
         Device n = *d;
-        n.room = copy.id, unpair(n), n.assetNumber.clear();
+        n.room = copy.id, schema::forgetOwn(n);
         if (!n.place.rack.empty())
             n.place = {}; // its twin finds a place in a rack by hand
         n.place.x += dx;
@@ -504,14 +502,9 @@ void suggestDelays(const Project& p, const Room& r, const WallState* state, cons
     const auto then = figuresWith(p, r.id, state, s.devices);
     if (then.worstSti + 0.02 < now.worstSti)
         return; // it would cost clarity
-    char text[200];
-    std::snprintf(text, sizeof text, "Delay %zu loudspeakers to %s, up to %.1f ms", s.devices.size(),
-                  r.talkers[0].name.c_str(), longest);
-    s.text = text;
-    std::snprintf(text, sizeof text,
-                  "The talker is heard first, from where he is; worst clarity %.2f STI now, %.2f then.", now.worstSti,
+    s.text = print("Delay %d loudspeakers to %s, up to %.1f ms", s.devices.size(), r.talkers[0].name, longest);
+    s.why = print("The talker is heard first, from where he is; worst clarity %.2f STI now, %.2f then.", now.worstSti,
                   then.worstSti);
-    s.why = text;
     all.push_back(std::move(s));
 }
 

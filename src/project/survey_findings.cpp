@@ -1,4 +1,5 @@
 #include "project/survey_findings.h"
+#include "dsp/number.h"
 #include "project/materials.h"
 #include "project/resources.h"
 #include "project/speaker_findings.h"
@@ -11,12 +12,6 @@
 
 namespace loom::project {
 namespace {
-
-template <class... Values> std::string print(const char* format, Values... values) {
-    char text[400];
-    std::snprintf(text, sizeof text, format, values...);
-    return text;
-}
 
 class PlanChecker {
   public:
@@ -238,7 +233,7 @@ std::vector<Finding> checkAcoustics(const Project& p, std::stop_token stop) {
                 }
                 if (!f.heard.empty() && f.microphones > 0 && f.talkersHeard < static_cast<int>(f.heard.size()))
                     add(f, "not-picked-up", Severity::note,
-                        print("%d of %zu talkers are picked up well enough.", f.talkersHeard, f.heard.size()),
+                        print("%d of %d talkers are picked up well enough.", f.talkersHeard, f.heard.size()),
                         "Move a microphone nearer, or add one; the pick-up map shows where.");
                 const auto loops = loopsOf(m, 1, stop);
                 if (!loops.empty() && loops.front().spareDb < 0)

@@ -1,4 +1,5 @@
 #include "project/survey_shape.h"
+#include "dsp/number.h"
 #include "project/materials.h"
 #include <algorithm>
 #include <cmath>
@@ -188,8 +189,8 @@ std::vector<Trouble> troublesOf(const Room& r) {
     if (std::max(extent.width(), extent.depth()) > mostSide)
         all.push_back({"is more than 500 m long", r.name, "Is the backdrop's scale right?"});
     if (!(r.height >= leastHeight && r.height <= mostHeight))
-        all.push_back({"has a height of " + std::to_string(r.height).substr(0, 4) + " m", r.name,
-                       "Type the height from floor to ceiling, 1.5 to 60 m."});
+        all.push_back(
+            {print("has a height of %.3g m", r.height), r.name, "Type the height from floor to ceiling, 1.5 to 60 m."});
     return all;
 }
 

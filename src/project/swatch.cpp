@@ -151,10 +151,7 @@ Result<Swatch> makeSwatch(const engine::Layout& layout, const Program& p, const 
 }
 
 std::string swatchText(const Swatch& s) {
-    nlohmann::json j = {{"format", format}, {"version", swatchVersion}, {"name", s.name}, {"program", toJson(s.piece)}};
-    if (!s.notes.empty())
-        j["notes"] = s.notes;
-    return j.dump(1) + "\n";
+    return toJson(s).dump(1) + "\n";
 }
 
 Result<Swatch> readSwatch(const std::string& text, const std::string& name) {
@@ -172,24 +169,17 @@ Result<Swatch> readSwatch(const std::string& text, const std::string& name) {
         return Trouble{"this swatch was made by a later version of Nimble Loom (swatch " + version.dump() +
                            "; this one reads up to " + std::to_string(swatchVersion) + ")",
                        name, "Use it with a newer Nimble Loom."};
-    const auto words = [&](const char* key) {
-        const auto j = json->value(key, nlohmann::json());
-        return j.is_string() ? j.get<std::string>().substr(0, 2000) : std::string();
-    };
-    Swatch s{words("name"), words("notes"), {}};
-    auto piece = programFromJson(json->value("program", nlohmann::json()), name + ": /program");
-    if (!piece)
-        return piece.trouble();
-    if (s.name.empty() || piece->blocks.empty() || piece->blocks.size() > mostBlocks)
-        return Trouble{"a swatch has a name and 1 to 2,000 blocks", name, ""};
+    auto read = fromJson<Swatch>(*json, name + ":");
+    if (!read)
+        return read.trouble();
+    const auto* piece = &read->piece;
     for (const auto& b : piece->blocks)
         if (!engine::findKind(b.kind))
             return Trouble{"the swatch holds a block of a kind that is not known here (" + b.kind + ")", name,
                            "Use it with a newer Nimble Loom."};
     if (auto order = engine::runningOrder(*piece); !order)
         return Trouble{order.trouble().message, name, order.trouble().remedy};
-    s.piece = std::move(*piece);
-    return s;
+    return read;
 }
 
 Result<Inserted> insertSwatch(const Device& device, const std::vector<std::string>& lanes, const std::string& after,
@@ -279,3 +269,30 @@ Result<std::string> renameSwatch(const std::string& name, const std::string& new
 }
 
 } // namespace loom::project
+
+namespace loom::schema {
+
+using project::Swatch;
+
+namespace {
+
+Type<Swatch> swatchType() {
+    Type<Swatch> t("swatch", "A piece of a program that is kept to be used again");
+    t.fixed("format", project::format);
+    t.fixed("version", project::swatchVersion);
+    t.add("name", &Swatch::name).letters(2000).needed();
+    t.add("notes", &Swatch::notes).letters(2000);
+    t.add("program", &Swatch::piece).always();
+    t.rule([](const Swatch& s, const At& at, Reading& r) {
+        if (s.name.empty() || s.piece.blocks.empty() || s.piece.blocks.size() > project::mostBlocks)
+            r.fail(at, "a swatch has a name and 1 to 2,000 blocks");
+    });
+    t.extra(&Swatch::extra);
+    return t;
+}
+
+} // namespace
+
+LOOM_TYPE(Swatch, swatchType)
+
+} // namespace loom::schema

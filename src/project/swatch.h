@@ -2,7 +2,7 @@
 #pragma once
 #include "engine/layout.h"
 #include "engine/result.h"
-#include "project/model.h"
+#include "project/describe.h"
 
 namespace loom::project {
 
@@ -10,7 +10,8 @@ inline constexpr int swatchVersion = 1;
 
 struct Swatch {
     std::string name, notes;
-    engine::Program piece; // blocks and the threads between them
+    engine::Program piece{}; // blocks and the threads between them
+    Extra extra{};
     bool operator==(const Swatch&) const = default;
     // All of it lies on one lane: a chain that goes onto lanes. Else it stands on its own.
     bool chain() const;
@@ -50,3 +51,7 @@ Result<std::string> renameSwatch(const std::string& name, const std::string& new
 Result<std::string> removeSwatch(const std::string& name);
 
 } // namespace loom::project
+
+namespace loom::schema {
+LOOM_DESCRIBE(project::Swatch)
+} // namespace loom::schema

@@ -1,5 +1,6 @@
 #include "project/tapes.h"
 #include "dsp/audio_file.h"
+#include "dsp/number.h"
 #include <cstdio>
 
 namespace loom::project {
@@ -43,12 +44,11 @@ std::vector<Result<std::string>> Tapes::finish() {
 
 Result<std::string> Tapes::write(Tape tape) const {
     const std::string path = fileFor_(tape.block);
-    char seconds[32];
-    std::snprintf(seconds, sizeof seconds, "%.1f s", static_cast<double>(tape.channels[0].size()) / tape.rate);
+    const auto seconds = print("%.1f s", static_cast<double>(tape.channels[0].size()) / tape.rate);
     std::string error;
     if (!dsp::writeWav(path, {tape.rate, std::move(tape.channels)}, error))
         return Trouble{error, tape.block.id, "Choose another folder, or make room there."};
-    return seconds + std::string(" in ") + path + (tape.full ? " (full: the rest was left out)" : "");
+    return seconds + " in " + path + (tape.full ? " (full: the rest was left out)" : "");
 }
 
 } // namespace loom::project

@@ -17,6 +17,7 @@ struct Tool {
     double octaves = 1;          // solo: how wide that is
     double levelDb = -20;        // inject: what the generator gives; a file, bridge: gain
     int number = 1;              // tells the tools of a list apart
+    std::map<std::string, std::string> extra{}; // fields of a later version, as JSON text
     bool operator==(const Tool&) const = default;
 };
 

@@ -211,6 +211,7 @@ std::vector<engine::Block> blocksOf(const Voicing& v, int way, const std::string
     std::vector<engine::Block> all;
     if (way < 0 || way >= static_cast<int>(v.ways.size()))
         return all;
+    const bool fine = hasDelays(v);
     const bool filtered = std::any_of(v.ways.begin(), v.ways.end(), hasTaps);
     const auto add = [&](engine::Block b, const std::string& part) {
         b.id = lane + ".v-" + (part == "whole" ? part : part.substr(2));
@@ -231,6 +232,8 @@ std::vector<engine::Block> blocksOf(const Voicing& v, int way, const std::string
                 b.values["seconds"] = protection->seconds, b.values["release"] = protection->releaseMs;
             }
         }
+        if (b.kind == "delay" && fine)
+            b.values["fine"] = 1; // all ways alike, so that parts of a sample between them are kept
         if (b.kind == "delay" && filtered && !hasTaps(v.ways[static_cast<std::size_t>(way)])) {
             const auto time = b.values.find("time");
             engine::enterValue(b, "time",

@@ -13,6 +13,17 @@ engine::Block block(const std::string& kind, std::map<std::string, double> value
 
 } // namespace
 
+std::vector<engine::Block> newChain() {
+    std::vector<engine::Block> chain{block("highpass", {{"on", 0}}),
+                                     block("lowpass", {{"on", 0}}),
+                                     block("eq"),
+                                     block("delay"),
+                                     block("level"),
+                                     block("limiter")};
+    chain[2].shape["bands"] = static_cast<int>(mostBells);
+    return chain;
+}
+
 Voicing newVoicing(const std::string& id, const std::string& name, int ways) {
     static constexpr std::array<std::array<const char*, 4>, 4> names{
         {{"Full range"}, {"Low", "High"}, {"Low", "Mid", "High"}, {"Sub", "Low", "Mid", "High"}}};
@@ -25,13 +36,7 @@ Voicing newVoicing(const std::string& id, const std::string& name, int ways) {
     for (int w = 0; w < count; ++w) {
         Way way;
         way.name = names[static_cast<std::size_t>(count - 1)][static_cast<std::size_t>(w)];
-        way.chain = {block("highpass", {{"on", 0}}),
-                     block("lowpass", {{"on", 0}}),
-                     block("eq"),
-                     block("delay"),
-                     block("level"),
-                     block("limiter")};
-        way.chain[2].shape["bands"] = static_cast<int>(mostBells);
+        way.chain = newChain();
         v.ways.push_back(std::move(way));
     }
     v.whole.values.clear(); // an equaliser is on as it comes, with all of its bands off
@@ -53,6 +58,15 @@ const engine::Block* partOf(const Voicing& v, const std::string& part) {
 
 engine::Block* partOf(Voicing& v, const std::string& part) {
     return const_cast<engine::Block*>(partOf(static_cast<const Voicing&>(v), part));
+}
+
+bool hasDelays(const Voicing& v) {
+    for (const auto& w : v.ways)
+        for (const auto& b : w.chain)
+            if (const auto time = b.values.find("time");
+                b.kind == "delay" && time != b.values.end() && time->second > 0)
+                return true;
+    return false;
 }
 
 std::vector<std::string> partsOf(const Voicing& v) {

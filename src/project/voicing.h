@@ -1,6 +1,7 @@
 // Voicings: what a loudspeaker is by its sheet, and how its sound is made right; one serves many loudspeakers.
 #pragma once
 #include "engine/program.h"
+#include "model/extra.h"
 #include "speaker/protection.h"
 #include <map>
 #include <string>
@@ -23,6 +24,8 @@ struct Way {
     std::string response{};  // one of the project's files: frequency, dB, degrees
     std::string impedance{}; // another: frequency, ohms; its minimum is minimumOhms
     std::vector<engine::Block> chain{};
+    schema::Extra unknownParts{}; // of `processing` in a later version
+    schema::Extra extra{};
     bool operator==(const Way&) const = default;
 };
 
@@ -33,11 +36,12 @@ struct Voicing {
     engine::Block whole{};         // an equaliser that all ways have before their own blocks
     std::string target{};          // one of the project's files: the curve it is to have; empty: even
     std::vector<Way> ways{};       // 1 to 4, lowest first
-    std::map<std::string, std::string> extra{};
+    schema::Extra extra{};
     bool operator==(const Voicing&) const = default;
 };
 
-inline constexpr std::size_t mostWays = 4, mostBells = 8;
+std::vector<engine::Block> newChain(); // of a way, all of it resting
+inline constexpr std::size_t mostWays = 4, mostBells = 8, longestNotes = 20000;
 
 Voicing newVoicing(const std::string& id, const std::string& name, int ways);
 // A block of it by its part: "whole", "1.highpass" ... Null: no such part.
@@ -46,5 +50,6 @@ const engine::Block* partOf(const Voicing& voicing, const std::string& part);
 // All parts in the order of the sound: "whole", "1.highpass", "1.lowpass" ...
 std::vector<std::string> partsOf(const Voicing& voicing);
 double minimumOhms(const Way& way);
+bool hasDelays(const Voicing& voicing); // one way at least is held back: where it runs, all go in fine steps
 
 } // namespace loom::project

@@ -1,8 +1,9 @@
 #include "project/voicing_fields.h"
+#include "dsp/number.h"
 #include "engine/block_kind.h"
+#include "project/json.h"
 #include <algorithm>
 #include <cmath>
-#include <sstream>
 
 namespace loom::project {
 namespace {
@@ -15,12 +16,6 @@ using speaker::SheetKind;
 double valueOf(const Block& b, const std::string& param) {
     const engine::BlockView view(b);
     return view.values[static_cast<std::size_t>(view.table->indexOf(param))];
-}
-
-std::string print(const char* format, double a, double b = 0) {
-    char text[80];
-    std::snprintf(text, sizeof text, format, a, b);
-    return text;
 }
 
 std::string hertz(double v) {
@@ -126,41 +121,15 @@ void addBells(std::vector<FieldOf<Voicing>>& all, const Voicing& v, const std::s
     }
 }
 
-std::vector<double> readTaps(const std::string& typed) {
-    std::string plain = typed;
-    std::replace_if(
-        plain.begin(), plain.end(), [](char c) { return c == ',' || c == ';' || c == '/'; }, ' ');
-    std::istringstream in(plain);
-    std::vector<double> taps;
-    for (double w = 0; in >> w;)
-        taps.push_back(w);
-    return taps;
-}
-
+// The bells stand behind the maker.
 std::vector<FieldOf<Voicing>> wholeFields(const Voicing& v) {
-    std::vector<FieldOf<Voicing>> all{textField("name", "Name", &Voicing::name),
-                                      textField("maker", "Maker", &Voicing::maker)};
-    addBells(all, v, "whole");
-    FieldOf<Voicing> taps{{"taps", "Taps at 100 V, W"}};
-    taps.text = [](const Voicing& one) {
-        std::string text;
-        for (const double w : one.taps)
-            text += (text.empty() ? "" : " ") + print("%.4g", w);
-        return text;
-    };
-    taps.check = [](const std::string& typed) -> std::optional<Trouble> {
-        const auto list = readTaps(typed);
-        const bool good =
-            list.size() <= 20 && std::all_of(list.begin(), list.end(), [](double w) { return w > 0 && w <= 10000; });
-        if (good && (!list.empty() || typed.find_first_not_of(' ') == std::string::npos))
-            return {};
-        return Trouble{"\"" + typed.substr(0, 40) + "\" is no list of taps", "Taps", "Type watts, such as 30 15 7.5."};
-    };
-    taps.setText = [](Voicing& one, const std::string& typed) { one.taps = readTaps(typed); };
-    all.push_back(taps);
-    all.push_back(numberField("across", "Coverage across", "\u00b0", -0.5, 360, &Voicing::across, 0));
-    all.push_back(numberField("upDown", "Coverage up and down", "\u00b0", -0.5, 360, &Voicing::upDown, 0));
-    all.push_back(textField("notes", "Notes", &Voicing::notes));
+    std::vector<FieldOf<Voicing>> all;
+    for (auto& f : schema::formOf(v)) {
+        const bool maker = f.look.id == "maker";
+        all.push_back(std::move(f));
+        if (maker)
+            addBells(all, v, "whole");
+    }
     return all;
 }
 
@@ -168,10 +137,9 @@ std::vector<FieldOf<Voicing>> wayFields(const Voicing& v, int way) {
     const auto w = static_cast<std::size_t>(way);
     const std::string number = std::to_string(way + 1) + ".";
     std::vector<FieldOf<Voicing>> all;
-    FieldOf<Voicing> name{{"name", "Way"}};
-    name.text = [w](const Voicing& one) { return one.ways[w].name; };
-    name.setText = [w](Voicing& one, const std::string& typed) { one.ways[w].name = typed; };
-    all.push_back(name);
+    const auto own = schema::detail::lifted<Voicing, Way>(
+        schema::Describe<Way>::type(), v, [w](auto& one) -> auto& { return one.ways[w]; });
+    all.push_back(own.front()); // its name; what it does stands before what it is
     for (const auto& [id, label, kind] :
          {std::tuple("highpass", "High-pass", "HPF "), {"lowpass", "Low-pass", "LPF "}}) {
         FieldOf<Voicing> f{{id, label}};
@@ -216,35 +184,7 @@ std::vector<FieldOf<Voicing>> wayFields(const Voicing& v, int way) {
         [part = number + "level"](Voicing& one, const std::string& typed) {
             enterValue(*partOf(one, part), "polarity", typed == "inverted");
         }));
-    all.push_back(choiceField<Voicing>(
-        "driver", "Driver", {"cone", "compression"}, {"Cone", "Compression driver"},
-        [w](const Voicing& one) { return one.ways[w].driver == speaker::DriverKind::cone ? "cone" : "compression"; },
-        [w](Voicing& one, const std::string& typed) {
-            one.ways[w].driver = typed == "cone" ? speaker::DriverKind::cone : speaker::DriverKind::compression;
-        }));
-    const auto member = [&](const char* id, const char* label, const char* unit, double min, double max, int digits,
-                            auto where) {
-        FieldOf<Voicing> f{{id, label, unit, 0, min, max, digits}};
-        f.number = [w, where](const Voicing& one) {
-            Way copy = one.ways[w];
-            return where(copy);
-        };
-        f.setNumber = [w, where](Voicing& one, double value) { where(one.ways[w]) = value; };
-        all.push_back(f);
-    };
-    member("ohms", "Impedance", "\u03a9", 0.5, 10000, 1, [](Way& one) -> double& { return one.nominalOhms; });
-    member("leastOhms", "Least impedance", "\u03a9", 0, 10000, 1, [](Way& one) -> double& { return one.minimumOhms; });
-    member("watts", "Noise power", "W", 0, 1e5, 0, [](Way& one) -> double& { return one.rmsWatts; });
-    member("peakWatts", "Peak power", "W", 0, 1e6, 0, [](Way& one) -> double& { return one.peakWatts; });
-    member("sensitivity", "Sensitivity", "dB", 0, 140, 1, [](Way& one) -> double& { return one.sensitivity; });
-    member("coil", "Voice coil", "mm", 0, 500, 0, [](Way& one) -> double& { return one.coilMm; });
-    all.push_back(choiceField<Voicing>(
-        "protect", "Limiter", {"yes", "no"}, {"Follows from the data", "Off"},
-        [w](const Voicing& one) { return one.ways[w].protect ? "yes" : "no"; },
-        [w](Voicing& one, const std::string& typed) { one.ways[w].protect = typed == "yes"; }));
-    member("peakMargin", "Margin, peaks", "dB", -20, 40, 1, [](Way& one) -> double& { return one.margins.peakDb; });
-    member("thermalMargin", "Margin, heat", "dB", -20, 40, 1,
-           [](Way& one) -> double& { return one.margins.thermalDb; });
+    all.insert(all.end(), own.begin() + 1, own.end());
     return all;
 }
 
@@ -296,22 +236,22 @@ Voicing voicingFrom(const speaker::Sheet& sheet, const std::vector<bool>& leftOu
             w.driver = f.value > 0 ? speaker::DriverKind::compression : speaker::DriverKind::cone;
             break;
         case SheetKind::impedance:
-            wrong = setField(v, std::max(way, 1) - 1, "ohms", std::to_string(f.value));
+            wrong = setField(v, std::max(way, 1) - 1, "ohms", exactText(f.value));
             break;
         case SheetKind::minimumImpedance:
-            wrong = setField(v, std::max(way, 1) - 1, "leastOhms", std::to_string(f.value));
+            wrong = setField(v, std::max(way, 1) - 1, "leastOhms", exactText(f.value));
             break;
         case SheetKind::rmsPower:
-            wrong = setField(v, std::max(way, 1) - 1, "watts", std::to_string(f.value));
+            wrong = setField(v, std::max(way, 1) - 1, "watts", exactText(f.value));
             break;
         case SheetKind::peakPower:
-            wrong = setField(v, std::max(way, 1) - 1, "peakWatts", std::to_string(f.value));
+            wrong = setField(v, std::max(way, 1) - 1, "peakWatts", exactText(f.value));
             break;
         case SheetKind::sensitivity:
-            wrong = setField(v, std::max(way, 1) - 1, "sensitivity", std::to_string(f.value));
+            wrong = setField(v, std::max(way, 1) - 1, "sensitivity", exactText(f.value));
             break;
         case SheetKind::coil:
-            wrong = setField(v, std::max(way, 1) - 1, "coil", std::to_string(f.value));
+            wrong = setField(v, std::max(way, 1) - 1, "coil", exactText(f.value));
             break;
         case SheetKind::coverage:
             v.across = std::clamp(f.value, 0.0, 360.0), v.upDown = std::clamp(f.second, 0.0, 360.0);
@@ -342,13 +282,13 @@ Voicing voicingFrom(const speaker::Sheet& sheet, const std::vector<bool>& leftOu
         }
         case SheetKind::gain:
             for (int k = way > 0 ? way : 1; k <= (way > 0 ? way : ways); ++k)
-                wrong = setField(v, k - 1, "gain", std::to_string(f.value));
+                wrong = setField(v, k - 1, "gain", exactText(f.value));
             break;
         case SheetKind::polarity:
             enterValue(*partOf(v, number + "level"), "polarity", f.value);
             break;
         case SheetKind::delay:
-            wrong = setField(v, std::max(way, 1) - 1, "delay", std::to_string(f.value));
+            wrong = setField(v, std::max(way, 1) - 1, "delay", exactText(f.value));
             break;
         }
         if (wrong && over)

@@ -1,6 +1,6 @@
 // The fields of a voicing and its ways, typed as sheets write them: "62.5 Hz BW18", "412 Hz -2.4 dB Q 1.8".
 #pragma once
-#include "project/field.h"
+#include "model/field.h"
 #include "project/voicing.h"
 #include "speaker/sheet.h"
 

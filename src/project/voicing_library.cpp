@@ -1,9 +1,9 @@
 #include "project/voicing_library.h"
+#include "project/asset_name.h"
 #include "project/catalogue.h"
 #include "project/json.h"
 #include "project/safe_file.h"
 #include "project/speaker_edit.h"
-#include "project/voicing_json.h"
 #include "speaker/response_file.h"
 #include <algorithm>
 #include <cstdlib>
@@ -12,6 +12,8 @@
 namespace loom::project {
 namespace fs = std::filesystem;
 using nlohmann::json;
+using schema::At;
+using schema::Reading;
 
 namespace {
 
@@ -55,34 +57,54 @@ Result<json> opened(const std::string& text, const std::string& name, const char
     auto j = parseJson(text, name);
     if (!j)
         return j.trouble();
-    Reader r(*j, "");
-    if (r.text("format", true) != format || r.failed())
+    if (!j->is_object() || j->value("format", json()) != format)
         return Trouble{std::string("is no ") + what, name, "docs/format.md says what one looks like."};
-    if (r.number("version", 0, 1, 1e6) > fileVersion || r.failed())
+    if (const auto version = j->value("version", json());
+        !version.is_number_integer() || version.get<double>() < 1 || version.get<double>() > fileVersion)
         return Trouble{"was written by a later version", name, "Use a newer Nimble Loom."};
     return j;
 }
 
-VoicingFile readParts(Reader& r) {
+// A field of the file with what the declarations say of its type.
+template <class V>
+void readField(V& v, const json& j, const char* key, const schema::Limits& limits, const At& at, Reading& r) {
+    if (const auto it = j.find(key); it != j.end() && !r.failed())
+        schema::Codec<V>::read(v, *it, limits, At(at, key), r);
+}
+
+VoicingFile readParts(const json& j, std::size_t least, const At& at, Reading& r) {
     VoicingFile file;
-    r.each("voicings", [&](const json& v, const std::string& place) {
-        Reader inner(v, place);
-        file.voicings.push_back(readVoicing(inner));
-        if (inner.failed())
-            r.take(inner.trouble());
-        else if (file.voicings.size() > mostVoicings)
-            r.fail("voicings", "must be 1000 at most");
-    });
-    r.fields("files", [&](const std::string& name, const json& j) {
-        if (!j.is_string() || j.get_ref<const std::string&>().size() > speaker::maxResponseBytes || name.empty() ||
-            name.size() > 200 || name.find('/') != std::string::npos)
-            r.fail("files/" + name.substr(0, 60), "must be a text of at most 8 MiB under a plain name");
-        else {
-            const auto& bytes = j.get_ref<const std::string&>();
-            file.files[name] = std::vector<char>(bytes.begin(), bytes.end());
-        }
-    });
+    readField(file.voicings, j, "voicings", {.maxItems = mostVoicings}, at, r);
+    if (!r.failed() && file.voicings.size() < least)
+        r.fail(At(at, "voicings"), "must hold at least one");
+    std::map<std::string, std::string> files;
+    readField(files, j, "files", {.maxText = speaker::maxResponseBytes, .maxItems = 1000}, at, r);
+    for (const auto& [name, bytes] : files) {
+        if (!isAssetName(name) || name.find('/') != std::string::npos)
+            r.fail(At(at, "files"), "must have plain names; \"" + name.substr(0, 60) + "\" is none");
+        file.files[name] = std::vector<char>(bytes.begin(), bytes.end());
+    }
     return file;
+}
+
+AmplifierSetup readSetup(const json& j, const VoicingFile& file, const At& at, Reading& r) {
+    AmplifierSetup setup;
+    if (!j.is_object() || !j.contains("name"))
+        return r.fail(at, "needs the field \"name\""), setup;
+    readField(setup.name, j, "name", {}, at, r);
+    readField(setup.model, j, "model", {}, at, r);
+    AmplifierOutputs outputs;
+    readField(outputs, j, "outputs", {}, at, r);
+    for (auto& [port, out] : outputs)
+        setup.outputs[port].wiring = std::move(out);
+    std::map<std::string, std::string> voicings;
+    readField(voicings, j, "voicings", {}, at, r);
+    for (const auto& [port, id] : voicings) {
+        if (std::none_of(file.voicings.begin(), file.voicings.end(), [&](const auto& v) { return v.id == id; }))
+            r.fail(At(at, "voicings"), "must name voicings of this file; \"" + id.substr(0, 60) + "\" is none");
+        setup.outputs[port].voicing = id;
+    }
+    return setup;
 }
 
 std::vector<std::string> voicingsOf(const Project& p, const Device& amplifier,
@@ -112,22 +134,15 @@ Result<VoicingFile> readVoicings(const std::string& text, const std::string& nam
     auto j = opened(text, name, "nimble-loom-voicings", "voicing");
     if (!j)
         return j.trouble();
-    Reader r(*j, name);
-    auto file = readParts(r);
-    if (!r.failed() && file.voicings.empty())
-        r.fail("voicings", "must hold at least one");
-    if (r.failed())
-        return r.trouble();
-    return file;
+    Reading r;
+    auto file = readParts(*j, 1, At(name), r);
+    return r.failed() ? Result<VoicingFile>(r.trouble()) : Result<VoicingFile>(std::move(file));
 }
 
 Project withVoicings(Project p, const VoicingFile& file, std::vector<std::string>* made) {
     std::map<std::string, std::string> renamed; // files that are there under the same name with other bytes
     for (const auto& [name, asset] : file.files) {
-        std::string free = name;
-        const auto dot = std::min(name.rfind('.'), name.size());
-        for (int n = 2; p.assets.count(free) && !(p.assets.at(free) == asset); ++n)
-            free = name.substr(0, dot) + "-" + std::to_string(n) + name.substr(dot);
+        const std::string free = freeAssetName(p.assets, name, asset);
         p.assets[free] = asset;
         renamed[name] = free;
     }
@@ -168,7 +183,9 @@ std::string setupText(const Project& p, const std::vector<std::string>& amplifie
         for (const auto& v : voicingsOf(p, *d, byPort))
             if (std::find(used.begin(), used.end(), v) == used.end())
                 used.push_back(v);
-        json setup = {{"name", d->name}, {"model", d->model}, {"outputs", toJson(d->outputs)}};
+        json setup = {{"name", d->name},
+                      {"model", d->model},
+                      {"outputs", schema::Codec<AmplifierOutputs>::write(d->outputs, {})}};
         for (const auto& [port, voicing] : byPort)
             setup["voicings"][port] = voicing;
         j["setups"].push_back(setup);
@@ -183,33 +200,17 @@ Result<SetupFile> readSetups(const std::string& text, const std::string& name) {
     auto j = opened(text, name, "nimble-loom-amplifiers", "set-up of amplifiers");
     if (!j)
         return j.trouble();
-    Reader r(*j, name);
+    Reading r;
+    const At at(name);
     SetupFile file;
-    file.file = readParts(r);
-    r.each("setups", [&](const json& one, const std::string& place) {
-        Reader s(one, place);
-        AmplifierSetup setup;
-        setup.name = s.text("name", true), setup.model = s.text("model");
-        for (auto& [port, out] : readOutputs(s, "outputs"))
-            setup.outputs[port].wiring = std::move(out);
-        s.fields("voicings", [&](const std::string& port, const json& v) {
-            const bool known =
-                v.is_string() && std::any_of(file.file.voicings.begin(), file.file.voicings.end(),
-                                             [&](const Voicing& one_) { return one_.id == v.get<std::string>(); });
-            known ? void(setup.outputs[port].voicing = v.get<std::string>())
-                  : s.fail("voicings/" + port, "must name a voicing of this file");
-        });
-        if (s.failed())
-            r.take(s.trouble());
-        file.setups.push_back(std::move(setup));
-        if (file.setups.size() > mostSetups)
-            r.fail("setups", "must be 100 at most");
-    });
-    if (!r.failed() && file.setups.empty())
-        r.fail("setups", "must hold at least one");
-    if (r.failed())
-        return r.trouble();
-    return file;
+    file.file = readParts(*j, 0, at, r);
+    const auto setups = j->value("setups", json::array());
+    const At list(at, "setups");
+    if (!setups.is_array() || setups.empty() || setups.size() > mostSetups)
+        r.fail(list, "must be 1 to 100 amplifiers");
+    for (std::size_t i = 0; i < setups.size() && !r.failed(); ++i)
+        file.setups.push_back(readSetup(setups[i], file.file, At(list, i), r));
+    return r.failed() ? Result<SetupFile>(r.trouble()) : Result<SetupFile>(std::move(file));
 }
 
 Result<Project> withSetup(Project p, const std::string& amplifier, const SetupFile& file, std::size_t index) {

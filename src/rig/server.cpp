@@ -555,7 +555,7 @@ json Server::call(const std::string& method, const json& params, Line* line) {
     }
     if (method == "putTool") {
         const int number =
-            orRefuse(device.putTool(orRefuse(project::toolFromJson(params.value("tool", json()), "/tool"))));
+            orRefuse(device.putTool(orRefuse(project::fromJson<project::Tool>(params.value("tool", json()), "/tool"))));
         toolOwners_[number] = line ? line->socket : nullptr;
         return {{"number", number}};
     }

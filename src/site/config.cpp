@@ -24,9 +24,9 @@ Config designOf(const project::Device& d) {
 }
 
 std::optional<Config> lastSentOf(const project::Device& d) {
-    if (!d.lastSent && !d.lastSetUp)
+    if (!d.known.sent && !d.known.setUp)
         return {};
-    return Config{d.lastSent, d.lastSetUp ? *d.lastSetUp : project::SetUp{}};
+    return Config{d.known.sent, d.known.setUp ? *d.known.setUp : project::SetUp{}};
 }
 
 json toJson(const Config& c) {
@@ -39,7 +39,7 @@ Result<Config> configFromJson(const json& j, const std::string& place) {
     Config c;
     const json program = j.value("program", json()), setUp = j.value("setUp", json::object());
     if (!program.is_null()) {
-        auto p = project::programFromJson(program, place + "/program");
+        auto p = project::fromJson<engine::Program>(program, place + "/program");
         if (!p)
             return p.trouble();
         c.program = *p;

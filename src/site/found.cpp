@@ -1,4 +1,5 @@
 #include "site/found.h"
+#include "dsp/number.h"
 #include "project/catalogue.h"
 #include "project/survey_edit.h"
 #include <algorithm>
@@ -72,7 +73,7 @@ std::optional<Subnet> readSubnet(const std::string& text) {
     const auto digits = text.substr(slash + 1);
     if (!a || digits.empty() || digits.find_first_not_of("0123456789") != std::string::npos)
         return {};
-    const int bits = std::stoi(digits);
+    const int bits = wholeInteger(digits, 0, 99).value_or(0);
     if (bits < 8 || bits > 30)
         return {};
     return Subnet{*a & ~((1u << (32 - bits)) - 1), bits};
@@ -345,7 +346,7 @@ Device plannedFrom(const Project& p, const Found& f, const std::string& room) {
         d.id = id + "-" + std::to_string(n);
     if (!onUsb(f))
         d.address = f.address;
-    d.serial = f.serial, d.identity = f.identity;
+    d.serial = f.serial, d.known.identity = f.identity;
     if (const auto* m = project::findModel(f.model))
         d.use = m->use;
     return d;
@@ -356,7 +357,7 @@ bool older(const std::string& a, const std::string& b) {
         std::vector<int> all;
         std::istringstream in(text);
         for (std::string part; std::getline(in, part, '.');)
-            all.push_back(std::atoi(part.substr(0, 6).c_str()));
+            all.push_back(static_cast<int>(leadingNumber(part.substr(0, 6)).value));
         return all;
     };
     return parts(a) < parts(b);

@@ -1,4 +1,5 @@
 #include "site/reconcile.h"
+#include "dsp/number.h"
 #include "dsp/units.h"
 #include "engine/layout.h"
 #include "engine/path_response.h"
@@ -32,10 +33,11 @@ class Groups {
         if (!c.program)
             return;
         const auto layout = engine::layOut(*c.program);
+        const project::BlockNames names(*c.program);
         for (const auto& b : c.program->blocks) {
             const auto* lane = layout.laneOf(b.id);
             const auto* end = lane ? c.program->find(lane->end) : nullptr;
-            groups_.try_emplace(b.id, project::blockName(*c.program, end ? *end : b));
+            groups_.try_emplace(b.id, names.of(end ? *end : b));
         }
     }
     std::map<std::string, std::string> groups_;
@@ -139,14 +141,11 @@ std::vector<Heard> heardChanges(const Config& from, const Config& to, double rat
         }
         const auto* block = b.find(d) ? b.find(d) : a.find(d);
         h.where = project::blockName(b.find(d) ? b : a, *block);
-        char text[80];
         if (started || ended) {
             h.what = started && ended ? "hears other sources" : started ? "sound comes in" : "a source falls silent";
             h.db = (started ? 1 : -1) * std::numeric_limits<double>::infinity();
         } else if (std::abs(h.db) >= 0.05) {
-            std::snprintf(text, sizeof text, "up to %.1f dB %s around %.0f Hz", std::abs(h.db),
-                          h.db > 0 ? "louder" : "softer", at);
-            h.what = text;
+            h.what = print("up to %.1f dB %s around %.0f Hz", std::abs(h.db), h.db > 0 ? "louder" : "softer", at);
         } else {
             continue;
         }

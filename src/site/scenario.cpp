@@ -1,7 +1,6 @@
 #include "site/scenario.h"
 #include "project/catalogue.h"
 #include "project/json.h"
-#include "project/json_reader.h"
 #include "project/safe_file.h"
 #include "site/config.h"
 #include "site/found.h"
@@ -10,7 +9,6 @@
 namespace loom::site {
 
 using nlohmann::json;
-using project::Reader;
 
 Scenario deliveredFor(const project::Project& p) {
     Scenario s;
@@ -35,46 +33,7 @@ Scenario deliveredFor(const project::Project& p) {
 }
 
 Result<Scenario> scenarioFromJson(const json& j) {
-    Reader r(j, "");
-    Scenario s;
-    s.name = r.text("name"), s.project = r.text("project"), s.sound = r.text("sound");
-    const auto faultsOf = [&](Reader& from, const std::string& place) {
-        const json* f = from.find("faults", false);
-        if (f && !f->is_object())
-            r.take({"must be an object", place + "/faults", ""});
-        return f && f->is_object() ? *f : json::object();
-    };
-    r.each("devices", [&](const json& one, const std::string& place) {
-        Reader d(one, place);
-        ScenarioDevice device;
-        device.serial = d.id("serial"), device.model = d.text("model", true), device.name = d.text("name");
-        device.address = d.text("address", true), device.firmware = d.text("firmware"), device.as = d.text("as");
-        device.prepared = d.flag("prepared", true), device.author = d.text("author");
-        device.faults = faultsOf(d, place);
-        if (!d.failed() && !readAddress(device.address))
-            d.fail("address", "must be four numbers such as 127.20.4.10");
-        if (d.failed())
-            r.take(d.trouble());
-        s.devices.push_back(std::move(device));
-    });
-    if (!r.failed() && s.devices.size() > 300)
-        r.fail("devices", "are more than 300");
-    r.each("steps", [&](const json& one, const std::string& place) {
-        Reader d(one, place);
-        Step step;
-        step.name = d.text("name"), step.device = d.text("device", true);
-        if (d.find("at", false))
-            step.at = d.number("at", 0, 0, 1e6);
-        step.faults = faultsOf(d, place);
-        if (d.failed())
-            r.take(d.trouble());
-        s.steps.push_back(std::move(step));
-    });
-    if (!r.failed() && s.steps.size() > 10000)
-        r.fail("steps", "are more than 10000");
-    if (r.failed())
-        return r.trouble();
-    return s;
+    return schema::fromJson<Scenario>(j);
 }
 
 Result<Scenario> readScenario(const std::string& path) {
@@ -91,3 +50,60 @@ Result<Scenario> readScenario(const std::string& path) {
 }
 
 } // namespace loom::site
+
+namespace loom::schema {
+
+using site::Scenario;
+using site::ScenarioDevice;
+using site::Step;
+
+namespace {
+
+Type<ScenarioDevice> deviceType() {
+    Type<ScenarioDevice> t("device", "A simulated device, as it is delivered");
+    t.add("serial", &ScenarioDevice::serial).id();
+    t.add("model", &ScenarioDevice::model).needed().help("id in the catalogue");
+    t.add("name", &ScenarioDevice::name);
+    t.add("address", &ScenarioDevice::address)
+        .pattern("^[0-9]+\\.[0-9]+\\.[0-9]+\\.[0-9]+$")
+        .needed()
+        .help("on the rig's own network, 127.0.0.0/8");
+    t.add("firmware", &ScenarioDevice::firmware);
+    t.add("as", &ScenarioDevice::as).help("id of the project's device whose sound it hears");
+    t.add("prepared", &ScenarioDevice::prepared)
+        .help("with `as`: it keeps what was last sent to that device, else its design");
+    t.add("author", &ScenarioDevice::author).help("who prepared it");
+    t.add("faults", &ScenarioDevice::faults).help("docs/protocol.md lists them");
+    t.rule([](const ScenarioDevice& d, const At& at, Reading& r) {
+        if (!site::readAddress(d.address))
+            r.fail(At(at, "address"), "must be four numbers such as 127.20.4.10");
+    });
+    return t;
+}
+
+Type<Step> stepType() {
+    Type<Step> t("step", "What happens to devices");
+    t.add("name", &Step::name).help("steps may be played by name");
+    t.add("at", &Step::at).range(0, 1e6).help("seconds after the start");
+    t.add("device", &Step::device).needed().help("a serial, `*` for all");
+    t.add("faults", &Step::faults);
+    return t;
+}
+
+Type<Scenario> scenarioType() {
+    Type<Scenario> t("scenario", "Which devices a rig has, and what happens to them when");
+    t.add("name", &Scenario::name);
+    t.add("project", &Scenario::project).help("from this file's folder");
+    t.add("sound", &Scenario::sound).help("the project that is heard, if another");
+    t.add("devices", &Scenario::devices).items(0, 300);
+    t.add("steps", &Scenario::steps).items(0, 10000);
+    return t;
+}
+
+} // namespace
+
+LOOM_TYPE(ScenarioDevice, deviceType)
+LOOM_TYPE(Step, stepType)
+LOOM_TYPE(Scenario, scenarioType)
+
+} // namespace loom::schema

@@ -2,7 +2,7 @@
 // docs/schema/scenario.schema.json describes the file.
 #pragma once
 #include "engine/result.h"
-#include "project/model.h"
+#include "project/describe.h"
 #include <nlohmann/json.hpp>
 #include <optional>
 #include <string>
@@ -16,6 +16,7 @@ struct ScenarioDevice {
     bool prepared = true; // with `as`: it keeps what was last sent to that device, else its design
     std::string author{}; // who prepared it
     nlohmann::json faults = nlohmann::json::object();
+    bool operator==(const ScenarioDevice&) const = default;
 };
 
 struct Step {
@@ -23,6 +24,7 @@ struct Step {
     std::optional<double> at{}; // seconds after the start
     std::string device{};       // a serial, "*" for all
     nlohmann::json faults = nlohmann::json::object();
+    bool operator==(const Step&) const = default;
 };
 
 struct Scenario {
@@ -39,3 +41,9 @@ Result<Scenario> scenarioFromJson(const nlohmann::json& json);
 Result<Scenario> readScenario(const std::string& path);
 
 } // namespace loom::site
+
+namespace loom::schema {
+LOOM_DESCRIBE(site::ScenarioDevice)
+LOOM_DESCRIBE(site::Step)
+LOOM_DESCRIBE(site::Scenario)
+} // namespace loom::schema

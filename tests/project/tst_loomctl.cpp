@@ -136,6 +136,22 @@ class TestLoomctl : public QObject {
             QVERIFY2(fresh.readAll() == kept.readAll(), "docs/blocks is old: loomctl blocks --pictures docs/blocks");
         }
     }
+    void formatsAreTheDeclaredOnes() {
+        for (const char* kind : {"project", "model", "swatch", "scenario"}) {
+            QFile page(QString(LOOM_SOURCE_DIR "/docs/schema/%1.schema.json").arg(kind));
+            QVERIFY(page.open(QIODevice::ReadOnly));
+            QCOMPARE(call({"format", kind}), 0);
+            QVERIFY2(out_.toUtf8() == page.readAll(), "docs/schema is old: scripts/make-docs");
+        }
+        QFile format(LOOM_SOURCE_DIR "/docs/format.md");
+        QVERIFY(format.open(QIODevice::ReadOnly));
+        const QString text = QString::fromUtf8(format.readAll());
+        for (const char* kind : {"project", "model", "swatch", "scenario"}) {
+            QCOMPARE(call({"format", kind, "--table"}), 0);
+            QVERIFY2(text.contains(out_), "docs/format.md is old: scripts/make-docs");
+        }
+        QCOMPARE(call({"format", "sandwich"}), 2);
+    }
     void anotherCount() {
         const QString file = folder_.filePath("counts.loom");
         QCOMPARE(call({"pack", demo_, file}), 0);
@@ -234,6 +250,12 @@ class TestLoomctl : public QObject {
         QCOMPARE(call({"set", file, path, "-3"}), 0);
         QCOMPARE(call({"get", file, path, "--json"}), 0);
         QCOMPARE(json()["value"].toDouble(), -3.0);
+        const QString edge = "heddle/ceiling-1.highpass.";
+        QVERIFY2(call({"set", file, edge + "shape", "lr24"}) == 0, qPrintable(err_));
+        QCOMPARE(call({"get", file, edge + "slope"}), 0);
+        QVERIFY2(out_.contains("24 dB/oct"), qPrintable(out_));
+        QCOMPARE(call({"set", file, edge + "shape", "sharp"}), 2);
+        QVERIFY2(err_.contains("(LR)"), qPrintable(err_));
         QCOMPARE(call({"set", file, path, "plenty"}), 2);
         QVERIFY(err_.contains(path));
         QCOMPARE(call({"get", file, "heddle/ghost.gain"}), 2);

@@ -81,7 +81,7 @@ class TestSwatch : public QObject {
         QTest::newRow("later") << QByteArray("{\"format\": \"nimble-loom-swatch\", \"version\": 2}") << "later version";
         QTest::newRow("no program") << QByteArray(
                                            "{\"format\": \"nimble-loom-swatch\", \"version\": 1, \"name\": \"a\"}")
-                                    << "object";
+                                    << "2,000 blocks";
         QTest::newRow("unknown block")
             << QByteArray(
                    "{\"format\": \"nimble-loom-swatch\", \"version\": 1, \"name\": \"a\", \"program\": {\"blocks\": "

@@ -16,13 +16,14 @@ struct Field {
     std::string text{};                 // of texts and choices
     std::vector<std::string> choices{}; // ids; with choiceNames for people
     std::vector<std::string> choiceNames{};
-    bool mixed = false; // the things that are chosen differ in it
+    std::size_t letters = 200; // of a text, at most
+    bool mixed = false;        // the things that are chosen differ in it
     bool number() const { return min < max; }
 };
 
 // What people typed ("3.2", "3.2 m", "−3"), within the field's range. Trouble: what is wrong with it.
 Result<double> readNumber(const Field& field, const std::string& value);
-// One of the choices, or a text that is not too long (200 letters).
+// One of the choices, or a text that is not too long.
 std::optional<Trouble> troubleWithText(const Field& field, const std::string& value);
 
 // A field of things of type T.
