@@ -1,6 +1,7 @@
 #include "app/field_form.h"
 #include "app/text.h"
 #include "app/theme/theme.h"
+#include "dsp/number.h"
 #include <QComboBox>
 #include <QGridLayout>
 #include <QKeyEvent>
@@ -130,7 +131,7 @@ bool FieldForm::eventFilter(QObject* watched, QEvent* e) {
         const double by = step * (k->modifiers() & Qt::ShiftModifier     ? 0.1
                                   : k->modifiers() & Qt::ControlModifier ? 10
                                                                          : 1);
-        const double now = edit->text().section(' ', 0, 0).replace(QChar(0x2212), '-').toDouble();
+        const double now = typedNumber(edit->text().toStdString()).value;
         set(edit->objectName().mid(6).toStdString(),
             QString::number(now + (k->key() == Qt::Key_Up ? by : -by), 'g', 10));
         return true;

@@ -274,6 +274,8 @@ int main(int argc, char** argv) {
     }
     if (!words.isSet("demo") && !words.positionalArguments().isEmpty())
         window.session().open(words.positionalArguments().first());
+    else if (!words.isSet("demo") && !words.isSet("leave-after-first-picture"))
+        window.session().recoverUnnamed();
     if (words.isSet("leave-after-first-picture"))
         QTimer::singleShot(0, &window, [&window] {
             window.grab(); // every widget has painted when this returns

@@ -5,6 +5,7 @@
 #include "project/catalogue.h"
 #include "project/compare.h"
 #include "project/findings.h"
+#include "project/journal.h"
 #include "project/links.h"
 #include "project/program_edit.h"
 #include "project/store.h"
@@ -19,17 +20,46 @@ namespace {
 constexpr qint64 maxSoundFile = 256 << 20;
 }
 
-Session::Session(QObject* parent) : QObject(parent), bench_(std::make_unique<BenchEngine>()) {
+Session::Session(QObject* parent)
+    : QObject(parent), bench_(std::make_unique<BenchEngine>()), saved_(std::make_shared<project::Project>()),
+      journal_(project::freshUnnamedJournal()), journalist_([this](const std::string& trouble) {
+          if (!trouble.empty())
+              report("Unsaved work cannot be kept safe: " + QString::fromStdString(trouble));
+      }) {
     autosave_.setSingleShot(true);
-    autosave_.setInterval(1500);
-    connect(&autosave_, &QTimer::timeout, this, [this] {
-        if (dirty() && !path_.isEmpty())
-            if (auto done = project::writeJournal(project_, path_.toStdString()); !done)
-                report(QString::fromStdString(done.trouble().text()));
-    });
+    autosave_.setInterval(1500); // from the first edit, however many follow
+    connect(&autosave_, &QTimer::timeout, this, &Session::keepJournal);
 }
 
-Session::~Session() = default;
+Session::~Session() {
+    journalist_.finish();
+    if (!dirty() && !readingOnly())
+        project::dropJournal(journal_);
+}
+
+// Writes the work as it is to the journal, or takes the journal away where nothing is unsaved; on a thread of its own.
+void Session::keepJournal() {
+    if (readingOnly())
+        return;
+    if (!dirty())
+        return journalist_.start([journal = journal_](std::stop_token) {
+            project::dropJournal(journal);
+            return std::string();
+        });
+    journalist_.start(
+        [now = std::make_shared<const project::Project>(project_), base = saved_, journal = journal_](std::stop_token) {
+            const auto done = project::writeJournal(*now, *base, journal);
+            return done ? std::string() : done.trouble().text();
+        });
+}
+
+void Session::discard() {
+    autosave_.stop();
+    journalist_.finish();
+    if (!readingOnly())
+        project::dropJournal(journal_);
+    history_.markSaved();
+}
 
 void Session::work(const std::string& device) {
     const auto* d = project_.device(device);
@@ -57,20 +87,72 @@ const engine::Layout& Session::layout() const {
 }
 
 bool Session::open(const QString& path) {
-    auto loaded = project::loadProject(path.toStdString());
+    const std::string file = path.toStdString();
+    if (path == path_)
+        lock_ = {}; // it is taken anew
+    auto lock = project::ProjectLock::take(file);
+    auto loaded = project::loadProject(file);
     if (!loaded) {
         report(QString::fromStdString(loaded.trouble().text()));
         return false;
     }
-    auto recovered = project::recoverJournal(*loaded, path.toStdString());
     take(std::move(*loaded), path);
-    if (recovered) { // as edits, so that undo leads back to what was saved
-        for (const auto& d : recovered->devices)
-            if (d.program && project_.device(d.id) && project_.device(d.id)->program != d.program)
-                edit(project::setProgram(d.id, *d.program, "Recover unsaved work"));
-        report("Unsaved work was recovered. Undo leads back to what was saved.", false);
+    lock_ = std::move(lock);
+    if (!readingOnly()) {
+        recover();
+        return true;
     }
+    report(QString("%1 works on this project since %2: it is open for reading only. Save it as another file to work on "
+                   "a copy (Ctrl+Shift+S).")
+               .arg(QString::fromStdString(lock_.other()->who.empty() ? "Somebody" : lock_.other()->who),
+                    QString::fromStdString(lock_.other()->since)));
     return true;
+}
+
+// Unsaved work beside the project that was opened comes back as one step, so that undo leads to what was saved. Where
+// something else was saved since, it becomes a file of its own and replaces nothing.
+void Session::recover() {
+    auto work = project::readJournal(journal_, project_);
+    if (!work)
+        return;
+    QString gone;
+    for (const auto& name : work->gone)
+        gone += (gone.isEmpty() ? " These files could not be recovered: " : ", ") + QString::fromStdString(name);
+    const QString when = QString::fromStdString(work->when);
+    if (work->based == project::contentStamp(project_)) {
+        if (project::contentStamp(work->project) == work->based)
+            return keepJournal();
+        edit(project::replaceProject(std::move(work->project), "Recover unsaved work"));
+        return report("Unsaved work of " + when + " was recovered. Undo leads back to what was saved." + gone,
+                      !gone.isEmpty());
+    }
+    const QFileInfo file(path_);
+    const QString aside = file.absolutePath() + "/" + file.completeBaseName() + ", unsaved work of " +
+                          QString(when).replace(':', '.') + ".loom";
+    if (const auto done = project::saveProject(work->project, aside.toStdString()); !done)
+        return report("There is unsaved work of " + when + ", based on an earlier state of this project. It stays in " +
+                      QString::fromStdString(journal_) + ": " + QString::fromStdString(done.trouble().text()));
+    keepJournal();
+    report("This project was saved since by something else. Unsaved work of " + when + " is in \u201c" +
+               QFileInfo(aside).fileName() + "\u201d beside it." + gone,
+           true);
+}
+
+bool Session::recoverUnnamed() {
+    for (const auto& left : project::unnamedJournals()) {
+        auto work = project::readJournal(left, {});
+        if (!work) {
+            project::dropJournal(left);
+            continue;
+        }
+        take({}, {});
+        edit(project::replaceProject(std::move(work->project), "Recover unsaved work"));
+        if (const auto done = project::writeJournal(project_, *saved_, journal_); done)
+            project::dropJournal(left);
+        report("Work of " + QString::fromStdString(work->when) + " that was never saved was recovered.", false);
+        return true;
+    }
+    return false;
 }
 
 bool Session::start(const QString& model) {
@@ -89,8 +171,16 @@ void Session::startEmpty() {
 
 void Session::take(project::Project project, const QString& path) {
     bench_->stop();
+    autosave_.stop();
+    journalist_.finish();
+    if (!readingOnly())
+        project::dropJournal(journal_); // whoever leaves unsaved work behind was asked
     project_ = std::move(project);
     history_.clear();
+    saved_ = std::make_shared<const project::Project>(project_);
+    journal_ = path.isEmpty() ? project::freshUnnamedJournal() : project::journalPath(path.toStdString());
+    savedOnDisk_ = path.isEmpty() ? std::string() : project::diskStamp(path.toStdString());
+    lock_ = {};
     path_ = path, lane_.clear(), block_.clear(), lanes_.clear(), device_.clear();
     for (const auto& d : project_.devices)
         if (d.program && device_.empty())
@@ -108,20 +198,57 @@ bool Session::save() {
 }
 
 bool Session::saveAs(const QString& path) {
-    auto done = project::saveProject(project_, path.toStdString());
+    const std::string file = path.toStdString();
+    const bool same = path == path_;
+    project::ProjectLock lock;
+    if (!same || readingOnly()) {
+        lock_ = same ? project::ProjectLock() : std::move(lock_);
+        lock = project::ProjectLock::take(file);
+        if (lock.other()) {
+            report(path + " is being worked on by " + QString::fromStdString(lock.other()->who) + " since " +
+                   QString::fromStdString(lock.other()->since) + ". Save under another name.");
+            lock_ = same ? std::move(lock) : std::move(lock_);
+            return false;
+        }
+    }
+    if (same && project::diskStamp(file) != savedOnDisk_) { // touched; is it another?
+        const auto there = project::loadProject(file);
+        if (there && project::contentStamp(*there) != project::contentStamp(*saved_)) {
+            report(
+                "The file was changed by something else since it was opened here. Save under another name, or open it "
+                "again; nothing was written.");
+            return false;
+        }
+    }
+    auto done = project::saveProject(project_, file);
     if (!done) {
         report(QString::fromStdString(done.trouble().text()));
         return false;
     }
-    project::dropJournal(path_.toStdString());
-    path_ = path;
+    autosave_.stop();
+    journalist_.finish();
+    project::dropJournal(journal_);
+    if (!same || readingOnly())
+        lock_ = std::move(lock);
+    path_ = path, journal_ = project::journalPath(file), savedOnDisk_ = project::diskStamp(file);
+    project::dropJournal(journal_); // of what lay there before
+    saved_ = std::make_shared<const project::Project>(project_);
     history_.markSaved();
     emit fileChanged();
     report("Saved.", false);
     return true;
 }
 
+bool Session::mayEdit() {
+    if (readingOnly())
+        report("This project is open for reading only: " + QString::fromStdString(lock_.other()->who) +
+               " works on it. Save it as another file to work on a copy (Ctrl+Shift+S).");
+    return !readingOnly();
+}
+
 bool Session::edit(std::unique_ptr<project::Edit> edit) {
+    if (!mayEdit())
+        return false;
     auto change = history_.run(std::move(edit));
     if (!change) {
         report(change.trouble());
@@ -129,6 +256,15 @@ bool Session::edit(std::unique_ptr<project::Edit> edit) {
     }
     after(*change);
     return true;
+}
+
+bool Session::note(std::unique_ptr<project::Edit> edit) {
+    if (readingOnly())
+        return false;
+    auto change = history_.note(std::move(edit));
+    if (change)
+        after(*change);
+    return static_cast<bool>(change);
 }
 
 // On the block, on the same one of the other chosen lanes, and on that of linked lanes.
@@ -224,7 +360,7 @@ void Session::restoreValue(const QString& block, const QString& param, bool asKe
 
 const engine::Program* Session::kept() const {
     const auto* d = device();
-    return d && d->lastKept ? &*d->lastKept : nullptr;
+    return d && d->known.kept ? &*d->known.kept : nullptr;
 }
 
 void Session::beginComparison(const QString& lane) {
@@ -269,7 +405,8 @@ void Session::after(const Change& change) {
         lanes_.removeIf([p](const QString& l) { return !p->find(l.toStdString()); });
         bench_->follow(project_, *device(), change);
     }
-    autosave_.start();
+    if (!autosave_.isActive())
+        autosave_.start();
     emit changed(change);
     emit fileChanged();
 }

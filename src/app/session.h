@@ -4,7 +4,9 @@
 #include "project/health.h"
 #ifndef Q_MOC_RUN
 #include "app/bench/bench_engine.h"
+#include "app/worker.h"
 #include "engine/layout.h"
+#include "project/journal.h"
 #endif
 #include <QObject>
 #include <QTimer>
@@ -26,8 +28,12 @@ class Session : public QObject {
     void startEmpty();                // one without
     bool save();
     bool saveAs(const QString& path);
+    void discard(); // unsaved work is not wanted: its journal goes
+    // Work that an earlier run of the program left behind without having a file. False: there is none.
+    bool recoverUnnamed();
     QString path() const { return path_; }
     bool dirty() const { return !history_.isSaved(); }
+    bool readingOnly() const { return lock_.other().has_value(); } // somebody else works on the file
 
     // -- the project; views read it and never write --
     const project::Project& project() const { return project_; }
@@ -38,6 +44,7 @@ class Session : public QObject {
 
     // -- changes --
     bool edit(std::unique_ptr<project::Edit> edit);
+    bool note(std::unique_ptr<project::Edit> edit); // what became known of devices: no step, not undone
     bool set(const QString& block, const QString& param, double value, bool merge = false);
     bool setAll(const std::map<std::string, double>& values, const QString& text, bool merge = false);
     bool setProgram(const Result<engine::Program>& program, const QString& text);
@@ -107,6 +114,9 @@ class Session : public QObject {
     mutable engine::Layout layout_;
     mutable bool laidOut_ = false;
     void take(project::Project project, const QString& path);
+    bool mayEdit(); // reports
+    void recover();
+    void keepJournal();
     project::Project project_;
     project::History history_{project_};
     QString path_, lane_, block_;
@@ -116,7 +126,12 @@ class Session : public QObject {
     std::unique_ptr<BenchEngine> bench_;
     DeviceTools* deviceTools_ = nullptr;
     project::SiteHealth health_;
+    // -- through a crash (project/journal.h) --
+    std::shared_ptr<const project::Project> saved_; // as it lies on disk
+    std::string journal_, savedOnDisk_;
+    project::ProjectLock lock_;
     QTimer autosave_;
+    Worker<std::string> journalist_; // what went wrong, or nothing
 };
 
 } // namespace loom::app

@@ -25,11 +25,25 @@ template <class Value> class Worker {
             return;
         }
         busy_ = true;
-        thread_ = std::jthread([this, job = std::move(job)](std::stop_token stop) {
+        thread_ = std::jthread([this, job = std::move(job), started = thrownAway_](std::stop_token stop) {
             auto value = std::make_shared<Value>(job(stop));
             QMetaObject::invokeMethod(
-                &here_, [this, value, stop] { end(std::move(*value), stop.stop_requested()); }, Qt::QueuedConnection);
+                &here_,
+                [this, value, stop, started] {
+                    if (started == thrownAway_)
+                        end(std::move(*value), stop.stop_requested());
+                },
+                Qt::QueuedConnection);
         });
+    }
+    // Waits for what is at work, and for what was to come after it; their results are thrown away.
+    void finish() {
+        if (thread_.joinable())
+            thread_.join();
+        if (auto job = std::exchange(next_, nullptr))
+            (void)job(std::stop_token());
+        ++thrownAway_;
+        busy_ = false;
     }
     void stop() {
         next_ = nullptr;
@@ -48,6 +62,7 @@ template <class Value> class Worker {
     std::function<void(Value)> deliver_;
     Job next_;
     bool busy_ = false;
+    int thrownAway_ = 0;    // jobs started before it last grew are of no interest
     QObject here_;          // what is queued for it goes with it
     std::jthread thread_{}; // last: joined before the rest goes
 };

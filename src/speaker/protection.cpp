@@ -1,4 +1,5 @@
 #include "speaker/protection.h"
+#include "dsp/number.h"
 #include "speaker/load.h"
 #include <algorithm>
 #include <cmath>
@@ -6,12 +7,6 @@
 
 namespace loom::speaker {
 namespace {
-
-template <class... Values> std::string print(const char* format, Values... values) {
-    char text[300];
-    std::snprintf(text, sizeof text, format, values...);
-    return text;
-}
 
 // A limit of `volts` at the driver (peak or r.m.s.), taken back to the output and the limiter.
 Limit limitOf(double volts, double marginDb, const DriverPower& d, const Drive& drive, bool peak) {

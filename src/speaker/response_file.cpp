@@ -1,4 +1,5 @@
 #include "speaker/response_file.h"
+#include "dsp/number.h"
 #include <algorithm>
 #include <cmath>
 #include <cstdlib>
@@ -43,13 +44,12 @@ Result<ResponseFile> readResponse(const std::string& text, const std::string& na
             line.begin(), line.end(), [](char c) { return c == ',' || c == ';' || c == '\t' || c == '\r'; }, ' ');
         double v[3]{};
         int count = 0;
-        const char* at = line.c_str();
-        for (; count < 3; ++count) {
-            char* end = nullptr;
-            v[count] = std::strtod(at, &end);
-            if (end == at)
+        for (std::string_view rest = line; count < 3; ++count) {
+            const auto next = leadingNumber(rest);
+            if (next.length == 0)
                 break;
-            at = end;
+            v[count] = next.value;
+            rest.remove_prefix(next.length);
         }
         if (count == 0)
             continue; // a remark
@@ -91,9 +91,7 @@ Result<ResponseFile> readResponse(const std::string& text, const std::string& na
             turns = 360 * std::round((last - p.deg) / 360);
         }
         if (i > 0 && p.hz > 2 * points[i - 1].hz) {
-            std::ostringstream gap;
-            gap << "It has a gap from " << points[i - 1].hz << " to " << p.hz << " Hz.";
-            r.notes.push_back(gap.str());
+            r.notes.push_back(print("It has a gap from %g to %g Hz.", points[i - 1].hz, p.hz));
         }
         r.hz.push_back(p.hz), r.db.push_back(p.db), r.deg.push_back(phase ? p.deg + turns : 0);
     }

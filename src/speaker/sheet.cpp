@@ -1,4 +1,5 @@
 #include "speaker/sheet.h"
+#include "dsp/number.h"
 #include "speaker/sheet_keys.h"
 #include "speaker/sheet_words.h"
 #include <algorithm>
@@ -12,12 +13,6 @@ namespace loom::speaker {
 namespace {
 
 using Is = SheetWord::Is;
-
-template <class... Values> std::string print(const char* format, Values... values) {
-    char text[200];
-    std::snprintf(text, sizeof text, format, values...);
-    return text;
-}
 
 class Reader {
   public:

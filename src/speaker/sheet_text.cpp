@@ -1,4 +1,5 @@
 // Fields of sheets in words, answers to what they ask, and widths.
+#include "dsp/number.h"
 #include "speaker/sheet.h"
 #include "speaker/sheet_words.h"
 #include <algorithm>
@@ -9,12 +10,6 @@ namespace loom::speaker {
 namespace {
 
 using Is = SheetWord::Is;
-
-template <class... Values> std::string print(const char* format, Values... values) {
-    char text[200];
-    std::snprintf(text, sizeof text, format, values...);
-    return text;
-}
 
 const char* const shapeNames[] = {"Butterworth", "Linkwitz\u2013Riley", "Bessel"};
 

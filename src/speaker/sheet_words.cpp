@@ -1,4 +1,5 @@
 #include "speaker/sheet_words.h"
+#include "dsp/number.h"
 #include <array>
 #include <cctype>
 #include <cstdlib>
@@ -91,7 +92,7 @@ std::vector<SheetWord> wordsOf(const std::string& line) {
                 ++end;
             }
             w.is = SheetWord::Is::number;
-            w.value = std::strtod(number.c_str(), nullptr);
+            w.value = leadingNumber(number).value;
             if (at(end) == 'k' && (!letter(at(end + 1)) || (at(end + 1) == 'h' && at(end + 2) == 'z')))
                 w.value *= 1000, w.kilo = true, ++end;
             w.text = number, w.to = s[end - 1].to, i = end;

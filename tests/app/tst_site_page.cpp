@@ -252,6 +252,47 @@ class TestSitePage : public SiteTest {
         QCOMPARE(project().device("tap-0")->lampLive, std::string("violet"));
         QTRY_VERIFY_WITH_TIMEOUT(member("tap-0")->rows.size() == 1, 10000); // and shown as not yet sent
     }
+    // A step that waits for a device ends once, whatever becomes of the device or the project meanwhile.
+    void aStepEndsWhenADeviceGoes() {
+        smallRig(2);
+        fleet().pairAll({site::PairBy::position});
+        QTRY_VERIFY_WITH_TIMEOUT(up("tap-0") && up("tap-1"), 10000);
+        fault("*", "delay", 5000);
+        click("tryIt");
+        QVERIFY(fleet().work().running());
+        fleet().unpair("tap-0");
+        fault("T0", "delay", 0), fault("T1", "delay", 0);
+        QTRY_VERIFY_WITH_TIMEOUT(!fleet().work().running(), 20000);
+        QVERIFY2(said_.contains("not paired any more") && said_.contains("No device was changed"), qPrintable(said_));
+        QTRY_VERIFY_WITH_TIMEOUT(up("tap-1") && !same("tap-1"), 20000);
+        click("tryIt"); // and the next may begin
+        QTRY_VERIFY_WITH_TIMEOUT(same("tap-1"), 20000);
+        fault("*", "delay", 5000);
+        session().edit(project::changeDevice("tap-1", "lamp", [](project::Device& d) { d.lampLive = "violet"; }));
+        click("tryIt");
+        QVERIFY(fleet().work().running());
+        project::Project other;
+        other.name = "Another";
+        open(other, "another");
+        QTRY_VERIFY_WITH_TIMEOUT(!fleet().work().running(), 10000);
+        fault("*", "delay", 0);
+    }
+    void undoAfterTryLeavesWhatWasTold() {
+        smallRig(1);
+        fleet().pairAll({site::PairBy::position});
+        QTRY_VERIFY_WITH_TIMEOUT(up("tap-0"), 10000);
+        session().edit(project::changeDevice("tap-0", "Lamp", [](project::Device& d) { d.lampLive = "violet"; }));
+        click("tryIt");
+        QTRY_VERIFY_WITH_TIMEOUT(same("tap-0"), 10000);
+        const auto told = project().device("tap-0")->known;
+        QVERIFY(told.setUp && told.setUp->at("lampLive") == "violet");
+        QCOMPARE(session().history().undoText(), std::string("Lamp")); // trying is no step
+        session().undo();
+        QVERIFY(project().device("tap-0")->lampLive.empty() && project().device("tap-0")->known == told);
+        QTRY_VERIFY_WITH_TIMEOUT(member("tap-0")->rows.size() == 1,
+                                 10000); // it shows as not sent, by the design's side
+        QCOMPARE(member("tap-0")->rows[0].take, Take::design);
+    }
     void whatIsChangedLiveWhileKeepingIsNotTakenForKept() { // one has kept, another is slow, and the first is changed
         smallRig(2);
         fleet().pairAll({site::PairBy::position});
@@ -343,8 +384,9 @@ class TestSitePage : public SiteTest {
         smallRig(1);
         fleet().pairAll({site::PairBy::position});
         QTRY_VERIFY_WITH_TIMEOUT(up("tap-0"), 10000);
-        session().edit(project::changeDevice(
-            "tap-0", "another identity", [](project::Device& d) { d.identity = site::keyText(site::newKeys().open); }));
+        session().edit(project::changeDevice("tap-0", "another identity", [](project::Device& d) {
+            d.known.identity = site::keyText(site::newKeys().open);
+        }));
         fault("T0", "power", "off");
         QTRY_VERIFY_WITH_TIMEOUT(!member("tap-0")->link.up(), 10000);
         session().edit(project::changeDevice("tap-0", "unpair and pair", [](project::Device& d) { d.serial.clear(); }));

@@ -96,7 +96,7 @@ class TestWeave : public QObject {
     void init() {
         const QString file = folder_.filePath("hall.loom");
         QFile::remove(file);
-        QFile::remove(file + ".autosave");
+        QDir(file + ".autosave").removeRecursively();
         const auto demo = project::loadProject(LOOM_SOURCE_DIR "/demo/marram-point");
         QVERIFY(demo && project::saveProject(*demo, file.toStdString()));
         w_ = std::make_unique<MainWindow>();
@@ -334,7 +334,7 @@ class TestWeave : public QObject {
     void whatChangedSinceKept() {
         const auto kept = program();
         QVERIFY(session().edit(
-            project::changeDevice(session().device()->id, "kept", [&](project::Device& d) { d.lastKept = kept; })));
+            project::changeDevice(session().device()->id, "kept", [&](project::Device& d) { d.known.kept = kept; })));
         session().set("chair.preamp", "gain", 44);
         click("chair");
         auto* gain = w_->findChild<ValueField*>("chair.preamp.gain");

@@ -81,7 +81,7 @@ class TestWindow : public QObject {
     void init() {
         file_ = folder_.filePath("hall.loom");
         QFile::remove(file_);
-        QFile::remove(file_ + ".autosave");
+        QDir(file_ + ".autosave").removeRecursively();
         const auto demo = project::loadProject(LOOM_SOURCE_DIR "/demo/marram-point");
         QVERIFY(demo && project::saveProject(*demo, file_.toStdString()));
         w_ = std::make_unique<MainWindow>();
@@ -253,7 +253,7 @@ class TestWindow : public QObject {
         QCOMPARE(running(), -1);
         press("tryIt");
         QTRY_VERIFY_WITH_TIMEOUT(running() > 0 && kept() < 0, 8000);
-        QVERIFY(session().device()->lastSent);
+        QVERIFY(session().device()->known.sent);
         powerCycle();
         QTRY_COMPARE_WITH_TIMEOUT(running(), -1, 5000);
         QTRY_VERIFY_WITH_TIMEOUT(site->findChild<QPushButton*>("tryIt")->isEnabled(), 5000);

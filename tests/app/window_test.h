@@ -35,6 +35,7 @@ class WindowTest : public QObject {
     void beginAll() {
         QSettings::setPath(QSettings::NativeFormat, QSettings::UserScope, folder_.path());
         qputenv("XDG_DATA_HOME", folder_.path().toUtf8());
+        qputenv("XDG_STATE_HOME", folder_.path().toUtf8());
         Theme::loadFonts();
         installAccessibility();
         QStandardPaths::setTestModeEnabled(true);
@@ -53,13 +54,15 @@ class WindowTest : public QObject {
     }
     void end() {
         Theme::get().setPercent(100);
+        if (w_)
+            session().discard(); // else the next window would recover it
         w_.reset();
     }
     // Opens a project from a file of its own.
     void open(const project::Project& p, const char* name) {
         const QString file = folder_.filePath(QString(name) + ".loom");
         QFile::remove(file);
-        QFile::remove(file + ".autosave");
+        QDir(file + ".autosave").removeRecursively();
         QVERIFY(bool(project::saveProject(p, file.toStdString())));
         QVERIFY(session().open(file));
     }

@@ -5,6 +5,7 @@
 #include "project/edit.h"
 #include "project/findings.h"
 #include "project/json.h"
+#include "project/plan_items.h"
 #include "project/program_edit.h"
 #include "project/routes.h"
 #include "project/store.h"
@@ -56,6 +57,62 @@ class TestEdits : public QObject {
         QCOMPARE(program().find("chair.eq")->values.at("3.on"), 1.0);
         h.undo();
         QVERIFY(!program().find("chair.eq")->values.count("3.on"));
+    }
+    // What an edit makes can be saved and opened again, or the edit is refused and changes nothing.
+    void acceptedMeansKept() {
+        History h(p_);
+        const auto kept = [&](std::unique_ptr<Edit> edit) {
+            if (!h.run(std::move(edit)))
+                return false;
+            const auto text = *packProject(p_);
+            const auto back = unpackProject(text, "x");
+            return back && toJson(*back) == toJson(p_);
+        };
+        const auto refused = [&](std::unique_ptr<Edit> edit, const char* says) {
+            const auto before = toJson(p_);
+            const auto done = h.run(std::move(edit));
+            return !done && toJson(p_) == before && QString::fromStdString(done.trouble().text()).contains(says);
+        };
+        auto notes = setField(p_, {"device:heddle"}, "notes", std::string(5000, 'n'));
+        QVERIFY(notes && kept(std::move(*notes)));
+        QCOMPARE(p_.device("heddle")->notes.size(), std::size_t(5000));
+        QVERIFY(!setField(p_, {"device:heddle"}, "notes", std::string(20001, 'n')));
+        QVERIFY(refused(renameProject(std::string(5000, 'x')), "name"));
+        QVERIFY(kept(renameProject(std::string(4096, 'x'))));
+        QVERIFY(refused(renameProject("\xff\xfe"), "UTF-8"));
+        Place far = p_.devices[0].place;
+        far.x = 99999, far.placed = true;
+        QVERIFY(refused(placeDevices({{p_.devices[0].id, far}}, "Move"), "/x"));
+        auto away = moveItems(p_, {"room:tern"}, 20000, 0);
+        QVERIFY(away && refused(std::move(away), "outline"));
+        QVERIFY(refused(changeDevice("heddle", "x", [](Device& d) { d.rate = 1; }), "rate"));
+        QVERIFY(refused(addAsset("a\\b", {'x'}), "name"));
+        QVERIFY(refused(setValues("heddle", {{"chair.eq.2.gain", 99.0}}, "x"), "range"));
+        QCOMPARE(h.undoText(), std::string("Rename project")); // those that were refused left no step
+    }
+    // What was told to devices stays what it is, whatever is undone here.
+    void undoDoesNotMoveWhatIsKnown() {
+        History h(p_);
+        QVERIFY(
+            bool(h.run(changeDevice("heddle", "Pair", [](Device& d) { d.serial = "S1", d.known.identity = "key"; }))));
+        QVERIFY(bool(h.run(setValue(p_, "heddle/delegate-3.eq.2.gain", -3))));
+        auto tried = *p_.device("heddle");
+        tried.known.sent = tried.program, tried.known.revision = 7, tried.known.boot = "b";
+        const auto known = tried.known;
+        QVERIFY(bool(h.note(setDevices({{"heddle", tried}}, "Note"))));
+        QVERIFY(!h.isSaved());
+        QVERIFY(bool(h.run(changeDevice("heddle", "Notes", [](Device& d) { d.notes = "later"; }))));
+        h.undo();
+        QVERIFY(p_.device("heddle")->notes.empty() && p_.device("heddle")->known == known);
+        h.undo(); // the value: the note between them is no step
+        QVERIFY(p_.device("heddle")->program != known.sent && p_.device("heddle")->known == known);
+        h.undo(); // the pair
+        QVERIFY(p_.device("heddle")->serial.empty() && p_.device("heddle")->known == Known{});
+        QVERIFY(!h.canUndo());
+        h.redo(), h.redo(), h.redo();
+        QCOMPARE(p_.device("heddle")->known.identity, std::string("key"));
+        h.markSaved();
+        QVERIFY(h.isSaved());
     }
     void savedMark() {
         History h(p_);

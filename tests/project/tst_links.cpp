@@ -114,11 +114,11 @@ class TestLinks : public QObject {
     void marksSurviveAndAreNotTheSound() {
         Project p = demo();
         p.devices[0].program = linked();
-        p.devices[0].lastKept = *hall().program;
+        p.devices[0].known.kept = *hall().program;
         p.left = {{"goes-nowhere", "heddle", "spare", "for the next phase"}};
         const auto back = projectFromJson(toJson(p));
         QVERIFY(back && back->devices[0].program == p.devices[0].program && back->left == p.left &&
-                back->devices[0].lastKept == p.devices[0].lastKept);
+                back->devices[0].known.kept == p.devices[0].known.kept);
     }
     void whatChangedSinceThen() {
         const auto& then = *hall().program;

@@ -36,7 +36,7 @@ class TestSchema : public QObject {
     }
     void everythingThatIsSavedFits() {
         Project p = *loadProject(LOOM_SOURCE_DIR "/demo/marram-point");
-        p.devices[0].lastKept = p.devices[0].program;
+        p.devices[0].known.kept = p.devices[0].program;
         p.devices[0].program->blocks[0].marks = {{"colour", "plum"}, {"group", "Front"}};
         p.left = {{"goes-nowhere", "heddle", "spare", "for the next phase"}};
         QVERIFY(fits(toJson(p)));

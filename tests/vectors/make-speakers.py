@@ -62,7 +62,7 @@ def edge(kind, order, hz, rate, side):
 
 rate, hz = 48000, np.geomspace(20, 20000, 241)
 h = lambda ba: signal.freqz(*ba, worN=hz, fs=rate)[1]
-low = h(edge("BW", 3, 62.5, rate, "highpass")) * h(edge("LR", 4, 1200, rate, "lowpass")) * h(rbj(412, -2.4, 1.8, rate)) * 10 ** (-1 / 20) * np.exp(-2j * np.pi * hz * round(0.18e-3 * rate) / rate)
+low = h(edge("BW", 3, 62.5, rate, "highpass")) * h(edge("LR", 4, 1200, rate, "lowpass")) * h(rbj(412, -2.4, 1.8, rate)) * 10 ** (-1 / 20) * np.exp(-2j * np.pi * hz * 0.18e-3)
 high = h(edge("LR", 4, 1200, rate, "highpass")) * h(rbj(3100, -3.2, 0.9, rate)) * h(rbj(9000, 4, 0.7, rate, "highShelf")) * 10 ** (-11.5 / 20) * -1
 parts = lambda x: dict(re=x.real.tolist(), im=x.imag.tolist())
 voicing = dict(hz=hz.tolist(), low=parts(low), high=parts(high), sum=parts(low * 10 ** (97 / 20) + high * 10 ** (108 / 20)))

@@ -103,12 +103,14 @@ void ValueField::commit() {
     const auto* s = spec();
     if (!s || !isModified())
         return;
-    const auto typed = engine::parseValue(*s, text().toStdString());
+    const engine::BlockView view(*session_.program()->find(block_.toStdString()));
+    const auto typed = view.table->parse(view.table->indexOf(s->id), text().toStdString());
     setModified(false);
     if (!typed)
         session_.report(QString::fromStdString(typed.trouble().text()));
     else
-        session_.set(block_, param_, *typed);
+        for (const auto& [param, v] : *typed)
+            session_.set(block_, QString::fromStdString(param), v);
     refresh();
 }
 

@@ -99,8 +99,9 @@ void MainWindow::find() {
     if (const auto* p = session_.program()) {
         const auto& layout = session_.layout();
         std::vector<Findable> values;
+        const project::BlockNames names(*p);
         for (const auto& b : p->blocks) {
-            const QString id = q(b.id), name = q(project::blockName(*p, b));
+            const QString id = q(b.id), name = q(names.of(b));
             const auto* lane = layout.laneOf(b.id);
             const bool end = !lane || lane->isEnd(b.id);
             const auto go = [this, id] { goTo(id); };

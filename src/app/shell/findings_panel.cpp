@@ -111,7 +111,7 @@ void FindingsPanel::fill() {
             }
     title_->setText(fix + note == 0 ? QString("<b>Nothing to fix, nothing to note</b>")
                                     : QString("<b>%1 to fix \u00b7 %2 to note</b>").arg(fix).arg(note));
-    list_->setCurrentRow(qBound(0, was, list_->count() - 1));
+    list_->setCurrentRow(qMin(was, list_->count() - 1)); // -1 where there is none
     noteChoice();
 }
 

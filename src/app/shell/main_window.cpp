@@ -253,7 +253,10 @@ void MainWindow::refreshState() {
         name_->fontMetrics().elidedText(q(p.name), Qt::ElideRight, qMax(Theme::get().ipx(110), width() / 4)));
     name_->setToolTip(q(p.name));
     const QString file = session_.path().isEmpty() ? "not saved yet" : QFileInfo(session_.path()).fileName();
-    file_->setText(file + (session_.path().isEmpty() ? "" : session_.dirty() ? " \u00b7 changed" : " \u00b7 saved"));
+    file_->setText(file + (session_.path().isEmpty() ? ""
+                           : session_.readingOnly()  ? " \u00b7 reading only"
+                           : session_.dirty()        ? " \u00b7 changed"
+                                                     : " \u00b7 saved"));
     const bool running = session_.bench().running();
     QString word = site_->stateWord();
     if (word.isEmpty())
@@ -544,8 +547,10 @@ bool MainWindow::mayLeave() {
         return true;
     const auto answer = QMessageBox::question(this, "Unsaved changes", "The project was changed since it was saved.",
                                               QMessageBox::Save | QMessageBox::Discard | QMessageBox::Cancel);
-    if (answer == QMessageBox::Save)
-        return session_.save();
+    if (answer == QMessageBox::Save) {
+        session_.path().isEmpty() ? saveFileAs() : void(session_.save());
+        return !session_.dirty();
+    }
     return answer == QMessageBox::Discard;
 }
 
@@ -586,6 +591,7 @@ void MainWindow::closeEvent(QCloseEvent* e) {
     if (!mayLeave())
         return e->ignore();
     session_.bench().stop();
+    session_.discard(); // saved, or not wanted
     QSettings settings;
     settings.setValue("textScale", Theme::get().percent());
     settings.setValue("night", Theme::get().night());

@@ -58,11 +58,12 @@ void AllOrNone::ask(std::size_t from, bool commit) {
         if (!commit && p.make && p.link)
             p.prepare = p.make();
         const auto what = commit ? p.commit : std::move(p.prepare);
-        p.state = commit ? "takes it up" : "checks it";
+        p.state = commit ? "takes it up" : "checks it", p.waits = true;
         if (what.method.empty() || !p.link) {
             answered(i, commit, p.link ? QString() : "The device is not paired any more.");
             continue;
         }
+        whenGone(i, commit);
         p.link->call(what.method, what.params,
                      [self = QPointer(this), i, commit, run = run_](const auto& result, const QString& trouble) {
                          if (!self || self->run_ != run)
@@ -73,6 +74,16 @@ void AllOrNone::ask(std::size_t from, bool commit) {
                      });
     }
     changedSoon();
+}
+
+void AllOrNone::whenGone(std::size_t i, bool commit) {
+    connect(parts_[i].link, &QObject::destroyed, this, [this, i, commit, run = run_] {
+        // Later: whoever destroys it is in the midst of something.
+        QTimer::singleShot(0, this, [this, i, commit, run] {
+            if (run == run_ && running_)
+                answered(i, commit, "The device is not paired any more.");
+        });
+    });
 }
 
 void AllOrNone::readBack(std::size_t i, const nlohmann::json& committed) {
@@ -95,6 +106,8 @@ void AllOrNone::readBack(std::size_t i, const nlohmann::json& committed) {
 
 void AllOrNone::answered(std::size_t i, bool commit, const QString& trouble) {
     auto& p = parts_[i];
+    if (!std::exchange(p.waits, false))
+        return; // it has answered already
     if (trouble.isEmpty()) {
         p.at = commit ? At::committed : At::prepared;
         p.state = commit ? "done" : "ready";

@@ -22,6 +22,7 @@ class AllOrNone : public QObject {
         Call check{};
         std::function<QString(const nlohmann::json& committed, const nlohmann::json& read)> verify{};
         QString state = "waits"; // as people read it
+        bool waits = false;      // for an answer to what it was asked last
         enum class At { begin, prepared, committed, failed, undone } at = At::begin;
     };
     using Done = std::function<void(const QString& trouble)>; // empty: all did it
@@ -42,6 +43,7 @@ class AllOrNone : public QObject {
     void phase(bool commit);
     void ask(std::size_t from, bool commit);
     void answered(std::size_t i, bool commit, const QString& trouble);
+    void whenGone(std::size_t i, bool commit); // a device that goes away answers too: that it is gone
     void readBack(std::size_t i, const nlohmann::json& committed);
     void end();
     void changedSoon(); // hundreds of devices answer at once: views hear of it now and then

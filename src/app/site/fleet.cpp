@@ -237,7 +237,7 @@ void Fleet::pair(const std::string& device, const std::string& serial) {
     session_.edit(project::changeDevice(device, (replaces ? "Replace " : "Pair ") + d->name + " with " + serial,
                                         [serial, identity = f.identity](project::Device& one) {
                                             project::unpair(one); // what was last sent went to another device
-                                            one.serial = serial, one.identity = identity;
+                                            one.serial = serial, one.known.identity = identity;
                                         }));
     note(device, me(), q((replaces ? "Replaced by " : "Paired with ") + serial + "."));
 }
@@ -249,7 +249,7 @@ int Fleet::pairAll(const std::vector<site::PairBy>& ways) {
             m.device, "Pair",
             [serial = m.serial, identity = sweep_.found().at(m.serial).identity](project::Device& one) {
                 project::unpair(one);
-                one.serial = serial, one.identity = identity;
+                one.serial = serial, one.known.identity = identity;
             }));
         note(m.device, me(), q("Paired with " + m.serial + ": " + m.why + "."));
     }
@@ -273,11 +273,8 @@ void Fleet::swapPairs(const std::string& a, const std::string& b) {
     if (!da || !db || da->model != db->model || (da->serial.empty() && db->serial.empty()))
         return session_.report("Choose two paired devices of one model to swap.");
     const auto give = [](const project::Device& from) {
-        return [serial = from.serial, identity = from.identity, sent = from.lastSent, kept = from.lastKept,
-                setUp = from.lastSetUp, revision = from.lastRevision, boot = from.lastBoot](project::Device& to) {
-            to.serial = serial, to.identity = identity;
-            to.lastSent = sent, to.lastKept = kept, to.lastSetUp = setUp; // what was sent to it goes with it
-            to.lastRevision = revision, to.lastBoot = boot;
+        return [serial = from.serial, known = from.known](project::Device& to) {
+            to.serial = serial, to.known = known; // what was sent to it goes with it
         };
     };
     std::vector<std::unique_ptr<project::Edit>> edits;
@@ -304,7 +301,7 @@ void Fleet::sync() {
         if (!m) {
             m = std::make_unique<Member>();
             m->device = d.id, m->serial = d.serial, m->designSetUp = project::setUpOf(d);
-            m->agreed = site::lastSentOf(d), m->agreedRevision = d.lastRevision, m->agreedBoot = d.lastBoot;
+            m->agreed = site::lastSentOf(d), m->agreedRevision = d.known.revision, m->agreedBoot = d.known.boot;
             connect(&m->link, &RigLink::changed, this, [this, raw = m.get()] { lineChanged(*raw); });
             connect(&m->link, &RigLink::told, this,
                     [this, raw = m.get()](const QString& method, const json& params) { told(*raw, method, params); });
@@ -340,7 +337,7 @@ void Fleet::connectTo(Member& m, const std::map<std::string, int>& holders) {
     if (m.link.wanted() && m.link.address() == address)
         return;
     const auto* d = session_.project().device(m.device);
-    m.link.open(address, sweep_.port(), d ? d->identity : "", opened_++ % 300 * 2);
+    m.link.open(address, sweep_.port(), d ? d->known.identity : "", opened_++ % 300 * 2);
 }
 
 void Fleet::lineChanged(Member& m) {

@@ -19,13 +19,13 @@ void Fleet::noteAgreed() {
         if (!d || !m->agreed)
             continue;
         auto n = *d;
-        n.lastSent = m->agreed->program, n.lastSetUp = m->agreed->setUp, n.lastRevision = m->agreedRevision,
-        n.lastBoot = m->agreedBoot;
+        n.known.sent = m->agreed->program, n.known.setUp = m->agreed->setUp, n.known.revision = m->agreedRevision,
+        n.known.boot = m->agreedBoot;
         if (!(n == *d))
             changed[id] = n;
     }
     if (!changed.empty())
-        session_.edit(project::setDevices(std::move(changed), "Note what was changed live"));
+        session_.note(project::setDevices(std::move(changed), "Note what was changed live"));
 }
 
 void Fleet::setLive(bool on) {

@@ -137,8 +137,8 @@ void Fleet::tryNow(const std::vector<std::string>& devices) {
                         n.program->revision = sending.revision;
                     project::adoptSetUp(n, design.setUp);
                 }
-                n.lastSent = sending.config.program, n.lastSetUp = sending.config.setUp;
-                n.lastRevision = sending.revision, n.lastBoot.clear();
+                n.known.sent = sending.config.program, n.known.setUp = sending.config.setUp;
+                n.known.revision = sending.revision, n.known.boot.clear();
                 changed[id] = std::move(n);
                 if (auto* m = member(id)) {
                     m->choices.clear();
@@ -150,7 +150,10 @@ void Fleet::tryNow(const std::vector<std::string>& devices) {
                 }
                 note(id, me(), QString("Tried: revision %1 runs.").arg(sending.revision));
             }
-        session_.edit(project::setDevices(std::move(changed), "Note what was tried"));
+        const bool taken =
+            std::any_of(sent->begin(), sent->end(), [](const auto& s) { return !s.second.taken.empty(); });
+        auto edit = project::setDevices(std::move(changed), "Take what differs on the devices");
+        taken ? session_.edit(std::move(edit)) : session_.note(std::move(edit)); // what they were told is no step
         session_.report(QString(count == 1 ? "%1 device runs it. It is lost at power-off until it is kept."
                                            : "%1 devices run it. It is lost at power-off until it is kept.")
                                 .arg(count) +
@@ -195,10 +198,10 @@ void Fleet::keep(const std::vector<std::string>& devices) {
                 note(id, me(), "Kept: it survives power-off.");
                 if (m->config && m->config->program && session_.project().device(id))
                     edits.push_back(project::changeDevice(
-                        id, "Note", [kept = *m->config->program](auto& d) { d.lastKept = kept; }));
+                        id, "Note", [kept = *m->config->program](auto& d) { d.known.kept = kept; }));
             }
         if (!edits.empty())
-            session_.edit(project::together(std::move(edits), "Note what was kept"));
+            session_.note(project::together(std::move(edits), "Note what was kept"));
         session_.report(QString(ids.size() == 1 ? "%1 device keeps it: it survives power-off."
                                                 : "%1 devices keep it: it survives power-off.")
                             .arg(ids.size()),
@@ -236,12 +239,12 @@ void Fleet::takeFrom(const std::vector<std::string>& devices) {
         if (m->config->program) // one that runs none takes nothing away
             n.program = m->config->program;
         project::adoptSetUp(n, m->config->setUp);
-        n.lastSent = m->config->program, n.lastSetUp = m->config->setUp; // both sides agree on it now
-        n.lastRevision = std::max(0, m->runningRevision()),
-        n.lastBoot = m->turned() ? textOf(m->state, "boot") : std::string();
+        n.known.sent = m->config->program, n.known.setUp = m->config->setUp; // both sides agree on it now
+        n.known.revision = std::max(0, m->runningRevision()),
+        n.known.boot = m->turned() ? textOf(m->state, "boot") : std::string();
         changed[id] = n;
         auto* now = member(id);
-        now->agreed = m->config, now->agreedRevision = n.lastRevision, now->agreedBoot = n.lastBoot,
+        now->agreed = m->config, now->agreedRevision = n.known.revision, now->agreedBoot = n.known.boot,
         now->wentBack = false;
     }
     if (changed.empty())

@@ -1,6 +1,7 @@
 #include "app/speakers/loads_table.h"
 #include "app/text.h"
 #include "app/theme/theme.h"
+#include "dsp/number.h"
 #include <QRegularExpression>
 #include <algorithm>
 #include <cmath>
@@ -260,8 +261,13 @@ Result<std::vector<project::HangsOn>> LoadsModel::readLoads(const QString& text)
         project::HangsOn h;
         QString name = part.section('@', 0, 0).trimmed();
         bool good = true;
-        if (part.contains('@'))
-            h.tapWatts = part.section('@', 1, 1).remove(QChar('W'), Qt::CaseInsensitive).trimmed().toDouble(&good);
+        if (part.contains('@')) {
+            const std::string tap =
+                part.section('@', 1, 1).remove(QChar('W'), Qt::CaseInsensitive).trimmed().toStdString();
+            const auto typed = typedNumber(tap);
+            good = !typed.unsure && typed.length > 0 && typed.length == tap.size();
+            h.tapWatts = typed.value;
+        }
         if (!good || !(h.tapWatts >= 0 && h.tapWatts <= 10000))
             return Trouble{"\"" + part.trimmed().left(60).toStdString() + "\" has no tap in watts", "Hangs on it",
                            "Write name @ 6 W."};
@@ -315,7 +321,7 @@ bool LoadsModel::setData(const QModelIndex& at, const QVariant& value, int role)
                           "Feed an amplifier");
     }
     if (const auto taps = tapsOfAll.match(text); at.column() == hangs && taps.hasMatch() && !out.loads.empty()) {
-        const double tap = taps.captured(1).toDouble();
+        const double tap = typedNumber(taps.captured(1).toStdString()).value;
         for (auto& l : out.loads)
             l.tapWatts = tap;
         out.wiring = out.line() ? out.wiring : project::Wiring::line100;

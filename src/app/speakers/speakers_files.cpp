@@ -2,6 +2,7 @@
 #include "app/speakers/loads_table.h"
 #include "app/speakers/speakers_page.h"
 #include "app/text.h"
+#include "project/asset_name.h"
 #include "project/safe_file.h"
 #include <QFileDialog>
 #include <QFileInfo>
@@ -32,8 +33,7 @@ bool SpeakersPage::readResponse(const QString& file, int way) {
         return state_.session().report(read.trouble()), false;
     auto then = state_.project();
     const project::Asset bytes(std::vector<char>(text->begin(), text->end()));
-    for (int n = 2; then.assets.count(name) && !(then.assets.at(name) == bytes); ++n)
-        name = QFileInfo(file).completeBaseName().toStdString() + "-" + std::to_string(n) + ".txt";
+    name = project::freeAssetName(then.assets, name, bytes);
     then.assets[name] = bytes;
     auto next = *state_.voicing();
     (way < 0 ? next.target : next.ways[static_cast<std::size_t>(way)].response) = name;

@@ -5,6 +5,7 @@
 #include "app/speakers/voicing_plot.h"
 #include "app/text.h"
 #include "app/theme/theme.h"
+#include "dsp/number.h"
 #include "project/safe_file.h"
 #include <QFile>
 #include <QFileDialog>
@@ -476,10 +477,10 @@ void SpeakersPage::fit() {
                                                QLineEdit::Normal, "120 12000 8", &good);
     if (!good)
         return;
-    const QStringList parts = text.split(' ', Qt::SkipEmptyParts);
-    const double from = parts.value(0).toDouble(), to = parts.value(1).toDouble();
-    const int bells = parts.value(2, "8").toInt();
-    if (parts.size() < 2 || bells < 1 || bells > static_cast<int>(project::mostBells))
+    const auto numbers = typedNumbers(text.toStdString()).value_or(std::vector<double>{});
+    const double from = numbers.size() > 1 ? numbers[0] : 0, to = numbers.size() > 1 ? numbers[1] : 0;
+    const int bells = numbers.size() > 2 ? static_cast<int>(qBound(0.0, numbers[2], 1000.0)) : 8;
+    if (numbers.size() < 2 || numbers.size() > 3 || bells < 1 || bells > static_cast<int>(project::mostBells))
         return state_.session().report("\"" + text.left(40) +
                                        "\" was not understood. Type 120 12000 8: from, to, and one to eight bells.");
     if (const auto probe = project::withFit(state_.project(), *v, from, to, 1,

@@ -1,6 +1,7 @@
 #include "app/survey/device_table.h"
 #include "app/text.h"
 #include "app/theme/theme.h"
+#include "dsp/number.h"
 #include <algorithm>
 
 namespace loom::app {
@@ -127,12 +128,12 @@ bool DeviceTableModel::setData(const QModelIndex& at, const QVariant& value, int
     if (const auto it = fields.find(at.column()); it != fields.end())
         edit = project::setField(p, {key}, it->second, text);
     else if (at.column() == position) {
-        const QStringList parts = value.toString().split(',', Qt::SkipEmptyParts);
+        const auto numbers = typedNumbers(text);
         project::Place place = d->place;
-        bool good = parts.size() == 2 || parts.size() == 3;
         double* const into[] = {&place.x, &place.y, &place.z};
-        for (int i = 0; good && i < parts.size(); ++i)
-            *into[i] = parts[i].trimmed().toDouble(&good);
+        const bool good = numbers && (numbers->size() == 2 || numbers->size() == 3);
+        for (std::size_t i = 0; good && i < numbers->size(); ++i)
+            *into[i] = (*numbers)[i];
         if (!good)
             return state_.session().report("A position is x, y, z in metres, such as 4.1, 5, 3.05."), false;
         edit = project::placeDevices({{d->id, place}}, "Move " + d->name);

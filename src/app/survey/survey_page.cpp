@@ -7,6 +7,8 @@
 #include "app/survey/side_view.h"
 #include "app/text.h"
 #include "app/theme/theme.h"
+#include "dsp/number.h"
+#include "project/asset_name.h"
 #include "project/dxf_drawing.h"
 #include "project/safe_file.h"
 #include <QFile>
@@ -276,8 +278,10 @@ void SurveyPage::ceilingGrid() {
     const auto by = text.contains('%')   ? project::GridBy::overlap
                     : text.contains('m') ? project::GridBy::spacing
                                          : project::GridBy::count;
-    double value = QString(text).remove('%').remove('m').trimmed().toDouble(&good);
-    if (!good)
+    const std::string plain = QString(text).remove('%').remove('m').trimmed().toStdString();
+    const auto typed = typedNumber(plain);
+    double value = typed.value;
+    if (typed.unsure || typed.length == 0 || typed.length != plain.size())
         return state_.session().report("\"" + text.left(40) + "\" is no grid. Type 6, 2.5 m or 30 %.");
     if (by == project::GridBy::overlap)
         value /= 100;
@@ -322,9 +326,11 @@ void SurveyPage::readBackdrop(const QString& file) {
     auto buildings = state_.session().project().buildings;
     if (buildings.empty())
         buildings.push_back({"building", state_.session().project().name});
+    const project::Asset content(std::vector<char>(bytes.begin(), bytes.end()));
+    name = project::freeAssetName(state_.session().project().assets, name, content);
     buildings.front().backdrops = {{name, 0, 0, metresPerUnit}};
     std::vector<std::unique_ptr<project::Edit>> edits;
-    edits.push_back(project::addAsset(name, {bytes.begin(), bytes.end()}));
+    edits.push_back(project::addAsset(name, content));
     edits.push_back(project::setBuildings(std::move(buildings), "Backdrop"));
     if (state_.run(project::together(std::move(edits), "Open backdrop")))
         state_.session().report(
