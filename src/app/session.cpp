@@ -98,6 +98,7 @@ bool Session::open(const QString& path) {
     }
     take(std::move(*loaded), path);
     lock_ = std::move(lock);
+    emit fileChanged(); // whether it is for reading only
     if (!readingOnly()) {
         recover();
         return true;

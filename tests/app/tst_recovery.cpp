@@ -202,7 +202,9 @@ class TestRecovery : public WindowTest {
         loom::app::Session second;
         QString said;
         connect(&second, &loom::app::Session::said, this, [&](const QString& t) { said = t; });
-        QVERIFY(second.open(path) && second.readingOnly());
+        bool shown = false; // what the top bar reads when it is told
+        connect(&second, &loom::app::Session::fileChanged, this, [&] { shown = second.readingOnly(); });
+        QVERIFY(second.open(path) && second.readingOnly() && shown);
         QVERIFY2(said.contains("reading only") && said.contains("since"), qPrintable(said));
         QVERIFY(!second.edit(project::renameProject("the second one's")) &&
                 second.project().name != "the second one's");
