@@ -88,16 +88,20 @@ const engine::Layout& Session::layout() const {
 
 bool Session::open(const QString& path) {
     const std::string file = path.toStdString();
-    if (path == path_)
+    const bool same = path == path_;
+    if (same)
         lock_ = {}; // it is taken anew
     auto lock = project::ProjectLock::take(file);
+    const auto onDisk = project::diskStamp(file); // before it is read: what comes after is somebody else's
     auto loaded = project::loadProject(file);
     if (!loaded) {
+        if (same)
+            lock_ = std::move(lock);
         report(QString::fromStdString(loaded.trouble().text()));
         return false;
     }
     take(std::move(*loaded), path);
-    lock_ = std::move(lock);
+    lock_ = std::move(lock), savedOnDisk_ = onDisk;
     emit fileChanged(); // whether it is for reading only
     if (!readingOnly()) {
         recover();
@@ -123,7 +127,8 @@ void Session::recover() {
     if (work->based == project::contentStamp(project_)) {
         if (project::contentStamp(work->project) == work->based)
             return keepJournal();
-        edit(project::replaceProject(std::move(work->project), "Recover unsaved work"));
+        if (!edit(project::replaceProject(std::move(work->project), "Recover unsaved work")))
+            return; // it says why; the journal stays
         return report("Unsaved work of " + when + " was recovered. Undo leads back to what was saved." + gone,
                       !gone.isEmpty());
     }
@@ -142,12 +147,11 @@ void Session::recover() {
 bool Session::recoverUnnamed() {
     for (const auto& left : project::unnamedJournals()) {
         auto work = project::readJournal(left, {});
-        if (!work) {
-            project::dropJournal(left);
+        if (!work)
             continue;
-        }
         take({}, {});
-        edit(project::replaceProject(std::move(work->project), "Recover unsaved work"));
+        if (!edit(project::replaceProject(std::move(work->project), "Recover unsaved work")))
+            continue;
         if (const auto done = project::writeJournal(project_, *saved_, journal_); done)
             project::dropJournal(left);
         report("Work of " + QString::fromStdString(work->when) + " that was never saved was recovered.", false);
@@ -180,7 +184,7 @@ void Session::take(project::Project project, const QString& path) {
     history_.clear();
     saved_ = std::make_shared<const project::Project>(project_);
     journal_ = path.isEmpty() ? project::freshUnnamedJournal() : project::journalPath(path.toStdString());
-    savedOnDisk_ = path.isEmpty() ? std::string() : project::diskStamp(path.toStdString());
+    savedOnDisk_.clear();
     lock_ = {};
     path_ = path, lane_.clear(), block_.clear(), lanes_.clear(), device_.clear();
     for (const auto& d : project_.devices)
@@ -203,12 +207,10 @@ bool Session::saveAs(const QString& path) {
     const bool same = path == path_;
     project::ProjectLock lock;
     if (!same || readingOnly()) {
-        lock_ = same ? project::ProjectLock() : std::move(lock_);
         lock = project::ProjectLock::take(file);
         if (lock.other()) {
             report(path + " is being worked on by " + QString::fromStdString(lock.other()->who) + " since " +
                    QString::fromStdString(lock.other()->since) + ". Save under another name.");
-            lock_ = same ? std::move(lock) : std::move(lock_);
             return false;
         }
     }

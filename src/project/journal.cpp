@@ -77,6 +77,8 @@ std::vector<std::string> unnamedJournals() {
 
 Result<Done> writeJournal(const Project& now, const Project& base, const std::string& journal) {
     std::error_code failed;
+    if (fs::is_regular_file(journal, failed)) // a journal of an earlier version, which was one file
+        fs::rename(journal, journal + ".old", failed);
     fs::create_directories(journal, failed);
     if (failed)
         return Trouble{"cannot be made (" + failed.message() + ")", journal, "Save the project somewhere else."};

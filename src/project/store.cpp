@@ -250,18 +250,39 @@ void removeGone(const fs::path& assets, const Assets& kept) {
         fs::remove(*it, none); // only if it is empty
 }
 
+// Whether a project lies there already: only then its assets/ is ours to tidy.
+bool isProjectFolder(const fs::path& folder) {
+    const auto text = readWhole((folder / "project.json").string(), maxProjectJson);
+    return text && text->find("\"nimble-loom-project\"") != std::string::npos;
+}
+
+// Entries of an archive that nobody knows, as far as they may lie in a folder: nothing hidden (a repository's settings,
+// say), and nothing in place of what is there.
+Assets harmlessFiles(const Assets& files, const fs::path& folder) {
+    Assets all;
+    std::error_code none;
+    for (const auto& [name, bytes] : files)
+        if (name[0] != '.' && name.find("/.") == std::string::npos &&
+            fs::symlink_status(folder / name, none).type() == fs::file_type::not_found)
+            all[name] = bytes;
+    return all;
+}
+
 Result<Done> saveFolder(const Project& project, const fs::path& folder, const std::string& text) {
+    const bool ours = isProjectFolder(folder);
     std::error_code failed;
     fs::create_directories(folder, failed);
     if (failed)
         return Trouble{"cannot be made (" + failed.message() + ")", folder.string(), "Choose another place."};
     if (auto done = makeWay(folder, "assets/x"); !done)
         return done;
-    for (const auto& done : {writeFiles(folder, "assets", project.assets), writeFiles(folder, "", project.unknownFiles),
+    for (const auto& done : {writeFiles(folder, "assets", project.assets),
+                             writeFiles(folder, "", harmlessFiles(project.unknownFiles, folder)),
                              writeWhole((folder / "project.json").string(), text, true)})
         if (!done)
             return done;
-    removeGone(folder / "assets", project.assets);
+    if (ours)
+        removeGone(folder / "assets", project.assets);
     return Done{};
 }
 

@@ -13,7 +13,8 @@ inline constexpr std::size_t maxProjectJson = 64u << 20, maxAssets = 512u << 20,
 Result<Project> loadProject(const std::string& path);
 // Saves whole or not at all; what was there before stays as PATH.previous. A path ending in "/" or an existing folder
 // is written as a folder: there only files that differ are written, and those that are no longer of the project go.
-// Files of a folder outside assets/ are left as they are; those of an archive are kept in it.
+// Files of a folder outside assets/ are left as they are; those of an archive are kept in it, and laid into a folder
+// where they are not hidden and nothing is there. A folder that was no project before keeps all that its assets/ has.
 Result<Done> saveProject(const Project& project, const std::string& path);
 Result<std::string> packProject(const Project& project); // the bytes of a .loom file
 Result<Project> unpackProject(const std::string& bytes, const std::string& name);

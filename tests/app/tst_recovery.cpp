@@ -4,10 +4,12 @@
 #include "project/journal.h"
 #include "project/json.h"
 #include "project/plan_items.h"
+#include "project/safe_file.h"
 #include "project/speaker_edit.h"
 #endif
 #include <QApplication>
 #include <csignal>
+#include <fstream>
 #include <sys/wait.h>
 #include <unistd.h>
 
@@ -214,6 +216,10 @@ class TestRecovery : public WindowTest {
         QVERIFY(!second.saveAs(path)); // still the first one's
         QVERIFY(first->save());
         QCOMPARE(project::loadProject(path.toStdString())->name, std::string("the first one's"));
+        const auto good = *loom::project::readWhole(path.toStdString(), 1 << 26);
+        std::ofstream(path.toStdString()) << "damaged"; // opening it again fails, and it is still the first one's
+        QVERIFY(!first->open(path) && loom::project::ProjectLock::take(path.toStdString()).other());
+        std::ofstream(path.toStdString()) << good;
         first.reset();
         QVERIFY(second.open(path) && !second.readingOnly());
     }

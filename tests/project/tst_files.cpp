@@ -214,6 +214,31 @@ class TestFiles : public QObject {
         q->name = "edited";
         QVERIFY(bool(saveProject(*q, at("u.loom"))) && loadProject(at("u.loom"))->unknownFiles == p.unknownFiles);
     }
+    // A folder may be a repository, or somebody's web site: what an archive brings along does not reach into it.
+    void foreignFoldersAreLeftAlone() {
+        const auto text = [&](const char* name) { return QString::fromStdString(*readWhole(at(name), 1000)); };
+        QDir(folder_.path()).mkpath("site/assets");
+        QDir(folder_.path()).mkpath("site/.git");
+        std::ofstream(at("site/assets/logo.txt")) << "logo";
+        std::ofstream(at("site/.git/config")) << "theirs";
+        std::ofstream(at("site/README.md")) << "read me";
+        Project p;
+        p.assets["a.wav"] = std::vector<char>{'a'};
+        for (const char* name : {".git/config", ".git/hooks/x", "README.md", "deep/.hidden", "new/notes.txt"})
+            p.unknownFiles[name] = std::vector<char>{'!'};
+        QVERIFY(bool(saveProject(p, at("site"))));
+        QCOMPARE(text("site/assets/logo.txt"), QString("logo"));
+        QCOMPARE(text("site/.git/config"), QString("theirs"));
+        QCOMPARE(text("site/README.md"), QString("read me"));
+        QCOMPARE(text("site/new/notes.txt"), QString("!"));
+        QVERIFY(!QFile::exists(folder_.filePath("site/.git/hooks/x")) && !QFile::exists(folder_.filePath("site/deep")));
+    }
+    void journalsOfEarlierVersionsAreNotInTheWay() {
+        const std::string journal = at("old.loom.autosave");
+        std::ofstream(journal) << "{}";
+        QVERIFY(bool(writeJournal(Project{}, Project{}, journal)) && readJournal(journal, Project{}));
+        QVERIFY(QFile::exists(QString::fromStdString(journal + ".old")));
+    }
     void namesOfFiles() {
         std::string chinese;
         for (int i = 0; i < 72; ++i)
