@@ -24,8 +24,9 @@ Program around(const BlockKind* kind, int blocks) {
         p.blocks.push_back({id, kind->id, ""});
         if (kind->id == "eq")
             for (int n = 1; n <= 8; ++n)
-                p.blocks.back().values[std::to_string(n) + ".on"] = 1,
-                                                           p.blocks.back().values[std::to_string(n) + ".gain"] = 3;
+                p.blocks.changeBack().values[std::to_string(n) + ".on"] = 1,
+                                                                 p.blocks.changeBack()
+                                                                     .values[std::to_string(n) + ".gain"] = 3;
         const int ins = inputsOf(p, p.blocks.back());
         for (int i = 0; i < ins; ++i)
             p.threads.push_back({{"s" + std::to_string((b + i) % lanes), 0}, {id, i}});

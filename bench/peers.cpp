@@ -131,8 +131,8 @@ void eightBells() {
     std::vector<loom::dsp::Section> sections;
     for (int k = 0; k < roomBells; ++k) {
         const std::string n = std::to_string(k + 1);
-        p.blocks[1].values[n + ".on"] = 1, p.blocks[1].values[n + ".hz"] = bellHz[k],
-                               p.blocks[1].values[n + ".gain"] = bellGain(0, k);
+        p.blocks.change(1).values[n + ".on"] = 1, p.blocks.change(1).values[n + ".hz"] = bellHz[k],
+                                      p.blocks.change(1).values[n + ".gain"] = bellGain(0, k);
         sections.push_back(loom::dsp::designBand(loom::dsp::BellKind::bell, bellHz[k], bellGain(0, k), 1.41, roomRate));
     }
     static Engine engine(p, 1, 1);

@@ -61,7 +61,7 @@ void compileTimes() {
         const std::string id = "new-" + std::to_string(round);
         program.blocks.push_back({id, "level", ""});
         const auto to = program.threads[static_cast<std::size_t>(1000 * round + 700)].to;
-        program.threads[static_cast<std::size_t>(1000 * round + 700)].to = {id, 0};
+        program.threads.change(static_cast<std::size_t>(1000 * round + 700)).to = {id, 0};
         program.threads.push_back(engine::Thread{{id, 0}, to});
         auto start = Clock::now();
         (void)bool(runner.load(program));
@@ -85,7 +85,7 @@ int main(int argc, char** argv) {
         std::fprintf(stderr, "%s\n", project.trouble().text().c_str());
         return 2;
     }
-    const auto& device = project->devices.at(0);
+    const auto& device = project->devices[0];
     engine::Runner runner(device.rate, project::resourcesOf(*project, device, true));
     if (!runner.load(*device.program))
         return 2;

@@ -21,11 +21,10 @@ inline engine::Program roomProgram(bool limiter = true) {
     engine::Program p;
     std::string last;
     const auto add = [&](const std::string& id, const char* kind) -> engine::Block& {
-        p.blocks.push_back({id, kind, ""});
         if (!last.empty())
             p.threads.push_back({{last, 0}, {id, 0}});
         last = id;
-        return p.blocks.back();
+        return p.blocks.push_back({id, kind, ""});
     };
     const auto eq = [&](const std::string& id, int lane) {
         auto& b = add(id, "eq");

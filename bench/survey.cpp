@@ -63,7 +63,7 @@ void large() {
         project::Seats seats;
         seats.id = "seats", seats.x = x + 5, seats.y = y + 4, seats.rows = 4, seats.across = 6;
         room.seats = {seats};
-        p.buildings[0].rooms.push_back(room);
+        p.buildings.change(0).rooms.push_back(room);
         for (int d = 0; d < 25; ++d) {
             project::Device device;
             device.id = room.id + "-" + std::to_string(d), device.name = "Device " + std::to_string(r * 25 + d);

@@ -18,7 +18,7 @@ const project::Device& hall() {
         project::Device d{"d", "D", "heddle-16", ""};
         auto& p = d.program.emplace();
         p.blocks = {{"chair", "source", "Chair"}, {"chair.eq", "eq", ""}, {"out", "destination", "Out"}};
-        p.blocks[0].texts["port"] = "in 1", p.blocks[2].texts["port"] = "out 1";
+        p.blocks.change(0).texts["port"] = "in 1", p.blocks.change(2).texts["port"] = "out 1";
         p.threads = {{{"chair", 0}, {"chair.eq", 0}}, {{"chair.eq", 0}, {"out", 0}}};
         return d;
     }();

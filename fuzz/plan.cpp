@@ -1,6 +1,7 @@
 // What Survey reads from outside: drawings, device models, things from the clipboard. Models that are taken come back
 // the same from their own text; things that are pasted can be drawn, predicted and undone.
 #include "project/dxf_drawing.h"
+#include "project/history.h"
 #include "project/model_fields.h"
 #include "project/plan_clip.h"
 #include "project/survey_findings.h"

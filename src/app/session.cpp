@@ -249,7 +249,7 @@ bool Session::mayEdit() {
     return !readingOnly();
 }
 
-bool Session::edit(std::unique_ptr<project::Edit> edit) {
+bool Session::edit(project::Edit edit) {
     if (!mayEdit())
         return false;
     auto change = history_.run(std::move(edit));
@@ -261,7 +261,7 @@ bool Session::edit(std::unique_ptr<project::Edit> edit) {
     return true;
 }
 
-bool Session::note(std::unique_ptr<project::Edit> edit) {
+bool Session::note(project::Edit edit) {
     if (readingOnly())
         return false;
     auto change = history_.note(std::move(edit));

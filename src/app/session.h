@@ -1,7 +1,7 @@
 // The one open project and everything that works on it: edits, the choice, the bench, files.
 #pragma once
-#include "project/edit.h"
 #include "project/health.h"
+#include "project/history.h"
 #ifndef Q_MOC_RUN
 #include "app/bench/bench_engine.h"
 #include "app/worker.h"
@@ -43,8 +43,8 @@ class Session : public QObject {
     const engine::Layout& layout() const; // of the program as it is now; empty without one
 
     // -- changes --
-    bool edit(std::unique_ptr<project::Edit> edit);
-    bool note(std::unique_ptr<project::Edit> edit); // what became known of devices: no step, not undone
+    bool edit(project::Edit edit);
+    bool note(project::Edit edit); // what became known of devices: no step, not undone
     bool set(const QString& block, const QString& param, double value, bool merge = false);
     bool setAll(const std::map<std::string, double>& values, const QString& text, bool merge = false);
     bool setProgram(const Result<engine::Program>& program, const QString& text);

@@ -1,7 +1,7 @@
 // Opening a project for a verb, and keeping what the verb made of it.
 #pragma once
 #include "cli/answer.h"
-#include "project/edit.h"
+#include "project/history.h"
 #include "project/store.h"
 
 namespace loom::cli {
@@ -16,7 +16,7 @@ inline Result<const project::Device*> processorOf(const Result<project::Project>
     return d;
 }
 
-inline int saveEdit(project::Project& p, std::unique_ptr<project::Edit> edit, const std::string& file) {
+inline int saveEdit(project::Project& p, project::Edit edit, const std::string& file) {
     project::History history(p);
     if (auto done = history.run(std::move(edit)); !done)
         return fail(done.trouble());

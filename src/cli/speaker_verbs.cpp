@@ -39,7 +39,7 @@ int changed(const Call& c, const char* text, const std::function<Result<Project>
     auto then = how(*p);
     if (!then)
         return fail(then.trouble());
-    std::vector<std::unique_ptr<Edit>> edits;
+    std::vector<Edit> edits;
     for (const auto& [name, asset] : then->assets)
         if (!p->assets.count(name))
             edits.push_back(addAsset(name, asset));

@@ -384,9 +384,9 @@ int renderFile(const DeviceCall& c) {
         tapeFiles[id] = text.substr(equals + 1);
         b->values["record"] = 1;
     }
-    for (auto& b : run.program->blocks) // only what was asked for writes a file
-        if (b.kind == "recorder" && !tapeFiles.count(b.id))
-            b.values.erase("record");
+    // only what was asked for writes a file
+    run.program->blocks.changeIf([&](const auto& b) { return b.kind == "recorder" && !tapeFiles.count(b.id); },
+                                 [](auto& b) { b.values.erase("record"); });
     Tapes tapes([&](const engine::Block& b) { return tapeFiles.at(b.id); });
     auto sound = render(*p, run, inputs, ports, seconds, &tapes);
     if (!sound)

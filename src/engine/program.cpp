@@ -12,9 +12,9 @@ const Block* Program::find(const std::string& id) const {
 }
 
 Block* Program::find(const std::string& id) {
-    for (auto& b : blocks)
-        if (b.id == id)
-            return &b;
+    for (std::size_t i = 0; i < blocks.size(); ++i)
+        if (blocks[i].id == id)
+            return &blocks.change(i);
     return nullptr;
 }
 

@@ -1,5 +1,6 @@
 // A program: the blocks and threads of one processor, as they are designed (not as they run).
 #pragma once
+#include "engine/shared.h"
 #include <compare>
 #include <map>
 #include <string>
@@ -34,11 +35,11 @@ struct Thread {
 
 struct Program {
     int revision = 1;
-    std::vector<Block> blocks{};
-    std::vector<Thread> threads{};
+    List<Block> blocks{};
+    List<Thread> threads{};
     std::map<std::string, std::string> extra{};
     const Block* find(const std::string& id) const;
-    Block* find(const std::string& id);
+    Block* find(const std::string& id); // to change it
     const Thread* into(const PortRef& port) const;
     bool operator==(const Program&) const = default;
 };

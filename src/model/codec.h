@@ -1,5 +1,6 @@
 // How values of one C++ type stand in JSON: read, written, held against their limits, described as JSON Schema.
 #pragma once
+#include "engine/shared.h"
 #include "model/at.h"
 #include "model/extra.h"
 #include <array>
@@ -160,6 +161,49 @@ template <class V> struct Codec<std::vector<V>> {
     }
 };
 
+// Checks v; what it shares with a value that was good before is passed over.
+template <class V> void checkSince(const V& v, const V* before, const Limits& l, const At& at, Reading& r) {
+    if constexpr (requires { Codec<V>::checkSince(v, *before, l, at, r); })
+        if (before)
+            return Codec<V>::checkSince(v, *before, l, at, r);
+    Codec<V>::check(v, l, at, r);
+}
+
+template <class V> struct Codec<List<V>> {
+    static void read(List<V>& v, const Json& j, const Limits& l, const At& at, Reading& r) {
+        if (!j.is_array())
+            return r.fail(at, "must be a list");
+        if (!detail::checkCount(j.size(), l, at, r))
+            return;
+        v.clear();
+        for (std::size_t i = 0; i < j.size() && !r.failed(); ++i)
+            Codec<V>::read(v.emplace_back(), j[i], l, At(at, i), r);
+    }
+    static Json write(const List<V>& v, const Limits& l) {
+        Json j = Json::array();
+        for (const auto& one : v)
+            j.push_back(Codec<V>::write(one, l));
+        return j;
+    }
+    static void check(const List<V>& v, const Limits& l, const At& at, Reading& r) { checkSince(v, {}, l, at, r); }
+    static void checkSince(const List<V>& v, const List<V>& before, const Limits& l, const At& at, Reading& r) {
+        if ((!before.empty() && v.is(before)) || !detail::checkCount(v.size(), l, at, r))
+            return;
+        for (std::size_t i = 0; i < v.size() && !r.failed(); ++i)
+            if (const bool there = i < before.size(); !there || !v.shares(i, before, i))
+                schema::checkSince(v[i], there ? &before[i] : nullptr, l, placeOf(v[i], at, i), r);
+    }
+    static Json schema(const Limits& l, Definitions& d) { return Codec<std::vector<V>>::schema(l, d); }
+
+  private:
+    static At placeOf(const V& one, const At& at, std::size_t i) { // by its name, where people gave it one
+        if constexpr (requires { std::string_view(one.name); })
+            if (!one.name.empty())
+                return At(at, std::string_view(one.name).substr(0, 80));
+        return At(at, i);
+    }
+};
+
 template <class V, std::size_t n> struct Codec<std::array<V, n>> {
     static void read(std::array<V, n>& v, const Json& j, const Limits& l, const At& at, Reading& r) {
         if (!j.is_array() || j.size() != n)
@@ -227,6 +271,11 @@ template <class V> struct Codec<std::optional<V>> {
         if (v)
             Codec<V>::check(*v, l, at, r);
     }
+    static void checkSince(const std::optional<V>& v, const std::optional<V>& before, const Limits& l, const At& at,
+                           Reading& r) {
+        if (v)
+            schema::checkSince(*v, before ? &*before : nullptr, l, at, r);
+    }
     static Json schema(const Limits& l, Definitions& d) { return Codec<V>::schema(l, d); }
 };
 
@@ -236,7 +285,12 @@ template <Described T> struct Codec<T> {
         Describe<T>::type().read(v, j, at, r);
     }
     static Json write(const T& v, const Limits&) { return Describe<T>::type().write(v); }
-    static void check(const T& v, const Limits&, const At& at, Reading& r) { Describe<T>::type().check(v, at, r); }
+    static void check(const T& v, const Limits&, const At& at, Reading& r) {
+        Describe<T>::type().check(v, nullptr, at, r);
+    }
+    static void checkSince(const T& v, const T& before, const Limits&, const At& at, Reading& r) {
+        Describe<T>::type().check(v, &before, at, r);
+    }
     static Json schema(const Limits&, Definitions& d) { return Describe<T>::type().reference(d); }
 };
 

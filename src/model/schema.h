@@ -43,7 +43,7 @@ template <class T> struct Entry {
     std::shared_ptr<Info> info;
     std::function<void(T&, const Json*, const At&, Reading&)> read{}; // null: JSON has it not
     std::function<void(const T&, Json&)> write{};
-    std::function<void(const T&, const At&, Reading&)> check{};
+    std::function<void(const T&, const T*, const At&, Reading&)> check{};
     std::function<Json(Definitions&)> schema{};
     std::function<void(T&)> reset{};
     std::function<bool(const T&)> when{};           // the form shows it; empty: always
@@ -194,8 +194,9 @@ template <class T> class Type {
             else if (*def)
                 std::invoke(get, t) = (*def)(t);
         };
-        e.check = [info, get](const T& t, const At& at, Reading& r) {
-            Codec<V>::check(std::invoke(get, t), info->limits, At(at, info->key), r);
+        e.check = [info, get](const T& t, const T* before, const At& at, Reading& r) {
+            const V* was = before ? &std::invoke(get, *before) : nullptr;
+            checkSince<V>(std::invoke(get, t), was, info->limits, At(at, info->key), r);
         };
         const auto usual = [get, def](const T& t) -> V {
             static const T plain{};
@@ -308,11 +309,12 @@ template <class T> class Type {
                     j[key] = Json::parse(text, nullptr, false);
         return j;
     }
-    // Whether all of it could be read again. Cheap: no JSON is made.
-    void check(const T& t, const At& at, Reading& r) const {
+    // Whether all of it could be read again. Cheap: no JSON is made, and what it shares with a value that was good
+    // before (null: none) is passed over.
+    void check(const T& t, const T* before, const At& at, Reading& r) const {
         for (const auto& e : entries_)
             if (e.check && !r.failed())
-                e.check(t, at, r);
+                e.check(t, before, at, r);
         obey(t, at, r);
     }
     std::vector<project::FieldOf<T>> fields(const T& t) const {
@@ -386,10 +388,11 @@ template <Described T> Result<T> fromJson(const Json& j, const std::string& plac
 template <Described T> Json toJson(const T& t) {
     return Describe<T>::type().write(t);
 }
-// Trouble: a member that could not be read again, and where.
-template <Described T> std::optional<Trouble> troubleWith(const T& t, const std::string& place = "") {
+// Trouble: a member that could not be read again, and where. before: a good one, of which t may be an edited copy.
+template <Described T>
+std::optional<Trouble> troubleWith(const T& t, const std::string& place = "", const T* before = nullptr) {
     Reading r;
-    Describe<T>::type().check(t, At(place), r);
+    Describe<T>::type().check(t, before, At(place), r);
     return r.failed() ? std::optional(r.trouble()) : std::nullopt;
 }
 template <Described T> std::vector<project::FieldOf<T>> formOf(const T& t) {

@@ -13,7 +13,8 @@ Changed why(bool here, bool there, bool known) {
     return known ? changedBy(here, there) : Changed::unknown;
 }
 
-std::vector<engine::Thread> sorted(std::vector<engine::Thread> t) {
+std::vector<engine::Thread> sorted(const List<engine::Thread>& threads) {
+    std::vector<engine::Thread> t(threads.begin(), threads.end());
     std::sort(t.begin(), t.end());
     return t;
 }

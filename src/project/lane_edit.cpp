@@ -77,15 +77,15 @@ Result<Moved> moveBeads(const Layout& layout, const Program& p, const std::vecto
         m.program.blocks.push_back(b);
         const engine::PortRef own{b.id, 0};
         if (before.empty()) {
-            for (auto& t : m.program.threads)
-                if (t.from == behind)
-                    t.from = own;
+            m.program.threads.changeIf([&](const auto& t) { return t.from == behind; }, [&](auto& t) { t.from = own; });
             m.program.threads.push_back({behind, own});
             behind = own;
         } else {
-            for (auto& t : m.program.threads)
-                if (t.to == engine::PortRef{before, 0})
-                    t.to = own;
+            m.program.threads.changeIf(
+                [&](const auto& t) {
+                    return t.to == engine::PortRef{before, 0};
+                },
+                [&](auto& t) { t.to = own; });
             m.program.threads.push_back({own, {before, 0}});
         }
         m.beads.push_back(b.id);
@@ -122,7 +122,7 @@ Result<std::vector<Block>> readChain(const std::string& text) {
     for (const auto& b : program->blocks)
         if (const auto* kind = engine::findKind(b.kind); !kind || !fitsLane(*kind))
             return Trouble{"there is no block \"" + b.kind + "\" for lanes here", "", "Copy a lane without it."};
-    return std::move(program->blocks);
+    return std::vector<Block>(program->blocks.begin(), program->blocks.end());
 }
 
 Result<Program> pasteChain(const Layout& layout, const Program& p, const std::vector<std::string>& lanes,

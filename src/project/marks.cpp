@@ -47,10 +47,11 @@ Program groupLanes(const Program& p, const std::vector<std::string>& ends, const
 Program groupAllLanes(const Program& p, GroupBy by) {
     Program n = p;
     std::map<std::pair<End, std::string>, std::vector<Block*>> groups;
-    for (auto& b : n.blocks) {
-        const auto end = engine::endOf(b);
+    for (std::size_t i = 0; i < n.blocks.size(); ++i) {
+        const auto end = engine::endOf(n.blocks[i]);
         if (end == End::none)
             continue;
+        Block& b = n.blocks.change(i);
         setMark(b, "group", ""), setMark(b, "folded", "");
         const auto port = b.texts.find("port");
         groups[{end, by == GroupBy::port ? (port == b.texts.end() ? "" : port->second.substr(0, port->second.find(' ')))
@@ -78,9 +79,11 @@ Result<Program> foldGroups(const Program& p, const std::vector<std::string>& end
     if (groups.empty())
         return Trouble{"these lanes lie in no group", "", "Choose lanes and group them first."};
     Program n = p;
-    for (auto& b : n.blocks)
-        if (groups.count({engine::endOf(b), markOf(b, "group")}))
-            setMark(b, "folded", folded ? "yes" : "");
+    n.blocks.changeIf(
+        [&](const Block& b) {
+            return groups.count({engine::endOf(b), markOf(b, "group")}) > 0;
+        },
+        [&](Block& b) { setMark(b, "folded", folded ? "yes" : ""); });
     return n;
 }
 

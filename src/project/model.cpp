@@ -11,14 +11,18 @@ const Device* Project::device(const std::string& id) const {
 }
 
 Device* Project::device(const std::string& id) {
-    for (auto& d : devices)
-        if (d.id == id)
-            return &d;
+    for (std::size_t i = 0; i < devices.size(); ++i)
+        if (devices[i].id == id)
+            return &devices.change(i);
     return nullptr;
 }
 
 Room* Project::room(const std::string& id) {
-    return const_cast<Room*>(std::as_const(*this).room(id));
+    for (std::size_t b = 0; b < buildings.size(); ++b)
+        for (std::size_t r = 0; r < buildings[b].rooms.size(); ++r)
+            if (buildings[b].rooms[r].id == id)
+                return &buildings.change(b).rooms.change(r);
+    return nullptr;
 }
 
 const Voicing* Project::voicing(const std::string& id) const {
@@ -29,7 +33,10 @@ const Voicing* Project::voicing(const std::string& id) const {
 }
 
 Voicing* Project::voicing(const std::string& id) {
-    return const_cast<Voicing*>(std::as_const(*this).voicing(id));
+    for (std::size_t i = 0; i < voicings.size(); ++i)
+        if (voicings[i].id == id)
+            return &voicings.change(i);
+    return nullptr;
 }
 
 const Building* Project::buildingOf(const std::string& room) const {

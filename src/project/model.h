@@ -1,4 +1,4 @@
-// The project as it is in memory: plain values, no behaviour.
+// The project as it is in memory: plain values, no behaviour. Copies share what is the same in them (engine/shared.h).
 #pragma once
 #include "engine/program.h"
 #include "project/amplifier.h"
@@ -80,25 +80,47 @@ class Asset {
   private:
     std::shared_ptr<const std::vector<char>> bytes_;
 };
-using Assets = std::map<std::string, Asset>; // by name below assets/
+
+// Files by name below assets/. Copies share the list too.
+class Assets {
+    using Map = std::map<std::string, Asset>;
+
+  public:
+    std::size_t size() const { return all_->size(); }
+    bool empty() const { return all_->empty(); }
+    std::size_t count(const std::string& name) const { return all_->count(name); }
+    Map::const_iterator find(const std::string& name) const { return all_->find(name); }
+    const Asset& at(const std::string& name) const { return all_->at(name); }
+    Map::const_iterator begin() const { return all_->begin(); }
+    Map::const_iterator end() const { return all_->end(); }
+    Asset& operator[](const std::string& name) { return all_.change()[name]; }
+    void erase(const std::string& name) { all_.change().erase(name); }
+    bool is(const Assets& o) const { return all_.is(o.all_); }
+    bool operator==(const Assets&) const = default;
+
+  private:
+    Shared<Map> all_;
+};
 
 struct Project {
     std::string name = "New project";
-    std::vector<Building> buildings{};
-    std::vector<Device> devices{};
-    std::vector<Voicing> voicings{};
+    List<Building> buildings{};
+    List<Device> devices{};
+    List<Voicing> voicings{};
     Assets assets{};
-    std::vector<Left> left{};
+    List<Left> left{};
     Extra extra{};
     // Files of its archive or folder that lie outside assets/: kept and written back.
     Assets unknownFiles{};
     const Device* device(const std::string& id) const;
-    Device* device(const std::string& id);
     const Voicing* voicing(const std::string& id) const;
-    Voicing* voicing(const std::string& id);
     const Room* room(const std::string& id) const;
+    // To change them; null: there is none.
+    Device* device(const std::string& id);
+    Voicing* voicing(const std::string& id);
     Room* room(const std::string& id);
     const Building* buildingOf(const std::string& room) const;
+    bool operator==(const Project&) const = default;
 };
 
 // A parameter's place in the project: "heddle/delegate-3.eq.2.gain".

@@ -288,9 +288,11 @@ class Speaker {
                            "Choose fewer lanes."};
         for (std::size_t i = 0; i < ins.size(); ++i) {
             const int port = static_cast<int>(i), out = outputFor(view, port);
-            for (auto& t : program().threads)
-                if (t.from == ins[i] && out >= 0) // what the lane fed is fed through the block now
-                    t.from = {made->block, out};
+            // what the lane fed is fed through the block now
+            program().threads.changeIf([&](const auto& t) { return t.from == ins[i] && out >= 0; },
+                                       [&](auto& t) {
+                                           t.from = {made->block, out};
+                                       });
             program().threads.push_back({ins[i], {made->block, port}});
         }
         for (std::size_t o = 0; o < outs.size() && static_cast<int>(o) < view.outputs(); ++o) {

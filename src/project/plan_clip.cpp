@@ -43,8 +43,7 @@ std::string clipOf(const Project& p, const std::vector<std::string>& keys) {
         if (rooms.count(d.room))
             clip.devices.push_back(d);
         else if (chosen.count("device:" + d.id)) {
-            clip.devices.push_back(d);
-            clip.devices.back().room = "loose";
+            clip.devices.push_back(d).room = "loose";
         }
     if (b.rooms.empty() && clip.devices.empty() && loose.seats.empty() && loose.talkers.empty() && loose.pieces.empty())
         return {};
@@ -53,8 +52,8 @@ std::string clipOf(const Project& p, const std::vector<std::string>& keys) {
     return json{{"format", format}, {"version", 1}, {"plan", toJson(clip)}}.dump();
 }
 
-Result<std::unique_ptr<Edit>> pasteClip(const Project& p, const std::string& text, const std::string& room,
-                                        const room::Spot& at, std::vector<std::string>* made) {
+Result<Edit> pasteClip(const Project& p, const std::string& text, const std::string& room, const room::Spot& at,
+                       std::vector<std::string>* made) {
     const Trouble none{"what is on the clipboard is nothing of a plan", "",
                        "Copy things on the plan with Ctrl+C first."};
     if (text.size() > largestClip)

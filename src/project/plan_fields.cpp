@@ -52,9 +52,15 @@ std::vector<FieldOf<Device>> fieldsFor(const Device& d, const RoomNames& rooms) 
     return all;
 }
 
-// Calls f with the thing itself, found in buildings or devices.
-template <class F>
-bool visit(std::vector<Building>& buildings, std::vector<Device>& devices, const std::string& key, F f) {
+const Building& partOf(const List<Building>& buildings, std::size_t i) {
+    return buildings[i];
+}
+Building& partOf(List<Building>& buildings, std::size_t i) {
+    return buildings.change(i);
+}
+
+// Calls f with the thing itself, found in the project, to be changed where that is one to be changed.
+template <class P, class F> bool visit(P& project, const std::string& key, F f) {
     const auto colon = key.find(':');
     const std::string kind = key.substr(0, colon), id = colon == std::string::npos ? "" : key.substr(colon + 1);
     const auto slash = id.find('/');
@@ -65,16 +71,22 @@ bool visit(std::vector<Building>& buildings, std::vector<Device>& devices, const
                 return f(one), true;
         return false;
     };
-    if (kind == "device")
-        return in(devices, id);
-    for (auto& b : buildings) {
-        if ((kind == "room" && in(b.rooms, id)) || (kind == "rack" && in(b.racks, id)) ||
-            (kind == "wall" && in(b.walls, id)))
+    const auto inRoom = [&](auto& r) {
+        return (kind == "seats" && in(r.seats, part)) || (kind == "talker" && in(r.talkers, part)) ||
+               (kind == "piece" && in(r.pieces, part));
+    };
+    if (kind == "device" || kind == "room") {
+        auto* one = kind == "device" ? nullptr : project.room(id);
+        auto* device = kind == "device" ? project.device(id) : nullptr;
+        one ? f(*one) : device ? f(*device) : void();
+        return one || device;
+    }
+    if (auto* r = room.empty() ? nullptr : project.room(room); r && slash != std::string::npos)
+        return inRoom(*r);
+    for (std::size_t i = 0; i < project.buildings.size(); ++i) {
+        auto& b = partOf(project.buildings, i);
+        if ((kind == "rack" && in(b.racks, id)) || (kind == "wall" && in(b.walls, id)))
             return true;
-        for (auto& r : b.rooms)
-            if (r.id == room && ((kind == "seats" && in(r.seats, part)) || (kind == "talker" && in(r.talkers, part)) ||
-                                 (kind == "piece" && in(r.pieces, part))))
-                return true;
     }
     return false;
 }
@@ -127,7 +139,7 @@ std::optional<Field> ledToOf(const Project& p, const Device& microphone) {
     return f;
 }
 
-Result<std::unique_ptr<Edit>> leadTo(const Project& p, const std::vector<std::string>& keys, const std::string& value) {
+Result<Edit> leadTo(const Project& p, const std::vector<std::string>& keys, const std::string& value) {
     if (keys.size() != 1 && !value.empty())
         return Trouble{"one input takes one microphone", "Led to", "Choose one microphone."};
     Project now = p;
@@ -138,8 +150,10 @@ Result<std::unique_ptr<Edit>> leadTo(const Project& p, const std::vector<std::st
             return Trouble{"nothing that is chosen has this field", ledTo, ""};
         if (auto wrong = troubleWithText(*field, value))
             return *wrong;
-        for (auto& other : now.devices)
-            std::erase_if(other.feeds, [&](const auto& f) { return f.second.rfind(d->id + "/", 0) == 0; });
+        const auto mine = [&](const auto& f) { return f.second.rfind(d->id + "/", 0) == 0; };
+        now.devices.changeIf(
+            [&](const Device& other) { return std::any_of(other.feeds.begin(), other.feeds.end(), mine); },
+            [&](Device& other) { std::erase_if(other.feeds, mine); });
         if (!value.empty())
             now.device(value.substr(0, value.find('/')))->feeds[value.substr(value.find('/') + 1)] =
                 d->id + "/" + findModel(d->model)->ports(false).front();
@@ -148,16 +162,15 @@ Result<std::unique_ptr<Edit>> leadTo(const Project& p, const std::vector<std::st
     for (const auto& d : now.devices)
         if (!(d == *p.device(d.id)))
             changed[d.id] = d;
-    return changed.empty() ? std::unique_ptr<Edit>() : setDevices(std::move(changed), "Set Led to");
+    return changed.empty() ? Edit{} : setDevices(std::move(changed), "Set Led to");
 }
 
 } // namespace
 
 std::vector<Field> fieldsOf(const Project& p, const std::string& key) {
     std::vector<Field> all;
-    auto& project = const_cast<Project&>(p); // visit() is one for reading and writing; nothing is written here
     const RoomNames rooms = ownersOf(p);
-    visit(project.buildings, project.devices, key, [&](auto& thing) {
+    visit(p, key, [&](const auto& thing) {
         for (const auto& f : fieldsFor(thing, rooms))
             all.push_back(f.shown(thing));
     });
@@ -178,22 +191,17 @@ std::vector<Field> fieldsOf(const Project& p, const std::vector<std::string>& ke
     return all;
 }
 
-Result<std::unique_ptr<Edit>> setField(const Project& p, const std::vector<std::string>& keys, const std::string& field,
-                                       const std::string& value) {
+Result<Edit> setField(const Project& p, const std::vector<std::string>& keys, const std::string& field,
+                      const std::string& value) {
     if (field == ledTo)
         return leadTo(p, keys, value);
-    auto buildings = p.buildings;
-    std::map<std::string, std::optional<Device>> changed;
+    Project after = p;
     std::optional<Trouble> wrong;
     std::string label;
     bool any = false;
     const RoomNames rooms = ownersOf(p);
-    for (const auto& key : keys) {
-        std::vector<Device> one;
-        if (key.rfind("device:", 0) == 0)
-            if (const auto* d = p.device(key.substr(7)))
-                one.push_back(*d);
-        visit(buildings, one, key, [&](auto& thing) {
+    for (const auto& key : keys)
+        visit(after, key, [&](auto& thing) {
             for (const auto& f : fieldsFor(thing, rooms))
                 if (f.look.id == field) {
                     any = true, label = f.look.label;
@@ -201,29 +209,16 @@ Result<std::unique_ptr<Edit>> setField(const Project& p, const std::vector<std::
                         wrong = std::move(trouble);
                 }
         });
-        if (!one.empty())
-            changed[one.front().id] = one.front();
-    }
     if (wrong)
         return *wrong;
     if (!any)
         return Trouble{"nothing that is chosen has this field", field, ""};
-    std::vector<std::unique_ptr<Edit>> edits;
-    if (buildings != p.buildings) {
-        for (const auto& b : buildings)
-            for (const auto& r : b.rooms)
-                if (const auto* before = p.room(r.id); before && r != *before)
-                    if (const auto troubles = troublesOf(r); !troubles.empty() && troublesOf(*before).empty())
-                        return troubles.front();
-        edits.push_back(setBuildings(std::move(buildings), "Set " + label));
-    }
-    if (!changed.empty())
-        edits.push_back(setDevices(std::move(changed), "Set " + label));
-    if (edits.empty())
-        return std::unique_ptr<Edit>();
-    if (edits.size() == 1)
-        return std::move(edits.front());
-    return together(std::move(edits), "Set " + label);
+    for (const auto& b : after.buildings)
+        for (const auto& r : b.rooms)
+            if (const auto* before = p.room(r.id); before && r != *before)
+                if (const auto troubles = troublesOf(r); !troubles.empty() && troublesOf(*before).empty())
+                    return troubles.front();
+    return editBetween(p, std::move(after), "Set " + label);
 }
 
 } // namespace loom::project

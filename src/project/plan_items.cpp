@@ -24,18 +24,19 @@ Ref refOf(const std::string& key) {
     return r;
 }
 
-template <class List> auto* byId(List& list, const std::string& id) {
+template <class Items> auto* byId(Items& list, const std::string& id) {
     for (auto& one : list)
         if (one.id == id)
             return &one;
     return static_cast<decltype(&*list.begin())>(nullptr);
 }
 
-Room* roomOf(std::vector<Building>& buildings, const std::string& id) {
-    for (auto& b : buildings)
-        if (auto* r = byId(b.rooms, id))
-            return r;
-    return nullptr;
+Room* roomOf(List<Building>& buildings, const std::string& id) {
+    for (std::size_t b = 0; b < buildings.size(); ++b)
+        for (std::size_t r = 0; r < buildings[b].rooms.size(); ++r)
+            if (buildings[b].rooms[r].id == id)
+                return &buildings.change(b).rooms.change(r);
+    return {};
 }
 
 room::Outline hullOf(const std::vector<Seat>& seats) {
@@ -63,7 +64,7 @@ Moving movingOf(const std::vector<std::string>& keys) {
     return m;
 }
 
-void moveOne(std::vector<Building>& buildings, const Ref& r, double dx, double dy) {
+void moveOne(List<Building>& buildings, const Ref& r, double dx, double dy) {
     if (Room* room = roomOf(buildings, r.room)) {
         if (r.kind == "seats")
             if (auto* s = byId(room->seats, r.id))
@@ -78,31 +79,35 @@ void moveOne(std::vector<Building>& buildings, const Ref& r, double dx, double d
             r.kind == "corner" && i <= room->outline.size())
             room->outline[i - 1][0] += dx, room->outline[i - 1][1] += dy;
     }
-    for (auto& b : buildings) {
+    buildings.changeEach([&](Building& b) {
         if (r.kind == "rack")
             if (auto* k = byId(b.racks, r.id))
                 k->x += dx, k->y += dy;
         if (r.kind == "wall")
             if (auto* w = byId(b.walls, r.id))
                 w->from[0] += dx, w->from[1] += dy, w->to[0] += dx, w->to[1] += dy;
-    }
+    });
 }
 
 void moveAll(Project& p, const std::vector<std::string>& keys, double dx, double dy) {
     const auto m = movingOf(keys);
-    for (auto& b : p.buildings) {
-        for (auto& r : b.rooms)
-            if (m.rooms.count(r.id))
-                moveRoom(r, dx, dy);
-        for (auto& w : b.walls) // between rooms that both move
+    std::set<std::string> walls; // between rooms that both move
+    p.buildings.changeEach([&](Building& b) {
+        b.rooms.changeIf([&](const Room& r) { return m.rooms.count(r.id) > 0; }, [&](Room& r) { moveRoom(r, dx, dy); });
+        for (const auto& w : b.walls)
             if (std::all_of(w.rooms.begin(), w.rooms.end(), [&](const auto& r) { return m.rooms.count(r); }))
-                moveOne(p.buildings, {"wall", "", w.id}, dx, dy);
-    }
+                walls.insert(w.id);
+    });
+    for (const auto& id : walls)
+        moveOne(p.buildings, {"wall", "", id}, dx, dy);
     for (const auto& k : m.others)
         moveOne(p.buildings, refOf(k), dx, dy);
-    for (auto& d : p.devices)
-        if (d.place.placed && d.place.rack.empty() && (m.others.count("device:" + d.id) || m.rooms.count(d.room)))
-            d.place.x += dx, d.place.y += dy;
+    p.devices.changeIf(
+        [&](const Device& d) {
+            return d.place.placed && d.place.rack.empty() &&
+                   (m.others.count("device:" + d.id) || m.rooms.count(d.room));
+        },
+        [&](Device& d) { d.place.x += dx, d.place.y += dy; });
 }
 
 std::string nameOf(const Project& p, const std::vector<std::string>& keys) {
@@ -115,7 +120,7 @@ std::string nameOf(const Project& p, const std::vector<std::string>& keys) {
     return keys.front();
 }
 
-template <class List> std::string freeIn(const List& list, const std::string& base) {
+template <class Items> std::string freeIn(const Items& list, const std::string& base) {
     for (int n = 1;; ++n) {
         const std::string id = n == 1 ? base : base + "-" + std::to_string(n);
         if (std::none_of(list.begin(), list.end(), [&](const auto& one) { return one.id == id; }))
@@ -126,39 +131,6 @@ template <class List> std::string freeIn(const List& list, const std::string& ba
 constexpr const char* pieceNames[] = {"Table", "Lectern", "Screen", "Door", "Stage"};
 
 } // namespace
-
-std::unique_ptr<Edit> editBetween(const Project& before, Project after, std::string text) {
-    std::vector<std::unique_ptr<Edit>> edits;
-    if (after.buildings != before.buildings)
-        edits.push_back(setBuildings(std::move(after.buildings), text));
-    std::map<std::string, Place> places;
-    std::map<std::string, std::optional<Device>> devices;
-    std::map<std::string, const Device*> old;
-    for (const auto& d : before.devices)
-        old[d.id] = &d;
-    for (auto& d : after.devices) {
-        const auto it = old.find(d.id);
-        if (it == old.end()) {
-            devices[d.id] = d;
-            continue;
-        }
-        const Device& was = *it->second;
-        old.erase(it);
-        if (d.place != was.place && d.room == was.room)
-            places[d.id] = d.place;
-        else if (d.room != was.room)
-            devices[d.id] = d;
-    }
-    for (const auto& [id, gone] : old)
-        devices[id] = std::nullopt;
-    if (!places.empty())
-        edits.push_back(placeDevices(std::move(places), text));
-    if (!devices.empty())
-        edits.push_back(setDevices(std::move(devices), text));
-    if (edits.empty())
-        return nullptr;
-    return edits.size() == 1 ? std::move(edits.front()) : together(std::move(edits), std::move(text));
-}
 
 std::vector<PlanItem> planItems(const Project& p, const Building& b) {
     std::vector<PlanItem> all;
@@ -200,7 +172,7 @@ const Building* buildingOfItem(const Project& p, const std::string& key) {
         for (const auto& item : planItems(p, b))
             if (item.key == key)
                 return &b;
-    return nullptr;
+    return {};
 }
 
 Project withMoved(const Project& p, const std::vector<std::string>& keys, double dx, double dy) {
@@ -209,21 +181,24 @@ Project withMoved(const Project& p, const std::vector<std::string>& keys, double
     return after;
 }
 
-std::unique_ptr<Edit> moveItems(const Project& p, const std::vector<std::string>& keys, double dx, double dy) {
+Edit moveItems(const Project& p, const std::vector<std::string>& keys, double dx, double dy) {
     if (dx == 0 && dy == 0)
-        return nullptr;
+        return {};
     Project after = withMoved(p, keys, dx, dy);
-    for (auto& d : after.devices) // a device that was carried into another room belongs there
-        if (std::find(keys.begin(), keys.end(), "device:" + d.id) != keys.end())
+    // a device that was carried into another room belongs there
+    after.devices.changeIf(
+        [&](const Device& d) { return std::find(keys.begin(), keys.end(), "device:" + d.id) != keys.end(); },
+        [&](Device& d) {
             for (const auto& b : after.buildings)
                 if (const auto* own = byId(b.rooms, d.room);
                     own && !own->outline.empty() && !room::contains(own->outline, {d.place.x, d.place.y}))
                     if (const Room* other = roomAt(b, {d.place.x, d.place.y}))
                         d.room = other->id;
+        });
     return editBetween(p, std::move(after), "Move " + nameOf(p, keys));
 }
 
-std::unique_ptr<Edit> removeItems(const Project& p, const std::vector<std::string>& keys) {
+Edit removeItems(const Project& p, const std::vector<std::string>& keys) {
     Project after = p;
     std::set<std::string> rooms, devices;
     for (const auto& key : keys) {
@@ -244,27 +219,27 @@ std::unique_ptr<Edit> removeItems(const Project& p, const std::vector<std::strin
                 r.kind == "corner" && i >= 1 && i <= static_cast<int>(room->outline.size()) && room->outline.size() > 3)
                 room->outline.erase(room->outline.begin() + i - 1);
         }
-        for (auto& b : after.buildings) {
+        after.buildings.changeEach([&](Building& b) {
             if (r.kind == "wall")
                 std::erase_if(b.walls, is);
             if (r.kind == "rack")
                 std::erase_if(b.racks, is);
-        }
+        });
     }
-    for (auto& b : after.buildings) {
-        std::erase_if(b.rooms, [&](const Room& r) { return rooms.count(r.id); });
+    after.buildings.changeEach([&](Building& b) {
+        erase_if(b.rooms, [&](const Room& r) { return rooms.count(r.id); });
         std::erase_if(b.walls, [&](const MovableWall& w) {
             return std::any_of(w.rooms.begin(), w.rooms.end(), [&](const auto& r) { return rooms.count(r); });
         });
         for (auto& s : b.states)
             std::erase_if(s.open, [&](const auto& id) { return !byId(b.walls, id); });
-    }
-    std::erase_if(after.devices, [&](const Device& d) { return devices.count(d.id) || rooms.count(d.room); });
+    });
+    erase_if(after.devices, [&](const Device& d) { return devices.count(d.id) || rooms.count(d.room); });
     return editBetween(p, std::move(after), "Remove " + nameOf(p, keys));
 }
 
-std::unique_ptr<Edit> duplicateItems(const Project& p, const std::vector<std::string>& keys, double dx, double dy,
-                                     std::vector<std::string>* made) {
+Edit duplicateItems(const Project& p, const std::vector<std::string>& keys, double dx, double dy,
+                    std::vector<std::string>* made) {
     Project after = p;
     std::vector<std::string> copies;
     for (const auto& key : keys) {
@@ -310,7 +285,7 @@ std::unique_ptr<Edit> duplicateItems(const Project& p, const std::vector<std::st
     return editBetween(p, std::move(after), "Copy " + nameOf(p, keys));
 }
 
-std::unique_ptr<Edit> mirrorItems(const Project& p, const std::vector<std::string>& keys) {
+Edit mirrorItems(const Project& p, const std::vector<std::string>& keys) {
     const std::set<std::string> chosen(keys.begin(), keys.end());
     room::Outline all;
     for (const auto& b : p.buildings)
@@ -320,14 +295,14 @@ std::unique_ptr<Edit> mirrorItems(const Project& p, const std::vector<std::strin
                 all.insert(all.end(), item.outline.begin(), item.outline.end());
             }
     if (all.empty())
-        return nullptr;
+        return {};
     const auto e = room::extentOf(all);
     const double sum = e.least[0] + e.most[0];
     const auto m = movingOf(keys);
     Project after = p;
     const auto turn = [](double t) { return std::remainder(180 - t, 360); };
-    for (auto& b : after.buildings)
-        for (auto& r : b.rooms) {
+    after.buildings.changeEach([&](Building& b) {
+        b.rooms.changeEach([&](Room& r) {
             const bool whole = m.rooms.count(r.id);
             const auto mine = [&](const char* kind, const std::string& id) {
                 return whole || chosen.count(std::string(kind) + ":" + r.id + "/" + id);
@@ -344,10 +319,13 @@ std::unique_ptr<Edit> mirrorItems(const Project& p, const std::vector<std::strin
             for (auto& f : r.pieces)
                 if (mine("piece", f.id))
                     f.x = sum - f.x, f.turn = -f.turn;
-        }
-    for (auto& d : after.devices)
-        if (d.place.placed && d.place.rack.empty() && (chosen.count("device:" + d.id) || m.rooms.count(d.room)))
-            d.place.x = sum - d.place.x, d.place.turn = turn(d.place.turn);
+        });
+    });
+    after.devices.changeIf(
+        [&](const Device& d) {
+            return d.place.placed && d.place.rack.empty() && (chosen.count("device:" + d.id) || m.rooms.count(d.room));
+        },
+        [&](Device& d) { d.place.x = sum - d.place.x, d.place.turn = turn(d.place.turn); });
     return editBetween(p, std::move(after), "Mirror " + nameOf(p, keys));
 }
 
@@ -355,14 +333,14 @@ const Room* roomAt(const Building& b, const room::Spot& spot) {
     for (auto r = b.rooms.rbegin(); r != b.rooms.rend(); ++r)
         if (r->outline.size() >= 3 && room::contains(r->outline, spot))
             return &*r;
-    return nullptr;
+    return {};
 }
 
-std::unique_ptr<Edit> addSeats(const Project& p, const std::string& room, Seats seats, std::string* made) {
+Edit addSeats(const Project& p, const std::string& room, Seats seats, std::string* made) {
     auto buildings = p.buildings;
     Room* r = roomOf(buildings, room);
     if (!r)
-        return nullptr;
+        return {};
     seats.id = freeIn(r->seats, "seats");
     if (made)
         *made = "seats:" + room + "/" + seats.id;
@@ -371,11 +349,11 @@ std::unique_ptr<Edit> addSeats(const Project& p, const std::string& room, Seats 
     return setBuildings(std::move(buildings), "Add " + std::to_string(count) + " seats");
 }
 
-std::unique_ptr<Edit> addTalker(const Project& p, const std::string& room, const room::Spot& at, std::string* made) {
+Edit addTalker(const Project& p, const std::string& room, const room::Spot& at, std::string* made) {
     auto buildings = p.buildings;
     Room* r = roomOf(buildings, room);
     if (!r)
-        return nullptr;
+        return {};
     Talker t;
     t.id = freeIn(r->talkers, "talker"), t.name = "Talker " + std::to_string(r->talkers.size() + 1);
     t.x = at[0], t.y = at[1], t.z = floorAt(*r, at) + 1.5;
@@ -385,12 +363,11 @@ std::unique_ptr<Edit> addTalker(const Project& p, const std::string& room, const
     return setBuildings(std::move(buildings), "Add " + t.name);
 }
 
-std::unique_ptr<Edit> addPiece(const Project& p, const std::string& room, Piece::Kind kind, const room::Spot& at,
-                               std::string* made) {
+Edit addPiece(const Project& p, const std::string& room, Piece::Kind kind, const room::Spot& at, std::string* made) {
     auto buildings = p.buildings;
     Room* r = roomOf(buildings, room);
     if (!r)
-        return nullptr;
+        return {};
     Piece f;
     f.kind = kind, f.x = at[0], f.y = at[1];
     if (kind == Piece::Kind::lectern)
@@ -409,11 +386,11 @@ std::unique_ptr<Edit> addPiece(const Project& p, const std::string& room, Piece:
     return setBuildings(std::move(buildings), "Add " + f.label);
 }
 
-std::unique_ptr<Edit> addRack(const Project& p, const room::Spot& at, std::string* made) {
+Edit addRack(const Project& p, const room::Spot& at, std::string* made) {
     auto buildings = p.buildings;
     if (buildings.empty())
-        return nullptr;
-    auto& b = buildings.back();
+        return {};
+    auto& b = buildings.changeBack();
     Rack k;
     k.id = freeIn(b.racks, "rack"), k.name = "Rack " + std::to_string(b.racks.size() + 1);
     k.units = 24, k.x = at[0], k.y = at[1];
@@ -425,16 +402,17 @@ std::unique_ptr<Edit> addRack(const Project& p, const room::Spot& at, std::strin
     return setBuildings(std::move(buildings), "Add " + k.name);
 }
 
-Result<std::unique_ptr<Edit>> addMovableWall(const Project& p, const room::Spot& from, const room::Spot& to) {
+Result<Edit> addMovableWall(const Project& p, const room::Spot& from, const room::Spot& to) {
     constexpr double reach = 0.6; // m beside the line
     const room::Spot middle{(from[0] + to[0]) / 2, (from[1] + to[1]) / 2};
     auto buildings = p.buildings;
-    for (auto& b : buildings) {
+    for (std::size_t i = 0; i < buildings.size(); ++i) {
+        Building& b = buildings.change(i);
         std::vector<std::pair<double, const Room*>> near;
         for (const auto& r : b.rooms) {
             double least = 1e9;
-            for (std::size_t i = 0; i < r.outline.size(); ++i)
-                least = std::min(least, room::distanceTo(middle, r.outline[i], r.outline[(i + 1) % r.outline.size()]));
+            for (std::size_t c = 0; c < r.outline.size(); ++c)
+                least = std::min(least, room::distanceTo(middle, r.outline[c], r.outline[(c + 1) % r.outline.size()]));
             if (least < reach)
                 near.emplace_back(least, &r);
         }

@@ -17,37 +17,33 @@ std::vector<PlanItem> planItems(const Project& project, const Building& building
 const Building* buildingOfItem(const Project& project, const std::string& key);
 
 // All of these give nothing (null) if there is nothing to do.
-std::unique_ptr<Edit> moveItems(const Project& project, const std::vector<std::string>& keys, double dx, double dy);
+Edit moveItems(const Project& project, const std::vector<std::string>& keys, double dx, double dy);
 // What the project would be with them moved: for predictions while something is dragged.
 Project withMoved(const Project& project, const std::vector<std::string>& keys, double dx, double dy);
-std::unique_ptr<Edit> removeItems(const Project& project, const std::vector<std::string>& keys);
+Edit removeItems(const Project& project, const std::vector<std::string>& keys);
 // Copies beside them; devices get names and addresses of their own. `made`: the keys of the copies.
-std::unique_ptr<Edit> duplicateItems(const Project& project, const std::vector<std::string>& keys, double dx, double dy,
-                                     std::vector<std::string>* made);
+Edit duplicateItems(const Project& project, const std::vector<std::string>& keys, double dx, double dy,
+                    std::vector<std::string>* made);
 // Mirrored left to right about their common middle.
-std::unique_ptr<Edit> mirrorItems(const Project& project, const std::vector<std::string>& keys);
-
-// The edit that makes `after` of `before`, as far as plans go: buildings, places, devices that came or went.
-std::unique_ptr<Edit> editBetween(const Project& before, Project after, std::string text);
+Edit mirrorItems(const Project& project, const std::vector<std::string>& keys);
 
 std::vector<Field> fieldsOf(const Project& project, const std::string& key);
 // Those of the first of several, marked where the others differ.
 std::vector<Field> fieldsOf(const Project& project, const std::vector<std::string>& keys);
 // Takes what people type ("3.2", "3.2 m"); goes to all items that have the field. Trouble: what is wrong with the
 // value.
-Result<std::unique_ptr<Edit>> setField(const Project& project, const std::vector<std::string>& keys,
-                                       const std::string& field, const std::string& value);
+Result<Edit> setField(const Project& project, const std::vector<std::string>& keys, const std::string& field,
+                      const std::string& value);
 
 // New things in a room; the key of what was made goes to `made`.
-std::unique_ptr<Edit> addSeats(const Project& project, const std::string& room, Seats seats, std::string* made);
-std::unique_ptr<Edit> addTalker(const Project& project, const std::string& room, const room::Spot& at,
-                                std::string* made);
-std::unique_ptr<Edit> addPiece(const Project& project, const std::string& room, Piece::Kind kind, const room::Spot& at,
-                               std::string* made);
-std::unique_ptr<Edit> addRack(const Project& project, const room::Spot& at, std::string* made);
+Edit addSeats(const Project& project, const std::string& room, Seats seats, std::string* made);
+Edit addTalker(const Project& project, const std::string& room, const room::Spot& at, std::string* made);
+Edit addPiece(const Project& project, const std::string& room, Piece::Kind kind, const room::Spot& at,
+              std::string* made);
+Edit addRack(const Project& project, const room::Spot& at, std::string* made);
 // A movable wall between the two rooms whose shared side is nearest to the line; and the two wall states, if there are
 // none. Trouble: no two rooms meet there.
-Result<std::unique_ptr<Edit>> addMovableWall(const Project& project, const room::Spot& from, const room::Spot& to);
+Result<Edit> addMovableWall(const Project& project, const room::Spot& from, const room::Spot& to);
 // The room that holds a spot: the last drawn. Null: none.
 const Room* roomAt(const Building& building, const room::Spot& spot);
 

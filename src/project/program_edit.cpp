@@ -14,9 +14,18 @@ using engine::Program;
 using engine::Thread;
 
 void redirectLeaving(Program& p, const PortRef& old, const PortRef& now) {
-    for (auto& t : p.threads)
-        if (t.from == old)
-            t.from = now;
+    p.threads.changeIf([&](const Thread& t) { return t.from == old; }, [&](Thread& t) { t.from = now; });
+}
+
+// Goes through the ends of threads that lie at a block: `keep` sets them anew, and says whether the thread stays.
+template <class F> void keepThreads(List<Thread>& threads, const std::string& block, F keep) {
+    List<Thread> all;
+    for (Thread t : threads) {
+        const Thread was = t;
+        if ((was.to.block != block || keep(was, t.to, true)) && (was.from.block != block || keep(was, t.from, false)))
+            all.push_back(std::move(t));
+    }
+    threads = std::move(all);
 }
 
 // The only thread that leaves or reaches a one-channel block; null if there is none or more than one.
@@ -73,9 +82,7 @@ Result<NewBlock> insertBlock(const Program& p, const std::string& kindId, const 
     n.program.blocks.push_back({n.block, kindId, ""});
     const PortRef in{n.block, 0}, out{n.block, 0};
     if (engine::outputsOf(p, *at) == 0) { // before a destination
-        for (auto& t : n.program.threads)
-            if (t.to == after)
-                t.to = in;
+        n.program.threads.changeIf([&](const Thread& t) { return t.to == after; }, [&](Thread& t) { t.to = in; });
         n.program.threads.push_back({out, after});
     } else {
         redirectLeaving(n.program, after, out);
@@ -101,8 +108,8 @@ Result<Program> removeBlock(const Program& p, const std::string& id) {
         if (const auto* t = p.into({id, 0}))
             redirectLeaving(n, {id, 0}, t->from);
     }
-    std::erase_if(n.threads, [&](const Thread& t) { return t.from.block == id || t.to.block == id; });
-    std::erase_if(n.blocks, [&](const auto& b) { return b.id == id; });
+    erase_if(n.threads, [&](const Thread& t) { return t.from.block == id || t.to.block == id; });
+    erase_if(n.blocks, [&](const auto& b) { return b.id == id; });
     return n;
 }
 
@@ -133,12 +140,13 @@ Result<Program> moveBlock(const Program& p, const std::string& id, int by) {
     const PortRef from = before->from;
     Program n = p;
     redirectLeaving(n, {second, 0}, {first, 0});
-    for (auto& t : n.threads) {
-        if (t.to == PortRef{first, 0})
-            t = {from, {second, 0}};
-        else if (t.to == PortRef{second, 0})
-            t = {{second, 0}, {first, 0}};
-    }
+    n.threads.changeIf(
+        [&](const Thread& t) {
+            return t.to == PortRef{first, 0} || t.to == PortRef{second, 0};
+        },
+        [&](Thread& t) {
+            t = t.to.block == first ? Thread{from, {second, 0}} : Thread{{second, 0}, {first, 0}};
+        });
     return n;
 }
 
@@ -165,17 +173,11 @@ Result<Program> reshapeBlock(const Program& p, const std::string& id, const std:
     for (const bool input : {true, false})
         for (int i = 0; i < (input ? now.inputs() : now.outputs()); ++i)
             places[{input, engine::portName(*kind, now.shape, input, i)}] = i;
-    std::erase_if(n.threads, [&](Thread& t) {
-        for (const bool input : {true, false}) {
-            PortRef& end = input ? t.to : t.from;
-            if (end.block != id)
-                continue;
-            const auto at = places.find({input, engine::portName(*kind, was.shape, input, end.port)});
-            if (at == places.end())
-                return true;
+    keepThreads(n.threads, id, [&](const Thread&, PortRef& end, bool input) {
+        const auto at = places.find({input, engine::portName(*kind, was.shape, input, end.port)});
+        if (at != places.end())
             end.port = at->second;
-        }
-        return false;
+        return at != places.end();
     });
     return n;
 }
@@ -186,14 +188,14 @@ Result<Program> drawThread(const Program& p, const PortRef& from, const PortRef&
         to.port >= engine::inputsOf(p, *b))
         return Trouble{"there is no such port", from.block + " \u2192 " + to.block, ""};
     Program n = p;
-    std::erase_if(n.threads, [&](const Thread& t) { return t.to == to; });
+    erase_if(n.threads, [&](const Thread& t) { return t.to == to; });
     n.threads.push_back({from, to});
     return checked(std::move(n));
 }
 
 Result<Program> cutThread(const Program& p, const PortRef& to) {
     Program n = p;
-    if (std::erase_if(n.threads, [&](const Thread& t) { return t.to == to; }) == 0)
+    if (erase_if(n.threads, [&](const Thread& t) { return t.to == to; }) == 0)
         return Trouble{"no thread arrives there", to.block, ""};
     return n;
 }
@@ -244,21 +246,16 @@ Result<Swapped> swapBlock(const Program& p, const std::string& id, const std::st
             s.lost.push_back(spec.label);
     }
     int kept = 0, threads = 0;
-    std::erase_if(s.program.threads, [&](Thread& t) {
-        for (const bool input : {true, false}) {
-            PortRef& end = input ? t.to : t.from;
-            if (end.block != id)
-                continue;
-            ++threads;
-            const int port = portFor(was, now, input, end.port);
-            if (port < 0) {
-                const auto* other = p.find((input ? t.from : t.to).block);
-                s.lost.push_back("a thread " + std::string(input ? "from " : "to ") + (other ? other->id : "nowhere"));
-                return true;
-            }
-            end = {s.block, port}, ++kept;
+    keepThreads(s.program.threads, id, [&](const Thread& t, PortRef& end, bool input) {
+        ++threads;
+        const int port = portFor(was, now, input, end.port);
+        if (port < 0) {
+            const auto* other = p.find((input ? t.from : t.to).block);
+            s.lost.push_back("a thread " + std::string(input ? "from " : "to ") + (other ? other->id : "nowhere"));
+            return false;
         }
-        return false;
+        end = {s.block, port}, ++kept;
+        return true;
     });
     if (threads > 0 && kept == 0)
         return Trouble{"a " + kind->label + " fits none of the threads here", id, "Choose another block."};
@@ -272,12 +269,16 @@ Result<Program> usePort(const Program& p, const std::string& end, const std::str
     auto* own = n.find(end);
     if (!own || engine::endOf(*own) == engine::End::none)
         return Trouble{"only sources and destinations have a port of the device", end, ""};
-    for (auto& b : n.blocks)
-        if (const auto at = b.texts.find("port"); b.id != end && engine::endOf(b) == engine::endOf(*own) &&
-                                                  at != b.texts.end() && at->second == port && !port.empty()) {
+    n.blocks.changeIf(
+        [&](const engine::Block& b) {
+            const auto at = b.texts.find("port");
+            return b.id != end && engine::endOf(b) == engine::endOf(*own) && at != b.texts.end() &&
+                   at->second == port && !port.empty();
+        },
+        [&](engine::Block& b) {
             const auto had = own->texts.find("port");
-            had == own->texts.end() ? void(b.texts.erase("port")) : void(at->second = had->second);
-        }
+            had == own->texts.end() ? void(b.texts.erase("port")) : void(b.texts["port"] = had->second);
+        });
     port.empty() ? void(own->texts.erase("port")) : void(own->texts["port"] = port);
     return n;
 }
@@ -326,7 +327,7 @@ Program aligned(const Program& p, const std::string& block, const std::map<int, 
         } else if (samples < most) {
             const std::string id = engine::freshId(n, laneOf(thread.from.block) + ".align");
             n.blocks.push_back({id, "align", "", {}, {{"samples", static_cast<double>(most - samples)}}});
-            std::find(n.threads.begin(), n.threads.end(), thread)->from = {id, 0};
+            n.threads.changeIf([&](const Thread& t) { return t == thread; }, [&](Thread& t) { t.from = {id, 0}; });
             n.threads.push_back({thread.from, {id, 0}});
         }
     }

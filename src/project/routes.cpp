@@ -131,7 +131,7 @@ class Router {
         auto column = freePort(hub, false);
         if (!column)
             return column;
-        std::erase_if(p_.threads, [&](const Thread& x) { return x.to == to; });
+        erase_if(p_.threads, [&](const Thread& x) { return x.to == to; });
         p_.threads.push_back({{hub, *column}, to});
         if (before) {
             auto row = rowFrom(hub, *before);

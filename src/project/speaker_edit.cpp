@@ -10,38 +10,6 @@
 namespace loom::project {
 namespace {
 
-// Voicings and whole devices, exchanged with what they were.
-class SetSpeakers final : public Edit {
-  public:
-    SetSpeakers(std::vector<Voicing> voicings, std::map<std::string, Device> devices, std::string text, bool merge)
-        : voicings_(std::move(voicings)), devices_(std::move(devices)), text_(std::move(text)), merge_(merge) {}
-    std::string text() const override { return text_; }
-    Result<Change> apply(Project& p) override {
-        for (const auto& [id, device] : devices_)
-            if (!p.device(id))
-                return Trouble{"there is no such device", id, ""};
-        return revert(p);
-    }
-    Change revert(Project& p) override {
-        std::swap(p.voicings, voicings_);
-        for (auto& [id, device] : devices_)
-            std::swap(*p.device(id), device);
-        return {Change::Kind::project};
-    }
-    bool absorb(const Edit& next) override {
-        const auto* n = dynamic_cast<const SetSpeakers*>(&next);
-        const auto same = [](const auto& a, const auto& b) { return a.first == b.first; };
-        return n && n->merge_ && n->text_ == text_ &&
-               std::equal(devices_.begin(), devices_.end(), n->devices_.begin(), n->devices_.end(), same);
-    }
-
-  private:
-    std::vector<Voicing> voicings_;
-    std::map<std::string, Device> devices_;
-    std::string text_;
-    bool merge_;
-};
-
 // A file among the project's, under its name or, if that is another's, under one with a number.
 std::string withFile(Project& p, const std::string& wanted, const std::vector<char>& bytes) {
     const std::string name = freeAssetName(p.assets, wanted, bytes);
@@ -51,16 +19,10 @@ std::string withFile(Project& p, const std::string& wanted, const std::vector<ch
 
 } // namespace
 
-std::unique_ptr<Edit> editSpeakers(const Project& now, Project then, std::string text, bool merge) {
+Edit editSpeakers(const Project& now, Project then, std::string text, bool merge) {
     for (auto& [id, program] : voicedPrograms(then))
         then.device(id)->program = std::move(program);
-    std::map<std::string, Device> changed;
-    for (const auto& d : then.devices)
-        if (const auto* before = now.device(d.id); before && !(*before == d))
-            changed[d.id] = d;
-    if (changed.empty() && now.voicings == then.voicings)
-        return nullptr;
-    return std::make_unique<SetSpeakers>(std::move(then.voicings), std::move(changed), std::move(text), merge);
+    return editBetween(now, std::move(then), std::move(text), merge);
 }
 
 std::string freeVoicingId(const Project& p, const std::string& name) {
@@ -84,10 +46,8 @@ Result<Project> withVoicing(Project p, const Voicing& v) {
 Result<Project> withoutVoicing(Project p, const std::string& id) {
     if (!p.voicing(id))
         return Trouble{"there is no such voicing", id, "loomctl voicings lists them."};
-    std::erase_if(p.voicings, [&](const Voicing& v) { return v.id == id; });
-    for (auto& d : p.devices)
-        if (d.voicing == id)
-            d.voicing.clear();
+    erase_if(p.voicings, [&](const Voicing& v) { return v.id == id; });
+    p.devices.changeIf([&](const Device& d) { return d.voicing == id; }, [](Device& d) { d.voicing.clear(); });
     return p;
 }
 
@@ -133,10 +93,14 @@ Result<Project> hung(Project p, const std::string& amplifier, const std::string&
         const auto* model = d ? findModel(d->model) : nullptr;
         if (!model || !model->loudspeaker)
             return Trouble{"is no loudspeaker", d ? d->name : l.device, "Choose loudspeakers."};
-        for (auto& other : p.devices) // it leaves where it hung
-            for (auto& [name, out] : other.outputs)
-                if (other.id != amplifier || name != port)
-                    std::erase_if(out.loads, [&](const HangsOn& h) { return h.device == l.device && h.way == l.way; });
+        p.devices.changeIf([](const Device& other) { return !other.outputs.empty(); }, // it leaves where it hung
+                           [&](Device& other) {
+                               for (auto& [name, out] : other.outputs)
+                                   if (other.id != amplifier || name != port)
+                                       std::erase_if(out.loads, [&](const HangsOn& h) {
+                                           return h.device == l.device && h.way == l.way;
+                                       });
+                           });
     }
     a->outputs[port] = output;
     if (m->workBudget > 0 && (!a->program || a->program->blocks.empty())) {
@@ -215,17 +179,17 @@ Result<Project> withTaps(Project p, const std::string& id, std::size_t way, std:
     return p;
 }
 
-Result<std::unique_ptr<Edit>> setVoicedValue(const Project& p, const std::string& device, const std::string& block,
-                                             const std::string& param, double value, bool merge) {
+Result<Edit> setVoicedValue(const Project& p, const std::string& device, const std::string& block,
+                            const std::string& param, double value, bool merge) {
     const auto* d = p.device(device);
     const auto* b = d && d->program ? d->program->find(block) : nullptr;
     const auto mark = b ? b->marks.find(voicingMark) : std::map<std::string, std::string>::const_iterator{};
     if (!b || mark == b->marks.end() || !p.voicing(mark->second) || !b->marks.count(partMark))
-        return std::unique_ptr<Edit>();
+        return Edit{};
     Voicing v = *p.voicing(mark->second);
     auto* part = partOf(v, b->marks.at(partMark));
     if (!part)
-        return std::unique_ptr<Edit>();
+        return Edit{};
     const engine::BlockView view(*part);
     const int i = view.table->indexOf(param);
     if (i < 0)

@@ -8,7 +8,7 @@ namespace loom::project {
 
 // From now to then: voicings, and fields of devices that both have. Programs are brought in step with the voicings.
 // merge: joins with the step before if that had the same text. Null: there is no difference.
-std::unique_ptr<Edit> editSpeakers(const Project& now, Project then, std::string text, bool merge = false);
+Edit editSpeakers(const Project& now, Project then, std::string text, bool merge = false);
 
 // A voicing in its place, or a new one; ids stay. Trouble: no name.
 Result<Project> withVoicing(Project p, const Voicing& voicing);
@@ -37,7 +37,7 @@ Result<Project> withTaps(Project p, const std::string& voicing, std::size_t way,
 
 // Sets a parameter of a block that belongs to a voicing: of the voicing, for all that have it. Null: it belongs to
 // none. Trouble: a limiter's thresholds, which follow from data.
-Result<std::unique_ptr<Edit>> setVoicedValue(const Project& p, const std::string& device, const std::string& block,
-                                             const std::string& param, double value, bool merge);
+Result<Edit> setVoicedValue(const Project& p, const std::string& device, const std::string& block,
+                            const std::string& param, double value, bool merge);
 
 } // namespace loom::project

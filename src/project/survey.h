@@ -2,6 +2,7 @@
 // metres; x to the right and y downwards on the plan, z up from the floor of the building's storey; angles in degrees,
 // 0 along x, turning towards y.
 #pragma once
+#include "engine/shared.h"
 #include "model/extra.h"
 #include "room/bands.h"
 #include "room/polygon.h"
@@ -130,7 +131,7 @@ struct Room {
 
 struct Building {
     std::string id, name;
-    std::vector<Room> rooms{};
+    List<Room> rooms{};
     std::vector<MovableWall> walls{};
     std::vector<WallState> states{};
     std::vector<Rack> racks{};

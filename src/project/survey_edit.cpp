@@ -109,8 +109,8 @@ Result<std::array<double, 3>> readSize(const std::string& text) {
     return size;
 }
 
-Result<std::vector<Building>> withRoom(const Project& p, room::Outline outline, double height, const std::string& name,
-                                       std::string* id) {
+Result<List<Building>> withRoom(const Project& p, room::Outline outline, double height, const std::string& name,
+                                std::string* id) {
     Room r;
     r.name = name.substr(0, longestName), r.outline = std::move(outline), r.height = height;
     if (const auto troubles = troublesOf(r); !troubles.empty())
@@ -125,16 +125,16 @@ Result<std::vector<Building>> withRoom(const Project& p, room::Outline outline, 
     r.id = freeId(taken, name), r.colour = colours[rooms % std::size(colours)];
     if (id)
         *id = r.id;
-    buildings.back().rooms.push_back(std::move(r));
+    buildings.changeBack().rooms.push_back(std::move(r));
     return buildings;
 }
 
-std::vector<Building> withChanged(const Project& p, const std::string& room, const std::function<void(Room&)>& how) {
+List<Building> withChanged(const Project& p, const std::string& room, const std::function<void(Room&)>& how) {
     auto buildings = p.buildings;
-    for (auto& b : buildings)
-        for (auto& r : b.rooms)
-            if (r.id == room)
-                how(r);
+    for (std::size_t b = 0; b < buildings.size(); ++b)
+        for (std::size_t r = 0; r < buildings[b].rooms.size(); ++r)
+            if (buildings[b].rooms[r].id == room)
+                how(buildings.change(b).rooms.change(r));
     return buildings;
 }
 
@@ -363,7 +363,7 @@ Result<RoomCopy> copyRoom(const Project& from, const std::string& room, const Pr
             right = std::max(right, room::extentOf(o.outline).most[0]);
     const double dx = r->outline.empty() || right < -1e8 ? 0 : right + 1 - room::extentOf(r->outline).least[0];
     moveRoom(copy, dx, 0);
-    now.buildings.back().rooms.push_back(copy);
+    now.buildings.changeBack().rooms.push_back(copy);
     std::map<std::string, std::string> ids{{room, copy.id}};
     std::vector<Device> coming;
     for (const auto* d : devicesOf(from, room)) {
@@ -427,7 +427,8 @@ namespace {
 SpaceFigures figuresWith(const Project& p, const std::string& room, const WallState* state,
                          const std::map<std::string, std::optional<Device>>& devices) {
     Project now = p;
-    (void)setDevices(devices, "try")->apply(now);
+    if (auto then = setDevices(devices, "try").make(now))
+        now = std::move(*then);
     const auto* b = now.buildingOf(room);
     const Space space = spaceOf(*b, state, room);
     return figuresOf(modelOf(now, space, state));

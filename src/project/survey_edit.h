@@ -9,13 +9,12 @@ namespace loom::project {
 // ---- rooms ----
 // A room of that outline at the end of a building (made if there is none), with an id, a name and a colour of its own.
 // Trouble: what is wrong with its shape.
-Result<std::vector<Building>> withRoom(const Project& project, room::Outline outline, double height,
-                                       const std::string& name, std::string* id = nullptr);
+Result<List<Building>> withRoom(const Project& project, room::Outline outline, double height, const std::string& name,
+                                std::string* id = nullptr);
 // "12 x 8", "12x8x3.2", "12 8 m": width, depth and, if told, height in metres.
 Result<std::array<double, 3>> readSize(const std::string& text);
 // The buildings with one room changed.
-std::vector<Building> withChanged(const Project& project, const std::string& room,
-                                  const std::function<void(Room&)>& how);
+List<Building> withChanged(const Project& project, const std::string& room, const std::function<void(Room&)>& how);
 // Everything of a room moved by so much: outline, seats, talkers, pieces, and the places of its devices.
 void moveRoom(Room& room, double dx, double dy);
 
@@ -56,7 +55,7 @@ Renewed addressed(const Project& project, const std::vector<std::string>& device
 // A copy of a room beside it (or in another project), with its devices and their programs; names and addresses renewed,
 // and what refers to a device of the room refers to its copy.
 struct RoomCopy {
-    std::vector<Building> buildings{}; // of the project it goes to
+    List<Building> buildings{}; // of the project it goes to
     Renewed renewed{};
     std::string room{};
 };

@@ -144,9 +144,10 @@ Result<Swatch> makeSwatch(const engine::Layout& layout, const Program& p, const 
     for (const auto& t : p.threads)
         if (ids.count(t.from.block) && ids.count(t.to.block))
             s.piece.threads.push_back(t);
-    for (auto& b : s.piece.blocks) // belong to the project it comes from
-        for (const char* key : {"place", "link", "apart", "folded"})
+    s.piece.blocks.changeEach([](engine::Block& b) {
+        for (const char* key : {"place", "link", "apart", "folded"}) // belong to the project it comes from
             b.marks.erase(key);
+    });
     return s;
 }
 

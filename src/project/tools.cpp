@@ -34,14 +34,10 @@ bool endsThere(const Program& p, const PortRef& port) {
 void putInto(Program& p, const PortRef& at, Block block) {
     const PortRef in{block.id, 0}, out{block.id, 0};
     if (endsThere(p, at)) {
-        for (auto& t : p.threads)
-            if (t.to == at)
-                t.to = in;
+        p.threads.changeIf([&](const auto& t) { return t.to == at; }, [&](auto& t) { t.to = in; });
         p.threads.push_back({out, at});
     } else {
-        for (auto& t : p.threads)
-            if (t.from == at)
-                t.from = out;
+        p.threads.changeIf([&](const auto& t) { return t.from == at; }, [&](auto& t) { t.from = out; });
         p.threads.push_back({at, in});
     }
     p.blocks.push_back(std::move(block));

@@ -75,7 +75,7 @@ engine::Program withChain(engine::Program p, const std::string& destination, con
     std::optional<engine::PortRef> from;
     if (const auto* t = p.into({at, 0}))
         from = t->from;
-    std::erase_if(p.threads, [&](const engine::Thread& t) {
+    erase_if(p.threads, [&](const engine::Thread& t) {
         return old.count(t.from.block) || old.count(t.to.block) || t.to == engine::PortRef{destination, 0};
     });
     // Blocks keep their place in the list, and so their order in files, where there was one of the same id.
@@ -91,8 +91,9 @@ engine::Program withChain(engine::Program p, const std::string& destination, con
         } else
             fresh.push_back(b);
     }
-    std::erase_if(p.blocks, [&](const engine::Block& b) { return old.count(b.id) > 0; });
-    p.blocks.insert(p.blocks.end(), fresh.begin(), fresh.end());
+    erase_if(p.blocks, [&](const engine::Block& b) { return old.count(b.id) > 0; });
+    for (auto& b : fresh)
+        p.blocks.push_back(std::move(b));
     for (const auto& b : chain) {
         if (from)
             p.threads.push_back({*from, {b.id, 0}});
@@ -110,7 +111,7 @@ bool hasTaps(const Way& w) {
 
 bool sameSound(const engine::Program& a, const engine::Program& b) {
     auto left = a.threads, right = b.threads;
-    std::sort(left.begin(), left.end()), std::sort(right.begin(), right.end());
+    left.sort(std::less<>()), right.sort(std::less<>());
     return left == right && a.blocks == b.blocks;
 }
 

@@ -73,7 +73,7 @@ Type<Way> wayType() {
         for (const auto& [id, text] : w.unknownParts)
             j[id] = Json::parse(text, nullptr, false);
     };
-    chain.check = [](const Way& w, const At& at, Reading& r) {
+    chain.check = [](const Way& w, const Way*, const At& at, Reading& r) {
         const At here(at, "processing");
         for (const auto& b : w.chain)
             Codec<engine::Block>::check(b, {}, At(here, b.id), r);
@@ -126,7 +126,7 @@ Type<Voicing> voicingType() {
             readPart(v.whole, *j, At(at, "whole"), r);
     };
     whole.write = [](const Voicing& v, Json& j) { j = partJson(v.whole); };
-    whole.check = [](const Voicing& v, const At& at, Reading& r) {
+    whole.check = [](const Voicing& v, const Voicing*, const At& at, Reading& r) {
         Codec<engine::Block>::check(v.whole, {}, At(at, "whole"), r);
     };
     whole.schema = partSchema;

@@ -140,12 +140,11 @@ Config merged(const Config& design, const Config& device, const std::set<std::st
                                              : void(mine->values[spec.id] = theirs.values[i]);
         }
     }
-    std::erase_if(blocks, [&](const auto& b) { return keys.count(b.id) && !device.program->find(b.id); });
+    erase_if(blocks, [&](const auto& b) { return keys.count(b.id) && !device.program->find(b.id); });
     auto& threads = out.program->threads;
     if (keys.count("threads"))
         threads = device.program->threads;
-    std::erase_if(threads,
-                  [&](const auto& t) { return !hasPort(*out.program, t.from) || !hasPort(*out.program, t.to); });
+    erase_if(threads, [&](const auto& t) { return !hasPort(*out.program, t.from) || !hasPort(*out.program, t.to); });
     return out;
 }
 

@@ -61,7 +61,7 @@ const std::pair<const char*, Work> kinds[] = {
      }},
     {"several at once",
      [](auto& s) {
-         std::vector<std::unique_ptr<project::Edit>> all;
+         std::vector<project::Edit> all;
          all.push_back(project::renameProject("Both"));
          all.push_back(project::addAsset("b.wav", {'b'}));
          s.edit(project::together(std::move(all), "Both"));

@@ -16,7 +16,7 @@ class TestSiteSound : public SiteTest {
         auto demo = project::loadProject(LOOM_SOURCE_DIR "/demo/marram-point");
         project::Project p;
         p.devices = {*demo->device("spindle-cellar")};
-        p.devices[0].setUp.clear(), p.devices[0].room.clear();
+        p.devices.change(0).setUp.clear(), p.devices.change(0).room.clear();
         rig_ = std::make_unique<EmbeddedRig>(p, store_->path().toStdString());
         open(p, "cellar");
         click("Look again");
@@ -109,13 +109,13 @@ class TestSiteSound : public SiteTest {
     // Canopy and processor of a room: sealed, then their sound gets a key, another one, and none.
     void soundGetsAKey() {
         project::Project p;
-        p.devices.resize(3);
-        p.devices[0].id = "desk", p.devices[0].name = "Desk", p.devices[0].model = "heddle-16";
-        p.devices[0].address = "127.20.4.70", p.devices[0].feeds["net 3"] = "array/net 1";
-        p.devices[1].id = "array", p.devices[1].name = "Array", p.devices[1].model = "canopy-8";
-        p.devices[1].address = "127.20.4.71";
-        p.devices[2].id = "tap", p.devices[2].name = "Tap", p.devices[2].model = "tap";
-        p.devices[2].address = "127.20.4.72";
+        p.devices = {{}, {}, {}};
+        p.devices.change(0).id = "desk", p.devices.change(0).name = "Desk", p.devices.change(0).model = "heddle-16";
+        p.devices.change(0).address = "127.20.4.70", p.devices.change(0).feeds["net 3"] = "array/net 1";
+        p.devices.change(1).id = "array", p.devices.change(1).name = "Array", p.devices.change(1).model = "canopy-8";
+        p.devices.change(1).address = "127.20.4.71";
+        p.devices.change(2).id = "tap", p.devices.change(2).name = "Tap", p.devices.change(2).model = "tap";
+        p.devices.change(2).address = "127.20.4.72";
         rig_ = std::make_unique<EmbeddedRig>(p, store_->path().toStdString());
         open(p, "sound");
         click("Look again");

@@ -44,13 +44,13 @@ class TestSpeakersPage : public WindowTest {
         add("plain", "Treadle P", "treadle-2a");
         for (const char* n : {"1", "2", "3", "4"})
             add((std::string("main-") + n).c_str(), (std::string("Main ") + n).c_str(), "oakhaven-x2");
-        auto& program = p.devices[0].program.emplace();
+        auto& program = p.devices.change(0).program.emplace();
         for (const char* n : {"1", "2"}) {
             const std::string s(n);
             program.blocks.push_back({"in-" + s, "source", "In " + s});
-            program.blocks.back().texts["port"] = "in " + s;
+            program.blocks.changeBack().texts["port"] = "in " + s;
             program.blocks.push_back({"out-" + s, "destination", "Out " + s});
-            program.blocks.back().texts["port"] = "out " + s;
+            program.blocks.changeBack().texts["port"] = "out " + s;
             program.threads.push_back({{"in-" + s, 0}, {"out-" + s, 0}});
         }
         return p;

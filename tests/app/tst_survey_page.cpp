@@ -173,7 +173,7 @@ class TestSurveyPage : public WindowTest {
         for (const auto& [x, y] : {std::pair{1.0, 1.0}, {7.0, 1.0}, {7.0, 4.0}, {4.0, 4.0}, {4.0, 6.0}, {1.0, 6.0}})
             click(x, y);
         click(1, 1); // the first again closes
-        QCOMPARE(project().buildings.at(0).rooms.at(0).outline.size(), std::size_t(6));
+        QCOMPARE(project().buildings[0].rooms[0].outline.size(), std::size_t(6));
         QVERIFY(std::abs(room::areaOf(project().buildings[0].rooms[0].outline) - 24) < 1.5);
         key(Qt::Key_R);
         for (const auto& [x, y] : {std::pair{10.0, 1.0}, {14.0, 5.0}, {14.0, 1.0}, {10.0, 5.0}})

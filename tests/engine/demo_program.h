@@ -11,11 +11,11 @@ inline Program twoLanes() {
                 {"a.eq", "eq", ""},           {"b", "generator", "B"},
                 {"b.level", "level", ""},     {"mix", "matrix", "", {{"inputs", 2}, {"outputs", 2}}},
                 {"out-1", "destination", ""}, {"out-2", "destination", ""}};
-    p.blocks[0].values = {{"level", 0}};
-    p.blocks[3].values = {{"hz", 440}, {"level", -6}};
-    p.blocks[5].values = {{"1.1", 0}, {"2.2", 0}};
-    p.blocks[6].texts["port"] = "out 1";
-    p.blocks[7].texts["port"] = "out 2";
+    p.blocks.change(0).values = {{"level", 0}};
+    p.blocks.change(3).values = {{"hz", 440}, {"level", -6}};
+    p.blocks.change(5).values = {{"1.1", 0}, {"2.2", 0}};
+    p.blocks.change(6).texts["port"] = "out 1";
+    p.blocks.change(7).texts["port"] = "out 2";
     p.threads = {{{"a", 0}, {"a.highpass", 0}}, {{"a.highpass", 0}, {"a.eq", 0}}, {{"a.eq", 0}, {"mix", 0}},
                  {{"b", 0}, {"b.level", 0}},    {{"b.level", 0}, {"mix", 1}},     {{"mix", 0}, {"out-1", 0}},
                  {{"mix", 1}, {"out-2", 0}}};

@@ -258,9 +258,7 @@ class TestLayout : public QObject {
             if (lane.kind == Layout::Kind::source || !lane.beads.empty()) {
                 const PortRef at = lane.destination() ? PortRef{lane.beads.back(), 0} : lane.open;
                 n.blocks.push_back({"new", "eq", ""});
-                for (auto& t : n.threads)
-                    if (t.from == at)
-                        t.from = {"new", 0};
+                n.threads.changeIf([&](const auto& t) { return t.from == at; }, [](auto& t) { t.from = {"new", 0}; });
                 n.threads.push_back({at, {"new", 0}});
                 QCOMPARE(placesOf(layOut(n)), placesOf(before));
                 QCOMPARE(layOut(n).laneOf("new")->end, lane.end);
@@ -270,17 +268,15 @@ class TestLayout : public QObject {
                 n = p;
                 const std::string gone = lane.beads.back();
                 const PortRef from = n.into({gone, 0})->from;
-                std::erase_if(n.threads, [&](const Thread& t) { return t.to.block == gone; });
-                for (auto& t : n.threads)
-                    if (t.from.block == gone)
-                        t.from = from;
-                std::erase_if(n.blocks, [&](const Block& b) { return b.id == gone; });
+                erase_if(n.threads, [&](const Thread& t) { return t.to.block == gone; });
+                n.threads.changeIf([&](const auto& t) { return t.from.block == gone; },
+                                   [&](auto& t) { t.from = from; });
+                erase_if(n.blocks, [&](const Block& b) { return b.id == gone; });
                 QCOMPARE(placesOf(layOut(n)), placesOf(before));
             }
             // Other values, names; a new source, a new destination that nothing reaches yet.
             n = p;
-            for (auto& b : n.blocks)
-                b.label = "x", b.values["gain"] = -6;
+            n.blocks.changeEach([](Block& b) { b.label = "x", b.values["gain"] = -6; });
             QCOMPARE(placesOf(layOut(n)), placesOf(before));
             n = p;
             n.blocks.push_back({"new-in", "source", ""});
@@ -340,7 +336,7 @@ class TestLayout : public QObject {
         p.blocks.push_back({"mix", "matrix", "", {{"inputs", 6}}});
         for (int i = 1; i <= 6; ++i)
             p.threads.push_back({{"s" + std::to_string(i), 0}, {"mix", i - 1}});
-        p.blocks[5].marks["place"] = "1";
+        p.blocks.change(5).marks["place"] = "1";
         const auto rows = [&](const Layout& l) {
             std::string order;
             for (const auto& lane : l.lanes)
@@ -349,14 +345,14 @@ class TestLayout : public QObject {
         };
         QCOMPARE(rows(layOut(p)), std::string("s6s1s2s3s4s5"));
         for (const int i : {1, 3, 4}) // s2, s4, s5
-            p.blocks[static_cast<std::size_t>(i)].marks["group"] = "Guests";
+            p.blocks.change(static_cast<std::size_t>(i)).marks["group"] = "Guests";
         auto l = layOut(p);
         QCOMPARE(rows(l), std::string("s6s1s2s4s5s3"));
         QCOMPARE(l.groups.size(), std::size_t(1));
         QCOMPARE(l.groups[0].lanes.size(), std::size_t(3));
         QVERIFY(l.groups[0].row > l.laneOf("s1")->row && l.groups[0].row < l.laneOf("s2")->row);
         const double open = l.rows;
-        p.blocks[1].marks["folded"] = "yes";
+        p.blocks.change(1).marks["folded"] = "yes";
         l = layOut(p);
         QVERIFY(l.groups[0].folded && l.rows < open);
         QCOMPARE(l.laneOf("s2")->row, l.laneOf("s5")->row);

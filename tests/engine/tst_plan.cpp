@@ -26,7 +26,7 @@ class TestPlan : public QObject {
   private slots:
     void loopIsNamed() {
         Program p = test::twoLanes();
-        p.threads[0] = {{"mix", 0}, {"a.highpass", 0}};
+        p.threads.change(0) = {{"mix", 0}, {"a.highpass", 0}};
         const auto plan = compile(p, 48000, {});
         QVERIFY(!plan);
         const auto text = QString::fromStdString(plan.trouble().message);
@@ -66,7 +66,7 @@ class TestPlan : public QObject {
         Program q = p; // another equaliser on lane a, in the middle of the sound
         q.blocks.push_back({"a.new", "eq", ""});
         q.find("a.new")->values = {{"1.on", 1}, {"1.gain", 6}};
-        q.threads[2] = {{"a.eq", 0}, {"a.new", 0}};
+        q.threads.change(2) = {{"a.eq", 0}, {"a.new", 0}};
         q.threads.push_back({{"a.new", 0}, {"mix", 0}});
         QVERIFY(bool(two.load(q)));
         const auto rest = run(two, {"b.level", 0}, 40);
@@ -77,7 +77,7 @@ class TestPlan : public QObject {
         Runner r(48000, {});
         Program p = test::twoLanes();
         QVERIFY(bool(r.load(p)));
-        p.threads[0] = {{"mix", 0}, {"a.highpass", 0}};
+        p.threads.change(0) = {{"mix", 0}, {"a.highpass", 0}};
         QVERIFY(!r.load(p));
         for (int i = 0; i < 8; ++i)
             QVERIFY(r.process({}, 64));
@@ -185,7 +185,7 @@ class TestPlan : public QObject {
         Program p = test::twoLanes();
         const auto first = compile(p, 48000, {});
         QVERIFY(bool(first));
-        std::reverse(p.blocks.begin(), p.blocks.end());
+        p.blocks = loom::List<Block>(p.blocks.rbegin(), p.blocks.rend());
         p.blocks.insert(p.blocks.begin() + 2, {"new", "level", ""});
         p.find("a.eq")->shape["bands"] = 12; // another shape is another kernel
         p.find("b.level")->values["gain"] = -3;
@@ -201,7 +201,7 @@ class TestPlan : public QObject {
     void responseGoesThroughDynamicsAndTaps() {
         Program p;
         p.blocks = {{"s", "source", ""}, {"c", "compressor", ""}, {"f", "fir", ""}, {"out", "destination", ""}};
-        p.blocks[2].texts["file"] = "x";
+        p.blocks.change(2).texts["file"] = "x";
         p.threads = {{{"s", 0}, {"c", 0}}, {{"c", 0}, {"f", 0}}, {{"f", 0}, {"out", 0}}};
         const std::vector<double> hz{500, 12000};
         const auto plain = pathResponse(p, {"s", 0}, {"out", 0}, hz, 48000);
@@ -263,7 +263,7 @@ class TestPlan : public QObject {
                 Block b{"late", "delay", "", {}, {{"time", samples / rate * 1000}, {"fine", 1}}};
                 Program p;
                 p.blocks = {{"in", "source", ""}, b, {"out", "destination", ""}};
-                p.blocks[0].texts["port"] = "in 1", p.blocks[2].texts["port"] = "out 1";
+                p.blocks.change(0).texts["port"] = "in 1", p.blocks.change(2).texts["port"] = "out 1";
                 p.threads = {{{"in", 0}, {"late", 0}}, {{"late", 0}, {"out", 0}}};
                 QCOMPARE(latencies(p, rate).at({"late", 0}).most, loom::dsp::fineLatency);
                 Runner r(rate, {});

@@ -79,9 +79,9 @@ class TestSmooth : public QObject {
         Program p;
         p.blocks = {{"g", "generator", ""}, {"x", kind.id, ""}};
         if (kind.id == "matrix")
-            p.blocks[1].shape = {{"inputs", 1}, {"outputs", 1}};
+            p.blocks.change(1).shape = {{"inputs", 1}, {"outputs", 1}};
         p.threads = {{{"g", 0}, {"x", 0}}};
-        auto& values = p.blocks[1].values;
+        auto& values = p.blocks.change(1).values;
         if (kind.id == "eq")
             values = {{"5.on", 1}, {"5.gain", 12}, {"5.hz", 1000}};
         if (kind.id == "delay")
@@ -93,7 +93,7 @@ class TestSmooth : public QObject {
             values[s.id] = v;
             loudest = std::max(loudest, std::abs(BlockView(p.blocks[1]).response(0, 0, 1000, 48000)));
         }
-        p.blocks[0].values = {{"level", std::clamp(-20 * std::log10(std::max(loudest, 1.0)), -79.0, 0.0)}};
+        p.blocks.change(0).values = {{"level", std::clamp(-20 * std::log10(std::max(loudest, 1.0)), -79.0, 0.0)}};
         values[s.id] = from;
         Runner r(48000, {});
         if (!r.load(p))

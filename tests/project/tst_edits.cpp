@@ -2,8 +2,8 @@
 #ifndef Q_MOC_RUN // moc of Qt 6.4 stumbles over the concepts of newer standard headers
 #include "engine/path_response.h"
 #include "engine/runner.h"
-#include "project/edit.h"
 #include "project/findings.h"
+#include "project/history.h"
 #include "project/json.h"
 #include "project/plan_items.h"
 #include "project/program_edit.h"
@@ -61,14 +61,14 @@ class TestEdits : public QObject {
     // What an edit makes can be saved and opened again, or the edit is refused and changes nothing.
     void acceptedMeansKept() {
         History h(p_);
-        const auto kept = [&](std::unique_ptr<Edit> edit) {
+        const auto kept = [&](Edit edit) {
             if (!h.run(std::move(edit)))
                 return false;
             const auto text = *packProject(p_);
             const auto back = unpackProject(text, "x");
             return back && toJson(*back) == toJson(p_);
         };
-        const auto refused = [&](std::unique_ptr<Edit> edit, const char* says) {
+        const auto refused = [&](Edit edit, const char* says) {
             const auto before = toJson(p_);
             const auto done = h.run(std::move(edit));
             return !done && toJson(p_) == before && QString::fromStdString(done.trouble().text()).contains(says);
@@ -168,7 +168,7 @@ class TestEdits : public QObject {
         Program q = program();
         q.find("chair.eq")->values["on"] = 0;
         q.find("delegate-1.eq")->values["3.gain"] = 4;
-        std::erase_if(q.threads, [](const auto& t) { return t.from.block == "delegate-2"; });
+        erase_if(q.threads, [](const auto& t) { return t.from.block == "delegate-2"; });
         for (auto& [id, v] : q.find("hall")->values)
             if (id.ends_with(".6"))
                 v = -80;
@@ -221,8 +221,8 @@ class TestEdits : public QObject {
                     {"mic", "source", ""},
                     {"d", "ducker", ""},
                     {"x", "destination", ""}};
-        p.blocks[3].shape = {{"channels", 2}};
-        p.blocks[3].values = {{"depth", 30}};
+        p.blocks.change(3).shape = {{"channels", 2}};
+        p.blocks.change(3).values = {{"depth", 30}};
         p.threads = {{{"a", 0}, {"d", 0}}, {{"b", 0}, {"d", 1}}, {{"mic", 0}, {"d", 2}}, {{"d", 1}, {"x", 0}}};
         const auto wide = reshapeBlock(p, "d", "channels", 5);
         QVERIFY(wide && wide->threads.size() == 4);
@@ -233,7 +233,7 @@ class TestEdits : public QObject {
         QVERIFY(narrow->into({"d", 1})->from.block == "mic" && !narrow->find("d")->shape.count("channels"));
         QVERIFY(!reshapeBlock(p, "d", "channels", 65) && !reshapeBlock(p, "d", "wheels", 2) &&
                 !reshapeBlock(p, "z", "channels", 2));
-        p.blocks[3] = {"d", "matrix", "", {{"inputs", 3}, {"outputs", 2}}, {{"3.2", -6}, {"1.1.mute", 1}}};
+        p.blocks.change(3) = {"d", "matrix", "", {{"inputs", 3}, {"outputs", 2}}, {{"3.2", -6}, {"1.1.mute", 1}}};
         const auto mixed = reshapeBlock(p, "d", "inputs", 2);
         QVERIFY(mixed && !mixed->find("d")->values.count("3.2") && mixed->find("d")->values.at("1.1.mute") == 1);
     }
@@ -246,7 +246,7 @@ class TestEdits : public QObject {
         p.blocks.push_back({"nothing", "sum", ""});
         p.threads.push_back({{"nothing", 0}, {"echo", 1}});
         QVERIFY(!has("no-reference") && has("silent-reference", "echo"));
-        p.threads.back().from = {"far-end", 0};
+        p.threads.changeBack().from = {"far-end", 0};
         QVERIFY(!has("silent-reference"));
     }
     void impulseResponsesAreChecked() {
@@ -318,7 +318,7 @@ class TestEdits : public QObject {
         // Anew when the way changes; out when it is no longer needed.
         auto longer = *here;
         longer.blocks.push_back({"more", "limiter", ""});
-        longer.threads[1] = {{"s", 0}, {"more", 0}};
+        longer.threads.change(1) = {{"s", 0}, {"more", 0}};
         longer.threads.push_back({{"more", 0}, {"slow", 0}});
         QCOMPARE(peaks(*loom::project::alignAllLanes(longer, 48000)), (std::map<int, double>{{126, 0.5}}));
         auto shorter = *loom::project::removeBlock(*here, "slow");

@@ -127,11 +127,11 @@ class TestFiles : public QObject {
         QVERIFY(!readJournal(journal, p));
         Project changed = p;
         changed.name = "unsaved work";
-        changed.buildings[0].rooms[0].name = "Renamed", changed.devices[0].address = "10.1.2.3";
+        changed.buildings.change(0).rooms.change(0).name = "Renamed", changed.devices.change(0).address = "10.1.2.3";
         changed.devices.push_back(changed.devices[0]);
-        changed.devices.back().id = "new";
+        changed.devices.changeBack().id = "new";
         changed.assets["new.wav"] = std::vector<char>(1000, 'w');
-        changed.assets.erase(changed.assets.begin());
+        changed.assets.erase(p.assets.begin()->first);
         QVERIFY(bool(writeJournal(changed, p, journal)));
         const auto back = readJournal(journal, *loadProject(path));
         QVERIFY(back && back->gone.empty() && toJson(back->project) == toJson(changed));
@@ -154,7 +154,7 @@ class TestFiles : public QObject {
         QCOMPARE(contentStamp(*loadProject(at("s.loom"))), contentStamp(p));
         QCOMPARE(contentStamp(*loadProject(at("s"))), contentStamp(p));
         Project q = p;
-        q.assets.begin()->second = std::vector<char>{'x'};
+        q.assets[p.assets.begin()->first] = std::vector<char>{'x'};
         QVERIFY(contentStamp(q) != contentStamp(p));
         const auto before = diskStamp(at("s")), archive = diskStamp(at("s.loom"));
         QVERIFY(bool(saveProject(q, at("s"))) && bool(saveProject(q, at("s.loom"))));
@@ -194,12 +194,12 @@ class TestFiles : public QObject {
     }
     void droppedBefore() { // each of these was lost on the way to the file
         Project p = *loadProject(demo);
-        p.voicings.at(0).across = 0, p.voicings[0].upDown = 40;
+        p.voicings.change(0).across = 0, p.voicings.change(0).upDown = 40;
         Room bare;
         bare.id = "bare", bare.name = "Bare", bare.targets.sti = 0.7, bare.noise.value = 44, bare.people = 0.2;
-        p.buildings[0].rooms.push_back(bare);
-        p.devices[0].place = {};
-        p.devices[0].place.x = 3; // not placed, and yet it has been somewhere
+        p.buildings.change(0).rooms.push_back(bare);
+        p.devices.change(0).place = {};
+        p.devices.change(0).place.x = 3; // not placed, and yet it has been somewhere
         QVERIFY(bool(saveProject(p, at("d.loom"))));
         const auto q = loadProject(at("d.loom"));
         QVERIFY(q && q->voicings[0] == p.voicings[0] && *q->room("bare") == bare);

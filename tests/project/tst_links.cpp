@@ -2,8 +2,8 @@
 #ifndef Q_MOC_RUN
 #include "demo_hall.h"
 #include "project/compare.h"
-#include "project/edit.h"
 #include "project/findings.h"
+#include "project/history.h"
 #include "project/json.h"
 #include "project/links.h"
 #include "project/marks.h"
@@ -113,8 +113,8 @@ class TestLinks : public QObject {
     }
     void marksSurviveAndAreNotTheSound() {
         Project p = demo();
-        p.devices[0].program = linked();
-        p.devices[0].known.kept = *hall().program;
+        p.devices.change(0).program = linked();
+        p.devices.change(0).known.kept = *hall().program;
         p.left = {{"goes-nowhere", "heddle", "spare", "for the next phase"}};
         const auto back = projectFromJson(toJson(p));
         QVERIFY(back && back->devices[0].program == p.devices[0].program && back->left == p.left &&
@@ -140,7 +140,7 @@ class TestLinks : public QObject {
     }
     void findingsMayBeLeftForAReason() {
         Project p = demo();
-        auto& program = *p.devices[0].program;
+        auto& program = *p.devices.change(0).program;
         program.blocks.push_back({"spare", "source", "Spare", {}, {}, {{"port", "in 15"}}});
         const auto found = check(p);
         QCOMPARE(found.size(), std::size_t(1));

@@ -36,8 +36,8 @@ class TestSchema : public QObject {
     }
     void everythingThatIsSavedFits() {
         Project p = *loadProject(LOOM_SOURCE_DIR "/demo/marram-point");
-        p.devices[0].known.kept = p.devices[0].program;
-        p.devices[0].program->blocks[0].marks = {{"colour", "plum"}, {"group", "Front"}};
+        p.devices.change(0).known.kept = p.devices.change(0).program;
+        p.devices.change(0).program->blocks.change(0).marks = {{"colour", "plum"}, {"group", "Front"}};
         p.left = {{"goes-nowhere", "heddle", "spare", "for the next phase"}};
         QVERIFY(fits(toJson(p)));
         for (const auto& e : library()) {

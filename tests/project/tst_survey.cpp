@@ -2,6 +2,7 @@
 #include "engine/runner.h"
 #include "project/dxf_drawing.h"
 #include "project/health.h"
+#include "project/history.h"
 #include "project/json.h"
 #include "project/materials.h"
 #include "project/model_fields.h"
@@ -28,7 +29,7 @@ class TestSurvey : public QObject {
         Project p;
         std::string id;
         p.buildings = *withRoom(p, room::rectangle({0, 0}, 12, 8), 3, "Room", &id);
-        auto& r = p.buildings[0].rooms[0];
+        auto& r = p.buildings.change(0).rooms.change(0);
         r.finishes = {{"floor", "carpet"}, {"ceiling", "ceiling-tile"}};
         Seats s;
         s.id = "seats", s.x = 6, s.y = 4.5, s.rows = 5, s.across = 8, s.pitch = 1, s.rowPitch = 1;
@@ -174,11 +175,11 @@ class TestSurvey : public QObject {
         const auto now = figures();
         QVERIFY(now.predicted && now.seats == 40 && now.loudspeakers == 6);
         QVERIFY(std::abs(now.meanA - 68) < 1e-6); // driven to the target
-        p.buildings[0].rooms[0].finishes["walls"] = "absorber-50";
+        p.buildings.change(0).rooms.change(0).finishes["walls"] = "absorber-50";
         QVERIFY(figures().eyring[4] < now.eyring[4] && figures().worstSti > now.worstSti);
-        p.buildings[0].rooms[0].noise.value = 55;
+        p.buildings.change(0).rooms.change(0).noise.value = 55;
         QVERIFY(figures().worstSti < now.worstSti);
-        p.buildings[0].rooms[0].targets.level = 110;
+        p.buildings.change(0).rooms.change(0).targets.level = 110;
         QVERIFY(figures().headroom < 0);
     }
     void loopFollowsDistanceAndLevel() {
@@ -237,7 +238,7 @@ class TestSurvey : public QObject {
         const auto h = loopResponse(m, mic);
         engine::Program program;
         program.blocks = {{"mic", "source", ""}, {"gain", "level", ""}, {"out", "destination", ""}};
-        program.blocks[0].texts["port"] = "in 1", program.blocks[2].texts["port"] = "out 1";
+        program.blocks.change(0).texts["port"] = "in 1", program.blocks.change(2).texts["port"] = "out 1";
         program.threads = {{{"mic", 0}, {"gain", 0}}, {{"gain", 0}, {"out", 0}}};
         engine::Runner runner(loopRate, {});
         QVERIFY(bool(runner.load(program)));
@@ -387,8 +388,8 @@ class TestSurvey : public QObject {
     void namesAndAddresses() {
         Project p = lecture();
         QCOMPARE(QString::fromStdString(p.devices[0].name), QString("Room ceiling 1"));
-        p.devices[1].name = p.devices[0].name;
-        p.devices.back().address = "300.1.1.1";
+        p.devices.change(1).name = p.devices.change(0).name;
+        p.devices.changeBack().address = "300.1.1.1";
         auto found = checkPlan(p);
         QVERIFY(has(found, "same-name") && has(found, "bad-address"));
         std::vector<std::string> all;
@@ -411,7 +412,7 @@ class TestSurvey : public QObject {
             QVERIFY2(!isAddress(bad), bad);
         auto clash = p; // two with one address: one of them keeps it
         clash.devices.push_back(newDevices(clash, "room", *findModel("slate-10"), {{1, 1}}).front());
-        clash.devices.back().address = p.devices.back().address;
+        clash.devices.changeBack().address = p.devices.changeBack().address;
         QVERIFY(has(checkPlan(clash), "same-address"));
         all.push_back(clash.devices.back().id);
         QCOMPARE(addressed(clash, all, "", false).list.size(), std::size_t(1));
@@ -421,7 +422,7 @@ class TestSurvey : public QObject {
         History h(p);
         auto copy = copyRoom(p, "council", p, "Small Hall");
         QVERIFY(bool(copy));
-        std::vector<std::unique_ptr<Edit>> edits;
+        std::vector<Edit> edits;
         edits.push_back(setBuildings(copy->buildings, "Copy"));
         edits.push_back(setDevices(copy->renewed.devices, "Copy"));
         QVERIFY(bool(h.run(together(std::move(edits), "Copy"))));
@@ -490,18 +491,18 @@ class TestSurvey : public QObject {
         p.buildings = *withRoom(p, room::rectangle({8.1, 0}, 8, 10), 3, "B");
         QVERIFY(!addMovableWall(p, {2, 2}, {2, 5}));
         auto edit = addMovableWall(p, {8.05, 0}, {8.05, 10});
-        QVERIFY(edit && (*edit)->apply(p));
+        QVERIFY(edit && History(p).run(*edit));
         QCOMPARE(p.buildings[0].states.size(), std::size_t(2));
         QCOMPARE(spacesOf(p.buildings[0], &p.buildings[0].states[1]).size(), std::size_t(1));
     }
     void suggestionsReachTheTarget() {
         Project p = lecture();
-        auto& r = p.buildings[0].rooms[0];
+        auto& r = p.buildings.change(0).rooms.change(0);
         r.finishes["walls"] = "absorber-50"; // little reverberation: levels follow the loudspeakers
         r.targets.within3 = 0.95;
-        std::erase_if(p.devices,
-                      [&](const Device& d) { return findModel(d.model)->loudspeaker && d.id != p.devices[0].id; });
-        p.devices[0].place.x = 1, p.devices[0].place.y = 1; // one, in a corner
+        erase_if(p.devices,
+                 [&](const Device& d) { return findModel(d.model)->loudspeaker && d.id != p.devices[0].id; });
+        p.devices.change(0).place.x = 1, p.devices.change(0).place.y = 1; // one, in a corner
         const auto now = figuresOf(modelOf(p, spaceOf(p.buildings[0], nullptr, "room"), nullptr));
         qInfo("%d loudspeakers, %.1f to %.1f dB", now.loudspeakers, now.levels.least, now.levels.most);
         QVERIFY(now.levels.within3 < 0.95);
@@ -566,7 +567,7 @@ class TestSurvey : public QObject {
         other.buildings = *withRoom(other, room::rectangle({0, 0}, 9, 9), 3, "There");
         auto edit = pasteClip(other, clip, "there", {4, 5}, &made);
         QVERIFY2(bool(edit), edit ? "" : edit.trouble().text().c_str());
-        QVERIFY((*edit)->apply(other));
+        QVERIFY(bool(History(other).run(*edit)));
         QCOMPARE(other.buildings[0].rooms.size(), std::size_t(2));
         QCOMPARE(other.devices.size(), std::size_t(10)); // nine of the room, one loose
         QCOMPARE(made.size(), std::size_t(3));
@@ -588,8 +589,8 @@ class TestSurvey : public QObject {
         Project p;
         std::string key;
         p.buildings = *withRoom(p, room::rectangle({0, 0}, 4, 4), 3, "Closet");
-        QVERIFY(addRack(p, {1, 1}, &key)->apply(p));
-        p.buildings[0].racks[0].units = 4;
+        QVERIFY(bool(History(p).run(addRack(p, {1, 1}, &key))));
+        p.buildings.change(0).racks[0].units = 4;
         const auto put = [&](const char* model) {
             auto d = rackedDevice(p, p.buildings[0].racks[0], *findModel(model));
             if (d)
@@ -641,7 +642,7 @@ class TestSurvey : public QObject {
         for (int i = 0; i < 30; ++i) {
             p.devices.push_back(newDevices(p, "foyer", *findModel("slate-10"), {{20, 15}}).front());
         }
-        p.buildings[0].walls[0].rooms = {"tern", "nowhere"};
+        p.buildings.change(0).walls[0].rooms = {"tern", "nowhere"};
         const auto found = checkPlan(p);
         for (const char* code : {"room-shape", "unknown-material", "seat-outside", "outside-room", "above-ceiling",
                                  "rack-overlap", "rack-full", "unknown-model", "no-address", "long-name",
@@ -653,7 +654,7 @@ class TestSurvey : public QObject {
         q.room("tern")->targets.sti = 0.95;
         q.room("council")->targets.level = 75;
         q.room("foyer")->targets.level = 120;
-        std::erase_if(q.devices, [](const Device& d) { // one loudspeaker for all of the foyer
+        erase_if(q.devices, [](const Device& d) { // one loudspeaker for all of the foyer
             return d.id.rfind("foyer-ceiling-", 0) == 0 && d.id != "foyer-ceiling-1";
         });
         q.room("plover")->targets.toNoise = 60;

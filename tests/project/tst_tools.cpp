@@ -78,7 +78,7 @@ class TestTools : public QObject {
     }
     void injectedAndBridgedSoundArrives() {
         Program p = tone();
-        p.blocks[0].values["run"] = 0; // silent
+        p.blocks.change(0).values["run"] = 0; // silent
         auto pink = readSignal("pink -12");
         QVERIFY(bool(pink));
         pink->at = {"out", 0};
@@ -90,7 +90,7 @@ class TestTools : public QObject {
             return runner.load(*with) ? run(runner, 500) : -999.0;
         };
         QVERIFY(act(*pink) > -20);
-        p.blocks[0].values["run"] = 1;
+        p.blocks.change(0).values["run"] = 1;
         p.threads = {{{"other", 0}, {"out", 0}}};
         Tool bridge{Tool::Kind::bridge, {"out", 0}, {"tone", 0}};
         bridge.levelDb = 0;
@@ -202,7 +202,7 @@ class TestTools : public QObject {
         auto t = trace(p, "loop");
         QCOMPARE(t.steps[static_cast<std::size_t>(t.lostAt)].at, (engine::PortRef{"hall", 5}));
         QVERIFY(t.text().find("No crossing") != std::string::npos);
-        std::erase_if(p.threads, [](const auto& x) { return x.to.block == "ceiling-1.eq"; });
+        erase_if(p.threads, [](const auto& x) { return x.to.block == "ceiling-1.eq"; });
         t = trace(p, "ceiling-1");
         QCOMPARE(t.steps.back().at.block, std::string("ceiling-1.eq"));
         QVERIFY(t.text().find("no thread") != std::string::npos);
@@ -218,7 +218,7 @@ class TestTools : public QObject {
     }
     void levelsFindWhatSettingsDoNot() { // a gate that nothing opens
         Project project = demo();
-        auto& p = *project.devices[0].program;
+        auto& p = *project.devices.change(0).program;
         p.find("loop.level")->kind = "gate";
         p.find("loop.level")->values = {{"threshold", 0}, {"range", 80}, {"ratio", 20}};
         QCOMPARE(trace(p, "loop").lostAt, -1);

@@ -2,6 +2,7 @@
 #ifndef Q_MOC_RUN
 #include "dsp/test_signals.h"
 #include "engine/runner.h"
+#include "project/history.h"
 #include "project/json.h"
 #include "project/program_edit.h"
 #include "project/speaker_edit.h"
@@ -51,9 +52,9 @@ class TestVoicing : public QObject {
         for (const char* n : {"1", "2"}) {
             const std::string s(n);
             program.blocks.push_back({"in-" + s, "source", ""});
-            program.blocks.back().texts["port"] = "in " + s;
+            program.blocks.changeBack().texts["port"] = "in " + s;
             program.blocks.push_back({"out-" + s, "destination", ""});
-            program.blocks.back().texts["port"] = "out " + s;
+            program.blocks.changeBack().texts["port"] = "out " + s;
             program.threads.push_back({{"in-" + s, 0}, {"out-" + s, 0}});
         }
         p.voicings.push_back(fromSheet("oakhaven-x2.txt", "x2"));
@@ -122,7 +123,7 @@ class TestVoicing : public QObject {
     void engineMatchesTheCurve() {
         Project p = rig();
         // An impulse through the amplifier's program, outputs 1 (low) and 2 (high).
-        for (auto& v : p.voicings[0].ways)
+        for (auto& v : p.voicings.change(0).ways)
             v.protect = false; // a limiter waits, and an impulse is a peak
         for (auto& [id, next] : voicedPrograms(p))
             p.device(id)->program = next;
@@ -275,7 +276,7 @@ class TestVoicing : public QObject {
             one.blocks = {{"in", "source", ""},
                           *p.device("heddle")->program->find("out-1.v-limiter"),
                           {"out", "destination", ""}};
-            one.blocks[0].texts["port"] = "in 1", one.blocks[2].texts["port"] = "out 1";
+            one.blocks.change(0).texts["port"] = "in 1", one.blocks.change(2).texts["port"] = "out 1";
             const std::string id = one.blocks[1].id;
             one.threads = {{{"in", 0}, {id, 0}}, {{id, 0}, {"out", 0}}};
             const auto highest = [&](double hz, double level, bool bursts, double& rms) {
@@ -351,16 +352,16 @@ class TestVoicing : public QObject {
         bad.device("old")->outputs["out 1"].wiring = Wiring::series;
         QVERIFY(!has(settled(bad), "low-impedance"));
         bad = p;
-        for (auto& w : bad.voicings[0].ways)
+        for (auto& w : bad.voicings.change(0).ways)
             w.protect = false;
         QVERIFY(has(settled(bad), "unprotected") && !has(p, "unprotected"));
         bad = p;
-        bad.voicings[0].ways[0].rmsWatts = 0;
+        bad.voicings.change(0).ways[0].rmsWatts = 0;
         QVERIFY(has(settled(bad), "power-unknown"));
         bad = p; // a line with taps above what the output gives
         bad.devices.push_back(device("c1", "bobbin-c6")), bad.devices.push_back(device("c2", "bobbin-c6"));
         bad.voicings.push_back(newVoicing("c6", "C6", 1));
-        bad.voicings.back().ways[0].rmsWatts = 30;
+        bad.voicings.changeBack().ways[0].rmsWatts = 30;
         bad = *voiced(bad, {"c1", "c2"}, "c6");
         bad = *hung(bad, "amp", "out 3", {{{"c1", 0, 200}, {"c2", 0, 200}}, Wiring::line100});
         QVERIFY(has(settled(bad), "taps-over") && has(settled(bad), "tap-too-high"));
@@ -382,7 +383,7 @@ class TestVoicing : public QObject {
         bad.device("heddle")->program = *removeBlock(*p.device("heddle")->program, "out-1.v-highpass");
         QVERIFY(has(bad, "voicing-apart") && !has(settled(bad), "voicing-apart"));
         bad = p;
-        std::erase_if(bad.devices, [](const Device& d) { return d.id == "l1"; });
+        erase_if(bad.devices, [](const Device& d) { return d.id == "l1"; });
         QVERIFY(has(settled(bad), "load-gone"));
         // Overload needs a room with a target.
         QVERIFY(checkHeadroom(p, {}).empty());
@@ -390,7 +391,7 @@ class TestVoicing : public QObject {
         room.buildings.push_back({"b", "B"});
         Room r;
         r.id = "hall", r.name = "Hall";
-        room.buildings[0].rooms = {r};
+        room.buildings.change(0).rooms = {r};
         room.device("l1")->room = room.device("r1")->room = "hall";
         QVERIFY(checkHeadroom(room, {{"hall", 10}}).empty());
         const auto weak = checkHeadroom(room, {{"hall", 28}});
@@ -470,9 +471,11 @@ class TestVoicing : public QObject {
         Project p = rig();
         p.devices.push_back(device("small", "heddle-8"));
         auto& program = *p.device("amp")->program;
-        for (auto& b : program.blocks)
-            if (b.texts.count("port") && (b.texts.at("port") == "in 3" || b.texts.at("port") == "in 4"))
-                b.texts["port"] = b.texts.at("port") == "in 3" ? "pair 1" : "pair 2";
+        program.blocks.changeIf(
+            [](const auto& b) {
+                return b.texts.count("port") && (b.texts.at("port") == "in 3" || b.texts.at("port") == "in 4");
+            },
+            [](auto& b) { b.texts["port"] = b.texts.at("port") == "in 3" ? "pair 1" : "pair 2"; });
         QVERIFY(!fed(p, "amp", "pair 3", "small/pair 1") && !fed(p, "amp", "pair 1", "small/pair 9"));
         p = *fed(p, "amp", "pair 2", "small/pair 2");
         const auto paths = outputPaths(p);
@@ -512,8 +515,8 @@ class TestVoicing : public QObject {
     // -- files --
     void survivesProjectFiles() {
         Project p = rig();
-        p.voicings[0].taps = {30, 15, 7.5};
-        p.voicings[0].extra["tomorrow"] = "{\"a\": 1}";
+        p.voicings.change(0).taps = {30, 15, 7.5};
+        p.voicings.change(0).extra["tomorrow"] = "{\"a\": 1}";
         const auto back = projectFromJson(toJson(p));
         QVERIFY2(bool(back), back ? "" : back.trouble().text().c_str());
         QVERIFY(back->voicings[0].ways == p.voicings[0].ways && back->voicings[0].taps == p.voicings[0].taps);
@@ -537,7 +540,7 @@ class TestVoicing : public QObject {
     void threeScopes() {
         Project p = rig();
         p.assets["r.txt"] = std::vector<char>{'1', '0', ' ', '1', '\n', '2', '0', ' ', '1'};
-        p.voicings[0].ways[0].response = "r.txt";
+        p.voicings.change(0).ways[0].response = "r.txt";
         // A channel's voicing.
         const auto one = readVoicings(voicingText(p, {"x2"}), "one");
         QVERIFY2(bool(one), one ? "" : one.trouble().text().c_str());

@@ -32,9 +32,9 @@ project::Device device(const std::string& id, const std::string& model, const st
 engine::Program through(const std::string& in, const std::string& out, double gain = 0) {
     engine::Program p;
     for (const char* kind : {"source", "level", "destination"})
-        p.blocks.emplace_back().id = kind, p.blocks.back().kind = kind;
-    p.blocks[0].texts["port"] = in, p.blocks[2].texts["port"] = out;
-    p.blocks[1].values["gain"] = gain;
+        p.blocks.emplace_back().id = kind, p.blocks.changeBack().kind = kind;
+    p.blocks.change(0).texts["port"] = in, p.blocks.change(2).texts["port"] = out;
+    p.blocks.change(1).values["gain"] = gain;
     p.threads = {{{"source", 0}, {"level", 0}}, {{"level", 0}, {"destination", 0}}};
     return p;
 }
@@ -189,7 +189,7 @@ class TestAir : public QObject {
     void aFarEndComesBackAsEcho() {
         auto p = hall();
         speak(p, "usb 1", -6); // the far end speaks: no person in the room
-        p.device("desk")->program->blocks[0].texts["port"] = "usb 1";
+        p.device("desk")->program->blocks.change(0).texts["port"] = "usb 1";
         engine::Block microphone, send;
         microphone.id = "microphone", microphone.kind = "source", send.id = "send", send.kind = "destination";
         microphone.texts["port"] = "in 1", send.texts["port"] = "usb 1";
@@ -248,8 +248,8 @@ class TestAir : public QObject {
     void soundOnTheNetworkNeedsTheKey() {
         project::Project p;
         p.devices = {device("desk", "heddle-16"), device("array", "canopy-8")};
-        p.devices[0].feeds["net 3"] = "array/net 1";
-        p.devices[0].program = through("net 3", "out 1");
+        p.devices.change(0).feeds["net 3"] = "array/net 1";
+        p.devices.change(0).program = through("net 3", "out 1");
         Bench bench(p);
         auto from = bench.air.side("array"), to = bench.air.side("desk");
         from->setAddress("127.20.8.1"), to->setAddress("127.20.8.2");

@@ -159,9 +159,10 @@ class TestRig : public QObject {
     void badProgramLeavesWhatRuns() {
         QVERIFY(!ask("try", {{"config", config(program_)}}).contains("error"));
         engine::Program loop = program_;
-        for (auto& t : loop.threads)
-            if (t.to.block == "chair.preamp")
-                t.from = {"hall", 0};
+        loop.threads.changeIf([](const auto& t) { return t.to.block == "chair.preamp"; },
+                              [](auto& t) {
+                                  t.from = {"hall", 0};
+                              });
         const auto refused = ask("try", {{"config", config(loop)}});
         QVERIFY(refused["error"]["message"].get<std::string>().find("loop") != std::string::npos);
         engine::Program large = program_;
@@ -265,8 +266,9 @@ class TestRig : public QObject {
         QCOMPARE(gain(), -4.5);
         QVERIFY(ask("revert").contains("error")); // once
         program_.threads.push_back(program_.threads.front());
-        std::swap(program_.threads.back().from, program_.threads.back().to); // nonsense, found when it is staged
-        program_.threads.back().from.block = "nobody";
+        auto& wrong = program_.threads.changeBack(); // nonsense, found when it is staged
+        std::swap(wrong.from, wrong.to);
+        wrong.from.block = "nobody";
         QVERIFY(ask("stage", {{"config", config(program_)}}).contains("error"));
     }
     void setUpIsPartOfIt() {

@@ -71,7 +71,7 @@ class TestBoard : public QObject {
             return std::count_if(all.begin(), all.end(), [](const auto& f) { return f.code == "knob-lost"; });
         };
         QCOMPARE(found(), 0);
-        std::erase_if(d.program->blocks, [](const auto& b) { return b.id == "main-l.level"; });
+        erase_if(d.program->blocks, [](const auto& b) { return b.id == "main-l.level"; });
         QCOMPARE(found(), 1);
         d.setUp.erase("knob 1");
         QCOMPARE(found(), 0);

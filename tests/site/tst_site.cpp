@@ -83,7 +83,7 @@ class TestSite : public QObject {
     }
     void whatIsPairedIsLeftAlone() {
         auto p = hall();
-        p.devices[0].serial = "1";
+        p.devices.change(0).serial = "1";
         const auto m =
             site::matches(p, {found("1", "canopy-8", "127.20.4.21", "Tern canopy")}, {PairBy::name, PairBy::position});
         QVERIFY(m.empty());
@@ -106,7 +106,7 @@ class TestSite : public QObject {
             if (f.cure == site::SiteFinding::Cure::readdress)
                 QVERIFY(offered.insert(f.address).second);
         QCOMPARE(offered.size(), std::size_t(2));
-        p.devices[0].serial = "2"; // the one that belongs there stays, the other goes
+        p.devices.change(0).serial = "2"; // the one that belongs there stays, the other goes
         const auto again = site::siteFindings(p, there, net, {});
         QCOMPARE(
             std::find_if(again.begin(), again.end(), [](const auto& f) { return f.code == "same-address"; })->serial,
@@ -114,8 +114,8 @@ class TestSite : public QObject {
     }
     void findingsOfEachKind() {
         auto p = hall();
-        p.devices[0].serial = "dead";
-        p.devices[2].serial = "3";
+        p.devices.change(0).serial = "dead";
+        p.devices.change(2).serial = "3";
         const std::vector<Found> there{found("1", "canopy-8", "127.20.4.20"),
                                        found("3", "slate-10", "127.20.4.30", "", "1.0"), found("4", "tap", "10.0.0.9")};
         const auto all = site::siteFindings(p, there, site::readSubnet("127.20.4.0/24"), {"dead"});
@@ -215,11 +215,12 @@ class TestSite : public QObject {
     void structureIsSettledWhole() {
         const auto sent = demoConfig();
         auto design = sent, device = sent;
-        std::erase_if(device.program->blocks, [](const auto& b) { return b.id == "chair.eq"; });
-        for (auto& t : device.program->threads)
-            if (t.from.block == "chair.eq")
-                t.from = {"chair.preamp", 0};
-        std::erase_if(device.program->threads, [](const auto& t) { return t.to.block == "chair.eq"; });
+        erase_if(device.program->blocks, [](const auto& b) { return b.id == "chair.eq"; });
+        device.program->threads.changeIf([](const auto& t) { return t.from.block == "chair.eq"; },
+                                         [](auto& t) {
+                                             t.from = {"chair.preamp", 0};
+                                         });
+        erase_if(device.program->threads, [](const auto& t) { return t.to.block == "chair.eq"; });
         auto rows = site::rowsOf(design, device, &sent, Standing::current, {});
         QVERIFY(rowOf(rows, "chair.eq") && rowOf(rows, "threads"));
         const auto taken = site::settled(design, device, rows); // only there: taken from there
@@ -389,7 +390,7 @@ class TestSite : public QObject {
         QCOMPARE(site::likelyRoom(p, found("1", "tap", "127.20.4.9", "Tern Room Annexe tap")), std::string("annexe"));
         QCOMPARE(site::likelyRoom(p, found("1", "tap", "127.20.8.9", "Tap")), std::string("annexe"));
         QCOMPARE(site::likelyRoom(p, found("1", "tap", "127.20.4.9", "Tap")), std::string());
-        p.buildings[0].rooms[0].subnet = "127.20.0.0/16"; // two would do
+        p.buildings.change(0).rooms.change(0).subnet = "127.20.0.0/16"; // two would do
         QCOMPARE(site::likelyRoom(p, found("1", "tap", "127.20.8.9", "Tap")), std::string());
     }
     void anAddressAtRandomIsFree() {

@@ -243,7 +243,7 @@ void Fleet::pair(const std::string& device, const std::string& serial) {
 }
 
 int Fleet::pairAll(const std::vector<site::PairBy>& ways) {
-    std::vector<std::unique_ptr<project::Edit>> edits;
+    std::vector<project::Edit> edits;
     for (const auto& m : site::matches(session_.project(), found(), ways)) {
         edits.push_back(project::changeDevice(
             m.device, "Pair",
@@ -277,7 +277,7 @@ void Fleet::swapPairs(const std::string& a, const std::string& b) {
             to.serial = serial, to.known = known; // what was sent to it goes with it
         };
     };
-    std::vector<std::unique_ptr<project::Edit>> edits;
+    std::vector<project::Edit> edits;
     edits.push_back(project::changeDevice(a, "Swap", give(*db)));
     edits.push_back(project::changeDevice(b, "Swap", give(*da)));
     session_.edit(project::together(std::move(edits), "Swap " + da->name + " and " + db->name));

@@ -189,7 +189,7 @@ void Fleet::keep(const std::vector<std::string>& devices) {
             note("", me(), "Keep: " + trouble, true);
             return session_.report(trouble + " Every device keeps what it kept before.");
         }
-        std::vector<std::unique_ptr<project::Edit>> edits;
+        std::vector<project::Edit> edits;
         for (const auto& [id, before] : ids)
             if (auto* m = member(id)) {
                 if (m->changedLive == before)

@@ -64,7 +64,7 @@ bool SpeakersState::run(Result<project::Project> then, const QString& text, bool
         session_.report(then.trouble());
         return false;
     }
-    std::vector<std::unique_ptr<project::Edit>> edits;
+    std::vector<project::Edit> edits;
     for (const auto& [name, asset] : then->assets)
         if (!project().assets.count(name))
             edits.push_back(project::addAsset(name, asset));

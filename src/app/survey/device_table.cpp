@@ -124,7 +124,7 @@ bool DeviceTableModel::setData(const QModelIndex& at, const QVariant& value, int
     const std::string key = "device:" + d->id, text = value.toString().trimmed().toStdString();
     static const std::map<int, std::string> fields{
         {name, "name"}, {use, "use"}, {address, "address"}, {asset, "assetNumber"}};
-    Result<std::unique_ptr<project::Edit>> edit = std::unique_ptr<project::Edit>();
+    Result<project::Edit> edit = project::Edit{};
     if (const auto it = fields.find(at.column()); it != fields.end())
         edit = project::setField(p, {key}, it->second, text);
     else if (at.column() == position) {

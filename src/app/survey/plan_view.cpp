@@ -308,10 +308,11 @@ void PlanView::finishShape(Qt::KeyboardModifiers keys) {
                                                     0.01, 10000, 2, &good);
         if (good && drawn > 0) {
             auto buildings = state_.session().project().buildings;
-            for (auto& b : buildings)
+            buildings.changeEach([&](auto& b) {
                 for (auto& d : b.backdrops) // about where the line began
                     d.x = from[0] + (d.x - from[0]) * real / drawn, d.y = from[1] + (d.y - from[1]) * real / drawn,
                     d.metresPerUnit *= real / drawn;
+            });
             state_.run(project::setBuildings(std::move(buildings), "Scale the backdrop"));
         }
         return setTool(Tool::choose);
@@ -326,7 +327,7 @@ void PlanView::removeChosen() {
     if (keys.empty())
         return state_.session().report("Choose something on the plan first.");
     auto edit = project::removeItems(state_.session().project(), keys);
-    const QString what = edit ? q(edit->text()) : QString();
+    const QString what = edit ? q(edit.text) : QString();
     if (state_.run(std::move(edit)))
         state_.session().report(what + ". Ctrl+Z brings it back.", false);
     state_.choose({});

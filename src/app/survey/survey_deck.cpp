@@ -179,7 +179,7 @@ void SurveyDeck::copyRoom() {
     list.insert(list.begin(), {"", "room", r->name, name.toStdString()});
     if (!approve("Copy it", list))
         return;
-    std::vector<std::unique_ptr<project::Edit>> edits;
+    std::vector<project::Edit> edits;
     edits.push_back(project::setBuildings(copy->buildings, "Copy room"));
     edits.push_back(project::setDevices(copy->renewed.devices, "Copy room"));
     const std::string id = copy->room;

@@ -97,8 +97,7 @@ SurveyPage::SurveyPage(Session& session, QWidget* parent)
     });
     connect(behindMenu->addAction("Take it away"), &QAction::triggered, this, [this] {
         auto buildings = state_.session().project().buildings;
-        for (auto& b : buildings)
-            b.backdrops.clear();
+        buildings.changeEach([](auto& b) { b.backdrops.clear(); });
         state_.run(project::setBuildings(std::move(buildings), "Take the backdrop away"));
     });
     behind->setMenu(behindMenu);
@@ -328,8 +327,8 @@ void SurveyPage::readBackdrop(const QString& file) {
         buildings.push_back({"building", state_.session().project().name});
     const project::Asset content(std::vector<char>(bytes.begin(), bytes.end()));
     name = project::freeAssetName(state_.session().project().assets, name, content);
-    buildings.front().backdrops = {{name, 0, 0, metresPerUnit}};
-    std::vector<std::unique_ptr<project::Edit>> edits;
+    buildings.change(0).backdrops = {{name, 0, 0, metresPerUnit}};
+    std::vector<project::Edit> edits;
     edits.push_back(project::addAsset(name, content));
     edits.push_back(project::setBuildings(std::move(buildings), "Backdrop"));
     if (state_.run(project::together(std::move(edits), "Open backdrop")))

@@ -214,7 +214,7 @@ void SurveyState::recompute() {
     });
 }
 
-bool SurveyState::run(std::unique_ptr<project::Edit> edit) {
+bool SurveyState::run(project::Edit edit) {
     return edit && session_.edit(std::move(edit));
 }
 

@@ -56,7 +56,7 @@ class SurveyState : public QObject {
     void preview(const project::Project& as);
     void recompute();
 
-    bool run(std::unique_ptr<project::Edit> edit); // null: nothing to do
+    bool run(project::Edit edit); // null: nothing to do
     void applySuggestion(std::size_t index);
     Session& session() { return session_; }
 
