@@ -1,5 +1,6 @@
 #include "project/block_names.h"
 #include "engine/block_kind.h"
+#include <optional>
 
 namespace loom::project {
 
@@ -18,30 +19,28 @@ BlockNames::BlockNames(const engine::Program& program) : program_(program) {
     }
 }
 
-const BlockNames::Ways* BlockNames::at(const std::string& id) const {
-    const auto it = ways_.find(id);
-    return it == ways_.end() ? nullptr : &it->second;
-}
+namespace {
 
-std::string BlockNames::of(const Block& block) const {
+// `at`: from a block's id to its BlockNames::Ways.
+template <class At> std::string nameOf(const engine::Program& program, const Block& block, At at) {
     if (!block.label.empty())
         return block.label;
     const auto* kind = engine::findKind(block.kind);
     const std::string name = kind ? kind->label : block.kind;
     std::string from;
     for (const bool up : {true, false}) {
-        const Ways* here = at(block.id);
-        for (std::size_t steps = 0; here && steps <= program_.blocks.size(); ++steps) {
-            if ((up ? here->ups : here->downs) != 1)
+        auto here = at(block.id);
+        for (std::size_t steps = 0; here.block && steps <= program.blocks.size(); ++steps) {
+            if ((up ? here.ups : here.downs) != 1)
                 break;
-            const auto& next = *(up ? here->up : here->down);
+            const auto& next = *(up ? here.up : here.down);
             here = at(up ? next.from.block : next.to.block);
-            if (!here || here->block->id == block.id)
+            if (!here.block || here.block->id == block.id)
                 break;
-            const Block& b = *here->block;
+            const Block& b = *here.block;
             if (engine::endOf(b) == (up ? End::arrives : End::leaves))
                 return b.label + " \u00b7 " + name;
-            if (const auto* hub = engine::findKind(b.kind); up && hub && engine::outputsOf(program_, b) > 1) {
+            if (const auto* hub = engine::findKind(b.kind); up && hub && engine::outputsOf(program, b) > 1) {
                 from = (b.label.empty() ? hub->label : b.label) + " " +
                        engine::portName(*hub, engine::fullShape(*hub, b), false, next.from.port) + " \u00b7 ";
                 break;
@@ -51,8 +50,39 @@ std::string BlockNames::of(const Block& block) const {
     return from + name;
 }
 
+BlockNames::Ways waysOf(const engine::Program& program, const std::string& id) {
+    BlockNames::Ways w{program.find(id)};
+    for (const auto& t : program.threads) {
+        if (t.to.block == id)
+            w.up = &t, ++w.ups;
+        if (t.from.block == id)
+            w.down = &t, ++w.downs;
+    }
+    return w;
+}
+
+} // namespace
+
+BlockNames::Ways BlockNames::at(const std::string& id) const {
+    const auto it = ways_.find(id);
+    return it == ways_.end() ? Ways{} : it->second;
+}
+
+std::string BlockNames::of(const Block& block) const {
+    return nameOf(program_, block, [this](const std::string& id) { return at(id); });
+}
+
 std::string blockName(const engine::Program& program, const Block& block) {
-    return block.label.empty() ? BlockNames(program).of(block) : block.label;
+    constexpr int few = 8;
+    int asked = 0;
+    std::optional<BlockNames> all;
+    return nameOf(program, block, [&](const std::string& id) {
+        if (++asked <= few)
+            return waysOf(program, id);
+        if (!all)
+            all.emplace(program);
+        return all->at(id);
+    });
 }
 
 } // namespace loom::project

@@ -14,18 +14,19 @@ class BlockNames {
     explicit BlockNames(const engine::Program& program);
     std::string of(const engine::Block& block) const;
 
-  private:
-    struct Ways { // the one thread that arrives or leaves; null where there are none or several
+    struct Ways { // how many threads arrive and leave, and one of each
         const engine::Block* block = nullptr;
         const engine::Thread *up = nullptr, *down = nullptr;
         int ups = 0, downs = 0;
     };
-    const Ways* at(const std::string& id) const;
+    Ways at(const std::string& id) const; // without a block: there is none of this id
+
+  private:
     const engine::Program& program_;
     std::unordered_map<std::string_view, Ways> ways_;
 };
 
-// One name; for many, make BlockNames once.
+// One name, without going through the whole program where its lane is short; for many, make BlockNames once.
 std::string blockName(const engine::Program& program, const engine::Block& block);
 
 } // namespace loom::project

@@ -100,7 +100,7 @@ void Fleet::whenChanged(QObject* who, std::function<void()> tell) {
 void Fleet::tellWatchers() {
     for (auto& w : watchers_)
         w.waits = true;
-    if (members_.size() > few || sweep_.found().size() > few)
+    if (std::max({members_.size(), sweep_.found().size(), session_.project().devices.size()}) > few)
         return turns_.start(1);
     for (std::size_t i = 0; i < watchers_.size(); ++i)
         if (std::exchange(watchers_[i].waits, false) && watchers_[i].who)

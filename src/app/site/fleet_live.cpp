@@ -63,7 +63,7 @@ void Fleet::followChange(const project::Change& change) {
     if (change.kind != Kind::value) {
         const auto before = members_.size();
         sync();
-        if (members_.size() != before || change.kind == Kind::project)
+        if (members_.size() != before || change.kind == Kind::project || change.kind == Kind::device)
             emit foundChanged();
         if (session_.project().devices.empty() && live_)
             setLive(false);

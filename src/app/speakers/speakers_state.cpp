@@ -14,7 +14,7 @@ SpeakersState::SpeakersState(Session& session)
       }) {
     connect(&session, &Session::changed, this, [this](const project::Change& c) {
         drivesStale_ =
-            drivesStale_ || c.kind == project::Change::Kind::survey || c.kind == project::Change::Kind::project;
+            drivesStale_ || (c.kind != project::Change::Kind::value && c.kind != project::Change::Kind::program);
         refresh();
     });
     refresh();

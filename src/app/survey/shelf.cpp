@@ -85,7 +85,8 @@ Shelf::Shelf(SurveyState& state, QWidget* parent)
     connect(list_, &QListWidget::itemClicked, this, pick);
     connect(list_, &QListWidget::itemActivated, this, pick);
     connect(&state.session(), &Session::changed, this, [this](const project::Change& c) {
-        if (c.kind == project::Change::Kind::project)
+        if ((c.kind == project::Change::Kind::project || c.kind == project::Change::Kind::device) &&
+            counts() != counts_)
             fill();
     });
     connect(&Theme::get(), &Theme::changed, this, [this] {
@@ -101,13 +102,18 @@ void Shelf::takeFocus() {
     words_->selectAll();
 }
 
+std::map<std::string, int> Shelf::counts() const {
+    std::map<std::string, int> count;
+    for (const auto& d : state_.session().project().devices)
+        ++count[d.model];
+    return count;
+}
+
 void Shelf::fill() {
     list_->clear();
     list_->setStyleSheet(
         QString("QListWidget { background: transparent; border: 0; } QListWidget::item { padding: 2px; }"));
-    std::map<std::string, int> count;
-    for (const auto& d : state_.session().project().devices)
-        ++count[d.model];
+    counts_ = counts();
     for (const char* group : {"Pick up", "Reproduce", "Drive and process", "Touch and press", "Network and rack", ""}) {
         bool headed = false;
         for (const auto& m : project::catalogue()) {
@@ -124,7 +130,7 @@ void Shelf::fill() {
                 head->setFont(f);
                 headed = true;
             }
-            const int n = count[m.id];
+            const auto n = counts_.count(m.id) ? counts_.at(m.id) : 0;
             auto* item = new QListWidgetItem(q(m.name) + (n ? QString("   %1").arg(n) : QString()), list_);
             item->setData(Qt::UserRole, q(m.id));
             item->setToolTip(figuresOf(m));

@@ -12,14 +12,16 @@ class Shelf : public QWidget {
   public:
     explicit Shelf(SurveyState& state, QWidget* parent = nullptr);
     void takeFocus();
+    void fill(); // anew, from the catalogue and the project
 
   signals:
     void picked(const QString& model); // to be put on the plan
-    void wantsFile();
-    void wantsForm(); // for a model of one's own                  // a model file of one's own
+    void wantsFile();                  // a model file of one's own
+    void wantsForm();                  // for a model of one's own
 
   private:
-    void fill();
+    std::map<std::string, int> counts() const; // how many of each model the project has
+    std::map<std::string, int> counts_{};      // as listed
     SurveyState& state_;
     QLineEdit* words_;
     QListWidget* list_;

@@ -361,6 +361,7 @@ void SurveyPage::readModelFile(const QString& file) {
 void SurveyPage::modelAdded(const std::string& id) {
     const auto* m = project::findModel(id);
     state_.session().report((m ? q(m->name) : q(id)) + " is on your shelf now, for all projects.", false);
+    shelf_->fill();
     emit state_.session().changed({project::Change::Kind::project});
 }
 
