@@ -21,7 +21,7 @@ extern "C" int LLVMFuzzerTestOneInput(const unsigned char* data, std::size_t siz
     static char name[] = "fuzz";
     static char* argv[] = {name, nullptr};
     static QCoreApplication app(argc, argv);
-    static loom::rig::Server server(setupFor("heddle-16", "OPEN")), board(setupFor("spindle-2x4", "BOARD")),
+    static loom::rig::Server server(setupFor("heddle-16", "OPEN")), board(setupFor("spindle-3x6", "BOARD")),
         sealed(setupFor("heddle-16", "SEALED"));
     static const std::string before = [] {
         if (!sealed.setFault("password", "only for the fuzzer"))

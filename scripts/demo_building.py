@@ -60,7 +60,7 @@ def device(name, model, where, x=0, y=0, z=0, turn=0, tilt=0, net=False, **more)
     d["place"] = more.pop("place", None) or {"x": round(x, 3), "y": round(y, 3), "z": z, "turn": turn, "tilt": tilt}
     devices.append(d | more)
 
-lamps = {"lampLive": "green", "lampMuted": "red"}
+lamps = {"lampLive": "white", "lampMuted": "amber"}
 dais = []  # the horseshoe's seats, as the product lays them: from 200 degrees round the top to -20
 for i in range(9):
     a = math.radians(200 - 220 * i / 8)
@@ -85,7 +85,7 @@ for id, short, x0 in (("tern", "Tern", 15.5), ("plover", "Plover", 23.8)):
     for k, (x, y) in enumerate(((2.05, 2.6), (6.15, 2.6), (2.05, 7.4), (6.15, 7.4))):
         device(f"{short} ceiling {k + 1}", "bobbin-c6", id, x0 + x, y, 3.1, 0, -90)
     device(f"{short} slate", "slate-10", id, x0 + (0.1 if id == "tern" else 8.1), 8.8, 1.2, 0 if id == "tern" else 180, 0, True)
-    device(f"{short} tap", "tap", id, x0 + 4.1, 1.9, 1.12, 0, 0, True, lampLive="white", lampMuted="amber")
+    device(f"{short} tap", "tap", id, x0 + 4.1, 1.9, 1.12, 0, 0, True, **lamps)
 device("Wall latch", "latch", "tern", 23.6, 9.9, 2.1)
 device("Cellar main L", "oakhaven-x2", "cellar", 2.2, 13.2, 2.6, 75, -14)
 device("Cellar main R", "oakhaven-x2", "cellar", 9.8, 13.2, 2.6, 105, -14)
@@ -100,14 +100,21 @@ for y in (14.35, 18.05):
 device("Foyer dial", "dial", "foyer", 13.6, 13.6, 1.2, 0, 0, True)
 
 def spindle():
-    """The small board's program: two inputs to both mains and, one level each, both bass boxes."""
+    """The small board's program: two inputs and a microphone to both mains, the bar and a recorder; the bass boxes without it."""
     blocks, threads = [], []
-    for n, (source, end, name) in enumerate((("left", "main-l", "Mains L"), ("right", "main-r", "Mains R"), ("left", "bass-l", "Bass L"), ("right", "bass-r", "Bass R"))):
-        if n < 2:
-            blocks.append({"id": source, "kind": "source", "label": source.capitalize(), "texts": {"port": f"in {n + 1}"}})
+    for n, (source, name) in enumerate((("left", "Left"), ("right", "Right"), ("mic", "Microphone"))):
+        blocks.append({"id": source, "kind": "source", "label": name, "texts": {"port": f"in {n + 1}"}})
+    knots = {f"{i}.{o}": level for i, levels in enumerate(((0, None, -6, -6), (None, 0, -6, -6), (-3, -3, -9, -6)), 1)
+             for o, level in enumerate(levels, 1) if level is not None}
+    blocks += [{"id": "mic.level", "kind": "level", "values": {"gain": -6}},
+               {"id": "mix", "kind": "matrix", "label": "Mix", "shape": {"inputs": 3, "outputs": 4}, "values": knots}]
+    threads += [[["left", 0], ["mix", 0]], [["right", 0], ["mix", 1]], [["mic", 0], ["mic.level", 0]], [["mic.level", 0], ["mix", 2]]]
+    ends = (("mix", 0, "main-l", "Mains L"), ("mix", 1, "main-r", "Mains R"), ("left", 0, "bass-l", "Bass L"), ("right", 0, "bass-r", "Bass R"),
+            ("mix", 2, "bar", "Bar"), ("mix", 3, "recorder", "Recorder"))
+    for n, (source, port, end, name) in enumerate(ends):
         blocks.append({"id": f"{end}.level", "kind": "level", "values": {"gain": -3}})
         blocks.append({"id": end, "kind": "destination", "label": name, "texts": {"port": f"out {n + 1}"}})
-        threads += [[[source, 0], [f"{end}.level", 0]], [[f"{end}.level", 0], [end, 0]]]
+        threads += [[[source, port], [f"{end}.level", 0]], [[f"{end}.level", 0], [end, 0]]]
     return {"revision": 1, "blocks": blocks, "threads": threads}
 
 def racked(name, model, unit, net=True, **more):
@@ -119,7 +126,7 @@ racked("Treadle 4 · foyer", "treadle-4", 9)
 racked("Treadle 4 · cellar", "treadle-4", 8)
 racked("Treadle 2A · cellar", "treadle-2a", 6, False)
 racked("Shuttle 8 · stage", "shuttle-8", 4)
-racked("Spindle · cellar", "spindle-2x4", 3, False, program=spindle())
+racked("Spindle · cellar", "spindle-3x6", 3, False, program=spindle())
 racked("Sley 24 · rack A", "sley-24", 18)
 
 heddle_place = {"rack": "rack-a", "unit": 16}
@@ -161,7 +168,11 @@ speakers = [
     ["set-field", "device:spindle-cellar", "knob 2", "main-r.level.gain -40..0"],
     ["set-field", "device:spindle-cellar", "knob 3", "bass-l.level.gain -40..0"],
     ["set-field", "device:spindle-cellar", "knob 4", "bass-r.level.gain -40..0"],
-    ["set-field", "device:spindle-cellar", "switch 1", "bass-l.level.mute 0..1"],
+    ["set-field", "device:spindle-cellar", "knob 5", "bar.level.gain -60..0"],
+    ["set-field", "device:spindle-cellar", "knob 6", "mic.level.gain -40..6"],
+    ["set-field", "device:spindle-cellar", "button 1", "mic.level.mute 0..1"],
+    ["set-field", "device:spindle-cellar", "button 2", "bass-l.level.mute 0..1"],
+    ["set-field", "device:spindle-cellar", "button 3", "bass-r.level.mute 0..1"],
     ["hang", "treadle-2a-cellar", "out 1", "cellar-bass-l", "--metres", "13", "--mm2", "4"], ["hang", "treadle-2a-cellar", "out 2", "cellar-bass-r", "--metres", "22", "--mm2", "4"],
 ]
 

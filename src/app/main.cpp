@@ -1,5 +1,6 @@
 // nimble-loom: the application.
 #include "app/shell/accessible.h"
+#include "app/shell/end_signals.h"
 #include "app/shell/main_window.h"
 #include "app/site/embedded_rig.h"
 #include "app/site/site_page.h"
@@ -267,6 +268,7 @@ int main(int argc, char** argv) {
                      size.size() == 2 ? QSize(size[0].toInt(), size[1].toInt()) : QSize(1280, 800));
     }
     window.show();
+    keepWorkOnSignals(window.session());
     std::unique_ptr<EmbeddedRig> rig;
     if (words.isSet("demo")) {
         rig = demoRig(QStandardPaths::writableLocation(QStandardPaths::AppLocalDataLocation) + "/rig");

@@ -53,6 +53,12 @@ void Session::keepJournal() {
         });
 }
 
+void Session::keepNow() {
+    autosave_.stop();
+    keepJournal();
+    journalist_.finish();
+}
+
 void Session::discard() {
     autosave_.stop();
     journalist_.finish();

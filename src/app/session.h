@@ -29,6 +29,7 @@ class Session : public QObject {
     bool save();
     bool saveAs(const QString& path);
     void discard(); // unsaved work is not wanted: its journal goes
+    void keepNow(); // unsaved work into its journal, before this returns
     // Work that an earlier run of the program left behind without having a file. False: there is none.
     bool recoverUnnamed();
     QString path() const { return path_; }

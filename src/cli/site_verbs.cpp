@@ -54,7 +54,7 @@ Result<Board> boardOf(const Call& c) {
     b.device = b.project.device(c.device);
     b.model = b.device ? findModel(b.device->model) : nullptr;
     if (!b.model || !b.model->usb)
-        return Trouble{"is no small board", c.device, "Name one, such as a Spindle 2x4."};
+        return Trouble{"is no small board", c.device, "Name one, such as a Spindle 3x6."};
     return b;
 }
 

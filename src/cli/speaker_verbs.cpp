@@ -421,7 +421,7 @@ void addSpeakerVerbs(CLI::App& app, std::function<int()>& action) {
     v = verb("voicing", "All fields of a voicing", "loomctl voicing demo/marram-point oakhaven-x2", voicing);
     file(v), id(v, "VOICING", "Its id"), withJson(v);
     v = verb("set-voicing", "Sets a field for all loudspeakers that have it",
-             "loomctl set-voicing hall.loom oakhaven-x2 1 highpass \"70 Hz BW18\"", setVoicing);
+             "loomctl set-voicing hall.loom oakhaven-x2 1 highpass \"55 Hz BW24\"", setVoicing);
     file(v), id(v, "VOICING", "Its id");
     v->add_option("WAY", call.way, "From 1; 0: the whole")->required();
     v->add_option("FIELD", call.field, "As loomctl voicing lists them")->required();

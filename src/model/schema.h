@@ -26,8 +26,9 @@ namespace loom::schema {
 struct Info {
     std::string key, help{};
     Limits limits{};
-    bool needed = false; // JSON without it is refused
-    bool own = false;    // of this one thing: a copy of the thing does not take it over
+    bool needed = false;  // JSON without it is refused
+    bool own = false;     // of this one thing: a copy of the thing does not take it over
+    bool setting = false; // goes along when settings are taken over from one thing to another
     // -- as a field of a form; without a label it has none --
     std::string label{}, unit{}, formId{}; // formId: empty: the key
     double typedMin = 0, typedMax = 0;     // what may be typed, where that is less than the limits; equal: the limits
@@ -46,6 +47,7 @@ template <class T> struct Entry {
     std::function<void(const T&, const T*, const At&, Reading&)> check{};
     std::function<Json(Definitions&)> schema{};
     std::function<void(T&)> reset{};
+    std::function<void(T&, const T&)> takeSettings{};
     std::function<bool(const T&)> when{};           // the form shows it; empty: always
     std::function<std::string(const T&)> labelOf{}; // where the label depends on the thing
     std::function<bool(const T&)> written{};        // also if it is as by default
@@ -70,6 +72,7 @@ template <class T, class V> class Line {
     Line& shift(double by) { return e_.info->limits.shift = by, *this; }
     Line& must(std::string sentence) { return e_.info->limits.must = std::move(sentence), *this; }
     Line& own() { return e_.info->own = true, *this; }
+    Line& setting() { return e_.info->setting = true, *this; }
     Line& always() {
         return writtenIf([](const T&) { return true; });
     }
@@ -217,6 +220,12 @@ template <class T> class Type {
             return j;
         };
         e.reset = [get, usual](T& t) { std::invoke(get, t) = usual(t); };
+        e.takeSettings = [get, info](T& to, const T& from) {
+            if (info->setting)
+                std::invoke(get, to) = std::invoke(get, from);
+            else if constexpr (Described<V>)
+                Describe<V>::type().takeSettings(std::invoke(get, to), std::invoke(get, from));
+        };
         if constexpr (std::is_same_v<V, double> || std::is_same_v<V, int> || std::is_same_v<V, bool> ||
                       std::is_same_v<V, std::string> || std::is_enum_v<V>)
             e.fields = [info, get](const T&) {
@@ -334,6 +343,12 @@ template <class T> class Type {
             if (e.info->own && e.reset)
                 e.reset(t);
     }
+    // Members that are settings, of it and of its parts, as `from` has them.
+    void takeSettings(T& to, const T& from) const {
+        for (const auto& e : entries_)
+            if (e.takeSettings)
+                e.takeSettings(to, from);
+    }
     Json schema(Definitions& d) const {
         Json j{{"type", "object"}, {"description", help_}, {"properties", Json::object()}};
         for (const auto& e : entries_) {
@@ -416,6 +431,9 @@ std::optional<Trouble> setShownField(T& t, const std::string& field, const std::
 }
 template <Described T> void forgetOwn(T& t) {
     Describe<T>::type().forgetOwn(t);
+}
+template <Described T> void takeSettings(T& to, const T& from) {
+    Describe<T>::type().takeSettings(to, from);
 }
 // A whole JSON Schema (draft 7) of T with the types it holds.
 template <Described T> Json jsonSchema(const std::string& title) {

@@ -41,8 +41,8 @@ template <class At> std::string nameOf(const engine::Program& program, const Blo
             if (engine::endOf(b) == (up ? End::arrives : End::leaves))
                 return b.label + " \u00b7 " + name;
             if (const auto* hub = engine::findKind(b.kind); up && hub && engine::outputsOf(program, b) > 1) {
-                from = (b.label.empty() ? hub->label : b.label) + " " +
-                       engine::portName(*hub, engine::fullShape(*hub, b), false, next.from.port) + " \u00b7 ";
+                from = b.label.empty() ? hub->label : b.label;
+                from += " " + engine::portName(*hub, engine::fullShape(*hub, b), false, next.from.port) + " \u00b7 ";
                 break;
             }
         }

@@ -46,11 +46,11 @@ struct DeviceModel {
     std::optional<LoudspeakerData> loudspeaker{};
     std::optional<MicrophoneData> microphone{};
     std::optional<AmplifierData> amplifier{};
-    double fullScaleDbu = 18;    // of its line outputs: level of a full-scale sine
-    bool network = false;        // has an address
-    bool usb = false;            // a small board: a computer reaches it over USB, its store takes an image
-    double storeBytes = 0;       // of that store
-    int knobs = 0, switches = 0; // of a small board, to be given to parameters
+    double fullScaleDbu = 18;   // of its line outputs: level of a full-scale sine
+    bool network = false;       // has an address
+    bool usb = false;           // a small board: a computer reaches it over USB, its store takes an image
+    double storeBytes = 0;      // of that store
+    int knobs = 0, buttons = 0; // of a small board, to be given to parameters
     bool onSite() const { return network || usb; } // can be found, paired and told what to be
     std::string firmware{};                        // the newest known, "1.3"
     double watts = 0, heat = 0;                    // mains power, and what of it becomes heat, W

@@ -76,31 +76,38 @@ Type<Device> deviceType() {
     t.add("address", &Device::address).label("Address").typedCheck(troubleWithAddress).help("planned network address");
     t.add("place", &Device::place);
     t.form(aimFields);
-    t.add("rate", &Device::rate).range(8000, 192000).always().help("Hz");
+    t.add("rate", &Device::rate).setting().range(8000, 192000).always().help("Hz");
     t.add("trimDb", &Device::trimDb)
+        .setting()
         .formId("trim")
         .range(-40, 20)
         .label("Level against others", "dB", 1)
         .when(isLoudspeaker);
-    t.add("delayMs", &Device::delayMs).formId("delay").range(0, 2000).label("Delay", "ms", 1).when(isLoudspeaker);
+    t.add("delayMs", &Device::delayMs)
+        .setting()
+        .formId("delay")
+        .range(0, 2000)
+        .label("Delay", "ms", 1)
+        .when(isLoudspeaker);
     t.add("silentHere", &Device::silentHere)
+        .setting()
         .formId("heard")
         .label("Heard in its room")
         .opposite()
         .yesFirst()
         .when(isMicrophone)
         .help("microphones: not heard over the loudspeakers of their own room");
-    t.add("use", &Device::use).label("Use").help("one word, for names");
+    t.add("use", &Device::use).setting().label("Use").help("one word, for names");
     t.add("owners", &Device::owners)
         .help("port → room, or rooms joined by `+` (theirs only while they are one), where it is not the device's");
-    t.add("lampLive", &Device::lampLive).label("Lamp while live");
-    t.add("lampMuted", &Device::lampMuted).label("Lamp while muted");
-    t.add("setUp", &Device::setUp).help("set-up by id, only what differs from how the device comes");
+    t.add("lampLive", &Device::lampLive).setting().label("Lamp while live");
+    t.add("lampMuted", &Device::lampMuted).setting().label("Lamp while muted");
+    t.add("setUp", &Device::setUp).setting().help("set-up by id, only what differs from how the device comes");
     t.form(setUpFields);
     t.add("assetNumber", &Device::assetNumber).own().label("Asset number");
     t.add("notes", &Device::notes).label("Notes").letters(longestNotes);
-    t.add("program", &Device::program);
-    t.add("stands", &Device::stands);
+    t.add("program", &Device::program).setting();
+    t.add("stands", &Device::stands).setting();
     t.add("voicing", &Device::voicing).help("loudspeakers: id of one");
     t.add("outputs", &Device::outputs).help("amplifiers, by port");
     t.add("feeds", &Device::feeds)

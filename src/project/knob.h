@@ -1,4 +1,4 @@
-// What a knob or switch of a small board does: one parameter of its program, over a range.
+// What a knob or push-button of a small board does: one parameter of its program, over a range.
 #pragma once
 #include "engine/parameter.h"
 #include "engine/program.h"
@@ -10,7 +10,7 @@ namespace loom::project {
 struct KnobUse {
     enum class Travel { own, even, logarithmic };
     std::string path{};
-    double from = 0, to = 1; // fully left, fully right; either may be the greater
+    double from = 0, to = 1; // fully left, fully right; of a push-button: out, pressed; either may be the greater
     Travel travel = Travel::own;
     bool operator==(const KnobUse&) const = default;
 };

@@ -220,7 +220,7 @@ Type<DeviceModel> modelType() {
     t.add("usb", &DeviceModel::usb).help("a small board: a computer reaches it over USB");
     t.add("storeBytes", &DeviceModel::storeBytes).range(0, 1e9).help("of its store");
     t.add("knobs", &DeviceModel::knobs).range(0, 16);
-    t.add("switches", &DeviceModel::switches).range(0, 16);
+    t.add("buttons", &DeviceModel::buttons).range(0, 16);
     t.add("workBudget", &DeviceModel::workBudget).range(0, 1e9).help("ns per sample; 0: does not process");
     t.add("memoryBudget", &DeviceModel::memoryBudget).range(0, 1e15).help("bytes");
     t.extra(&DeviceModel::extra);

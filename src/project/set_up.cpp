@@ -7,11 +7,11 @@ namespace {
 
 constexpr int mostControls = 16;
 
-void addControls(std::vector<SetUpSpec>& all, int knobs, int switches) {
+void addControls(std::vector<SetUpSpec>& all, int knobs, int buttons) {
     for (int i = 1; i <= knobs; ++i)
         all.push_back({"knob " + std::to_string(i), "Knob " + std::to_string(i), ""});
-    for (int i = 1; i <= switches; ++i)
-        all.push_back({"switch " + std::to_string(i), "Switch " + std::to_string(i), ""});
+    for (int i = 1; i <= buttons; ++i)
+        all.push_back({"button " + std::to_string(i), "Push-button " + std::to_string(i), ""});
 }
 
 std::vector<SetUpSpec> networkSpecs(const std::string& name, bool usb, bool tel) {
@@ -64,7 +64,7 @@ const std::vector<SetUpSpec>& setUpOf(const DeviceModel& model) {
     else if (model.usb)
         all = {{"name", "Name", model.name, {}, {}, true}};
     if (model.onSite())
-        addControls(all, model.knobs, model.switches);
+        addControls(all, model.knobs, model.buttons);
     return known.emplace(model.id, std::move(all)).first->second;
 }
 
@@ -129,7 +129,7 @@ Result<Done> checkSetUp(const DeviceModel& model, const SetUp& values) {
 }
 
 bool isControl(const std::string& id) {
-    return id.rfind("knob ", 0) == 0 || id.rfind("switch ", 0) == 0;
+    return id.rfind("knob ", 0) == 0 || id.rfind("button ", 0) == 0;
 }
 
 Result<Done> checkControls(const SetUp& values, const std::optional<engine::Program>& program) {

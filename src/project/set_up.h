@@ -22,7 +22,7 @@ SetUp setUpOf(const Device& device);
 void adoptSetUp(Device& device, const SetUp& values);
 // Trouble: no such value, or not one of its choices.
 Result<Done> checkSetUp(const DeviceModel& model, const SetUp& values);
-// Knobs and switches of a small board stand in the set-up, "knob 1" with the text of a KnobUse.
+// Knobs and push-buttons of a small board stand in the set-up, "knob 1" with the text of a KnobUse.
 bool isControl(const std::string& id);
 // Trouble: one of them acts on what the program has not.
 Result<Done> checkControls(const SetUp& values, const std::optional<engine::Program>& program);

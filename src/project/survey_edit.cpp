@@ -408,10 +408,7 @@ Result<std::map<std::string, std::optional<Device>>> pasteDevice(const Project& 
         if (!d || d->model != from.model || d->id == from.id)
             continue;
         Device n = *d;
-        n.rate = from.rate, n.program = from.program, n.stands = from.stands;
-        n.lampLive = from.lampLive, n.lampMuted = from.lampMuted, n.trimDb = from.trimDb, n.delayMs = from.delayMs;
-        n.silentHere = from.silentHere, n.use = from.use, n.setUp = from.setUp;
-        n.place.z = from.place.z, n.place.tilt = from.place.tilt;
+        schema::takeSettings(n, from);
         changed[id] = n;
     }
     if (changed.empty())

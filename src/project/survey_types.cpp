@@ -321,9 +321,13 @@ Type<Place> placeType() {
     const auto shown = [](const Place& p) { return p.rack.empty(); };
     t.add("x", &Place::x).range(-far, far).label("x", "m").when(shown).writtenIf(free);
     t.add("y", &Place::y).range(-far, far).label("y", "m").when(shown).writtenIf(free);
-    t.add("z", &Place::z).range(-100, 200).label("Height", "m").when(shown).writtenIf(free);
+    t.add("z", &Place::z).setting().range(-100, 200).label("Height", "m").when(shown).writtenIf(free);
     t.add("turn", &Place::turn).range(-360, 360).writtenIf(free).help("degrees, 0 along x, turning towards y");
-    t.add("tilt", &Place::tilt).range(-90, 90).writtenIf(free).help("degrees up; a ceiling loudspeaker has -90");
+    t.add("tilt", &Place::tilt)
+        .setting()
+        .range(-90, 90)
+        .writtenIf(free)
+        .help("degrees up; a ceiling loudspeaker has -90");
     t.add("rack", &Place::rack).help("id of a rack, with");
     t.add("unit", &Place::unit)
         .range(0, 60)

@@ -55,7 +55,7 @@ Result<SheetField> readOne(const std::string& typed, const std::string& label) {
     auto sheet = speaker::readSheet(typed);
     if (sheet.fields.size() != 1 || !sheet.unread.empty())
         return Trouble{"\"" + typed.substr(0, 60) + "\" was not understood", label,
-                       "Type it as 62.5 Hz BW18, 1.2 kHz LR24, 412 Hz -2.4 dB Q 1.8, or 3 kHz +2 dB 0.7 oct."};
+                       "Type it as 47 Hz BW24, 430 Hz LR12, 205 Hz -2.2 dB Q 1.6, or 3 kHz +2 dB 0.7 oct."};
     if (!sheet.fields[0].sure())
         return Trouble{sheet.fields[0].question, label, "Type the unit, or Q or oct."};
     return sheet.fields[0];

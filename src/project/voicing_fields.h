@@ -1,4 +1,4 @@
-// The fields of a voicing and its ways, typed as sheets write them: "62.5 Hz BW18", "412 Hz -2.4 dB Q 1.8".
+// The fields of a voicing and its ways, typed as sheets write them: "47 Hz BW24", "205 Hz -2.2 dB Q 1.6".
 #pragma once
 #include "model/field.h"
 #include "project/voicing.h"

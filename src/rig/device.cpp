@@ -186,7 +186,7 @@ Result<Done> Device::turnKnob(const std::string& id, double at) {
     const auto it = running_.setUp.find(id);
     const bool wallKnob = model_ && model_->use == "dial" && id == "knob 1"; // it only tells
     if (!wallKnob && (it == running_.setUp.end() || !project::isControl(id)))
-        return Trouble{"it has no such knob or switch", id, ""};
+        return Trouble{"it has no such knob or push-button", id, ""};
     if (!(at >= 0 && at <= 1))
         return Trouble{"a knob stands between 0 and 1", id, ""};
     if (tell)

@@ -142,7 +142,7 @@ class Reader {
                     ++i;
                 continue;
             }
-            // "HF: delay 0.18 ms" turns to that way for the rest of the line.
+            // "HF: delay 0.26 ms" turns to that way for the rest of the line.
             const bool heads =
                 i + 1 < end && (i == 0 || words_[i - 1].cell != words_[i].cell) && words_[i + 1].text == ":";
             if (const auto name = heads ? wayWord(words_[i].text) : ""; !name.empty() && columns_.empty()) {
@@ -160,7 +160,7 @@ class Reader {
     // Things that tell what they are without a word before them.
     std::size_t readBare(std::size_t i, std::size_t end) {
         const auto& w = words_[i];
-        if (w.is == Is::word && shapeWord(w.text)) { // "LR24 @ 1.2k"
+        if (w.is == Is::word && shapeWord(w.text)) { // "LR12 @ 0.43k"
             const std::size_t next = readField(SheetKind::highPass, i, end);
             if (next > i && !sheet_.fields.empty()) {
                 auto& f = sheet_.fields.back();

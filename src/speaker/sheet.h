@@ -30,7 +30,7 @@ enum class SheetKind {
 
 // One of the things that a field may mean: what it would be then.
 struct SheetChoice {
-    std::string label; // "62.5 Hz"
+    std::string label; // "47 Hz"
     SheetKind kind = SheetKind::name;
     double value = 0, q = 0;
     int slope = 0;
@@ -47,7 +47,7 @@ struct SheetField {
     std::vector<double> list{};     // taps, W
     std::string text{};             // name, maker
     std::vector<SheetChoice> ask{}; // what it may mean; value is not sure until one is chosen
-    std::string question{};         // "62.5 has no unit."
+    std::string question{};         // "47 has no unit."
     bool sure() const { return ask.empty(); }
 };
 
@@ -65,7 +65,7 @@ struct Sheet {
 inline constexpr std::size_t maxSheetBytes = 64u << 10, maxSheetLines = 1000;
 // Text beyond the limits is cut off and the rest marked as unread by a last line that says so.
 Sheet readSheet(const std::string& text);
-// "High-pass 62.5 Hz Butterworth 18 dB/oct"
+// "High-pass 47 Hz Butterworth 24 dB/oct"
 std::string textOf(const SheetField& field);
 // Chooses one of what a field may mean.
 void answer(SheetField& field, std::size_t choice);

@@ -1,6 +1,7 @@
 // Unsaved work through kills of the real window's process; two windows on one project.
 #include "app/window_test.h"
 #ifndef Q_MOC_RUN
+#include "app/shell/end_signals.h"
 #include "project/journal.h"
 #include "project/json.h"
 #include "project/plan_items.h"
@@ -73,8 +74,9 @@ const std::pair<const char*, Work> kinds[] = {
 class TestRecovery : public WindowTest {
     Q_OBJECT
     QString file(const char* name) const { return folder_.filePath(name); }
-    // Does the work in a process of its own, which is killed once its journal is written; gives what it had made.
-    project::Project killedWhileWorking(const QString& path, const Work& work, bool& written) {
+    // Does the work in a process of its own, which is killed once its journal is written, or asked to end as soon as
+    // the work is done; gives what it had made.
+    project::Project killedWhileWorking(const QString& path, const Work& work, bool& written, int signal = SIGKILL) {
         const QString result = file("result.loom");
         QFile::remove(result);
         const pid_t child = ::fork();
@@ -101,11 +103,14 @@ class TestRecovery : public WindowTest {
                                  "/work.json")
                        : QFile::exists(journal + "/work.json");
         };
-        while (!(there() && QFile::exists(result)) && clock.elapsed() < 20000)
-            QTest::qWait(20);
-        written = there();
-        ::kill(child, SIGKILL);
-        ::waitpid(child, nullptr, 0);
+        while (!((there() || signal != SIGKILL) && QFile::exists(result)) && clock.elapsed() < 20000)
+            QTest::qWait(signal == SIGKILL ? 20 : 1);
+        written = signal != SIGKILL || there();
+        ::kill(child, signal);
+        int end = 0;
+        ::waitpid(child, &end, 0);
+        if (signal != SIGKILL) // it ended by itself, with its work written down
+            written = there() && WIFEXITED(end) && WEXITSTATUS(end) == 128 + signal;
         const auto made = project::loadProject(result.toStdString());
         return made ? *made : project::Project{};
     }
@@ -143,6 +148,17 @@ class TestRecovery : public WindowTest {
         s.undo(); // one step
         QVERIFY(project::toJson(s.project()).at("buildings") == project::toJson(before).at("buildings"));
         QVERIFY(s.project().assets == before.assets && !s.history().canUndo());
+    }
+    // A session that closes: nothing of the last second is lost.
+    void askedToEnd() {
+        const QString path = copyOfDemo("term.loom");
+        bool written = false;
+        const auto made = killedWhileWorking(path, kinds[3].second, written, SIGTERM);
+        QVERIFY(written);
+        loom::app::Session s;
+        QVERIFY(s.open(path) && s.dirty());
+        QVERIFY(project::toJson(s.project()) == project::toJson(made));
+        s.discard();
     }
     // Undone work is gone, also after the next start; saved work is not recovered; what is declined does not come back.
     void whatIsDeclinedStaysAway() {
@@ -258,6 +274,7 @@ class TestRecovery : public WindowTest {
 static int work(int kind, const QString& path, const QString& result) {
     loom::app::MainWindow window;
     window.show();
+    loom::app::keepWorkOnSignals(window.session());
     if (path.isEmpty())
         window.session().startEmpty();
     else if (!window.session().open(path))

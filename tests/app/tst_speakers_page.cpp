@@ -146,7 +146,7 @@ class TestSpeakersPage : public WindowTest {
         const auto tip = [&] {
             return rows.data(rows.index(rows.rowOf("plain", "out 2"), LoadsModel::peak), Qt::ToolTipRole).toString();
         };
-        QTRY_VERIFY2(tip().contains("240 W peak into 8 ohms"), qPrintable(tip())); // findings follow a little later
+        QTRY_VERIFY2(tip().contains("360 W peak into 16 ohms"), qPrintable(tip())); // findings follow a little later
         QVERIFY2(tip().contains("dBFS") && tip().contains("dBu") && tip().contains("Heddle"), qPrintable(tip()));
         // One corner is dragged on the curve: all four follow, in the amplifier and in the processor.
         auto* plot = page()->plot();
@@ -156,24 +156,24 @@ class TestSpeakersPage : public WindowTest {
                 corner = part.rect.center();
         QVERIFY(!corner.isNull());
         const double before = value("net", "out-1.v-highpass", "corner");
-        QCOMPARE(before, 62.5);
+        QCOMPARE(before, 47.0);
         dragOn(plot, corner, corner + QPointF(40, 0));
         const double after = value("net", "out-1.v-highpass", "corner");
-        QVERIFY(after > 80 && after < 140);
+        QVERIFY(after > 60 && after < 105);
         QCOMPARE(value("heddle", "out-1.v-highpass", "corner"), after);
         // Typed beside it; one undo for the drag.
         session().undo();
-        QCOMPARE(value("net", "out-1.v-highpass", "corner"), 62.5);
-        QCOMPARE(value("heddle", "out-1.v-highpass", "corner"), 62.5);
-        typeInto(field(1, "highpass"), "70 Hz BW18");
-        QCOMPARE(value("net", "out-1.v-highpass", "corner"), 70.0);
-        QCOMPARE(value("heddle", "out-1.v-highpass", "corner"), 70.0);
+        QCOMPARE(value("net", "out-1.v-highpass", "corner"), 47.0);
+        QCOMPARE(value("heddle", "out-1.v-highpass", "corner"), 47.0);
+        typeInto(field(1, "highpass"), "55 Hz BW24");
+        QCOMPARE(value("net", "out-1.v-highpass", "corner"), 55.0);
+        QCOMPARE(value("heddle", "out-1.v-highpass", "corner"), 55.0);
         typeInto(field(1, "highpass"), "70"); // asks, never guesses
         QVERIFY2(said_.contains("unit"), qPrintable(said_));
-        QCOMPARE(value("net", "out-1.v-highpass", "corner"), 70.0);
+        QCOMPARE(value("net", "out-1.v-highpass", "corner"), 55.0);
         // By find or do.
-        pick("Oakhaven X2 Low High-pass = 75 Hz BW18");
-        QCOMPARE(value("heddle", "out-1.v-highpass", "corner"), 75.0);
+        pick("Oakhaven X2 Low High-pass = 60 Hz BW24");
+        QCOMPARE(value("heddle", "out-1.v-highpass", "corner"), 60.0);
     }
     void weaveShowsTheSameBlocks() {
         setUpCellar();
@@ -241,7 +241,7 @@ class TestSpeakersPage : public WindowTest {
         answerFile(one);
         pick("recall a set-up on the amplifier");
         QVERIFY(project().voicings.size() == 1 && project().device("main-2")->voicing == project().voicings[0].id);
-        QCOMPARE(value("net", "out-1.v-highpass", "corner"), 62.5);
+        QCOMPARE(value("net", "out-1.v-highpass", "corner"), 47.0);
         // The set: both amplifiers by their names.
         type("plain", "out 1", LoadsModel::hangs, "Main 3-4");
         type("plain", "out 2", LoadsModel::hangs, "Main 3: 2, Main 4: 2");

@@ -1,4 +1,4 @@
-// Small boards: knobs and switches, images as Intel HEX, the size of the store.
+// Small boards: knobs and push-buttons, images as Intel HEX, the size of the store.
 #ifndef Q_MOC_RUN
 #include "engine/block_kind.h"
 #include "project/findings.h"
@@ -54,11 +54,11 @@ class TestBoard : public QObject {
         QVERIFY(wrong("main-x.level.gain -40..0") && wrong("main-l.level.gain -400..0"));
         QVERIFY(wrong("main-l.level.gain -40..-10 log"));
         // In a set-up: by its text, and against the program.
-        const auto* m = project::findModel("spindle-2x4");
-        QCOMPARE(project::setUpOf(*m).size(), 6u); // name, four knobs, a switch
-        QCOMPARE(project::setUpLabel("switch 1"), std::string("Switch 1"));
+        const auto* m = project::findModel("spindle-3x6");
+        QCOMPARE(project::setUpOf(*m).size(), 10u); // name, six knobs, three push-buttons
+        QCOMPARE(project::setUpLabel("button 1"), std::string("Push-button 1"));
         QVERIFY(project::checkSetUp(*m, {{"knob 4", "main-l.level.gain -40..0"}}));
-        QVERIFY(!project::checkSetUp(*m, {{"knob 5", ""}}) && !project::checkSetUp(*m, {{"knob 1", "loud"}}));
+        QVERIFY(!project::checkSetUp(*m, {{"knob 7", ""}}) && !project::checkSetUp(*m, {{"knob 1", "loud"}}));
         QVERIFY(project::checkControls({{"knob 1", "main-l.level.gain -40..0"}}, d.program));
         QVERIFY(!project::checkControls({{"knob 1", "gone.gain -40..0"}}, d.program));
         QVERIFY(!project::checkControls({{"knob 1", "main-l.level.gain -40..0"}}, std::nullopt));

@@ -42,7 +42,7 @@ for _ in range(40):
                        rmsDbu=20 * math.log10(ur / 10 ** (gain / 20) / math.sqrt(0.6)), peakWatts=(up * part) ** 2 / ohms))
 
 
-# ---- a two-way voicing: each way's filters by SciPy, its driver a made-up minimum-phase response, summed as complex numbers ----
+# ---- a voicing of two driven ways: each way's filters by SciPy, its driver a made-up minimum-phase response, summed as complex numbers ----
 def rbj(hz, db, q, rate, kind="bell"):  # R. Bristow-Johnson, Audio EQ Cookbook
     a, w = 10 ** (db / 40), 2 * math.pi * hz / rate
     al, c = math.sin(w) / (2 * q), math.cos(w)
@@ -62,10 +62,10 @@ def edge(kind, order, hz, rate, side):
 
 rate, hz = 48000, np.geomspace(20, 20000, 241)
 h = lambda ba: signal.freqz(*ba, worN=hz, fs=rate)[1]
-low = h(edge("BW", 3, 62.5, rate, "highpass")) * h(edge("LR", 4, 1200, rate, "lowpass")) * h(rbj(412, -2.4, 1.8, rate)) * 10 ** (-1 / 20) * np.exp(-2j * np.pi * hz * 0.18e-3)
-high = h(edge("LR", 4, 1200, rate, "highpass")) * h(rbj(3100, -3.2, 0.9, rate)) * h(rbj(9000, 4, 0.7, rate, "highShelf")) * 10 ** (-11.5 / 20) * -1
+low = h(edge("BW", 4, 47, rate, "highpass")) * h(edge("LR", 2, 430, rate, "lowpass")) * h(rbj(205, -2.2, 1.6, rate)) * 10 ** (-1.5 / 20) * np.exp(-2j * np.pi * hz * 0.26e-3)
+high = h(edge("LR", 2, 430, rate, "highpass")) * h(rbj(2650, -2.6, 1.0, rate)) * h(rbj(11000, 2.5, 0.6, rate, "highShelf")) * 10 ** (-8.5 / 20) * -1
 parts = lambda x: dict(re=x.real.tolist(), im=x.imag.tolist())
-voicing = dict(hz=hz.tolist(), low=parts(low), high=parts(high), sum=parts(low * 10 ** (97 / 20) + high * 10 ** (108 / 20)))
+voicing = dict(hz=hz.tolist(), low=parts(low), high=parts(high), sum=parts(low * 10 ** (95 / 20) + high * 10 ** (102 / 20)))
 
 json.dump(dict(runs=runs, loads=loads, limits=limits, voicing=voicing), open(here / "speakers.json", "w"))
 
@@ -90,8 +90,9 @@ def response(name, base, low_hz, low_order, high_hz, high_order, bumps, delay_ms
             out.write(f"{a:.3f} {20 * math.log10(abs(b)):.3f} {math.degrees(math.atan2(b.imag, b.real)):.3f}\n")
 
 
-response("oakhaven-x2-low.txt", 97, 55, 2, 3200, 2, [(118, -2, 1.2), (410, 2.5, 1.8), (900, -1.5, 2)], 0)
-response("oakhaven-x2-high.txt", 108, 800, 2, 16000, 2, [(1700, 2, 1.5), (3100, 3, 1), (9000, -4, 1.4)], 0.12)
+# A bass cone, and a middle cone of 6.5 in with a dome behind its passive divider, which stands 6.9 cm further back.
+response("oakhaven-x2-low.txt", 95, 46, 2, 1900, 2, [(74, 1.7, 1.3), (205, 2.2, 1.6), (640, -1.9, 2.1)], 0)
+response("oakhaven-x2-high.txt", 102, 190, 2, 19000, 2, [(780, -1.7, 1.4), (2650, 2.6, 1), (6400, 1.6, 1.8), (12500, -2.5, 1.2)], 0.2)
 response("bobbin-12.txt", 93, 110, 2, 15000, 2, [(250, 2.2, 1.3), (700, -1.6, 1.7), (2200, -2.1, 1.9), (5200, 2.4, 2.2), (8200, 1.5, 2)], 0)
 response("bobbin-c6.txt", 88, 85, 2, 14000, 2, [(160, 2.5, 1.4), (1100, -2.2, 1.1), (4200, 3, 1.8), (7600, -2.4, 2.5)], 0)
-response("bobbin-s18.txt", 97, 34, 3, 190, 2, [(62, 2.4, 1.6), (105, -1.8, 1.5)], 0)
+response("bobbin-s18.txt", 96, 30, 3, 170, 2, [(54, 2.1, 1.5), (92, -1.9, 1.4)], 0)

@@ -32,8 +32,8 @@ KnobGrid::KnobGrid(Fleet& fleet, QWidget* parent)
     connect(learn_, &QPushButton::toggled, this, [this](bool on) {
         learn_->setText(on ? "Waiting: turn it on the board" : "Turn the knob now");
         if (on)
-            fleet_.session().report("Turn a knob or switch on the board: it takes " + next_->currentText() + ".",
-                                    false);
+            fleet_.session().report(
+                "Turn a knob or press a button on the board: it takes " + next_->currentText() + ".", false);
     });
     connect(&fleet, &Fleet::turned, this, &KnobGrid::turned);
 }
@@ -60,7 +60,7 @@ void KnobGrid::show(const std::string& device) {
     device_ = device;
     const auto* d = this->device();
     const auto* m = d ? project::findModel(d->model) : nullptr;
-    setVisible(m && m->knobs + m->switches > 0);
+    setVisible(m && m->knobs + m->buttons > 0);
     if (!isVisibleTo(parentWidget()))
         return;
     if (built_ != m->id)

@@ -1,4 +1,4 @@
-// The knobs and switches of a small board: which parameter each moves, over which range, and how it travels.
+// The knobs and push-buttons of a small board: which parameter each moves, over which range, and how it travels.
 #pragma once
 #include "app/site/fleet.h"
 #include <QScrollArea>
