@@ -112,7 +112,7 @@ def spindle():
     ends = (("mix", 0, "main-l", "Mains L"), ("mix", 1, "main-r", "Mains R"), ("left", 0, "bass-l", "Bass L"), ("right", 0, "bass-r", "Bass R"),
             ("mix", 2, "bar", "Bar"), ("mix", 3, "recorder", "Recorder"))
     for n, (source, port, end, name) in enumerate(ends):
-        blocks.append({"id": f"{end}.level", "kind": "level", "values": {"gain": -3}})
+        blocks.append({"id": f"{end}.level", "kind": "level", "label": f"{name} level", "values": {"gain": -3}})
         blocks.append({"id": end, "kind": "destination", "label": name, "texts": {"port": f"out {n + 1}"}})
         threads += [[[source, port], [f"{end}.level", 0]], [[f"{end}.level", 0], [end, 0]]]
     return {"revision": 1, "blocks": blocks, "threads": threads}
