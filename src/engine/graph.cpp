@@ -40,10 +40,14 @@ Result<Graph> graphOf(const Program& p) {
         return Trouble{"the program has " + std::to_string(p.blocks.size()) + " blocks", "program",
                        "Up to " + std::to_string(maxBlocks) + " are possible."};
     Graph g{NameIndex(p.blocks.size()), {}, {}, {}};
-    const auto nameOf = [&p](int i) { return std::string_view(p.blocks[static_cast<std::size_t>(i)].id); };
-    for (std::size_t i = 0; i < p.blocks.size(); ++i)
-        if (!g.byName.add(p.blocks[i].id, static_cast<int>(i), nameOf))
-            return Trouble{"two blocks have this id", p.blocks[i].id, "Give one of them another id."};
+    std::vector<std::string_view> names;
+    names.reserve(p.blocks.size());
+    for (const auto& b : p.blocks)
+        names.push_back(b.id);
+    const auto nameOf = [&names](int i) { return names[static_cast<std::size_t>(i)]; };
+    for (std::size_t i = 0; i < names.size(); ++i)
+        if (!g.byName.add(names[i], static_cast<int>(i), nameOf))
+            return Trouble{"two blocks have this id", std::string(names[i]), "Give one of them another id."};
     g.threads.reserve(p.threads.size());
     std::vector<int> waiting(p.blocks.size(), 0), first(p.blocks.size() + 1, 0);
     for (const auto& t : p.threads) {

@@ -33,6 +33,12 @@ struct Thread {
     auto operator<=>(const Thread&) const = default;
 };
 
+} // namespace loom::engine
+
+template <> inline constexpr bool loom::heldInChunks<loom::engine::Thread> = true;
+
+namespace loom::engine {
+
 struct Program {
     int revision = 1;
     List<Block> blocks{};

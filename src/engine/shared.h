@@ -10,6 +10,7 @@
 #include <cstddef>
 #include <initializer_list>
 #include <iterator>
+#include <type_traits>
 #include <utility>
 #include <vector>
 
@@ -53,11 +54,24 @@ template <class T> class Shared {
     Held* held_ = nullptr;
 };
 
+// Small values that are copied with their chunk of a list rather than shared each for itself: set true for a type.
+template <class T> inline constexpr bool heldInChunks = false;
+
 // A list that shares its items, held in chunks so that changing one of thousands copies little more than that one.
-// Items stay where they are while they are in the list; inserting and erasing moves handles of what follows.
+// Items stay where they are while they are in the list (small ones as long as none is inserted or erased); inserting
+// and erasing moves handles of what follows.
 template <class T> class List {
+    struct Small { // as a Shared, but not
+        T value;
+        Small(T v) : value(std::move(v)) {}
+        const T& operator*() const { return value; }
+        T& change() { return value; }
+        bool is(const Small& o) const { return value == o.value; }
+        bool operator==(const Small& o) const { return value == o.value; }
+    };
     static constexpr std::size_t chunkSize = 64; // all chunks but the last are full
-    using Chunk = std::vector<Shared<T>>;
+    using Item = std::conditional_t<heldInChunks<T>, Small, Shared<T>>;
+    using Chunk = std::vector<Item>;
 
   public:
     using value_type = T;
@@ -70,15 +84,29 @@ template <class T> class List {
         using reference = const T&;
         const_iterator() = default;
         const_iterator(const Shared<Chunk>* chunks, std::size_t i) : chunks_(chunks), i_(i) {}
-        reference operator*() const { return *(*chunks_[i_ / chunkSize])[i_ % chunkSize]; }
+        reference operator*() const { return **(at_ ? at_ : at_ = &(*chunks_[i_ / chunkSize])[i_ % chunkSize]); }
         pointer operator->() const { return &**this; }
         reference operator[](difference_type n) const { return *(*this + n); }
-        const_iterator& operator++() { return ++i_, *this; }
-        const_iterator& operator--() { return --i_, *this; }
-        const_iterator operator++(int) { return const_iterator(chunks_, i_++); }
-        const_iterator operator--(int) { return const_iterator(chunks_, i_--); }
-        const_iterator& operator+=(difference_type n) { return i_ += static_cast<std::size_t>(n), *this; }
-        const_iterator& operator-=(difference_type n) { return i_ -= static_cast<std::size_t>(n), *this; }
+        const_iterator& operator++() {
+            at_ = ++i_ % chunkSize && at_ ? at_ + 1 : nullptr;
+            return *this;
+        }
+        const_iterator& operator--() { return *this += -1; }
+        const_iterator operator++(int) {
+            auto was = *this;
+            ++*this;
+            return was;
+        }
+        const_iterator operator--(int) {
+            auto was = *this;
+            --*this;
+            return was;
+        }
+        const_iterator& operator+=(difference_type n) {
+            at_ = nullptr, i_ += static_cast<std::size_t>(n);
+            return *this;
+        }
+        const_iterator& operator-=(difference_type n) { return *this += -n; }
         friend const_iterator operator+(const_iterator a, difference_type n) { return a += n; }
         friend const_iterator operator+(difference_type n, const_iterator a) { return a += n; }
         friend const_iterator operator-(const_iterator a, difference_type n) { return a -= n; }
@@ -88,6 +116,7 @@ template <class T> class List {
 
       private:
         const Shared<Chunk>* chunks_ = nullptr;
+        mutable const Item* at_ = nullptr; // as far as it is known
         std::size_t i_ = 0;
     };
     using iterator = const_iterator;
@@ -128,13 +157,15 @@ template <class T> class List {
             all.chunks.push_back(Chunk());
         ++all.size;
         auto& chunk = all.chunks.back().change();
+        if (heldInChunks<T>)
+            chunk.reserve(chunkSize);
         return chunk.emplace_back(std::move(one)).change();
     }
     T& emplace_back() { return push_back(T{}); }
     void insert(const_iterator where, T one) {
         const auto at = where - begin();
         Chunk items = handles();
-        items.insert(items.begin() + at, Shared<T>(std::move(one)));
+        items.insert(items.begin() + at, Item(std::move(one)));
         take(std::move(items));
     }
     void erase(const_iterator where) { erase(where, where + 1); }
@@ -179,7 +210,7 @@ template <class T> class List {
         std::vector<Shared<Chunk>> chunks{};
         std::size_t size = 0;
     };
-    const Shared<T>& item(std::size_t i) const { return (*all_->chunks[i / chunkSize])[i % chunkSize]; }
+    const Item& item(std::size_t i) const { return (*all_->chunks[i / chunkSize])[i % chunkSize]; }
     Chunk handles() const {
         Chunk items;
         items.reserve(size() + 1);

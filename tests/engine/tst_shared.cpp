@@ -9,6 +9,13 @@
 
 using namespace loom;
 
+struct Tiny {
+    int value = 0;
+    explicit Tiny(int v = 0) : value(v) {}
+    bool operator==(const Tiny&) const = default;
+};
+template <> inline constexpr bool loom::heldInChunks<Tiny> = true;
+
 class TestShared : public QObject {
     Q_OBJECT
     struct Counted { // how many of them were copied
@@ -21,11 +28,69 @@ class TestShared : public QObject {
         Counted& operator=(Counted&&) = default;
         bool operator==(const Counted& o) const { return value == o.value; }
     };
-    static std::vector<int> valuesOf(const List<Counted>& list) {
+    template <class T> static std::vector<int> valuesOf(const List<T>& list) {
         std::vector<int> all;
         for (const auto& one : list)
             all.push_back(one.value);
         return all;
+    }
+    template <class T> void likeVectors() {
+        std::mt19937 dice(7);
+        List<T> list;
+        std::vector<int> truth;
+        std::vector<std::pair<List<T>, std::vector<int>>> aside;
+        const auto at = [&](std::size_t n) { return dice() % std::max<std::size_t>(n, 1); };
+        for (int step = 0; step < 20000; ++step) {
+            const std::size_t i = at(truth.size());
+            const auto d = static_cast<std::ptrdiff_t>(i);
+            const int v = static_cast<int>(dice() % 1000);
+            switch (truth.empty() ? 0 : dice() % (truth.size() > 400 ? 11 : 9)) {
+            case 0:
+            case 1:
+                list.push_back(T(v)).value = v + 1, truth.push_back(v + 1);
+                break;
+            case 2:
+                list.insert(list.begin() + d, T(v)), truth.insert(truth.begin() + d, v);
+                break;
+            case 3:
+                list.erase(list.begin() + d), truth.erase(truth.begin() + d);
+                break;
+            case 4:
+                list.change(i).value = v, truth[i] = v;
+                break;
+            case 5:
+                list.changeIf([&](const auto& c) { return c.value % 7 == v % 7; }, [](auto& c) { ++c.value; });
+                for (auto& t : truth)
+                    t += t % 7 == v % 7;
+                break;
+            case 6: {
+                const auto gone = [&](int t) { return t % 97 == v % 97; };
+                QCOMPARE(erase_if(list, [&](const auto& c) { return gone(c.value); }),
+                         std::size_t(std::erase_if(truth, gone)));
+                break;
+            }
+            case 7:
+                aside.emplace_back(list, truth);
+                break;
+            case 8:
+                if (!aside.empty())
+                    std::tie(list, truth) = aside[at(aside.size())];
+                break;
+            case 9:
+                list.sort([](const auto& a, const auto& b) { return a.value < b.value; });
+                std::stable_sort(truth.begin(), truth.end());
+                break;
+            default:
+                list.erase(list.begin() + d / 2, list.begin() + d),
+                    truth.erase(truth.begin() + d / 2, truth.begin() + d);
+            }
+            QCOMPARE(list.size(), truth.size());
+            if (step % 50 == 0)
+                QVERIFY(valuesOf(list) == truth);
+        }
+        for (const auto& [then, was] : aside)
+            QVERIFY(valuesOf(then) == was);
+        QVERIFY(valuesOf(List<T>(list.rbegin(), list.rend())) == std::vector<int>(truth.rbegin(), truth.rend()));
     }
   private slots:
     void copiesAreFreeUntilChanged() {
@@ -68,63 +133,19 @@ class TestShared : public QObject {
         QVERIFY(&other[1] == first && list.size() == 5000);
     }
     // Whatever is done to lists, they are as vectors would be; and each copy that was put aside stays as it was.
-    void asVectorsWouldBe() {
-        std::mt19937 dice(7);
-        List<Counted> list;
-        std::vector<int> truth;
-        std::vector<std::pair<List<Counted>, std::vector<int>>> aside;
-        const auto at = [&](std::size_t n) { return dice() % std::max<std::size_t>(n, 1); };
-        for (int step = 0; step < 20000; ++step) {
-            const std::size_t i = at(truth.size());
-            const auto d = static_cast<std::ptrdiff_t>(i);
-            const int v = static_cast<int>(dice() % 1000);
-            switch (truth.empty() ? 0 : dice() % (truth.size() > 400 ? 11 : 9)) {
-            case 0:
-            case 1:
-                list.push_back(Counted(v)).value = v + 1, truth.push_back(v + 1);
-                break;
-            case 2:
-                list.insert(list.begin() + d, Counted(v)), truth.insert(truth.begin() + d, v);
-                break;
-            case 3:
-                list.erase(list.begin() + d), truth.erase(truth.begin() + d);
-                break;
-            case 4:
-                list.change(i).value = v, truth[i] = v;
-                break;
-            case 5:
-                list.changeIf([&](const auto& c) { return c.value % 7 == v % 7; }, [](auto& c) { ++c.value; });
-                for (auto& t : truth)
-                    t += t % 7 == v % 7;
-                break;
-            case 6: {
-                const auto gone = [&](int t) { return t % 97 == v % 97; };
-                QCOMPARE(erase_if(list, [&](const auto& c) { return gone(c.value); }),
-                         std::size_t(std::erase_if(truth, gone)));
-                break;
-            }
-            case 7:
-                aside.emplace_back(list, truth);
-                break;
-            case 8:
-                if (!aside.empty())
-                    std::tie(list, truth) = aside[at(aside.size())];
-                break;
-            case 9:
-                list.sort([](const auto& a, const auto& b) { return a.value < b.value; });
-                std::stable_sort(truth.begin(), truth.end());
-                break;
-            default:
-                list.erase(list.begin() + d / 2, list.begin() + d),
-                    truth.erase(truth.begin() + d / 2, truth.begin() + d);
-            }
-            QCOMPARE(list.size(), truth.size());
-            if (step % 50 == 0)
-                QVERIFY(valuesOf(list) == truth);
-        }
-        for (const auto& [then, was] : aside)
-            QVERIFY(valuesOf(then) == was);
-        QVERIFY(valuesOf(List<Counted>(list.rbegin(), list.rend())) == std::vector<int>(truth.rbegin(), truth.rend()));
+    void asVectorsWouldBe() { likeVectors<Counted>(), likeVectors<Tiny>(); }
+    void goesBothWays() {
+        List<Tiny> list;
+        for (int i = 0; i < 200; ++i)
+            list.push_back(Tiny(i));
+        auto it = list.begin() + 63;
+        QVERIFY(it->value == 63 && (it++)->value == 63 && it->value == 64 && (it--)->value == 64 && it->value == 63);
+        it += 70;
+        QVERIFY(it->value == 133 && it[-3].value == 130 && (--it)->value == 132 && (it -= 100)->value == 32);
+        QVERIFY(list.end() - it == 168 && it < list.end() && (list.end() - 1)->value == 199);
+        const auto other = list;
+        list.change(70).value = -1;
+        QVERIFY(list.shares(3, other, 3) && !list.shares(70, other, 70) && other[70].value == 70 && list != other);
     }
     void oneIsReadWhileAnotherIsChanged() { // under TSan: a snapshot on another thread
         engine::Program program;
