@@ -146,6 +146,13 @@ class TestShared : public QObject {
         const auto other = list;
         list.change(70).value = -1;
         QVERIFY(list.shares(3, other, 3) && !list.shares(70, other, 70) && other[70].value == 70 && list != other);
+        list.change(70).value = 70;
+        QVERIFY(list == other);
+        list.erase(list.begin() + 63); // the last of a chunk: the chunk is another one
+        QVERIFY(list[63].value == 64 && list != other && other != list && list.size() == 199);
+        list.changeEach([](Tiny& t) { t.value = 5; });
+        QVERIFY(list[0].value == 5 && list[198].value == 5 && other[198].value == 198);
+        QVERIFY(List<Tiny>() != other && List<Tiny>(other.begin(), other.begin() + 10) != other);
     }
     void oneIsReadWhileAnotherIsChanged() { // under TSan: a snapshot on another thread
         engine::Program program;

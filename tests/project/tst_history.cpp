@@ -180,6 +180,14 @@ class TestHistory : public QObject {
         QVERIFY(c.kind == Kind::program && c.device == "heddle");
         program.find("chair.eq")->values["2.gain"] = 5, program.threads.pop_back();
         QVERIFY(run(p, setProgram("heddle", program, "x")).kind == Kind::program);
+        for (const auto& how :
+             {+[](engine::Program& q) { ++q.revision; }, +[](engine::Program& q) { q.extra["x"] = "1"; },
+              +[](engine::Program& q) {
+                  q.blocks.push_back({"more", "level", ""});
+              }}) {
+            how(program), program.find("chair.eq")->values["2.gain"] += 1;
+            QVERIFY(run(p, setProgram("heddle", program, "x")).kind == Kind::program);
+        }
         c = run(p, setFile("heddle", "chair.eq", "file", "a.txt", {'a'}));
         QVERIFY(c.kind == Kind::program && c.device == "heddle" && p.assets.count("a.txt"));
         c = run(p, changeDevice("heddle", "x", [](Device& d) { d.notes = "n", d.place.x += 1; }));
@@ -189,6 +197,10 @@ class TestHistory : public QObject {
         QVERIFY(run(p, placeDevices({{"column-l", place}}, "x")).kind == Kind::survey);
         QVERIFY(run(p, moveItems(p, {"room:council"}, 0.5, 0)).kind == Kind::survey);
         QVERIFY(run(p, addAsset("plan.svg", {'a'})).kind == Kind::survey);
+        const Device equal = *p.device("heddle"); // told to be what it is
+        auto further = *p.device("column-l");
+        further.place.x += 0.1;
+        QVERIFY(run(p, setDevices({{"heddle", equal}, {"column-l", further}}, "x")).kind == Kind::survey);
         auto moved = *p.device("column-l"), named = *p.device("column-r");
         moved.place.x += 0.1, named.name += " B";
         c = run(p, setDevices({{"column-l", moved}, {"column-r", named}}, "x"));
