@@ -2,7 +2,7 @@
 #include "dsp/number.h"
 #include "engine/block_kind.h"
 #include "project/asset_name.h"
-#include "project/findings.h"
+#include "project/block_names.h"
 #include "project/speaker_edit.h"
 
 namespace loom::project {
