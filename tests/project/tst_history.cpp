@@ -263,6 +263,49 @@ class TestHistory : public QObject {
         QVERIFY(now.device("column-l")->name == "Left" && !std::as_const(now).device("column-r"));
         QVERIFY(now.device("heddle")->notes == "meanwhile" && now.assets.size() == files + 1);
         QVERIFY(!editBetween(before, before, "x"));
+        // A file that stayed as it was is not put back over what it became meanwhile; one that changed is.
+        now.assets["new.txt"] = std::vector<char>{'l', 'a', 't', 'e', 'r'};
+        Project third = after;
+        third.name = "x", third.assets["speech.txt"] = std::vector<char>{'s'};
+        run(now, editBetween(after, third, "x"));
+        QVERIFY(now.assets.at("new.txt").size() == 5 && now.assets.at("speech.txt").size() == 1);
+        Project fourth = third;
+        fourth.assets["speech.txt"] = std::vector<char>{'t', 'u'};
+        run(now, editBetween(third, fourth, "x"));
+        QCOMPARE(now.assets.at("speech.txt").size(), std::size_t(2));
+    }
+    // Two such edits join only where they change the same devices.
+    void betweenJoinsByDevice() {
+        Project p = demo();
+        History h(p);
+        const auto rename = [&](const char* device, const char* name) {
+            Project after = p;
+            after.device(device)->name = name;
+            QVERIFY(bool(h.run(editBetween(p, after, "Rename", true))));
+        };
+        rename("column-l", "A");
+        rename("column-l", "B");
+        rename("column-r", "C");
+        h.undo();
+        QCOMPARE(std::as_const(p).device("column-l")->name, std::string("B"));
+        h.undo();
+        QVERIFY(!h.canUndo() && p == demo());
+    }
+    void findingsAreLeftOneByOne() {
+        Project p = demo();
+        run(p, leaveFinding({"hot", "heddle", "a", "later"}));
+        run(p, leaveFinding({"hot", "heddle", "b", "later"}));
+        run(p, leaveFinding({"hot", "column-l", "a", "later"}));
+        run(p, leaveFinding({"cold", "heddle", "a", "later"}));
+        QCOMPARE(p.left.size(), demo().left.size() + 4);
+        run(p, leaveFinding({"hot", "heddle", "a", ""}));
+        QCOMPARE(p.left.size(), demo().left.size() + 3);
+        QVERIFY(p.left.back().code == "cold");
+    }
+    void valuesNeedAProgram() {
+        Project p = demo();
+        for (const char* device : {"nobody", "column-l"})
+            QVERIFY(!History(p).run(setValues(device, {{"eq.2.gain", 1}}, "x")));
     }
     // Only what differs is checked again: trouble that was there before does not stop other work.
     void onlyWhatDiffersIsChecked() {
