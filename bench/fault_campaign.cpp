@@ -56,7 +56,7 @@ class Script {
         if (!project::saveProject(p, file.toStdString()) || !session_.open(file))
             wrong("the project could not be opened");
         QObject::connect(&session_, &Session::said, [this](const QString& t) { said_ = t; });
-        fleet_.sweep().setPort(port);
+        fleet_.discovery().setPort(port);
         fleet_.look(*site::readSubnet(address(slot, 0) + "/24"));
         slot_ = slot;
     }
@@ -194,7 +194,7 @@ class Script {
                 text += "; real:";
                 for (const auto& key : real)
                     text += " " + key;
-                wrong(text + "; heard last: " + std::as_const(fleet_).member(ids_[i])->state.dump());
+                wrong(text + "; heard last: " + std::as_const(fleet_).member(ids_[i])->print);
             }
         }
     }
@@ -213,7 +213,7 @@ class Script {
                       lamp(m->agreed) + " at " + std::to_string(m->agreedRevision) + " boot " + m->agreedBoot +
                       ", up " + std::to_string(m->link.up()) + ", live " + std::to_string(fleet_.live()) + ", runs " +
                       std::to_string(m->runningRevision()) + ", keeps " + std::to_string(m->keptRevision()) +
-                      ", boot " + (m->state.is_object() ? m->state.value("boot", "") : "") + ", rows";
+                      ", boot " + (m->state ? m->state->boot : "") + ", rows";
                 for (const auto& r : m->rows)
                     now += " " + r.key +
                            (r.take == site::Take::device   ? "<"
@@ -284,11 +284,10 @@ class Script {
     }
     void back(const std::string& id) {
         const auto* m = std::as_const(fleet_).member(id);
-        if (m && m->revisions.is_array() && !m->revisions.empty())
+        if (m && !m->revisions.empty())
             ++did["go back"],
-                fleet_.goBack(id,
-                              m->revisions[static_cast<std::size_t>(pick(static_cast<int>(m->revisions.size())))].value(
-                                  "revision", 0));
+                fleet_.goBack(
+                    id, m->revisions[static_cast<std::size_t>(pick(static_cast<int>(m->revisions.size())))].revision);
     }
     void cure() {
         for (const auto& f : fleet_.findings())

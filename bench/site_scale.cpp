@@ -107,14 +107,14 @@ int main(int argc, char** argv) {
     window.session().open(file);
     window.showStage("site");
     auto& fleet = window.site()->fleet();
-    fleet.sweep().setPort(port);
+    fleet.discovery().setPort(port);
     Away away;
     const auto all = [&](auto is) {
         const auto members = fleet.members();
         return static_cast<int>(members.size()) == count && std::all_of(members.begin(), members.end(), is);
     };
     fleet.look(*site::readSubnet("127.20.12.0/22"));
-    std::printf("found, all: %.2f s\n", wait([&] { return static_cast<int>(fleet.sweep().found().size()) == count; }));
+    std::printf("found, all: %.2f s\n", wait([&] { return static_cast<int>(fleet.discovery().found().size()) == count; }));
     away.reset();
     fleet.pairAll({site::PairBy::address});
     std::printf("paired and every difference known: %.2f s",
@@ -141,10 +141,10 @@ int main(int argc, char** argv) {
     wait([] { return false; }, 5000);
     int sounding = 0;
     for (const auto* m : fleet.members())
-        sounding += m->meters.is_object() && !m->meters.empty();
+        sounding += !m->meters.empty();
     std::printf("live: meters of %d processors %.1f times a second, ", sounding, meters / 5.0), away.print();
     wait([] { return false; }, 11000); // longer than a silent one is remembered
-    std::printf("still found: %zu\n", fleet.sweep().found().size());
+    std::printf("still found: %zu\n", fleet.discovery().found().size());
     if (!last.isEmpty())
         std::printf("said last: %s\n", qPrintable(last));
     return 0;

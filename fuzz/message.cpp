@@ -30,7 +30,7 @@ extern "C" int LLVMFuzzerTestOneInput(const unsigned char* data, std::size_t siz
     }();
     const std::string message(reinterpret_cast<const char*>(data), size);
     for (auto* s : {&server, &board, &sealed})
-        if (!nlohmann::json::accept(s->answer(message)))
+        if (!nlohmann::json::accept(s->front().answerInTheOpen(message)))
             std::abort();
     const auto& device = sealed.device();
     if (loom::site::fingerprint(device.running()) + device.store().lock() != before ||

@@ -3,11 +3,10 @@
 #include "project/json.h"
 #include "site/audio_key.h"
 #include "site/board_image.h"
-#include "site/channel.h"
 #include "site/found.h"
+#include "site/protocol.h"
 #include "site/reconcile.h"
 #include "site/scenario.h"
-#include "site/vitals.h"
 #include <cstdlib>
 
 using namespace loom;
@@ -34,12 +33,13 @@ extern "C" int LLVMFuzzerTestOneInput(const unsigned char* data, std::size_t siz
     const auto j = project::parseJson(text, "fuzz");
     if (!j)
         return 0;
-    if (const auto f = site::foundFromJson(*j); f && (f->serial.empty() || f->serial.size() > 120))
+    if (const auto f = schema::fromJson<site::Found>(*j); f && f->serial.empty())
         std::abort();
-    (void)project::wordOf({true, true, true, 0, true, false, site::vitalsFromJson(*j)});
+    if (const auto v = schema::fromJson<site::Vitals>(*j))
+        (void)project::wordOf({true, true, true, 0, true, false, *v});
     (void)bool(site::scenarioFromJson(*j));
-    if (const auto c = site::configFromJson(*j)) {
-        const auto again = site::configFromJson(site::toJson(*c));
+    if (const auto c = schema::fromJson<site::Config>(*j)) {
+        const auto again = schema::fromJson<site::Config>(schema::toJson(*c));
         if (!again || site::fingerprint(*again) != site::fingerprint(*c))
             std::abort();
         static const site::Config design = [] {

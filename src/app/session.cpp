@@ -1,6 +1,6 @@
 #include "app/session.h"
 #include "app/bench/bench_engine.h"
-#include "app/site/device_tools.h"
+#include "client/device_tools.h"
 #include "dsp/tap_file.h"
 #include "project/catalogue.h"
 #include "project/compare.h"
@@ -198,6 +198,7 @@ void Session::take(project::Project project, const QString& path) {
             device_ = d.id;
     laidOut_ = false;
     comparison_.reset();
+    emit opened();
     emit atWorkChanged();
     emit fileChanged();
     emit changed({});
@@ -445,10 +446,10 @@ void Session::report(const Trouble& trouble) {
 
 // ---- tools ----
 
-void Session::setDeviceTools(DeviceTools* tools) {
+void Session::setDeviceTools(client::DeviceTools* tools) {
     deviceTools_ = tools;
-    connect(tools, &DeviceTools::changed, this, &Session::atWorkChanged);
-    connect(tools, &DeviceTools::said, this, [this](const QString& trouble) { report(trouble); });
+    connect(tools, &client::DeviceTools::changed, this, &Session::atWorkChanged);
+    connect(tools, &client::DeviceTools::said, this, [this](const QString& trouble) { report(trouble); });
     connect(tools, &QObject::destroyed, this, [this] { deviceTools_ = nullptr; });
 }
 

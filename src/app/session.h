@@ -11,10 +11,13 @@
 #include <QObject>
 #include <QTimer>
 
+namespace loom::client {
+class DeviceTools;
+}
+
 namespace loom::app {
 
 class BenchEngine;
-class DeviceTools;
 
 class Session : public QObject {
     Q_OBJECT
@@ -81,7 +84,7 @@ class Session : public QObject {
     void clearTools(); // and stops listening and measuring
     std::vector<project::Tool> tools() const;
     bool toolsReach() const; // whether there is anything to put one on
-    void setDeviceTools(DeviceTools* tools);
+    void setDeviceTools(client::DeviceTools* tools);
 
     // -- the choice --
     QString lane() const { return lane_; }       // a source, destination or hub block
@@ -103,6 +106,7 @@ class Session : public QObject {
 
   signals:
     void changed(const loom::project::Change& change);
+    void opened(); // another project than before; before changed()
     void chosen();
     void said(const QString& text, bool bad);
     void refused(const std::vector<std::string>& way); // a loop through these blocks
@@ -125,7 +129,7 @@ class Session : public QObject {
     std::optional<Comparison> comparison_;
     std::string device_;
     std::unique_ptr<BenchEngine> bench_;
-    DeviceTools* deviceTools_ = nullptr;
+    client::DeviceTools* deviceTools_ = nullptr;
     project::SiteHealth health_;
     // -- through a crash (project/journal.h) --
     std::shared_ptr<const project::Project> saved_; // as it lies on disk

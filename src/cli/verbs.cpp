@@ -2,6 +2,7 @@
 #include "cli/block_page.h"
 #include "cli/format_verbs.h"
 #include "cli/lane_verbs.h"
+#include "cli/live_verbs.h"
 #include "cli/open.h"
 #include "cli/room_verbs.h"
 #include "cli/site_verbs.h"
@@ -520,6 +521,9 @@ void addVerbs(CLI::App& app, std::function<int()>& action) {
     addRoomVerbs(app, action);
     addSpeakerVerbs(app, action);
     addSiteVerbs(app, action);
+#ifdef LOOM_LIVE
+    addLiveVerbs(app, action);
+#endif
     addFormatVerbs(app, action);
 }
 

@@ -169,6 +169,9 @@ Type<Project> projectType() {
     t.add("devices", &Project::devices).always();
     t.add("voicings", &Project::voicings);
     t.add("left", &Project::left);
+    t.add("soundSalt", &Project::soundSalt)
+        .letters(60)
+        .help("of phrases for keys of the sound between its devices, base64; another in every project");
     t.rule([](const Project& p, const At& at, Reading& r) {
         unique(p.devices, "devices", "devices", at, r);
         unique(p.voicings, "voicings", "voicings", at, r);

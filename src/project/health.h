@@ -12,7 +12,10 @@ struct Vitals {
     bool clip = false, clockLost = false, muted = false;
     std::map<std::string, std::string> outputs{}; // amplifiers: "out 1" -> "good", "open", "short"
     std::string firmware{}, firmwareBefore{};
-    double uptime = 0; // s
+    double uptime = 0;                           // s
+    std::string lamp{};                          // "live", "muted", "blinks"
+    std::map<std::string, std::string> sounds{}; // network inputs: "encrypted", "open", "refused", "none"
+    std::map<std::string, bool> contacts{};      // inputs; true: closed
     bool operator==(const Vitals&) const = default;
 };
 inline constexpr double hotCelsius = 70; // electronics wear fast above; a rule of thumb

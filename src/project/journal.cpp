@@ -38,11 +38,6 @@ std::string hashOf(const Asset& bytes) {
     return sodium_bin2hex(hex, sizeof hex, hash, sizeof hash);
 }
 
-std::string stateFolder() {
-    const char *xdg = std::getenv("XDG_STATE_HOME"), *home = std::getenv("HOME");
-    return (xdg && *xdg ? std::string(xdg) : std::string(home ? home : ".") + "/.local/state") + "/nimble-loom";
-}
-
 std::string withoutSlash(std::string path) {
     while (path.size() > 1 && path.back() == '/')
         path.pop_back();
@@ -50,6 +45,11 @@ std::string withoutSlash(std::string path) {
 }
 
 } // namespace
+
+std::string stateFolder() {
+    const char *xdg = std::getenv("XDG_STATE_HOME"), *home = std::getenv("HOME");
+    return (xdg && *xdg ? std::string(xdg) : std::string(home ? home : ".") + "/.local/state") + "/nimble-loom";
+}
 
 std::string journalPath(const std::string& projectPath) {
     return withoutSlash(projectPath) + ".autosave";

@@ -10,6 +10,7 @@ namespace loom::project {
 // ($XDG_STATE_HOME/nimble-loom/unnamed-...). It holds the whole project.json and those files that the saved project
 // does not have, each once, and says which content it is based on; so nothing that was saved since is ever replaced by
 // it.
+std::string stateFolder(); // of the user's own: $XDG_STATE_HOME/nimble-loom
 std::string journalPath(const std::string& projectPath);
 std::string freshUnnamedJournal();
 std::vector<std::string> unnamedJournals(); // those left behind by programs that run no longer

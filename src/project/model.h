@@ -109,6 +109,7 @@ struct Project {
     List<Voicing> voicings{};
     Assets assets{};
     List<Left> left{};
+    std::string soundSalt{}; // of phrases for keys of its sound, base64; made when the first one is typed
     Extra extra{};
     // Files of its archive or folder that lie outside assets/: kept and written back.
     Assets unknownFiles{};

@@ -69,7 +69,7 @@ std::string freshName() {
 
 } // namespace
 
-Result<WholeFile> WholeFile::beside(const std::string& path) {
+Result<WholeFile> WholeFile::beside(const std::string& path, Mode mode) {
     WholeFile f;
     f.path_ = behindLinks(path);
     const fs::path folder = fs::path(f.path_).parent_path();
@@ -81,7 +81,9 @@ Result<WholeFile> WholeFile::beside(const std::string& path) {
     for (int i = 0; i < 100 && f.file_ < 0; ++i) {
         f.temporary_ = (folder / freshName()).string();
         f.file_ = ::open(f.temporary_.c_str(), O_WRONLY | O_CREAT | O_EXCL | O_NOFOLLOW | O_CLOEXEC,
-                         there ? before.st_mode & 0777 : 0666);
+                         mode == Mode::mine ? 0600
+                         : there            ? before.st_mode & 0777
+                                            : 0666);
         if (f.file_ < 0 && errno != EEXIST)
             break;
     }
@@ -89,7 +91,7 @@ Result<WholeFile> WholeFile::beside(const std::string& path) {
         return cannot("written", path, errno);
     if (there) {
         (void)!::fchown(f.file_, before.st_uid, before.st_gid); // may be somebody else's; then it is ours from now on
-        ::fchmod(f.file_, before.st_mode & 07777);
+        ::fchmod(f.file_, mode == Mode::mine ? 0600 : before.st_mode & 07777);
     }
     return f;
 }
@@ -147,13 +149,35 @@ Result<Done> WholeFile::become(bool keepPrevious) {
     return Done{};
 }
 
-Result<Done> writeWhole(const std::string& path, std::string_view bytes, bool keepPrevious) {
-    auto file = WholeFile::beside(path);
+namespace {
+Result<Done> writeAs(const std::string& path, std::string_view bytes, bool keepPrevious, WholeFile::Mode mode) {
+    auto file = WholeFile::beside(path, mode);
     if (!file)
         return file.trouble();
     if (auto done = file->write(bytes); !done)
         return done;
     return file->become(keepPrevious);
+}
+} // namespace
+
+Result<Done> writeWhole(const std::string& path, std::string_view bytes, bool keepPrevious) {
+    return writeAs(path, bytes, keepPrevious, WholeFile::Mode::usual);
+}
+
+Result<Done> writePrivate(const std::string& path, std::string_view bytes, bool keepPrevious) {
+    return writeAs(path, bytes, keepPrevious, WholeFile::Mode::mine);
+}
+
+Result<Done> makePrivateFolder(const std::string& path) {
+    std::error_code failed;
+    const bool there = fs::is_directory(path, failed);
+    if (!there)
+        fs::create_directories(path, failed);
+    if (!fs::is_directory(path, failed))
+        return Trouble{"cannot be made", path, "Choose another folder or free some space."};
+    if (!there && ::chmod(path.c_str(), 0700) != 0)
+        return cannot("kept to yourself", path, errno);
+    return Done{};
 }
 
 namespace {

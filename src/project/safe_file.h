@@ -12,7 +12,8 @@ namespace loom::project {
 // whole. Where PATH is a link, the file that it leads to is replaced. The mode of what is replaced is kept.
 class WholeFile {
   public:
-    static Result<WholeFile> beside(const std::string& path);
+    enum class Mode { usual, mine }; // mine: nobody else may read it, whatever was there before
+    static Result<WholeFile> beside(const std::string& path, Mode mode = Mode::usual);
     WholeFile(WholeFile&& other) noexcept;
     WholeFile& operator=(WholeFile&&) = delete;
     ~WholeFile(); // gone, unless it became the file
@@ -29,6 +30,10 @@ class WholeFile {
 
 // Writes `bytes` that way. Any number of writers may do so at once; the last one stays.
 Result<Done> writeWhole(const std::string& path, std::string_view bytes, bool keepPrevious);
+
+// What nobody else on this computer is to read: a file of mode 0600, a folder of mode 0700 (those above it as usual).
+Result<Done> writePrivate(const std::string& path, std::string_view bytes, bool keepPrevious);
+Result<Done> makePrivateFolder(const std::string& path);
 
 // Reads a file of at most `limit` bytes. followLinks: else a link is a trouble.
 Result<std::string> readWhole(const std::string& path, std::size_t limit);

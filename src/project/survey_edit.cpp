@@ -60,6 +60,8 @@ std::optional<std::array<int, 4>> fourOf(const std::string& text) {
         const auto [next, bad] = std::from_chars(at, end, n[i]);
         if (bad != std::errc() || n[i] < 0 || n[i] > 255 || next - at > 3 || *at == '-')
             return {};
+        if (*at == '0' && next - at > 1) // others read "020" as octal
+            return {};
         at = next;
     }
     return at == end ? std::optional(n) : std::nullopt;

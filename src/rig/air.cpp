@@ -43,20 +43,35 @@ std::map<std::string, std::string> SoundSide::heard() const {
 
 namespace {
 
-// "LS", whether it is sealed, the lead's number, a count; then samples of 24 bits, most significant byte first (as
-// L24, RFC 3190), in the open or sealed.
-constexpr std::size_t headSize = 9;
+// "LS", whether it is sealed, the lead's number, when the sender began (ms since 1970), a count; then samples of 24
+// bits, most significant byte first (as L24, RFC 3190), in the open or sealed.
+constexpr std::size_t headSize = 17, epochAt = 5, countAt = 13;
 constexpr int perPacket = 256;
 constexpr int silentAfter = 20; // blocks
 
-std::string headOf(bool sealed, std::size_t lead, std::uint32_t count) {
+void putNumber(std::string& into, std::uint64_t number, int bytes) {
+    for (int shift = 8 * (bytes - 1); shift >= 0; shift -= 8)
+        into += static_cast<char>(number >> shift);
+}
+
+std::uint64_t numberIn(const std::string& from, std::size_t at, std::size_t bytes) {
+    std::uint64_t n = 0;
+    for (std::size_t i = 0; i < bytes; ++i)
+        n = n << 8 | static_cast<unsigned char>(from[at + i]);
+    return n;
+}
+
+std::string headOf(bool sealed, std::size_t lead, std::uint64_t epoch, std::uint32_t count) {
     std::string head = "LS";
     head += sealed ? '\1' : '\0';
-    for (const int shift : {8, 0})
-        head += static_cast<char>(lead >> shift);
-    for (const int shift : {24, 16, 8, 0})
-        head += static_cast<char>(count >> shift);
+    putNumber(head, lead, 2), putNumber(head, epoch, 8), putNumber(head, count, 4);
     return head;
+}
+
+std::uint64_t msNow() {
+    return static_cast<std::uint64_t>(
+        std::chrono::duration_cast<std::chrono::milliseconds>(std::chrono::system_clock::now().time_since_epoch())
+            .count());
 }
 
 std::string pack(const float* samples) {
@@ -128,7 +143,7 @@ class SoundSocket {
 
 // ---- what lies where ----
 
-Air::Air(double rate) : rate_(rate) {}
+Air::Air(double rate) : rate_(rate), epoch_(msNow()) {}
 
 Air::~Air() {
     thread_.request_stop();
@@ -261,7 +276,7 @@ void Air::carry(Way& w, std::size_t number) {
         return;
     const auto key = w.fromSide->key();
     for (int at = 0; at < block; at += perPacket) {
-        const auto head = headOf(key.has_value(), number, w.sent++);
+        const auto head = headOf(key.has_value(), number, epoch_, w.sent++);
         const auto body = pack(w.from.samples.data() + at);
         socket->send(to, head + (key ? site::sealPacket(*key, head, body) : body));
     }
@@ -274,8 +289,7 @@ void Air::takePackets() {
         while (socket->receive(packet)) {
             if (packet.size() < headSize || packet.compare(0, 2, "LS") != 0)
                 continue;
-            const auto number = static_cast<std::size_t>(static_cast<unsigned char>(packet[3])) * 256 +
-                                static_cast<unsigned char>(packet[4]);
+            const auto number = static_cast<std::size_t>(numberIn(packet, 3, 2));
             if (number >= ways_.size())
                 continue;
             auto& w = ways_[number];
@@ -289,6 +303,9 @@ void Air::takePackets() {
                 body.reset(); // who has a key takes nothing in the open
             else if (key)
                 body = site::openPacket(*key, head, *body);
+            if (sealed && body &&
+                !w.heard.isNew(numberIn(head, epochAt, 8), static_cast<std::uint32_t>(numberIn(head, countAt, 4))))
+                continue; // heard before: somebody plays it again
             w.silentFor = 0;
             if (!body || !unpack(*body, samples)) {
                 w.toSide->hear(w.lead.to.port, "refused");

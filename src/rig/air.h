@@ -76,6 +76,7 @@ class Air {
         std::shared_ptr<engine::Cable> to;
         std::shared_ptr<SoundSide> fromSide, toSide;
         std::uint32_t sent = 0;
+        site::PacketWindow heard{};
         int silentFor = 0; // blocks since sound came
     };
     struct Room {
@@ -95,6 +96,7 @@ class Air {
     SoundSocket* socketOf(const std::string& address);
 
     double rate_;
+    std::uint64_t epoch_; // of what it sends
     std::map<project::SoundEnd, std::shared_ptr<engine::Cable>> leaving_{}, arriving_{}; // as lay() made them
     std::map<std::string, std::shared_ptr<SoundSide>> sides_{};
     std::vector<Way> ways_{};

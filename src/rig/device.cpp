@@ -2,8 +2,9 @@
 #include "engine/block_kind.h"
 #include "project/catalogue.h"
 #include "project/findings.h"
-#include "project/json.h"
+#include "site/audio_key.h"
 #include "site/board_image.h"
+#include "site/password.h"
 #include <algorithm>
 #include <chrono>
 #include <cmath>
@@ -189,8 +190,7 @@ Result<Done> Device::turnKnob(const std::string& id, double at) {
         return Trouble{"it has no such knob or push-button", id, ""};
     if (!(at >= 0 && at <= 1))
         return Trouble{"a knob stands between 0 and 1", id, ""};
-    if (tell)
-        tell("turned", {{"knob", id}, {"at", at}, {"time", site::utcNow()}});
+    tellOf(site::notice::turned, {id, site::utcNow(), at});
     if (wallKnob)
         return Done{};
     const auto use = project::readKnob(it->second);
@@ -211,8 +211,7 @@ Result<Done> Device::setContact(const std::string& id, bool closed) {
     if (!any || id.size() != 9 || id.rfind("contact ", 0) != 0 || id[8] < '1' || id[8] > '8')
         return Trouble{"it has no such contact", id, "Processors and I/O boxes have contact 1 to contact 8."};
     contacts_[id] = closed;
-    if (tell)
-        tell("contact", {{"contact", id}, {"closed", closed}, {"time", site::utcNow()}});
+    tellOf(site::notice::contact, {id, site::utcNow(), closed});
     return Done{};
 }
 
@@ -290,8 +289,7 @@ Result<double> Device::set(const std::string& path, double value, const std::str
         block.values[at.param] = value;
     if (auto done = runner_->set(block.id, at.param, value); !done)
         return done.trouble();
-    if (tell)
-        tell("changed", {{"path", path}, {"value", value}, {"who", who}, {"time", site::utcNow()}});
+    tellOf(site::notice::changed, {path, "", "", who, site::utcNow(), value});
     return value;
 }
 
@@ -301,8 +299,7 @@ Result<Done> Device::setUp(const std::string& id, const std::string& value, cons
     if (auto done = project::checkSetUp(*model_, {{id, value}}); !done)
         return done;
     running_.setUp[id] = value;
-    if (tell)
-        tell("changed", {{"setUp", id}, {"value", value}, {"who", who}, {"time", site::utcNow()}});
+    tellOf(site::notice::changed, {"", id, value, who, site::utcNow(), 0});
     return Done{};
 }
 
@@ -324,97 +321,79 @@ void Device::takeTools() {
 
 // ---- what it tells ----
 
-json Device::describe() const {
+site::Found Device::describe() const {
     const auto it = running_.setUp.find("name");
-    const std::string newest = model_ ? model_->firmware : "";
-    return {{"model", setup_.model},
-            {"modelName", model_ ? model_->name : setup_.model},
-            {"serial", setup_.serial},
-            {"name", it != running_.setUp.end() ? it->second : setup_.name},
-            {"rate", setup_.rate},
-            {"identity", site::keyText(store_.identity().open)},
-            {"sealed", !store_.lock().empty()},
-            {"fresh", store_.revisions().empty() && factory()},
-            {"firmware", !store_.firmware().empty() ? store_.firmware()
-                         : !setup_.firmware.empty() ? setup_.firmware
-                                                    : newest}};
+    site::Found f;
+    f.model = setup_.model, f.modelName = model_ ? model_->name : setup_.model, f.serial = setup_.serial;
+    f.name = it != running_.setUp.end() ? it->second : setup_.name;
+    f.identity = site::keyText(store_.identity().open);
+    f.sealed = !store_.lock().empty();
+    if (const auto lock = site::readLock(store_.lock()))
+        f.salt = site::saltText(lock->salt);
+    f.fresh = store_.revisions().empty() && factory();
+    f.firmware = !store_.firmware().empty() ? store_.firmware()
+                 : !setup_.firmware.empty() ? setup_.firmware
+                 : model_                   ? model_->firmware
+                                            : "";
+    return f;
 }
 
-json Device::state() const {
-    json j = {{"powered", powered_}, {"running", nullptr}, {"kept", nullptr}};
-    const std::string print = site::fingerprint(running_);
-    j["boot"] = boot_;
-    j["fingerprint"] = print; // of what runs, told or not
+site::DeviceState Device::state() const {
+    site::DeviceState s;
+    s.powered = powered_, s.boot = boot_, s.fingerprint = site::fingerprint(running_);
     if (!factory())
-        j["running"] = {{"revision", revision_},
-                        {"fingerprint", print},
-                        {"turned", print != told_},
-                        {"author", author_},
-                        {"time", time_}};
+        s.running = site::Runs{revision_, s.fingerprint, author_, time_, s.fingerprint != told_};
     if (const auto* k = store_.kept())
-        j["kept"] = {{"revision", k->number},
-                     {"fingerprint", site::fingerprint(k->config)},
-                     {"author", k->author},
-                     {"time", k->time}};
-    j["tools"] = tools_.list().size();
-    j["missed"] = thread_ ? thread_->missed() : 0;
-    const auto key = store_.audioKey().empty() ? std::nullopt : site::readKey(store_.audioKey());
-    j["audioKey"] = key ? site::audioKeyPrint(*key) : std::string();
-    return j;
+        s.kept = site::Runs{k->number, site::fingerprint(k->config), k->author, k->time};
+    s.tools = static_cast<int>(tools_.list().size());
+    s.missed = thread_ ? static_cast<int>(std::min<std::uint64_t>(thread_->missed(), 2000000000u)) : 0;
+    if (const auto key = site::readKey(store_.audioKey()))
+        s.audioKey = site::audioKeyPrint(*key);
+    return s;
 }
 
-json Device::revisions() const {
-    json list = json::array();
+std::vector<site::RevisionInfo> Device::revisions() const {
+    std::vector<site::RevisionInfo> list;
     for (const auto& r : store_.revisions())
-        list.push_back({{"revision", r.number},
-                        {"time", r.time},
-                        {"author", r.author},
-                        {"kept", store_.kept() && store_.kept()->number == r.number}});
+        list.push_back({r.number, r.time, r.author, store_.kept() && store_.kept()->number == r.number});
     return list;
 }
 
-json Device::meters() const {
-    json j = json::object();
+std::map<std::string, double> Device::meters() const {
+    std::map<std::string, double> peaks;
     if (!runner_)
-        return j;
+        return peaks;
     for (const auto& b : running_.program->blocks)
         if (const auto m = runner_->meter({b.id, 0}); m.peakDb > -120)
-            j[b.id] = std::round(m.peakDb * 10) / 10;
-    return j;
+            peaks[b.id] = std::round(m.peakDb * 10) / 10;
+    return peaks;
 }
 
 // Temperature: what its heat warms it above a rack of 24 degrees, by 0.25 K a watt, a made-up figure for a made-up box.
-json Device::health() const {
+site::Vitals Device::health() const {
     const double warm = 24 + 0.25 * (model_ ? std::max(model_->heat, 4.0) : 4.0);
-    bool clips = faults_.clip;
+    site::Vitals v;
+    v.clip = faults_.clip;
     if (runner_)
         for (const auto& b : running_.program->blocks)
-            clips = clips || runner_->meter({b.id, 0}).peakDb > -0.05;
-    json outputs = json::object();
+            v.clip = v.clip || runner_->meter({b.id, 0}).peakDb > -0.05;
     if (model_ && model_->amplifier)
         for (const auto& port : model_->ports(false)) {
             const auto it = faults_.outputs.find(port);
             if (port.rfind("out", 0) == 0)
-                outputs[port] = it == faults_.outputs.end() ? "good" : it->second;
+                v.outputs[port] = it == faults_.outputs.end() ? "good" : it->second;
         }
-    const auto about = describe();
-    json sounds = json::object();
     if (setup_.sound)
         for (const auto& [port, how] : setup_.sound->heard())
-            sounds[port] = how;
-    return {{"sounds", sounds},
-            {"contacts", contacts_},
-            {"temperature", faults_.celsius > 0 ? faults_.celsius : std::round(warm * 10) / 10},
-            {"clip", clips},
-            {"clock", faults_.clockLost ? "lost" : "locked"},
-            {"outputs", outputs},
-            {"firmware", about["firmware"]},
-            {"firmwareBefore", store_.firmwareBefore()},
-            {"uptime", std::floor(secondsNow() - bootedAt_)},
-            {"muted", muted_},
-            {"lamp", identifying_ ? "blinks"
-                     : muted_     ? "muted"
-                                  : "live"}};
+            v.sounds[port] = how;
+    v.contacts = contacts_;
+    v.celsius = faults_.celsius > 0 ? faults_.celsius : std::round(warm * 10) / 10;
+    v.clockLost = faults_.clockLost;
+    v.firmware = describe().firmware, v.firmwareBefore = store_.firmwareBefore();
+    v.uptime = std::floor(secondsNow() - bootedAt_);
+    v.muted = muted_;
+    v.lamp = identifying_ ? "blinks" : muted_ ? "muted" : "live";
+    return v;
 }
 
 // ---- people at the device ----
@@ -438,8 +417,7 @@ void Device::identify(bool on, bool tone) {
 void Device::pressButton() {
     muted_ = !muted_;
     soundChanged();
-    if (tell)
-        tell("pressed", {{"muted", muted_}, {"time", site::utcNow()}});
+    tellOf(site::notice::pressed, {muted_, site::utcNow()});
 }
 
 void Device::factoryReset() {
@@ -451,7 +429,7 @@ void Device::factoryReset() {
 Result<Done> Device::update(const std::string& firmware) {
     if (!model_ || firmware != model_->firmware)
         return Trouble{"there is no firmware " + firmware.substr(0, 20) + " for it", setup_.serial, ""};
-    const auto now = describe()["firmware"].get<std::string>();
+    const auto now = describe().firmware;
     if (now == firmware)
         return Trouble{"it has that firmware already", setup_.serial, ""};
     return store_.setFirmware(firmware, now);
@@ -529,9 +507,9 @@ Result<Done> Device::setFault(const std::string& name, const json& value) {
 }
 
 void Device::note(const std::string& who, const std::string& what, bool bad) {
-    store_.note({site::utcNow(), setup_.serial, who, what, bad});
-    if (tell)
-        tell("event", {{"time", site::utcNow()}, {"who", who}, {"what", what}, {"bad", bad}});
+    const site::Event e{site::utcNow(), setup_.serial, who, what, bad};
+    store_.note(e);
+    tellOf(site::notice::event, e);
 }
 
 void Device::tend() {

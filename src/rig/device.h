@@ -4,6 +4,7 @@
 #include "project/tools_at_work.h"
 #include "rig/air.h"
 #include "rig/store.h"
+#include "site/protocol.h"
 #include <functional>
 
 namespace loom::rig {
@@ -59,11 +60,11 @@ class Device {
     void takeTools();
     std::vector<project::Tool> tools() const { return tools_.list(); }
 
-    nlohmann::json describe() const;
-    nlohmann::json state() const;     // running and kept revision, fingerprints, author, time
-    nlohmann::json revisions() const; // those it holds, oldest first, without their contents
-    nlohmann::json meters() const;    // peak per block port in dBFS, blocks that sound only
-    nlohmann::json health() const;
+    site::Found describe() const; // without its address
+    site::DeviceState state() const;
+    std::vector<site::RevisionInfo> revisions() const; // those it holds, oldest first
+    std::map<std::string, double> meters() const;      // peak per block in dBFS, blocks that sound only
+    site::Vitals health() const;
 
     // -- small boards: the store as an image, Intel HEX --
     Result<Done> stageImage(const std::string& hex, const std::string& author, int revision);
@@ -95,8 +96,8 @@ class Device {
     const Store& store() const { return store_; }
     const DeviceSetup& made() const { return setup_; }
     const project::DeviceModel* model() const { return model_; }
-    // What happens at the device, told to whoever is connected: method and parameters of a notification.
-    std::function<void(const std::string&, const nlohmann::json&)> tell;
+    // What happens at the device, told to whoever is connected: the text of a notice.
+    std::function<void(const std::string&)> tell;
     void tend();
 
   private:
@@ -110,6 +111,10 @@ class Device {
         std::string author, time;
         int revision;
     };
+    template <class T> void tellOf(const site::Notice<T>& notice, const T& what) {
+        if (tell)
+            tell(site::noticeText(notice, what));
+    }
     Result<Done> check(const site::Config& config) const;
     Result<Done> run(const site::Config& config);
     site::Config whole(site::Config config) const;

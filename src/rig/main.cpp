@@ -23,8 +23,9 @@ int fail(const std::string& text) {
 void list(const rig::Rig& rig) {
     for (const auto& s : rig.servers()) {
         const auto about = s->about();
-        std::printf("%-10s %-14s %-18s %s%s\n", about.serial.c_str(), about.address.c_str(), about.modelName.c_str(),
-                    about.name.c_str(), s->listening() ? "" : "  (cannot be reached there)");
+        std::printf("%-10s %-14s %-18s %s  %s%s\n", about.serial.c_str(), about.address.c_str(),
+                    about.modelName.c_str(), site::printOf(about.identity).c_str(), about.name.c_str(),
+                    s->listening() ? "" : "  (cannot be reached there)");
     }
 }
 
@@ -65,16 +66,20 @@ int main(int argc, char** argv) {
         "While it runs it takes commands: list, step NAME, fault SERIAL NAME VALUE (such as: fault 00A3F1 power off), "
         "quit");
     words.addHelpOption();
-    words.addOptions({{"scenario", "Plays a scenario", "file"},
-                      {"address", "Address of the one device", "ip", "127.20.4.10"},
-                      {"model", "Its model", "id", "heddle-16"},
-                      {"port", "Port", "number", QString::number(rig::rigPort)},
-                      {"serial", "Serial number", "text", "00A3F1"},
-                      {"store", "Folder of the stores", "folder",
-                       QStandardPaths::writableLocation(QStandardPaths::AppLocalDataLocation)},
-                      {"hears", "Project whose stand-in sound its inputs hear", "project"}});
+    words.addOptions(
+        {{"scenario", "Plays a scenario", "file"},
+         {"address", "Address of the one device", "ip", "127.20.4.10"},
+         {"model", "Its model", "id", "heddle-16"},
+         {"anywhere", "Devices may be at any address of this computer, for others to reach: else they stay "
+                      "on 127.0.0.0/8"},
+         {"port", "Port", "number", QString::number(rig::rigPort)},
+         {"serial", "Serial number", "text", "00A3F1"},
+         {"store", "Folder of the stores", "folder",
+          QStandardPaths::writableLocation(QStandardPaths::AppLocalDataLocation)},
+         {"hears", "Project whose stand-in sound its inputs hear", "project"}});
     words.process(app);
-    rig::Rig all(static_cast<quint16>(words.value("port").toUInt()));
+    rig::Rig all(static_cast<quint16>(words.value("port").toUInt()),
+                 words.isSet("anywhere") ? rig::Rig::Reach::anywhere : rig::Rig::Reach::thisComputer);
     const auto folder = words.value("store").toStdString();
     std::optional<project::Project> heard;
     if (words.isSet("hears")) {

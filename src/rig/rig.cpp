@@ -28,17 +28,22 @@ bool toAll(const QHostAddress& to) { // the last address of a network, as far as
     return to.isNull() || to == QHostAddress::Broadcast || (to.toIPv4Address() & 255) == 255;
 }
 
+constexpr qint64 longestDatagram = 2048;
+
 } // namespace
 
-Rig::Rig(quint16 port, QObject* parent) : QObject(parent), port_(port), finder_(new QUdpSocket(this)) {
+Rig::Rig(quint16 port, Reach reach, QObject* parent)
+    : QObject(parent), port_(port), reach_(reach), finder_(new QUdpSocket(this)), mouth_(new QUdpSocket(this)) {
     raiseFileLimit();
-    connect(finder_, &QUdpSocket::readyRead, this, &Rig::heard);
+    connect(finder_, &QUdpSocket::readyRead, this, [this] { heard(finder_); });
 }
 
 Rig::~Rig() = default;
 
 QString Rig::open() {
-    if (finder_->bind(QHostAddress::AnyIPv4, port_, QAbstractSocket::ShareAddress | QAbstractSocket::ReuseAddressHint))
+    const auto all = reach_ == Reach::anywhere ? QHostAddress(QHostAddress::AnyIPv4) : QHostAddress("127.255.255.255");
+    mouth_->bind(reach_ == Reach::anywhere ? all : QHostAddress("127.0.0.1"), 0);
+    if (finder_->bind(all, port_, QAbstractSocket::ShareAddress | QAbstractSocket::ReuseAddressHint))
         return {};
     return QString("Port %1 (%2): nobody will find the devices. Choose another port.")
         .arg(port_)
@@ -50,7 +55,10 @@ Result<Done> Rig::add(DeviceSetup setup) {
         return Trouble{"a rig has at most 300 devices", setup.serial, ""};
     if (server(setup.serial))
         return Trouble{"there is a device of that serial number already", setup.serial, ""};
-    auto s = std::make_unique<Server>(std::move(setup));
+    auto s = std::make_unique<Server>(std::move(setup), reach_);
+    if (const auto& trouble = s->device().store().trouble())
+        return *trouble;
+    connect(s.get(), &Server::asked, this, &Rig::heard);
     const auto& stored = s->device().store().address();
     const std::string address = stored.empty() ? s->device().made().address : stored;
     if (!site::readAddress(address))
@@ -84,37 +92,25 @@ Result<Done> Rig::setFault(const std::string& serial, const std::string& name, c
     return s->setFault(name, value);
 }
 
-void Rig::heard() {
-    while (finder_->hasPendingDatagrams()) {
-        const auto datagram = finder_->receiveDatagram(2048);
+void Rig::heard(QUdpSocket* at) {
+    while (at->hasPendingDatagrams()) {
+        const auto datagram = at->receiveDatagram(longestDatagram);
         const auto message = project::parseJson(datagram.data().toStdString(), "datagram");
-        if (!message || !message->is_object())
+        if (!message || !message->is_object() || message->value("loom", json()) != "who")
             continue;
-        const auto text = [&](const char* key) {
-            const auto v = message->value(key, json());
-            return v.is_string() ? v.get<std::string>() : std::string();
-        };
         const QHostAddress to = datagram.destinationAddress();
-        if (text("loom") == "who") {
-            for (const auto& s : servers_) {
-                if (!s->onWire() || !(toAll(to) || QHostAddress(s->address()) == to))
-                    continue;
-                if (QRandomGenerator::global()->generateDouble() < s->loss())
-                    continue;
-                const auto answer = site::toJson(s->about()).dump(-1, ' ', false, json::error_handler_t::replace);
-                finder_->writeDatagram(QByteArray::fromStdString(answer), datagram.senderAddress(),
-                                       static_cast<quint16>(datagram.senderPort()));
-            }
-        } else if (text("loom") == "address" && site::readAddress(text("address"))) {
-            auto* s = server(text("serial"));
-            if (!s || !s->onWire() || (s->device().model() && s->device().model()->usb))
-                continue;
-            if (s->device().store().lock().empty())
-                s->move(QString::fromStdString(text("address")));
-            else
-                s->device().note("somebody", "Another address was asked for without the password.", true);
-        }
+        const auto port = static_cast<quint16>(datagram.senderPort());
+        for (const auto& s : servers_)
+            if (toAll(to) || QHostAddress(s->address()) == to)
+                answer(*s, datagram.senderAddress(), port);
     }
+}
+
+void Rig::answer(Server& server, const QHostAddress& to, quint16 port) {
+    if (!server.onWire() || QRandomGenerator::global()->generateDouble() < server.loss())
+        return;
+    const auto text = schema::toJson(server.about()).dump(-1, ' ', false, json::error_handler_t::replace);
+    (server.finder() ? server.finder() : mouth_)->writeDatagram(QByteArray::fromStdString(text), to, port);
 }
 
 // ---- scenarios ----

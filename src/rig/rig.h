@@ -11,17 +11,18 @@ class QUdpSocket;
 namespace loom::rig {
 
 // Finding is UDP, JSON, port 4710. Who looks sends {"loom": "who"} to an address or to all; a device there answers with
-// what `describe` tells. {"loom": "address", "serial": ..., "address": ...} gives another address to a device that is
-// not sealed, also where its own cannot be reached or two have the same.
+// what `describe` tells. Unless told otherwise a rig stays on this computer: it listens on 127.0.0.0/8 alone.
 class Rig : public QObject {
     Q_OBJECT
   public:
     static constexpr std::size_t most = 300;
-    explicit Rig(quint16 port = rigPort, QObject* parent = nullptr);
+    using Reach = Server::Reach;
+    explicit Rig(quint16 port = rigPort, Reach reach = Reach::thisComputer, QObject* parent = nullptr);
     ~Rig() override;
     // An empty text, or what stands in the way of finding.
     QString open();
-    // Puts a device on the network. Trouble: more than 300, its serial is there already, no address.
+    // Puts a device on the network. Trouble: more than 300, its serial is there already, no address, or no place to
+    // keep its identity.
     Result<Done> add(DeviceSetup setup);
     void remove(const std::string& serial);
     Server* server(const std::string& serial);
@@ -42,11 +43,13 @@ class Rig : public QObject {
     const Air* air() const { return air_.get(); } // null: no sound goes between devices
 
   private:
-    void heard();
+    void heard(QUdpSocket* at);
+    void answer(Server& server, const QHostAddress& to, quint16 port);
     void act(const site::Step& step);
     quint16 port_;
-    QUdpSocket* finder_;
-    std::unique_ptr<Air> air_; // outlives the devices that hear it
+    Reach reach_;
+    QUdpSocket *finder_, *mouth_; // hears what goes to all; answers for devices whose own address cannot
+    std::unique_ptr<Air> air_;    // outlives the devices that hear it
     std::vector<std::unique_ptr<Server>> servers_;
     site::Scenario scenario_{};
     std::vector<std::string> said_;

@@ -1,6 +1,8 @@
 #include "rig/store.h"
 #include "project/json.h"
 #include "project/safe_file.h"
+#include "site/audio_key.h"
+#include "site/protocol.h"
 #include <algorithm>
 #include <filesystem>
 
@@ -23,8 +25,7 @@ int number(const json& j, const char* key) {
 } // namespace
 
 Store::Store(std::string path) : path_(std::move(path)) {
-    std::error_code none;
-    std::filesystem::create_directories(std::filesystem::path(path_).parent_path(), none);
+    (void)project::makePrivateFolder(std::filesystem::path(path_).parent_path().string());
     (void)(read(path_) || read(path_ + ".previous"));
     // The identity has a file of its own: it is made once and outlives everything else.
     const auto keys = project::readWhole(path_ + ".key", 200);
@@ -37,8 +38,13 @@ Store::Store(std::string path) : path_(std::move(path)) {
         }
     }
     identity_ = site::newKeys();
-    (void)bool(project::writeWhole(path_ + ".key",
-                                   site::keyText(identity_.open) + " " + site::keyText(identity_.secret), false));
+    if (const auto done = project::writePrivate(
+            path_ + ".key", site::keyText(identity_.open) + " " + site::keyText(identity_.secret), false);
+        !done)
+        trouble_ = Trouble{"its identity cannot be kept: it would be another device at its next start",
+                           std::filesystem::path(path_).stem().string(),
+                           "Make room for its store, or give it another "
+                           "folder."};
 }
 
 bool Store::read(const std::string& path) {
@@ -56,7 +62,7 @@ bool Store::read(const std::string& path) {
     for (const auto& r : j->value("revisions", json::array())) {
         if (!r.is_object())
             return false;
-        auto config = site::configFromJson(r.value("config", json()));
+        auto config = schema::fromJson<site::Config>(r.value("config", json()));
         if (!config)
             return false;
         b.revisions.push_back({number(r, "number"), text(r, "time"), text(r, "author"), *config});
@@ -66,8 +72,11 @@ bool Store::read(const std::string& path) {
     b.firmwareBefore = text(*j, "firmwareBefore"), b.address = text(*j, "address");
     for (const auto& e : j->value("log", json::array()))
         if (e.is_object())
-            b.log.push_back(
-                {text(e, "time"), text(e, "device"), text(e, "who"), text(e, "what"), e.value("bad", json()) == true});
+            b.log.push_back({text(e, "time"), text(e, "device"), text(e, "who"), text(e, "what"),
+                             e.value("bad", json()) == true, std::max(1, number(e, "times"))});
+    for (const auto& t : j->value("tickets", json::array()))
+        if (t.is_string())
+            b.tickets.push_back(t.get<std::string>());
     body_ = std::move(b);
     return true;
 }
@@ -86,14 +95,14 @@ Result<Done> Store::put(Body body) {
                   {"firmware", body.firmware},
                   {"firmwareBefore", body.firmwareBefore},
                   {"address", body.address},
+                  {"tickets", body.tickets},
                   {"revisions", json::array()},
                   {"log", json::array()}};
         for (const auto& r : body.revisions)
             j["revisions"].push_back(
-                {{"number", r.number}, {"time", r.time}, {"author", r.author}, {"config", site::toJson(r.config)}});
+                {{"number", r.number}, {"time", r.time}, {"author", r.author}, {"config", schema::toJson(r.config)}});
         for (const auto& e : body.log)
-            j["log"].push_back(
-                {{"time", e.time}, {"device", e.device}, {"who", e.who}, {"what", e.what}, {"bad", e.bad}});
+            j["log"].push_back(schema::toJson(e));
         const std::string inner = j.dump(-1, ' ', false, json::error_handler_t::replace);
         if (inner.size() > mostBytes && body.revisions.size() > 1) { // the oldest makes room
             body.revisions.erase(body.revisions.begin() + (body.revisions.front().number == body.kept ? 1 : 0));
@@ -102,8 +111,8 @@ Result<Done> Store::put(Body body) {
         if (inner.size() > mostBytes || fault == Fault::full)
             return Trouble{"the store is full", "store", "Remove blocks, or replace the device; what runs goes on."};
         const json outer = {{"sum", site::checksum(inner)}, {"body", inner}};
-        if (auto done = project::writeWhole(path_, outer.dump(), true); !done)
-            return done;
+        if (!project::writePrivate(path_, outer.dump(), true)) // where it lies on this computer is nobody's business
+            return Trouble{"the store could not be written", "store", "Make room for it; what runs goes on."};
         body_ = std::move(body);
         return Done{};
     }
@@ -132,10 +141,26 @@ Result<Done> Store::choose(int n) {
     return put(std::move(b));
 }
 
-Result<Done> Store::setLock(const std::string& hash) {
+Result<Done> Store::setLock(const std::string& text) {
     Body b = body_;
-    b.lock = hash;
+    b.lock = text, b.tickets.clear();
     return put(std::move(b));
+}
+
+Result<std::string> Store::newTicket() {
+    const std::string ticket = site::keyText(site::newAudioKey());
+    Body b = body_;
+    b.tickets.push_back(site::secretPrint(ticket));
+    if (b.tickets.size() > mostTickets)
+        b.tickets.erase(b.tickets.begin());
+    if (auto done = put(std::move(b)); !done)
+        return done.trouble();
+    return ticket;
+}
+
+bool Store::knows(const std::string& ticket) const {
+    const auto print = site::secretPrint(ticket);
+    return std::find(body_.tickets.begin(), body_.tickets.end(), print) != body_.tickets.end();
 }
 
 Result<Done> Store::setAudioKey(const std::string& key) {
@@ -157,6 +182,13 @@ Result<Done> Store::setAddress(const std::string& address) {
 }
 
 void Store::note(site::Event event) {
+    const auto same = std::find_if(body_.log.begin(), body_.log.end(), [&](const site::Event& e) {
+        return event.bad && e.bad && e.who == event.who && e.what == event.what;
+    });
+    if (same != body_.log.end()) {
+        event.times = same->times + 1;
+        body_.log.erase(same);
+    }
     body_.log.push_back(std::move(event));
     if (body_.log.size() > mostLog)
         body_.log.pop_front();

@@ -13,21 +13,28 @@ struct Revision {
     site::Config config{};
 };
 
-// Written as one file, whole or not at all; a kill at any moment leaves the old or the new content.
+// Written as one file, whole or not at all; a kill at any moment leaves the old or the new content. Nobody else on this
+// computer may read it: it holds keys.
 class Store {
   public:
     static constexpr std::size_t mostBytes = 4u << 20, mostRevisions = 12, mostLog = 200;
     enum class Fault { none, full, failing, corrupt }; // corrupt: what is read back is not what was written
 
     explicit Store(std::string path);
+    // What stands in the way of keeping its identity: it would be another device at its next start. None: all is well.
+    const std::optional<Trouble>& trouble() const { return trouble_; }
     // -- content; the functions that change it write it, or leave all as it was and tell why --
     const std::deque<Revision>& revisions() const { return body_.revisions; }
     const Revision* find(int number) const;
     const Revision* kept() const { return find(body_.kept); } // what it boots with
     Result<Done> add(Revision revision);                      // and boots with it
     Result<Done> choose(int number);                          // boots with an earlier one
-    const std::string& lock() const { return body_.lock; }    // hash of the password; empty: open
-    Result<Done> setLock(const std::string& hash);
+    const std::string& lock() const { return body_.lock; }    // site::lockText(); empty: open
+    Result<Done> setLock(const std::string& text);            // and forgets all tickets
+    // Tickets of computers that have known the password; the store holds their prints only.
+    static constexpr std::size_t mostTickets = 32; // the oldest goes
+    Result<std::string> newTicket();
+    bool knows(const std::string& ticket) const;
     const std::string& audioKey() const { return body_.audioKey; } // base64; empty: none
     Result<Done> setAudioKey(const std::string& key);
     const std::string& firmware() const { return body_.firmware; }
@@ -36,7 +43,8 @@ class Store {
     const std::string& address() const { return body_.address; }
     Result<Done> setAddress(const std::string& address);
     const site::KeyPair& identity() const { return identity_; }
-    void note(site::Event event); // written with the next change
+    // Written with the next change. What is bad and stands there already is counted there.
+    void note(site::Event event);
     const std::deque<site::Event>& log() const { return body_.log; }
     void erase(); // as it left the factory, with its identity
 
@@ -47,6 +55,7 @@ class Store {
         std::deque<Revision> revisions{};
         int kept = 0;
         std::string lock{}, audioKey{}, firmware{}, firmwareBefore{}, address{};
+        std::vector<std::string> tickets{}; // prints
         std::deque<site::Event> log{};
     };
     Result<Done> put(Body body);
@@ -54,6 +63,7 @@ class Store {
     std::string path_;
     Body body_{};
     site::KeyPair identity_{};
+    std::optional<Trouble> trouble_{};
 };
 
 } // namespace loom::rig

@@ -22,13 +22,11 @@ Key newAudioKey() {
     return key;
 }
 
-Result<Key> audioKeyFrom(const std::string& phrase) {
+Result<Key> audioKeyFrom(const std::string& phrase, const Salt& salt) {
     if (phrase.size() < 12 || phrase.size() > mostPassword)
         return Trouble{"a phrase for the sound has 12 to 200 bytes", "", "Type a longer one, or let one be made."};
     Key key = newAudioKey();
-    const unsigned char salt[crypto_pwhash_SALTBYTES] = {'a', 'u', 'd', 'i', 'o', ' ', 'o', 'f',
-                                                         ' ', 'a', ' ', 'r', 'o', 'o', 'm', '1'};
-    if (crypto_pwhash(key.data(), key.size(), phrase.data(), phrase.size(), salt, crypto_pwhash_OPSLIMIT_INTERACTIVE,
+    if (crypto_pwhash(key.data(), key.size(), phrase.data(), phrase.size(), salt.data(), crypto_pwhash_OPSLIMIT_INTERACTIVE,
                       crypto_pwhash_MEMLIMIT_INTERACTIVE, crypto_pwhash_ALG_ARGON2ID13) != 0)
         return Trouble{"there is not enough memory to make a key", "", "Try again."};
     return key;
@@ -40,6 +38,33 @@ std::string audioKeyPrint(const Key& key) {
     char text[9];
     sodium_bin2hex(text, sizeof text, hash, 4);
     return text;
+}
+
+std::string secretPrint(const std::string& secret) {
+    Key hash;
+    crypto_generichash(hash.data(), hash.size(), bytes(secret), secret.size(), nullptr, 0);
+    return keyText(hash);
+}
+
+bool PacketWindow::isNew(std::uint64_t epoch, std::uint32_t count) {
+    if (!any_ || epoch > epoch_) {
+        any_ = true, epoch_ = epoch, newest_ = count, seen_ = 1;
+        return true;
+    }
+    if (epoch < epoch_)
+        return false;
+    if (count > newest_) {
+        const auto by = count - newest_;
+        seen_ = (by < 64 ? seen_ << by : 0) | 1;
+        newest_ = count;
+        return true;
+    }
+    const auto back = newest_ - count;
+    const std::uint64_t bit = back < 64 ? std::uint64_t(1) << back : 0;
+    if (bit == 0 || (seen_ & bit))
+        return false;
+    seen_ |= bit;
+    return true;
 }
 
 std::string sealPacket(const Key& key, const std::string& header, const std::string& body) {

@@ -1,5 +1,6 @@
 #include "site/board_image.h"
 #include "project/json.h"
+#include "site/protocol.h"
 
 namespace loom::site {
 
@@ -34,7 +35,7 @@ std::uint32_t get32(const Bytes& from, std::size_t at) {
 } // namespace
 
 Bytes imageOf(const Config& config) {
-    const std::string text = toJson(config).dump(-1, ' ', false, json::error_handler_t::replace);
+    const std::string text = schema::toJson(config).dump(-1, ' ', false, json::error_handler_t::replace);
     const Bytes body(text.begin(), text.end());
     Bytes image{'L', 'O', 'O', 'M', 1};
     put32(image, static_cast<std::uint32_t>(body.size()));
@@ -53,7 +54,7 @@ Result<Config> configOfImage(const Bytes& image) {
         std::string(image.begin() + headSize, image.begin() + headSize + static_cast<std::ptrdiff_t>(length)), "image");
     if (!j)
         return j.trouble();
-    return configFromJson(*j, "image");
+    return schema::fromJson<Config>(*j, "image");
 }
 
 Result<std::string> hexImageOf(const Config& config, const project::DeviceModel& model) {

@@ -1,4 +1,5 @@
 #include "site/channel.h"
+#include <cctype>
 #include <cstring>
 #include <sodium.h>
 #include <stdexcept>
@@ -83,6 +84,12 @@ void Channel::derive(const Key& one, const Key& two, const Key& deskKey, const K
     std::memcpy(out_.data(), isDesk ? keys : keys + 32, 32);
     std::memcpy(in_.data(), isDesk ? keys + 32 : keys, 32);
     sodium_memzero(keys, sizeof keys);
+    static const char what[] = "loom line";
+    crypto_generichash_init(&state, nullptr, 0, binding_.size());
+    crypto_generichash_update(&state, reinterpret_cast<const unsigned char*>(what), sizeof what - 1);
+    for (const Key* part : {&deskKey, &deviceKey, &identity})
+        crypto_generichash_update(&state, part->data(), part->size());
+    crypto_generichash_final(&state, binding_.data(), binding_.size());
 }
 
 std::string Channel::seal(const std::string& message) {
@@ -107,21 +114,20 @@ Result<std::string> Channel::open(const std::string& box) {
     return message;
 }
 
-Result<std::string> hashPassword(const std::string& password) {
+std::string printOf(const std::string& identity) {
     ready();
-    if (password.size() < leastPassword || password.size() > mostPassword)
-        return Trouble{"a password has 8 to 200 bytes", "", "Choose another one; a few words are good."};
-    char hash[crypto_pwhash_STRBYTES];
-    if (crypto_pwhash_str_alg(hash, password.data(), password.size(), crypto_pwhash_OPSLIMIT_INTERACTIVE,
-                              crypto_pwhash_MEMLIMIT_INTERACTIVE, crypto_pwhash_ALG_ARGON2ID13) != 0)
-        return Trouble{"there is not enough memory to seal", "", "Try again."};
-    return std::string(hash);
-}
-
-bool isPassword(const std::string& hash, const std::string& password) {
-    ready();
-    return password.size() <= mostPassword && hash.size() < crypto_pwhash_STRBYTES &&
-           crypto_pwhash_str_verify(hash.c_str(), password.data(), password.size()) == 0;
+    const auto key = readKey(identity);
+    if (!key)
+        return "";
+    unsigned char hash[crypto_generichash_BYTES_MIN];
+    crypto_generichash(hash, sizeof hash, key->data(), key->size(), nullptr, 0);
+    char hex[2 * 8 + 1];
+    sodium_bin2hex(hex, sizeof hex, hash, 8);
+    std::string print;
+    for (int i = 0; i < 16; ++i)
+        print += (i > 0 && i % 4 == 0 ? " " : "") +
+                 std::string(1, static_cast<char>(std::toupper(static_cast<unsigned char>(hex[i]))));
+    return print;
 }
 
 } // namespace loom::site

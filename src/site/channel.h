@@ -30,6 +30,8 @@ class Channel {
     static Channel desk(const KeyPair& own, const Key& device, const Key& identity);
     static Channel device(const KeyPair& own, const KeyPair& identity, const Key& desk);
     bool usable() const { return usable_; } // false: a key of the other side was none
+    // Another value on every line, the same at both of its ends: what is proved on this line holds on no other.
+    const Key& binding() const { return binding_; }
     std::string seal(const std::string& message);
     // Trouble: changed, repeated, out of order or not for this line; the line is to be dropped then.
     Result<std::string> open(const std::string& box);
@@ -37,16 +39,12 @@ class Channel {
   private:
     void derive(const Key& one, const Key& two, const Key& deskKey, const Key& deviceKey, const Key& identity,
                 bool isDesk);
-    Key out_{}, in_{};
+    Key out_{}, in_{}, binding_{};
     std::uint64_t sent_ = 0, heard_ = 0;
     bool usable_ = false;
 };
 
-// ---- passwords ----
-// Argon2id (RFC 9106) with libsodium's limits for people who wait; a text that holds salt and limits. Takes about 0.1
-// s.
-Result<std::string> hashPassword(const std::string& password);
-bool isPassword(const std::string& hash, const std::string& password);
-inline constexpr std::size_t leastPassword = 8, mostPassword = 200; // bytes
+// By what people compare an identity with a device's label: 16 digits of its BLAKE2b, "4F2A 91C0 77DE 03B6".
+std::string printOf(const std::string& identity);
 
 } // namespace loom::site

@@ -1,6 +1,6 @@
 #include "site/config.h"
 #include "engine/block_kind.h"
-#include "project/json.h"
+#include "site/protocol.h"
 #include <algorithm>
 #include <cinttypes>
 
@@ -29,31 +29,6 @@ std::optional<Config> lastSentOf(const project::Device& d) {
     return Config{d.known.sent, d.known.setUp ? *d.known.setUp : project::SetUp{}};
 }
 
-json toJson(const Config& c) {
-    return {{"program", c.program ? project::toJson(*c.program) : json()}, {"setUp", c.setUp}};
-}
-
-Result<Config> configFromJson(const json& j, const std::string& place) {
-    if (!j.is_object())
-        return Trouble{"must be an object with program and setUp", place, ""};
-    Config c;
-    const json program = j.value("program", json()), setUp = j.value("setUp", json::object());
-    if (!program.is_null()) {
-        auto p = project::fromJson<engine::Program>(program, place + "/program");
-        if (!p)
-            return p.trouble();
-        c.program = *p;
-    }
-    if (!setUp.is_object() || setUp.size() > 200)
-        return Trouble{"must be an object of texts", place + "/setUp", ""};
-    for (const auto& [id, value] : setUp.items()) {
-        if (!value.is_string())
-            return Trouble{"must be a text", place + "/setUp/" + id.substr(0, 60), ""};
-        c.setUp[id] = value.get<std::string>();
-    }
-    return c;
-}
-
 // Fowler, Noll, Vo: draft-eastlake-fnv, the 64 bit variant 1a.
 std::string checksum(const std::string& text) {
     std::uint64_t h = 0xcbf29ce484222325ull;
@@ -65,7 +40,7 @@ std::string checksum(const std::string& text) {
 }
 
 std::string fingerprint(const Config& c) {
-    json j = toJson(c);
+    json j = schema::toJson(c);
     if (c.program) {
         j["program"].erase("revision");
         for (auto& b : j["program"]["blocks"])

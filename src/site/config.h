@@ -10,13 +10,11 @@ namespace loom::site {
 struct Config {
     std::optional<engine::Program> program{};
     project::SetUp setUp{};
+    bool operator==(const Config&) const = default;
 };
 
 Config designOf(const project::Device& device);
 std::optional<Config> lastSentOf(const project::Device& device); // none: never sent from this project
-
-nlohmann::json toJson(const Config& config);
-Result<Config> configFromJson(const nlohmann::json& json, const std::string& place = "");
 
 // A checksum of what counts: without the program's revision and marks, so that both ends can tell whether they agree.
 std::string fingerprint(const Config& config);

@@ -11,6 +11,8 @@ std::string utcNow(); // "2026-11-09T10:40:07Z"
 struct Event {
     std::string time, device, who, what; // time: ISO 8601, UTC
     bool bad = false;
+    int times = 1; // as often in a row, the last at `time`
+    bool operator==(const Event&) const = default;
 };
 
 class EventLog {

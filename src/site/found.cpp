@@ -2,6 +2,7 @@
 #include "dsp/number.h"
 #include "project/catalogue.h"
 #include "project/survey_edit.h"
+#include "site/protocol.h"
 #include <algorithm>
 #include <set>
 #include <tuple>
@@ -12,31 +13,8 @@ using nlohmann::json;
 using project::Device;
 using project::Project;
 
-Result<Found> foundFromJson(const json& j) {
-    if (!j.is_object())
-        return Trouble{"a device's answer must be an object", "", ""};
-    Found f;
-    const auto take = [&](const char* key, std::string& into) {
-        const auto v = j.value(key, json());
-        if (v.is_string())
-            into = v.get_ref<const std::string&>().substr(0, 120);
-    };
-    take("serial", f.serial), take("model", f.model), take("modelName", f.modelName), take("name", f.name);
-    take("address", f.address), take("firmware", f.firmware), take("identity", f.identity);
-    if (f.serial.empty() || f.model.empty())
-        return Trouble{"a device's answer must tell serial and model", f.address, ""};
-    const auto flag = [&](const char* key, bool def) {
-        const auto v = j.value(key, json());
-        return v.is_boolean() ? v.get<bool>() : def;
-    };
-    f.sealed = flag("sealed", false), f.fresh = flag("fresh", true);
-    return f;
-}
-
-json toJson(const Found& f) {
-    return {{"serial", f.serial},     {"model", f.model},     {"modelName", f.modelName},
-            {"name", f.name},         {"address", f.address}, {"firmware", f.firmware},
-            {"identity", f.identity}, {"sealed", f.sealed},   {"fresh", f.fresh}};
+bool tellsTheSame(const Found& a, const Found& b) {
+    return schema::toJson(a) == schema::toJson(b);
 }
 
 // ---- addresses ----

@@ -14,12 +14,15 @@ std::vector<std::string> usbSockets(); // "127.47.10.1" ...
 // What a device tells of itself to whoever looks.
 struct Found {
     std::string serial{}, model{}, modelName{}, name{}, address{}, firmware{}, identity{};
+    std::string reachedAt{};           // where it answers on this link whatever its address is: "127.254.163.241"
+    std::string salt{};                // of its password, base64; "": it has none
     bool sealed = false, fresh = true; // fresh: nothing was ever kept on it
+    // -- what whoever looks adds --
     std::string asked{}; // the address that its answer came by; another than its own: through a remote rig
     double seen = 0;     // seconds on the clock of whoever looks, of its last answer
 };
-Result<Found> foundFromJson(const nlohmann::json& json);
-nlohmann::json toJson(const Found& found);
+// Whether it tells the same, whenever it was heard.
+bool tellsTheSame(const Found& a, const Found& b);
 
 // A network of addresses, "127.20.4.0/24"; none if it is not one of /8 to /30.
 struct Subnet {

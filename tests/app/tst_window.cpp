@@ -228,7 +228,7 @@ class TestWindow : public QObject {
         auto rig = delivered();
         auto* site = w_->site();
         const auto member = [&] { return std::as_const(site->fleet()).member("heddle"); };
-        const auto up = [&] { return member() && member()->link.up() && member()->state.is_object(); };
+        const auto up = [&] { return member() && member()->link.up() && member()->state; };
         const auto differing = [&] { return static_cast<int>(member()->rows.size()); };
         const auto press = [&](const char* name) {
             auto* b = site->findChild<QPushButton*>(name);
@@ -276,11 +276,11 @@ class TestWindow : public QObject {
         session().choose("chair");
         QTest::keyClick(w_->findChild<WeaveView*>(), Qt::Key_M, Qt::ShiftModifier);
         QTRY_COMPARE_WITH_TIMEOUT(session().tools().size(), std::size_t(1), 5000);
-        QTRY_COMPARE_WITH_TIMEOUT(member()->state.value("tools", 0), 1, 5000);
+        QTRY_COMPARE_WITH_TIMEOUT(member()->state->tools, 1, 5000);
         QTest::keyClick(w_.get(), Qt::Key_5, Qt::ControlModifier);
         press("live");
         QVERIFY(session().tools().empty());
-        QTRY_COMPARE_WITH_TIMEOUT(member()->state.value("tools", 1), 0, 5000);
+        QTRY_COMPARE_WITH_TIMEOUT(member()->state->tools, 0, 5000);
         press("live");
         QCOMPARE(differing(), 0);
         // Somebody turns a value at the device: it comes here, with who.

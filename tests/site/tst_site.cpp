@@ -6,13 +6,14 @@
 #include "site/channel.h"
 #include "site/event_log.h"
 #include "site/found.h"
+#include "site/protocol.h"
 #include "site/reconcile.h"
 #include "site/scenario.h"
 #include "site/sound_links.h"
-#include "site/vitals.h"
 #include <algorithm>
 #include <cmath>
 #endif
+#include <QFile>
 #include <QTest>
 
 using namespace loom;
@@ -145,9 +146,9 @@ class TestSite : public QObject {
     }
     void foundIsReadWithCare() {
         for (const char* bad : {"7", "{}", R"({"serial":7,"model":"x"})", R"({"serial":"","model":"x"})"})
-            QVERIFY(!site::foundFromJson(nlohmann::json::parse(bad)));
+            QVERIFY(!schema::fromJson<site::Found>(nlohmann::json::parse(bad)));
         const auto f = found("1", "canopy-8", "127.20.4.20", "N");
-        const auto back = site::foundFromJson(site::toJson(f));
+        const auto back = schema::fromJson<site::Found>(schema::toJson(f));
         QVERIFY(back && back->serial == "1" && back->address == "127.20.4.20" && back->name == "N");
         const auto d = site::plannedFrom(hall(), found("9", "canopy-8", "127.20.4.77"), "");
         QVERIFY(d.serial == "9" && d.address == "127.20.4.77" && !d.id.empty() && !hall().device(d.id));
@@ -247,7 +248,7 @@ class TestSite : public QObject {
     }
     void configsAreReadWithCare() {
         const auto c = demoConfig();
-        const auto back = site::configFromJson(site::toJson(c));
+        const auto back = schema::fromJson<site::Config>(schema::toJson(c));
         QVERIFY(back && site::fingerprint(*back) == site::fingerprint(c));
         auto other = c;
         other.program->revision += 5;
@@ -255,7 +256,7 @@ class TestSite : public QObject {
         other.setUp["lampLive"] = "blue";
         QVERIFY(site::fingerprint(other) != site::fingerprint(c));
         for (const char* bad : {"7", "[]", R"({"setUp":7})", R"({"setUp":{"a":7}})", R"({"program":7})"})
-            QVERIFY2(!site::configFromJson(nlohmann::json::parse(bad)), bad);
+            QVERIFY2(!schema::fromJson<site::Config>(nlohmann::json::parse(bad)), bad);
     }
     // ---- sealed lines ----
     void onlyTheTwoEndsRead() {
@@ -288,12 +289,66 @@ class TestSite : public QObject {
         QVERIFY(!site::readKey("short") && !site::readKey(std::string(44, '!')) &&
                 site::readKey(site::keyText(identity.open)) == identity.open);
     }
-    void passwords() {
-        QVERIFY(!site::hashPassword("short") && !site::hashPassword(std::string(201, 'x')));
-        const auto hash = site::hashPassword("tall grass by the sea");
-        QVERIFY(hash && hash->rfind("$argon2id$", 0) == 0 && hash->find("grass") == std::string::npos);
-        QVERIFY(site::isPassword(*hash, "tall grass by the sea") && !site::isPassword(*hash, "tall grass by the see"));
-        QVERIFY(!site::isPassword("", "") && !site::isPassword("nonsense", "x"));
+    // ---- passwords ----
+    // Against a script of its own (tests/vectors/make-password.py) that works in plain integers.
+    void passwordVectors() {
+        QFile file(LOOM_SOURCE_DIR "/tests/vectors/password.json");
+        QVERIFY(file.open(QIODevice::ReadOnly));
+        const auto all = nlohmann::json::parse(file.readAll().toStdString());
+        QVERIFY(all.size() >= 5);
+        for (const auto& v : all) {
+            const auto key = [&](const char* name) { return *site::readKey(v[name]); };
+            const site::Secret secret{key("w0"), key("w1")};
+            const auto lock = site::lockOf(secret, {});
+            QCOMPARE(site::keyText(lock.l), v["l"].get<std::string>());
+            const site::PasswordAsker asker(secret, key("line"), key("identity"), key("x"));
+            QCOMPARE(asker.share(), v["shareAsker"].get<std::string>());
+            const auto check = site::PasswordCheck::begin(lock, key("line"), key("identity"), asker.share(), key("y"));
+            QVERIFY(check.has_value());
+            QCOMPARE(check->answer().share, v["shareDevice"].get<std::string>());
+            QCOMPARE(check->answer().confirm, v["confirmDevice"].get<std::string>());
+            const auto proof = asker.answered(check->answer().share, check->answer().confirm);
+            QVERIFY(proof && *proof == v["confirmAsker"].get<std::string>());
+            QVERIFY(check->proves(*proof) && !check->proves("") && !check->proves(check->answer().confirm));
+        }
+    }
+    void passwordsAreProvedAndNotTold() {
+        QVERIFY(!site::lockOf("short") && !site::lockOf(std::string(201, 'x')));
+        const auto lock = *site::lockOf("tall grass by the sea");
+        const auto text = site::lockText(lock);
+        QVERIFY(site::readLock(text) && *site::readLock(text) == lock && text.find("grass") == std::string::npos);
+        for (const auto& bad : {std::string(), std::string("spake2+ a b c"), text.substr(0, text.size() - 2),
+                                "x" + text, std::string("$argon2id$v=19$m=65536,t=2,p=1$abc$def")})
+            QVERIFY2(!site::readLock(bad), bad.c_str());
+        const auto right = *site::secretOf("tall grass by the sea", lock.salt),
+                   wrong = *site::secretOf("tall grass by the see", lock.salt);
+        const auto line = site::newKeys().open, other = site::newKeys().open, identity = site::newKeys().open;
+        const site::PasswordAsker asker(right, line, identity), guess(wrong, line, identity);
+        const auto check = site::PasswordCheck::begin(lock, line, identity, asker.share());
+        const auto proof = asker.answered(check->answer().share, check->answer().confirm);
+        QVERIFY(proof && check->proves(*proof));
+        // A wrong password, another line, another device, somebody in the device's place.
+        const auto tried = site::PasswordCheck::begin(lock, line, identity, guess.share());
+        QVERIFY(!guess.answered(tried->answer().share, tried->answer().confirm));
+        const auto moved = site::PasswordCheck::begin(lock, other, identity, asker.share());
+        QVERIFY(!asker.answered(moved->answer().share, moved->answer().confirm));
+        const auto posed = site::PasswordCheck::begin(lock, line, other, asker.share());
+        QVERIFY(!asker.answered(posed->answer().share, posed->answer().confirm));
+        const auto impostor = site::PasswordCheck::begin(*site::lockOf("another one"), line, identity, asker.share());
+        QVERIFY(!asker.answered(impostor->answer().share, impostor->answer().confirm));
+        for (const auto& bad : {std::string(), site::keyText({}), std::string(44, '!'), site::keyText(line)})
+            if (bad != site::keyText(line)) // a random key is a point now and then
+                QVERIFY2(!site::PasswordCheck::begin(lock, line, identity, bad), bad.c_str());
+        QVERIFY(asker.share() != site::PasswordAsker(right, line, identity).share());
+    }
+    void soundIsNotHeardTwice() {
+        site::PacketWindow w;
+        QVERIFY(w.isNew(10, 0) && !w.isNew(10, 0) && w.isNew(10, 1) && w.isNew(10, 5) && w.isNew(10, 3));
+        QVERIFY(!w.isNew(10, 3) && !w.isNew(10, 5) && w.isNew(10, 4));
+        QVERIFY(w.isNew(10, 100) && w.isNew(10, 37) && !w.isNew(10, 36)); // 64 are remembered
+        QVERIFY(!w.isNew(9, 500));                                        // the sender has begun anew since
+        QVERIFY(w.isNew(11, 2) && !w.isNew(10, 101) && !w.isNew(11, 2) && w.isNew(11, 1));
+        QVERIFY(w.isNew(11, 4000000000u) && !w.isNew(11, 3));
     }
     // ---- events, vitals, scenarios ----
     void eventsAreBoundedFilteredAndSaved() {
@@ -311,14 +366,15 @@ class TestSite : public QObject {
         const auto word = [](const char* text) {
             project::DeviceReport r;
             r.paired = r.reachable = true;
-            r.vitals = site::vitalsFromJson(nlohmann::json::parse(text));
+            const auto v = schema::fromJson<site::Vitals>(nlohmann::json::parse(text));
+            r.vitals = v ? *v : site::Vitals{};
             return project::wordOf(r).word;
         };
         QCOMPARE(word("{}"), std::string("well"));
         QCOMPARE(word("7"), std::string("well"));
         QCOMPARE(word(R"({"temperature": 82})"), std::string("hot"));
         QCOMPARE(word(R"({"clip": true})"), std::string("clips"));
-        QCOMPARE(word(R"({"clock": "lost", "clip": true})"), std::string("no clock"));
+        QCOMPARE(word(R"({"clockLost": true, "clip": true})"), std::string("no clock"));
         QCOMPARE(word(R"({"outputs": {"out 1": "good", "out 2": "open"}})"), std::string("output open"));
     }
     void scenariosAreReadWithCare() {
@@ -354,10 +410,12 @@ class TestSite : public QObject {
             QVERIFY(!site::openPacket(key, "head", bad));
         }
         QVERIFY(!site::openPacket(key, "head", "") && !site::openPacket(key, "head", box.substr(0, 39)));
-        const auto typed = site::audioKeyFrom("a long way to the sea"),
-                   again = site::audioKeyFrom("a long way to the sea");
-        QVERIFY(typed && again && *typed == *again && *typed != *site::audioKeyFrom("a long way to the sky"));
-        QVERIFY(!site::audioKeyFrom("short"));
+        const site::Salt salt{1, 2, 3}, elsewhere{1, 2, 4};
+        const auto typed = site::audioKeyFrom("a long way to the sea", salt),
+                   again = site::audioKeyFrom("a long way to the sea", salt);
+        QVERIFY(typed && again && *typed == *again && *typed != *site::audioKeyFrom("a long way to the sky", salt));
+        QVERIFY(*typed != *site::audioKeyFrom("a long way to the sea", elsewhere)); // another project's
+        QVERIFY(!site::audioKeyFrom("short", salt));
     }
     void linksSayWhetherTheyAreEncrypted() {
         auto p = hall();

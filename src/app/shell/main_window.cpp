@@ -143,7 +143,7 @@ MainWindow::MainWindow() {
     connect(bench_, &BenchPage::wantsListen, this, &MainWindow::listen);
     connect(bench_, &BenchPage::wantsRecord, this, &MainWindow::record);
     connect(site_, &SitePage::stateChanged, this, &MainWindow::refreshState);
-    connect(&site_->fleet(), &Fleet::alarm, this, &MainWindow::alarm);
+    connect(&site_->fleet(), &Fleet::alarm, this, [this](const std::string& text) { alarm(q(text)); });
     connect(weave_, &WeaveView::wantsListen, this, &MainWindow::listen);
     connect(weave_, &WeaveView::wantsDeck, deck_, &Deck::takeFocus);
     connect(deck_, &Deck::wantsBack, this, [this] { weave_->setFocus(); });

@@ -118,8 +118,8 @@ void DevicePanel::refresh() {
     const auto* m = fleet_.member(device_);
     if (d && !d->serial.empty())
         serial_ = d->serial;
-    const auto it = fleet_.sweep().found().find(serial_);
-    const bool found = it != fleet_.sweep().found().end();
+    const auto it = fleet_.discovery().found().find(serial_);
+    const bool found = it != fleet_.discovery().found().end();
     setSheet(title_, "font-weight: bold");
     title_->setText(!d && !found ? QString("Choose a device above.")
                     : d          ? q(d->name) + (serial_.empty() ? QString() : " \u00b7 " + q(serial_))
@@ -134,6 +134,11 @@ void DevicePanel::refresh() {
                   it->second.firmware + ".");
     else if (!serial_.empty())
         says << "It does not answer.";
+    if (const auto key = site::printOf(d && !d->known.identity.empty() ? d->known.identity
+                                       : found                         ? it->second.identity
+                                                                       : "");
+        !key.empty())
+        says << q("Its key is " + key + ", as on its label.");
     if (m && m->locked)
         says << "It is sealed: give the password under Seal.";
     if (onUsb && d && d->program)
@@ -157,23 +162,18 @@ void DevicePanel::refresh() {
     revisions_->setMinimumHeight(stacked() ? Theme::get().ipx(110) : 0);
     knobs_->show(device_);
     revisions_->dress({70, 130, 0, 60});
-    const auto list = m && m->revisions.is_array() ? m->revisions : nlohmann::json::array();
+    const auto list = m ? m->revisions : std::vector<site::RevisionInfo>();
     revisions_->fill(static_cast<int>(list.size()), [list](int row, int column) { // the newest first
         const auto& r = list[list.size() - 1 - static_cast<std::size_t>(row)];
-        const auto text = [&](const char* key) {
-            const auto v = r.is_object() ? r.value(key, nlohmann::json()) : nlohmann::json();
-            return v.is_string() ? q(v.get<std::string>()) : v.is_number() ? QString::number(v.get<int>()) : QString();
-        };
         switch (column) {
         case 0:
-            return SiteCell{text("revision"), {}, true};
+            return SiteCell{QString::number(r.revision), {}, true};
         case 1:
-            return SiteCell{
-                QDateTime::fromString(text("time"), Qt::ISODate).toLocalTime().toString("d MMM yyyy HH:mm")};
+            return SiteCell{QDateTime::fromString(q(r.time), Qt::ISODate).toLocalTime().toString("d MMM yyyy HH:mm")};
         case 2:
-            return SiteCell{text("author")};
+            return SiteCell{q(r.author)};
         default:
-            return SiteCell{r.is_object() && r.value("kept", nlohmann::json()) == true ? "kept" : ""};
+            return SiteCell{r.kept ? "kept" : ""};
         }
     });
     goBack_->setVisible(revisions_->rowCount() > 0);
@@ -181,15 +181,15 @@ void DevicePanel::refresh() {
 }
 
 void DevicePanel::otherAddress() {
-    const auto it = fleet_.sweep().found().find(serial_);
-    if (it == fleet_.sweep().found().end())
+    const auto it = fleet_.discovery().found().find(serial_);
+    if (it == fleet_.discovery().found().end())
         return;
-    const auto free = fleet_.sweep().range() ? site::proposeAddress(fleet_.session().project(), fleet_.found(),
-                                                                    it->second, *fleet_.sweep().range())
-                                             : std::string();
-    const auto some = fleet_.sweep().range()
+    const auto free = fleet_.discovery().range() ? site::proposeAddress(fleet_.session().project(), fleet_.found(),
+                                                                        it->second, *fleet_.discovery().range())
+                                                 : std::string();
+    const auto some = fleet_.discovery().range()
                           ? site::randomAddress(fleet_.session().project(), fleet_.found(), it->second,
-                                                *fleet_.sweep().range(), QRandomGenerator::global()->generate())
+                                                *fleet_.discovery().range(), QRandomGenerator::global()->generate())
                           : std::string();
     QStringList offers;
     for (const auto& a : {free, some}) // the next of the plan's, any free one; or what is typed
@@ -226,7 +226,7 @@ void DevicePanel::pairWith() {
                 std::none_of(fleet_.session().project().devices.begin(), fleet_.session().project().devices.end(),
                              [&](const auto& o) { return o.serial == f.serial; }))
                 names << q(f.modelName + " " + f.serial + " at " + f.address), pairs.push_back({device_, f.serial});
-    } else if (const auto it = fleet_.sweep().found().find(serial_); it != fleet_.sweep().found().end()) {
+    } else if (const auto it = fleet_.discovery().found().find(serial_); it != fleet_.discovery().found().end()) {
         for (const auto& o : fleet_.session().project().devices)
             if (o.model == it->second.model)
                 names << q(o.name + (o.serial.empty() ? "" : ", in place of " + o.serial)),

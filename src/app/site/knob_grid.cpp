@@ -35,7 +35,8 @@ KnobGrid::KnobGrid(Fleet& fleet, QWidget* parent)
             fleet_.session().report(
                 "Turn a knob or press a button on the board: it takes " + next_->currentText() + ".", false);
     });
-    connect(&fleet, &Fleet::turned, this, &KnobGrid::turned);
+    connect(&fleet, &Fleet::turned, this,
+            [this](const std::string& device, const std::string& knob) { turned(q(device), q(knob)); });
 }
 
 bool KnobGrid::waiting() const {

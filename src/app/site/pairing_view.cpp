@@ -134,7 +134,7 @@ void PairingView::build() {
                       : differ > 0 ? QString(differ == 1 ? "%1 differs" : "%1 differ").arg(differ)
                       : !m->kept() ? QString("not kept")
                                    : QString("same");
-            if (fleet_.live() && m->meters.is_object() && m->meters.size() > 0)
+            if (fleet_.live() && !m->meters.empty())
                 c.right = QString("%1 sound \u00b7 ").arg(m->meters.size()) + c.right;
             c.edge = word.health == project::Health::good  ? tokens().ok
                      : word.health == project::Health::bad ? tokens().fault

@@ -69,7 +69,7 @@ SealPanel::SealPanel(Fleet& fleet, QWidget* parent)
         done();
     });
     fleet.whenChanged(this, [this] { refresh(); });
-    connect(&fleet.work(), &AllOrNone::changed, this, &SealPanel::refresh);
+    connect(&fleet, &Fleet::workChanged, this, &SealPanel::refresh);
     connect(&Theme::get(), &Theme::changed, this, &SealPanel::refresh);
 }
 
@@ -85,11 +85,12 @@ void SealPanel::refresh() {
         if (const auto* m = fleet_.member(id)) {
             ++there, sealed += m->sealed, locked += m->locked;
         }
-    title_->setText(there == 0 ? QString("No paired device is chosen.")
-                               : QString("%1 of %2 chosen devices are sealed; %3 wait for the password on this desk.")
-                                     .arg(sealed)
-                                     .arg(there)
-                                     .arg(locked));
+    title_->setText(there == 0
+                        ? QString("No paired device is chosen.")
+                        : QString("%1 of %2 chosen devices are sealed; %3 wait for the password on this computer.")
+                              .arg(sealed)
+                              .arg(there)
+                              .arg(locked));
     setSheet(title_, "font-weight: bold");
     setSheet(about_, "color: " + tokens().ink2.name());
     const auto word = password_->text();
@@ -101,7 +102,7 @@ void SealPanel::refresh() {
     QString says;
     if (fleet_.work().title() == "Seal")
         for (const auto& p : fleet_.work().parts())
-            says += (says.isEmpty() ? "" : "   \u00b7   ") + p.name + ": " + p.state;
+            says += (says.isEmpty() ? "" : "   \u00b7   ") + q(p.name + ": " + client::inWords(p));
     if (!word.isEmpty() && !whole)
         says = "A password has at least 8 letters; a few words are good.";
     else if (!again_->text().isEmpty() && word != again_->text())

@@ -163,7 +163,8 @@ SitePage::SitePage(Session& session, QWidget* parent)
 
     connect(look_, &QPushButton::clicked, this, &SitePage::look);
     connect(range_->lineEdit(), &QLineEdit::returnPressed, this, &SitePage::look);
-    connect(address_, &QLineEdit::returnPressed, this, [this] { fleet_.addAddress(address_->text().trimmed()); });
+    connect(address_, &QLineEdit::returnPressed, this,
+            [this] { fleet_.addAddress(address_->text().trimmed().toStdString()); });
     connect(pair_, &QPushButton::clicked, this, &SitePage::pairAll);
     connect(rest_, &QPushButton::clicked, this, &SitePage::pairByPosition);
     connect(try_, &QPushButton::clicked, this, &SitePage::tryNow);
@@ -172,7 +173,7 @@ SitePage::SitePage(Session& session, QWidget* parent)
     connect(back_, &QPushButton::clicked, this, &SitePage::goBack);
     connect(live_, &QPushButton::clicked, this, [this] { setLive(!fleet_.live()); });
     connect(cycle_, &QPushButton::clicked, this, &SitePage::powerCycle);
-    connect(cancel_, &QPushButton::clicked, &fleet_.work(), &AllOrNone::cancel);
+    connect(cancel_, &QPushButton::clicked, this, [this] { fleet_.work().cancel(); });
     connect(health_, &HealthBoard::chosen, this,
             [this](const QString& device) { pairing_->choose({device.toStdString()}); });
     connect(pairing_, &PairingView::choiceChanged, this, [this] {
@@ -190,7 +191,7 @@ SitePage::SitePage(Session& session, QWidget* parent)
     connect(todo_, &TodoList::changed, this, &SitePage::refresh);
     fleet_.whenChanged(this, [this] { refresh(); });
     connect(&fleet_, &Fleet::liveChanged, this, &SitePage::refresh);
-    connect(&fleet_.work(), &AllOrNone::changed, this, [this] {
+    connect(&fleet_, &Fleet::workChanged, this, [this] {
         if (fleet_.work().running() == working_->isHidden()) // began, or ended
             refresh();
         else
@@ -338,12 +339,9 @@ namespace {
 // The newest revision before the one that runs.
 int before(const Fleet::Member& m) {
     int best = 0;
-    if (m.revisions.is_array())
-        for (const auto& r : m.revisions) {
-            const auto v = r.is_object() ? r.value("revision", nlohmann::json()) : nlohmann::json();
-            if (v.is_number_integer() && v.get<int>() < m.runningRevision())
-                best = std::max(best, v.get<int>());
-        }
+    for (const auto& r : m.revisions)
+        if (r.revision < m.runningRevision())
+            best = std::max(best, r.revision);
     return best;
 }
 } // namespace
@@ -383,7 +381,7 @@ void SitePage::showProgress() {
         return;
     progress_->setRange(0, static_cast<int>(work.parts().size()));
     progress_->setValue(work.finished());
-    progress_->setFormat(work.title() + ": %v of %m");
+    progress_->setFormat(q(work.title()) + ": %v of %m");
 }
 
 void SitePage::refresh() {
@@ -405,7 +403,7 @@ void SitePage::refresh() {
             loose += m->link.up() && m->runningRevision() >= 0 && !m->kept();
             back = std::max(back, before(*m));
         }
-    const int found = static_cast<int>(fleet_.sweep().found().size());
+    const int found = static_cast<int>(fleet_.discovery().found().size());
     summary_->setText(
         QString("%1 found \u00b7 %2 planned \u00b7 %3 paired").arg(found).arg(fleet_.planned()).arg(paired));
     setSheet(summary_, "color: " + tokens().ink2.name());

@@ -47,7 +47,7 @@ SoundKeyBox::SoundKeyBox(Fleet& fleet, QWidget* parent)
     });
     connect(open_, &QPushButton::clicked, this, [this] { fleet_.openSound(devices_); });
     fleet.whenChanged(this, [this] { refresh(); });
-    connect(&fleet.work(), &AllOrNone::changed, this, &SoundKeyBox::refresh);
+    connect(&fleet, &Fleet::workChanged, this, &SoundKeyBox::refresh);
     connect(&Theme::get(), &Theme::changed, this, &SoundKeyBox::refresh);
 }
 
@@ -82,10 +82,10 @@ void SoundKeyBox::refresh() {
     encrypt_->setEnabled(ready && !busy && network > 0);
     open_->setEnabled(ready && keyed && !busy);
     QStringList says;
-    const QString doing = fleet_.work().title();
+    const auto& doing = fleet_.work().title();
     if (doing == "Encrypt the sound" || doing == "Open the sound")
         for (const auto& p : fleet_.work().parts())
-            says << p.name + ": " + p.state;
+            says << q(p.name + ": " + client::inWords(p));
     QStringList none;
     for (const auto& id : silent)
         if (const auto* d = project.device(id))

@@ -1,18 +1,14 @@
 // The tools at work on a device that is worked on live; the device takes them away when the line is lost.
 #pragma once
-#ifndef Q_MOC_RUN
-#include "project/tools.h"
-#endif
-#include "app/site/rig_link.h"
-#include <QPointer>
+#include "client/device_session.h"
 
-namespace loom::app {
+namespace loom::client {
 
 class DeviceTools : public QObject {
     Q_OBJECT
   public:
     // To another device, or to none; what was at work on the one before is taken away.
-    void setLink(RigLink* link);
+    void setLink(DeviceSession* link);
     // Live or not; what was at work is taken away when it ends.
     void setLive(bool on);
     bool live() const { return live_; }
@@ -26,9 +22,10 @@ class DeviceTools : public QObject {
     void said(const QString& text);
 
   private:
-    QPointer<RigLink> link_;
+    DeviceSession* link() const { return link_.get(); }
+    DeviceSession::Watch link_;
     bool live_ = false;
     std::vector<project::Tool> tools_;
 };
 
-} // namespace loom::app
+} // namespace loom::client

@@ -1,0 +1,331 @@
+// Settling what differs: choose, try, keep, go back, take.
+#include "client/fleet.h"
+#include "project/catalogue.h"
+#include "site/board_image.h"
+#include <algorithm>
+
+namespace loom::client {
+
+using site::Take;
+
+namespace {
+
+// What a small board's store holds against what runs there: empty, or what is wrong.
+std::string troubleReadingBack(const project::DeviceModel& model, const site::DeviceState& state,
+                               const std::string& image) {
+    const auto config = site::configOfHexImage(image, model);
+    if (!config)
+        return "Its store was read back and " + config.trouble().text() + " Replace the board.";
+    if (site::fingerprint(*config) != (state.running ? state.running->fingerprint : ""))
+        return "Its store was read back and holds something else than what was sent. Keep it again, or replace the "
+               "board.";
+    return {};
+}
+
+// Keeps, and of a small board reads back what its store holds; one that holds something else boots with `before` again.
+Transaction::Ask keeping(const project::DeviceModel* model, int before) {
+    if (!model || !model->usb)
+        return asking(site::message::keep);
+    return [model, before](DeviceSession& session, Transaction::Answered answered) {
+        session.call(site::message::keep, {}, [=, watch = session.watch()](const Reply<site::DeviceState>& kept) {
+            auto* there = watch.get();
+            if (!kept || !there)
+                return answered(kept ? site::Code::lost : kept.code, kept ? "It went away." : kept.trouble);
+            there->call(site::message::image, {}, [=](const Reply<site::Image>& back) {
+                const std::string wrong = back ? troubleReadingBack(*model, *kept, back->image) : back.trouble;
+                if (wrong.empty())
+                    return answered({}, "");
+                if (auto* still = watch.get())
+                    still->call(site::message::bootWith, {before}, [](const Reply<site::DeviceState>&) {});
+                answered(back ? site::Code::refused : back.code, wrong);
+            });
+        });
+    };
+}
+
+std::string ofDevices(std::size_t n) {
+    return std::to_string(n) + (n == 1 ? " device" : " devices");
+}
+
+} // namespace
+
+void Fleet::compare(Member& m) {
+    const auto* d = design_.project().device(m.device);
+    if (d && m.config) {
+        m.rows = site::rowsOf(site::designOf(*d), *m.config, m.agreed ? &*m.agreed : nullptr, m.standing(), m.choices);
+        std::erase_if(m.choices, [&](const auto& c) {
+            return std::none_of(m.rows.begin(), m.rows.end(), [&](const auto& r) { return r.key == c.first; });
+        });
+    }
+    changedSoon(m.device);
+}
+
+// A device that fell back to what it was told holds nothing of anybody else's. Once somebody changes a value there,
+// that can no longer be seen: so what it holds before is what both had last.
+void Fleet::noteFallBack(Member& m) {
+    if (m.standing() != site::Standing::older || m.turned() || !m.config || m.print.empty() ||
+        m.print != (m.state ? m.state->fingerprint : ""))
+        return;
+    m.agreed = m.config, m.agreedRevision = m.runningRevision(), m.agreedBoot.clear(), m.wentBack = false;
+}
+
+void Fleet::choose(const std::string& device, const std::string& key, Take take) {
+    if (auto* m = member(device)) {
+        m->choices[key] = take;
+        compare(*m);
+    }
+}
+
+void Fleet::chooseAll(const std::vector<std::string>& devices, Take take, bool openOnly) {
+    for (const auto& id : devices)
+        if (auto* m = member(id)) {
+            for (const auto& r : m->rows)
+                if (!openOnly || r.take == Take::open)
+                    m->choices[r.key] = take;
+            if (take == Take::open)
+                m->choices.clear();
+            compare(*m);
+        }
+}
+
+// What is sent to one device, and both sides as they were then.
+struct Fleet::Sending {
+    site::Config config, design, device;
+    std::set<std::string> taken; // from the device
+    int revision = 0;
+};
+
+void Fleet::tryNow(const std::vector<std::string>& devices) {
+    const auto sent = std::make_shared<std::map<std::string, Sending>>();
+    std::vector<Transaction::Part> parts;
+    int open = 0;
+    std::size_t lost = 0;
+    for (const auto& id : devices) {
+        auto* m = member(id);
+        const auto* d = design_.project().device(id);
+        if (!m || !d)
+            continue;
+        if (!m->link.up() || m->locked || !m->config) {
+            ++lost;
+            continue;
+        }
+        compareNow(*m);
+        open += m->open();
+        if (m->rows.empty() && m->runningRevision() >= 0)
+            continue; // it runs the design
+        const auto* model = project::findModel(d->model);
+        if (model && model->usb)
+            if (const auto image = site::hexImageOf(site::settled(site::designOf(*d), *m->config, m->rows), *model);
+                !image)
+                return design_.say(image.trouble().text());
+        Transaction::Part p;
+        p.device = id, p.name = d->name, p.session = m->link.watch();
+        p.prepare = [this, id, sent, model](DeviceSession& session, Transaction::Answered answered) {
+            const auto what = stagingFor(id, model, *sent); // made late: hundreds are not made in one go
+            what ? asking(site::message::stage, *what)(session, answered)
+                 : answered(site::Code::lost, "The device is not paired any more.");
+        };
+        p.unprepare = asking(site::message::discard);
+        p.commit = asking(site::message::commit), p.uncommit = asking(site::message::revert);
+        parts.push_back(std::move(p));
+    }
+    if (open > 0)
+        return design_.say(std::to_string(open) +
+                           (open == 1 ? " value changed on both sides or was never sent from here: choose a side "
+                                        "before going on."
+                                      : " values changed on both sides or were never sent from here: choose sides "
+                                        "before going on."));
+    if (parts.empty())
+        return design_.say(lost > 0 ? "None of them can be reached." : "They run the design already.", lost > 0);
+    work_.start("Try", std::move(parts),
+                [this, sent, lost](const Transaction::Outcome& outcome) { tried(outcome, *sent, lost); });
+}
+
+std::optional<site::Staging> Fleet::stagingFor(const std::string& id, const project::DeviceModel* model,
+                                               std::map<std::string, Sending>& sent) {
+    auto* m = member(id);
+    const auto* planned = design_.project().device(id);
+    if (!m || !planned || !m->config)
+        return {};
+    compareNow(*m);
+    Sending s;
+    s.design = site::designOf(*planned), s.device = *m->config;
+    s.config = site::settled(s.design, s.device, m->rows);
+    s.revision =
+        std::max({0, m->runningRevision(), m->keptRevision(), s.config.program ? s.config.program->revision : 0}) + 1;
+    if (s.config.program)
+        s.config.program->revision = s.revision;
+    for (const auto& r : m->rows)
+        if (r.take == Take::device)
+            s.taken.insert(r.key);
+    site::Staging what;
+    what.author = me(), what.revision = s.revision;
+    if (const auto image = model && model->usb ? site::hexImageOf(s.config, *model) : Result<std::string>(Trouble{}))
+        what.image = *image;
+    else
+        what.config = s.config;
+    sent[id] = std::move(s);
+    return what;
+}
+
+void Fleet::tried(const Transaction::Outcome& outcome, std::map<std::string, Sending>& sent, std::size_t lost) {
+    if (!outcome) {
+        note("", me(), "Try: " + inWords(outcome), true);
+        return design_.say(inWords(outcome) +
+                           (outcome.unsure.empty() ? " No device was changed." : " No other device was changed."));
+    }
+    const auto count = sent.size();
+    const bool taken = std::any_of(sent.begin(), sent.end(), [](const auto& s) { return !s.second.taken.empty(); });
+    std::map<std::string, std::optional<project::Device>> changed;
+    for (auto& [id, sending] : sent) {
+        const auto* d = design_.project().device(id);
+        if (!d)
+            continue;
+        auto n = *d;
+        const auto now = site::designOf(*d);
+        if (sending.taken.empty()) {
+            if (n.program)
+                n.program->revision = sending.revision;
+        } else {
+            // What was edited here while it was on its way stays as it was edited.
+            auto taking = sending.taken;
+            for (const auto& since : site::differences(now, sending.design, nullptr))
+                taking.erase(site::keyOf(since));
+            const auto design = site::merged(now, sending.device, taking);
+            n.program = design.program;
+            if (n.program)
+                n.program->revision = sending.revision;
+            project::adoptSetUp(n, design.setUp);
+        }
+        n.known.sent = sending.config.program, n.known.setUp = sending.config.setUp;
+        n.known.revision = sending.revision, n.known.boot.clear();
+        changed[id] = std::move(n);
+        if (auto* m = member(id)) {
+            m->choices.clear();
+            m->print.clear(); // read back with the next look
+            m->config = sending.config;
+            m->agreed = std::move(sending.config);
+            m->agreedRevision = sending.revision, m->agreedBoot.clear(), m->wentBack = false;
+            askSoon(id);
+        }
+        note(id, me(), "Tried: revision " + std::to_string(sending.revision) + " runs.");
+    }
+    auto edit = project::setDevices(std::move(changed), "Take what differs on the devices");
+    taken ? design_.edit(std::move(edit)) : design_.note(std::move(edit)); // what they were told is no step
+    design_.say(ofDevices(count) + (count == 1 ? " runs" : " run") + " it. It is lost at power-off until it is kept." +
+                    (lost > 0 ? " " + std::to_string(lost) + " could not be reached." : ""),
+                false);
+}
+
+void Fleet::keep(const std::vector<std::string>& devices) {
+    std::vector<Transaction::Part> parts;
+    std::map<std::string, int> ids; // with how often each was changed live until now
+    for (const auto& id : devices)
+        if (auto* m = member(id); m && m->link.up() && !m->locked && m->runningRevision() >= 0 && !m->kept()) {
+            const auto* d = design_.project().device(id);
+            const int before = std::max(0, m->keptRevision());
+            Transaction::Part p;
+            p.device = id, p.name = nameOf(id), p.session = m->link.watch();
+            p.commit = keeping(d ? project::findModel(d->model) : nullptr, before);
+            p.uncommit = asking(site::message::bootWith, {before});
+            parts.push_back(std::move(p));
+            ids[id] = m->changedLive;
+        }
+    if (parts.empty())
+        return design_.say("There is nothing to keep: what runs is kept, or nothing was tried.", false);
+    work_.start("Keep", std::move(parts), [this, ids](const Transaction::Outcome& outcome) {
+        if (!outcome) {
+            note("", me(), "Keep: " + inWords(outcome), true);
+            return design_.say(inWords(outcome) + (outcome.unsure.empty() ? " Every device keeps what it kept before."
+                                                                          : " The others keep what they kept before."));
+        }
+        std::vector<project::Edit> edits;
+        for (const auto& [id, before] : ids)
+            if (auto* m = member(id)) {
+                if (m->changedLive == before)
+                    m->agreedBoot.clear(); // what was changed live is kept with it; later changes may not be
+                askSoon(id);
+                note(id, me(), "Kept: it survives power-off.");
+                if (m->config && m->config->program && design_.project().device(id))
+                    edits.push_back(project::changeDevice(
+                        id, "Note", [kept = *m->config->program](auto& d) { d.known.kept = kept; }));
+            }
+        if (!edits.empty())
+            design_.note(project::together(std::move(edits), "Note what was kept"));
+        design_.say(ofDevices(ids.size()) + (ids.size() == 1 ? " keeps" : " keep") + " it: it survives power-off.",
+                    false);
+    });
+}
+
+void Fleet::goBack(const std::string& device, int revision) {
+    auto* m = member(device);
+    if (!m)
+        return;
+    m->link.call(site::message::goBack, {revision},
+                 answer<site::DeviceState>(*m, [this, revision](Member& one, const Reply<site::DeviceState>& back) {
+                     if (!back)
+                         return design_.say(back.trouble);
+                     note(one.device, me(), "Went back to revision " + std::to_string(revision) + ".");
+                     design_.say("Revision " + std::to_string(revision) +
+                                     " runs again. Where it differs from the design is listed.",
+                                 false);
+                     one.wentBack = true;
+                     askState(one);
+                 }));
+}
+
+void Fleet::takeFrom(const std::vector<std::string>& devices) {
+    std::map<std::string, std::optional<project::Device>> changed;
+    for (const auto& id : devices) {
+        auto* m = member(id);
+        const auto* d = design_.project().device(id);
+        if (m)
+            compareNow(*m);
+        if (!m || !d || !m->config || m->rows.empty())
+            continue;
+        auto n = *d;
+        if (m->config->program) // one that runs none takes nothing away
+            n.program = m->config->program;
+        project::adoptSetUp(n, m->config->setUp);
+        n.known.sent = m->config->program, n.known.setUp = m->config->setUp; // both sides agree on it now
+        n.known.revision = std::max(0, m->runningRevision()),
+        n.known.boot = m->turned() && m->state ? m->state->boot : std::string();
+        changed[id] = n;
+        auto* now = member(id);
+        now->agreed = m->config, now->agreedRevision = n.known.revision, now->agreedBoot = n.known.boot,
+        now->wentBack = false;
+    }
+    if (changed.empty())
+        return design_.say("Nothing differs: there is nothing to take.", false);
+    design_.edit(project::setDevices(std::move(changed), "Take all values from the device"));
+}
+
+void Fleet::powerCycle(const std::vector<std::string>& devices) {
+    for (const auto& id : devices)
+        command(id, site::message::powerCycle, {}, "Power is off. It comes back with what it keeps.");
+}
+
+void Fleet::update(const std::string& device, bool back) {
+    const auto* d = design_.project().device(device);
+    const auto* model = d ? project::findModel(d->model) : nullptr;
+    if (!model)
+        return;
+    const char* const what = "It starts anew.";
+    back ? command(device, site::message::rollBack, {}, what)
+         : command(device, site::message::update, {model->firmware}, what);
+}
+
+template <class A, class B>
+void Fleet::command(const std::string& device, const site::Message<A, B>& message, std::type_identity_t<A> ask,
+                    const std::string& what) {
+    auto* m = member(device);
+    if (!m)
+        return design_.say("It is not paired yet.");
+    m->link.call(message, ask, answer<B>(*m, [this, what](Member& one, const Reply<B>& done) {
+                     const std::string text = done ? what : done.trouble;
+                     note(one.device, me(), text, !done);
+                     design_.say(nameOf(one.device) + ": " + text, !done);
+                 }));
+}
+
+} // namespace loom::client

@@ -1,0 +1,438 @@
+// The line between client and device without sockets: every message, in every state of the line, from whoever asks;
+// keys, passwords, places; what waits when a line goes.
+#include "fake_network.h"
+#ifndef Q_MOC_RUN
+#include "client/transaction.h"
+#include "client/unlock.h"
+#include "project/json.h"
+#endif
+#include <QTemporaryDir>
+#include <QTest>
+
+using namespace loom;
+using namespace loom::test;
+using client::DeviceSession;
+using client::Reply;
+using nlohmann::json;
+using site::Code;
+
+namespace {
+
+const std::string phrase = "tall grass by the sea";
+const site::Salt salt{1, 2, 3};
+
+const site::Secret& secretOfPhrase() { // takes a while: once
+    static const auto s = *site::secretOf(phrase, salt);
+    return s;
+}
+
+// Somebody who speaks the protocol by hand, so that he can say what a client never would.
+struct Stranger {
+    Station& station;
+    std::vector<std::pair<std::string, bool>> heard{};
+    bool dropped = false;
+    std::size_t allowed = 0;
+    int line = -1;
+    std::optional<site::Channel> channel{};
+
+    explicit Stranger(Station& s, const std::string& source = "somewhere") : station(s) {
+        line = s.front->opened(source, {[this](const std::string& b, bool box) { heard.emplace_back(b, box); },
+                                        [this] { dropped = true; }, [this](std::size_t n) { allowed = n; }});
+    }
+    ~Stranger() { station.front->closed(line); }
+    Stranger(const Stranger&) = delete;
+    void say(const std::string& text) {
+        channel ? station.front->received(line, channel->seal(text), true) : station.front->received(line, text, false);
+    }
+    json ask(const std::string& method, const json& params = json::object()) {
+        heard.clear();
+        say(json{{"jsonrpc", "2.0"}, {"id", 7}, {"method", method}, {"params", params}}.dump());
+        for (const auto& [bytes, box] : heard) {
+            const auto text = box && channel ? channel->open(bytes) : Result<std::string>(bytes);
+            const auto j = text ? json::parse(*text) : json();
+            if (j.is_object() && j.contains("id"))
+                return j;
+        }
+        return {};
+    }
+    void secure() {
+        const auto own = site::newKeys();
+        const auto back = ask("secure", {{"key", site::keyText(own.open)}})["result"];
+        channel = site::Channel::desk(own, *site::readKey(back["key"]), *site::readKey(back["identity"]));
+    }
+    json unlock(const std::string& password, bool unseal = false) {
+        const auto about = ask("describe")["result"];
+        const auto secret = password == phrase && about["salt"] == site::saltText(salt)
+                                ? Result<site::Secret>(secretOfPhrase())
+                                : site::secretOf(password, *site::readSalt(about["salt"]));
+        const site::PasswordAsker asker(*secret, channel->binding(), *site::readKey(about["identity"]));
+        const auto share = ask("unlock", {{"share", asker.share()}});
+        if (share.contains("error"))
+            return share;
+        const auto proof = asker.answered(share["result"]["share"], share["result"]["confirm"]);
+        return ask("prove", {{"confirm", proof ? *proof : site::keyText({})}, {"unseal", unseal}});
+    }
+};
+
+// Something that is well formed for a JSON Schema of what is asked.
+json anythingFor(const json& schema) {
+    json params = json::object();
+    const json members = schema.value("properties", json::object()), needed = schema.value("required", json::array());
+    for (const auto& [key, member] : members.items()) {
+        if (std::find(needed.begin(), needed.end(), key) == needed.end())
+            continue;
+        const std::string type = member.contains("$ref") ? "object" : member.value("type", "string");
+        params[key] = type == "number" || type == "integer" ? json(1)
+                      : type == "boolean"                   ? json(true)
+                      : type == "object"                    ? json::object()
+                                                            : json("x");
+    }
+    return params;
+}
+
+} // namespace
+
+class TestLine : public QObject {
+    Q_OBJECT
+    std::unique_ptr<QTemporaryDir> folder_;
+    std::unique_ptr<FakeNetwork> net_;
+    Station* tap_ = nullptr;
+
+    Station& add(const std::string& serial, const std::string& model, const std::string& address) {
+        return net_->add(serial, model, address, folder_->path().toStdString());
+    }
+    void seal(Station& s) { QVERIFY(bool(s.front->setLock(site::lockText(site::lockOf(secretOfPhrase(), salt))))); }
+    bool up(DeviceSession& s) {
+        return net_->turns.runUntil([&] { return s.up(); }, 20000);
+    }
+
+  private slots:
+    void init() {
+        const QString fast = QFileInfo("/dev/shm").isWritable() ? "/dev/shm/loom-XXXXXX" : QString();
+        folder_ = fast.isEmpty() ? std::make_unique<QTemporaryDir>() : std::make_unique<QTemporaryDir>(fast);
+        net_ = std::make_unique<FakeNetwork>();
+        tap_ = &add("T1", "tap", "127.0.0.1");
+    }
+    void cleanup() { net_.reset(); }
+
+    // ---- who may ask what ----
+    void everyMessageInEveryState() {
+        // Written down before the table was made: what may be asked by whom.
+        const std::set<std::string> open = {"describe", "secure"},
+                                    encrypted = {"describe", "secure", "known", "unlock", "prove"};
+        int cells = 0;
+        for (const bool sealed : {false, true}) {
+            init();
+            if (sealed)
+                seal(*tap_);
+            for (const auto& m : site::allMessages())
+                for (const char* state : {"open", "encrypted", "unlocked", "unlocked and sealed anew"}) {
+                    const std::string how = state;
+                    init(); // a device of its own for each
+                    if (sealed)
+                        seal(*tap_);
+                    Stranger who(*tap_);
+                    if (how != "open")
+                        who.secure();
+                    if (how.rfind("unlocked", 0) == 0 && sealed)
+                        QVERIFY(who.unlock(phrase).contains("result"));
+                    if (how == "unlocked and sealed anew")
+                        seal(*tap_); // by somebody else
+                    const bool may = how == "open"        ? open.count(m.name) > 0
+                                     : how == "encrypted" ? !sealed || encrypted.count(m.name) > 0
+                                     : how == "unlocked"  ? true
+                                                          : encrypted.count(m.name) > 0;
+                    const auto answer = who.ask(m.name, anythingFor(m.ask));
+                    const std::string what = m.name + ", " + how + (sealed ? ", sealed" : "");
+                    QVERIFY2(answer.contains("result") != answer.contains("error"), what.c_str());
+                    const int code = answer.contains("error") ? answer["error"]["code"].get<int>() : 0;
+                    if (!may)
+                        QVERIFY2(code == (how == "open" ? 3 : 2), what.c_str());
+                    else
+                        QVERIFY2(code != 2 && code != 3 && code != -32601, what.c_str());
+                    ++cells;
+                }
+        }
+        QCOMPARE(cells, static_cast<int>(site::allMessages().size()) * 8);
+        qInfo("%d cells", cells);
+    }
+    void refusedMessagesChangeNothing() {
+        seal(*tap_);
+        const auto before = site::fingerprint(tap_->device->running()) + tap_->device->store().lock();
+        Stranger who(*tap_);
+        who.secure();
+        for (const auto& m : site::allMessages())
+            (void)who.ask(m.name, anythingFor(m.ask));
+        QVERIFY(site::fingerprint(tap_->device->running()) + tap_->device->store().lock() == before);
+        QVERIFY(tap_->device->powered() && !tap_->device->identifying() && tap_->address == "127.0.0.1");
+    }
+    void onlyThoseWhoMayAreTold() {
+        seal(*tap_);
+        Stranger locked(*tap_), unlocked(*tap_), open(*tap_);
+        locked.secure(), unlocked.secure();
+        QVERIFY(unlocked.unlock(phrase).contains("result"));
+        for (auto* s : {&locked, &unlocked, &open})
+            s->heard.clear();
+        tap_->device->pressButton();
+        QCOMPARE(unlocked.heard.size(), std::size_t(1));
+        QVERIFY(locked.heard.empty() && open.heard.empty());
+    }
+    void wrongParametersNameTheirPlace() {
+        Stranger who(*tap_);
+        who.secure();
+        const auto error = who.ask("set", {{"path", 7}, {"value", 1}})["error"];
+        QVERIFY(error["code"] == -32602 && error["message"].get<std::string>().find("path") != std::string::npos);
+        QVERIFY(who.ask("set", {{"path", "a"}})["error"]["message"].get<std::string>().find("value") !=
+                std::string::npos);
+        QVERIFY(who.ask("set", {{"path", std::string(500, 'a')}, {"value", 1}})["error"]["code"] == -32602);
+        QVERIFY(who.ask("revision", {{"revision", -1}})["error"]["code"] == -32602);
+    }
+
+    // ---- places and limits ----
+    void strangersMakeRoomForEachOther() {
+        std::vector<std::unique_ptr<Stranger>> flood;
+        Stranger works(*tap_, "desk");
+        works.secure();
+        for (int i = 0; i < 500; ++i)
+            flood.push_back(std::make_unique<Stranger>(*tap_, "flood"));
+        QVERIFY(!works.dropped && works.ask("state").contains("result"));
+        QCOMPARE(tap_->front->lines(), rig::Front::mostLines);
+        // From one place each: those that are not encrypted go before one that works.
+        for (int i = 0; i < 500; ++i)
+            flood.push_back(std::make_unique<Stranger>(*tap_, "flood " + std::to_string(i)));
+        QVERIFY(!works.dropped);
+    }
+    void aPlaceIsKeptForKnownComputers() {
+        seal(*tap_);
+        std::string ticket;
+        {
+            Stranger first(*tap_, "desk");
+            first.secure();
+            ticket = first.unlock(phrase)["result"]["ticket"];
+        }
+        std::vector<std::unique_ptr<Stranger>> flood;
+        const auto more = [&](int n) {
+            for (int i = 0; i < n; ++i)
+                flood.push_back(std::make_unique<Stranger>(*tap_, "desk")); // from the very same place
+        };
+        more(40);
+        Stranger known(*tap_, "desk");
+        known.secure();
+        QVERIFY(known.ask("known", {{"ticket", ticket}})["result"]["known"] == true);
+        more(500);
+        QVERIFY(!known.dropped && known.unlock(phrase).contains("result") && known.ask("state").contains("result"));
+        // Where only known ones are left, a new one finds no place.
+        std::vector<std::unique_ptr<Stranger>> known32;
+        for (std::size_t i = 0; i < rig::Front::mostLines; ++i) {
+            known32.push_back(std::make_unique<Stranger>(*tap_, "desk"));
+            if (known32.back()->dropped)
+                continue;
+            known32.back()->secure();
+            (void)known32.back()->ask("known", {{"ticket", ticket}});
+        }
+        QVERIFY(Stranger(*tap_, "another").dropped && !known.dropped);
+    }
+    void idleStrangersEnd() {
+        seal(*tap_);
+        Stranger open(*tap_), encrypted(*tap_), busy(*tap_), unlocked(*tap_);
+        encrypted.secure(), busy.secure(), unlocked.secure();
+        QVERIFY(unlocked.unlock(phrase).contains("result"));
+        for (int s = 0; s < 1000; ++s) {
+            net_->turns.run(1000);
+            tap_->front->tick();
+            if (s == 5)
+                QVERIFY(!open.dropped);
+            if (s == 12)
+                QVERIFY(open.dropped && !encrypted.dropped);
+            if (s == 65)
+                QVERIFY(encrypted.dropped && !busy.dropped);
+            if (s < 850)
+                QVERIFY(busy.ask("describe").contains("result"));
+        }
+        QVERIFY(busy.dropped && !unlocked.dropped); // it had 15 minutes
+    }
+    void longMessagesEndALineThatMayNotAskMuch() {
+        const std::string large = json{{"method", "describe"}, {"params", {{"a", std::string(20000, 'a')}}}}.dump();
+        Stranger open(*tap_), may(*tap_);
+        QCOMPARE(open.allowed, site::mostBeforeUnlocked);
+        open.say(large);
+        QVERIFY(open.dropped);
+        may.secure();
+        QCOMPARE(may.allowed, site::mostUnlocked);
+        may.say(large);
+        QVERIFY(!may.dropped);
+        seal(*tap_);
+        QCOMPARE(may.allowed, site::mostBeforeUnlocked);
+        may.say(large);
+        QVERIFY(may.dropped);
+    }
+    // Passwords that are tried and not proved are told once, and push nothing out.
+    void theLogKeepsWhatMatters() {
+        tap_->device->note("Ana", "Something worth knowing.");
+        seal(*tap_);
+        for (int i = 0; i < 1000; ++i) {
+            Stranger who(*tap_, "place " + std::to_string(i));
+            who.secure();
+            (void)who.ask(
+                "unlock",
+                {{"share", site::keyText(site::lockOf(site::Secret{site::newScalar(), site::newScalar()}, {}).l)}});
+            net_->turns.run(1000000);
+        }
+        const auto& log = tap_->device->store().log();
+        QVERIFY(log.size() < 10);
+        QVERIFY(log.front().what == "Something worth knowing." && log.back().times > 20);
+    }
+
+    // ---- sessions ----
+    void aSessionComesUpAndBack() {
+        DeviceSession s(*net_);
+        int changes = 0;
+        s.changed = [&] { ++changes; };
+        s.open("127.0.0.1", 4710, {});
+        QVERIFY(!s.up() && up(s));
+        QVERIFY(s.identity() == tap_->front->about().identity && !s.pinned() && s.about().serial == "T1");
+        std::vector<std::string> troubles;
+        for (int i = 0; i < 3; ++i)
+            s.call(site::message::state, {},
+                   [&](const Reply<site::DeviceState>& r) { troubles.push_back(r ? "" : r.trouble); });
+        net_->turns.step();
+        tap_->cut();
+        net_->turns.run(100);
+        QCOMPARE(troubles.size(), std::size_t(3)); // each once
+        for (const auto& t : troubles)
+            QVERIFY(t.find("went away") != std::string::npos);
+        QVERIFY(!s.up());
+        QVERIFY(up(s) && s.pinned()); // the same device, by its key
+        QCOMPARE(changes, 3);
+    }
+    void aSilentLineIsLost() {
+        DeviceSession s(*net_);
+        s.open("127.0.0.1", 4710, {});
+        QVERIFY(up(s));
+        net_->least = net_->most = 100000; // nothing arrives any more
+        std::string trouble;
+        s.call(site::message::state, {}, [&](const Reply<site::DeviceState>& r) { trouble = r.trouble; });
+        net_->turns.run(4000);
+        QVERIFY(s.up() && trouble.empty());
+        net_->turns.run(4000);
+        QVERIFY(!s.up() && !trouble.empty());
+    }
+    void aSessionThatGoesAnswersWhatWaits() {
+        int answers = 0;
+        {
+            DeviceSession s(*net_);
+            s.open("127.0.0.1", 4710, {});
+            QVERIFY(up(s));
+            s.call(site::message::state, {}, [&](const Reply<site::DeviceState>& r) { answers += !r; });
+            s.call(site::message::health, {}, [&](const Reply<site::Vitals>& r) { answers += !r; });
+        }
+        QCOMPARE(answers, 0); // not in the midst of it
+        net_->turns.run(1);
+        QCOMPARE(answers, 2);
+        net_->turns.run(60000);
+        QCOMPARE(answers, 2);
+    }
+    void anotherKeyIsNotAccepted() {
+        DeviceSession s(*net_);
+        std::string other;
+        s.impostor = [&](const std::string& identity) { other = identity; };
+        s.open("127.0.0.1", 4710, {site::keyText(site::newKeys().open), ""});
+        net_->turns.run(5000);
+        QVERIFY(!s.up() && !s.wanted());
+        QCOMPARE(other, tap_->front->about().identity);
+        QCOMPARE(site::printOf(other).size(), std::size_t(19));
+    }
+    // A stand-in that says whose key it wants to have, without holding it, is never up: nothing is told by it.
+    void whoDoesNotHoldTheKeyIsNeverUp() {
+        const auto identity = tap_->front->about().identity;
+        auto& impostor = add("X", "tap", "127.0.0.2");
+        impostor.front.reset();
+        struct Pose : client::Line {
+            std::string identity;
+            void open(const std::string&, std::uint16_t) override { opened(); }
+            void send(const std::string& bytes, bool box) override {
+                ++sent;
+                if (!box)
+                    received(json{{"id", 0},
+                                  {"result", {{"key", site::keyText(site::newKeys().open)}, {"identity", identity}}}}
+                                 .dump(),
+                             false);
+                else
+                    received(bytes, true); // plays back what it heard
+            }
+            void close() override {}
+            void allow(std::size_t) override {}
+            int sent = 0;
+        };
+        struct PoseNetwork : FakeNetwork {
+            std::string identity;
+            std::unique_ptr<client::Line> newLine() override {
+                auto line = std::make_unique<Pose>();
+                line->identity = identity;
+                return line;
+            }
+        } pose;
+        pose.identity = identity;
+        DeviceSession s(pose);
+        bool ever = false;
+        s.changed = [&] { ever = ever || s.up(); };
+        s.open("127.0.0.2", 4710, {identity, ""});
+        pose.turns.run(30000);
+        QVERIFY(!ever && !s.up());
+    }
+    // ---- passwords ----
+    void unlockingAndOpening() {
+        seal(*tap_);
+        DeviceSession s(*net_);
+        const auto identity = tap_->front->about().identity;
+        const auto ask = [&](const std::string& password, bool unseal) {
+            std::optional<Reply<site::Unlocked>> got;
+            client::unlock(*net_, s, std::make_shared<client::Password>(password), unseal,
+                           [&](const Reply<site::Unlocked>& r) { got = r; });
+            net_->turns.runUntil([&] { return got.has_value(); });
+            return *got;
+        };
+        s.open("127.0.0.1", 4710, {});
+        QVERIFY(up(s));
+        auto r = ask(phrase, false);
+        QVERIFY(!r && r.trouble.find("key") != std::string::npos); // not at a key that nobody knew
+        QVERIFY(tap_->device->store().log().empty());              // and the device did not hear of it
+        s.open("127.0.0.1", 4710, {identity, ""});
+        QVERIFY(up(s));
+        r = ask("something else", false);
+        QVERIFY(!r && r.code == Code::locked);
+        r = ask(phrase, false);
+        QVERIFY(r && !r->ticket.empty());
+        const auto ticket = r->ticket;
+        r = ask(phrase, true);
+        QVERIFY(r && r->ticket.empty() && tap_->device->store().lock().empty());
+        r = ask(phrase, false);
+        QVERIFY(!r && r.trouble.find("not sealed") != std::string::npos);
+        QVERIFY(!tap_->device->store().knows(ticket)); // of a password that is gone
+    }
+    void oneSaltIsWorkedOutOnce() {
+        const auto password = std::make_shared<client::Password>(phrase);
+        int works = 0;
+        struct Counting : FakeNetwork {
+            int* count = nullptr;
+            void work(std::function<void()> job) override {
+                ++*count;
+                FakeNetwork::work(std::move(job));
+            }
+        } net;
+        net.count = &works;
+        const auto one = site::newSalt();
+        int got = 0;
+        for (int i = 0; i < 5; ++i)
+            password->secret(net, one, [&](const Result<site::Secret>& s) { got += bool(s); });
+        net.turns.run(10);
+        password->secret(net, one, [&](const Result<site::Secret>& s) { got += bool(s); });
+        password->secret(net, site::newSalt(), [&](const Result<site::Secret>& s) { got += bool(s); });
+        net.turns.run(10);
+        QCOMPARE(got, 7);
+        QCOMPARE(works, 2);
+    }
+};
+
+QTEST_GUILESS_MAIN(TestLine)
+#include "tst_line.moc"

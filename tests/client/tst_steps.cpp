@@ -1,0 +1,371 @@
+// One step on several devices, with every fault at every point; and two computers that work on the same devices.
+#include "fake_network.h"
+#ifndef Q_MOC_RUN
+#include "client/fleet.h"
+#include "project/catalogue.h"
+#include "project/history.h"
+#endif
+#include <QTemporaryDir>
+#include <QTest>
+
+using namespace loom;
+using namespace loom::test;
+using client::DeviceSession;
+using client::Transaction;
+using How = Transaction::Outcome::How;
+
+namespace {
+
+int countFrom(const char* name, int usual) {
+    const int n = qEnvironmentVariableIntValue(name);
+    return n > 0 ? n : usual;
+}
+
+// The project of one computer, without a window.
+class Paper : public client::Design {
+  public:
+    explicit Paper(project::Project p) : project_(std::move(p)) {}
+    const project::Project& project() const override { return project_; }
+    bool edit(project::Edit edit) override { return run(history_.run(edit)); }
+    bool note(project::Edit edit) override { return run(history_.note(edit)); }
+    void say(const std::string& text, bool bad) override { said.push_back((bad ? "! " : "") + text); }
+    std::string working() const override { return ""; }
+    const project::SiteHealth& health() const override { return health_; }
+    void setHealth(project::SiteHealth health) override { health_ = std::move(health); }
+    bool hasSaid(const std::string& words) const {
+        return std::any_of(said.begin(), said.end(), [&](const auto& s) { return s.find(words) != std::string::npos; });
+    }
+    std::function<void(const project::Change&)> changed;
+    std::vector<std::string> said;
+
+  private:
+    bool run(const Result<project::Change>& change) {
+        if (!change)
+            say(change.trouble().text(), true);
+        else if (changed)
+            changed(*change);
+        return bool(change);
+    }
+    project::Project project_;
+    project::History history_{project_};
+    project::SiteHealth health_;
+};
+
+project::Project taps(int count) {
+    project::Project p;
+    for (int i = 0; i < count; ++i) {
+        project::Device d;
+        d.id = "tap-" + std::to_string(i), d.name = "Tap " + std::to_string(i), d.model = "tap";
+        d.serial = "T" + std::to_string(i), d.address = "127.0.0." + std::to_string(1 + i);
+        p.devices.push_back(d);
+    }
+    return p;
+}
+
+} // namespace
+
+class TestSteps : public QObject {
+    Q_OBJECT
+    std::unique_ptr<QTemporaryDir> folder_;
+
+    std::string folder() { return folder_->path().toStdString(); }
+    void fill(FakeNetwork& net, int count) {
+        for (int i = 0; i < count; ++i)
+            net.add("T" + std::to_string(i), "tap", "127.0.0." + std::to_string(1 + i), folder());
+    }
+    static std::string lamp(const Station& s) { return s.device->running().setUp.at("lampLive"); }
+
+  private slots:
+    void init() {
+        const QString fast = QFileInfo("/dev/shm").isWritable() ? "/dev/shm/loom-XXXXXX" : QString();
+        folder_ = fast.isEmpty() ? std::make_unique<QTemporaryDir>() : std::make_unique<QTemporaryDir>(fast);
+    }
+
+    // Three devices are to change their lamp as one step. At each turn of it one thing goes wrong; then all have
+    // changed or none has, but for those of which it is said that nobody knows.
+    void everyFaultAtEveryPoint() {
+        constexpr int devices = 3;
+        enum Fault { cut, powerOff, unplugged, gone, cancelled, refused, faults };
+        int scenarios = 0;
+        std::map<How, int> ended;
+        FakeNetwork net;
+        fill(net, devices);
+        std::vector<std::unique_ptr<DeviceSession>> sessions(devices);
+        const auto connect = [&](int i) {
+            auto& s = sessions[static_cast<std::size_t>(i)];
+            s = std::make_unique<DeviceSession>(net);
+            s->open("127.0.0." + std::to_string(1 + i), 4710, {});
+        };
+        for (int fault = 0; fault < faults; ++fault)
+            for (int who = 0; who < devices; ++who)
+                for (std::size_t at = 0;; ++at) {
+                    // Everything is as it was before.
+                    for (int i = 0; i < devices; ++i) {
+                        auto& s = *net.stations.at("T" + std::to_string(i));
+                        if (!s.device->powered())
+                            s.device->powerOn();
+                        s.plugged = true;
+                        s.device->discard();
+                        QVERIFY(bool(s.device->tryConfig({{}, {{"lampLive", "white"}}}, "", 1)));
+                        if (!sessions[static_cast<std::size_t>(i)] || !sessions[static_cast<std::size_t>(i)]->up())
+                            connect(i);
+                    }
+                    QVERIFY(net.turns.runUntil([&] {
+                        return std::all_of(sessions.begin(), sessions.end(), [](const auto& s) { return s->up(); });
+                    }));
+                    net.turns.run(20);
+                    Transaction work(net.turns);
+                    std::vector<Transaction::Part> parts;
+                    site::Staging green;
+                    green.config = site::Config{{}, {{"lampLive", "green"}}};
+                    site::Staging wrong = green;
+                    wrong.config->setUp["no such"] = "x";
+                    for (int i = 0; i < devices; ++i) {
+                        Transaction::Part p;
+                        p.device = p.name = "T" + std::to_string(i);
+                        p.session = sessions[static_cast<std::size_t>(i)]->watch();
+                        p.prepare = client::asking(site::message::stage, fault == refused && who == i ? wrong : green);
+                        p.unprepare = client::asking(site::message::discard);
+                        p.commit = client::asking(site::message::commit);
+                        p.uncommit = client::asking(site::message::revert);
+                        parts.push_back(std::move(p));
+                    }
+                    int ends = 0;
+                    Transaction::Outcome outcome;
+                    const auto begin = net.turns.steps();
+                    work.start("Lamp", std::move(parts), [&](const Transaction::Outcome& o) { ++ends, outcome = o; });
+                    while (net.turns.steps() < begin + at && work.running())
+                        net.turns.step();
+                    const bool over = !work.running();
+                    auto& station = *net.stations.at("T" + std::to_string(who));
+                    if (!over)
+                        switch (fault) {
+                        case cut:
+                            station.cut();
+                            break;
+                        case powerOff: // it forgets what it was not told to keep
+                            station.cut();
+                            station.device->powerOff();
+                            break;
+                        case unplugged: // nothing is heard of it any more, and it hears nothing
+                            station.plugged = false;
+                            station.cut();
+                            break;
+                        case gone: // it is unpaired here
+                            sessions[static_cast<std::size_t>(who)].reset();
+                            break;
+                        case cancelled:
+                            work.cancel();
+                            break;
+                        default:
+                            break;
+                        }
+                    QVERIFY2(net.turns.runUntil([&] { return !work.running(); }, 60000),
+                             qPrintable(QString("fault %1 of %2 at %3 never ended").arg(fault).arg(who).arg(at)));
+                    net.turns.run(50);
+                    QCOMPARE(ends, 1);
+                    ++scenarios, ++ended[outcome.how];
+                    for (int i = 0; i < devices; ++i) {
+                        const auto& s = *net.stations.at("T" + std::to_string(i));
+                        if (!s.device->powered())
+                            continue;
+                        const std::string name = "T" + std::to_string(i);
+                        const bool unsure =
+                            std::find(outcome.unsure.begin(), outcome.unsure.end(), name) != outcome.unsure.end();
+                        const std::string want = outcome ? "green" : "white";
+                        QVERIFY2(unsure || lamp(s) == want,
+                                 qPrintable(QString("fault %1 of %2 at %3: %4 is %5, and it ended: %6")
+                                                .arg(fault)
+                                                .arg(who)
+                                                .arg(at)
+                                                .arg(QString::fromStdString(name), QString::fromStdString(lamp(s)),
+                                                     QString::fromStdString(inWords(outcome)))));
+                    }
+                    if (outcome.how != How::done)
+                        QVERIFY(!inWords(outcome).empty());
+                    if (over || fault == refused)
+                        break;
+                }
+        for (const How how : {How::done, How::refused, How::lost, How::cancelled})
+            QVERIFY(ended[how] > 0);
+        qInfo("%d scenarios: %d done, %d refused, %d lost, %d cancelled", scenarios, ended[How::done],
+              ended[How::refused], ended[How::lost], ended[How::cancelled]);
+        QVERIFY(scenarios > 200);
+    }
+    void oneStepAtATime() {
+        FakeNetwork net;
+        Transaction work(net.turns);
+        fill(net, 1);
+        DeviceSession s(net);
+        s.open("127.0.0.1", 4710, {});
+        QVERIFY(net.turns.runUntil([&] { return s.up(); }));
+        Transaction::Part p;
+        p.device = "T0", p.session = s.watch(), p.commit = client::asking(site::message::state);
+        std::vector<How> ends;
+        const auto end = [&](const Transaction::Outcome& o) { ends.push_back(o.how); };
+        work.start("One", {p}, end);
+        work.start("Two", {p}, end);
+        QCOMPARE(ends.size(), std::size_t(1));
+        QVERIFY(ends[0] == How::refused && work.title() == "One");
+        QVERIFY(net.turns.runUntil([&] { return !work.running(); }));
+        QVERIFY(ends.size() == 2 && ends[1] == How::done && work.finished() == 1);
+        work.start("None", {}, end);
+        QVERIFY(ends.size() == 3 && ends[2] == How::done);
+        work.cancel(); // nothing runs
+        QCOMPARE(ends.size(), std::size_t(3));
+    }
+    // A client's whole day without a window: found, paired, tried, kept, sealed, cut, unlocked by itself.
+    void aDayWithoutAWindow() {
+        FakeNetwork net;
+        fill(net, 3);
+        auto p = taps(3);
+        for (const char* id : {"tap-0", "tap-1", "tap-2"})
+            p.device(id)->serial.clear();
+        const auto shared = std::shared_ptr<client::Network>(&net, [](auto*) {});
+        const auto paper = std::make_shared<Paper>(p);
+        client::Fleet fleet(shared, paper, client::Tickets());
+        paper->changed = [&](const project::Change& c) { fleet.follow(c); };
+        fleet.look(*site::readSubnet("127.0.0.0/24"));
+        QVERIFY(net.turns.runUntil([&] { return fleet.found().size() == 3; }));
+        QCOMPARE(fleet.pairAll({site::PairBy::position}), 3);
+        const auto all = [&](auto what) {
+            return net.turns.runUntil(
+                [&] {
+                    const auto members = fleet.members();
+                    return members.size() == 3 &&
+                           std::all_of(members.begin(), members.end(), [&](const auto* m) { return what(*m); });
+                },
+                30000);
+        };
+        QVERIFY(all([](const client::Member& m) { return m.link.up() && m.config && m.state; }));
+        const std::vector<std::string> ids{"tap-0", "tap-1", "tap-2"};
+        fleet.tryNow(ids);
+        QVERIFY(all([](const client::Member& m) { return m.runningRevision() > 0 && m.rows.empty(); }));
+        QVERIFY(all([&](const client::Member&) { return !fleet.work().running(); }));
+        fleet.keep(ids);
+        QVERIFY(all([](const client::Member& m) { return m.kept(); }));
+        QVERIFY(all([&](const client::Member&) { return !fleet.work().running(); }));
+        fleet.seal(ids, "tall grass by the sea");
+        QVERIFY(all([](const client::Member& m) { return m.sealed && !m.locked; }));
+        for (auto& [_, s] : net.stations) {
+            QVERIFY2(!s->device->store().lock().empty(), paper->said.back().c_str());
+            s->cut();
+        }
+        QVERIFY(all([](const client::Member& m) { return !m.link.up(); }));
+        QVERIFY(all([](const client::Member& m) { return m.link.up() && m.sealed && !m.locked; }));
+        // Another computer has to give the password; a wrong one opens nothing.
+        const auto second = std::make_shared<Paper>(paper->project());
+        client::Fleet other(shared, second, client::Tickets());
+        second->changed = [&](const project::Change& c) { other.follow(c); };
+        other.look(*site::readSubnet("127.0.0.0/24"));
+        const auto locked = [&](bool want) {
+            return net.turns.runUntil(
+                [&] {
+                    const auto members = other.members();
+                    return members.size() == 3 && std::all_of(members.begin(), members.end(), [&](const auto* m) {
+                               return m->link.up() && m->sealed && m->locked == want;
+                           });
+                },
+                30000);
+        };
+        QVERIFY(locked(true));
+        other.unlock("something else");
+        net.turns.run(3000);
+        QVERIFY(locked(true) && second->hasSaid("wrong"));
+        other.unlock("tall grass by the sea");
+        QVERIFY(locked(false));
+    }
+    // Another project is opened while a step waits: it ends once, undone, and nothing of it is noted there.
+    void anotherProjectEndsWhatIsOnTheWay() {
+        for (int turn = 0; turn < 40; ++turn) {
+            FakeNetwork net;
+            fill(net, 2);
+            const auto shared = std::shared_ptr<client::Network>(&net, [](auto*) {});
+            const auto paper = std::make_shared<Paper>(taps(2));
+            client::Fleet fleet(shared, paper, client::Tickets());
+            paper->changed = [&](const project::Change& c) { fleet.follow(c); };
+            fleet.look(*site::readSubnet("127.0.0.0/24"));
+            QVERIFY(net.turns.runUntil([&] {
+                const auto m = fleet.members();
+                return m.size() == 2 && m[0]->config && m[1]->config;
+            }));
+            net.turns.run(200);
+            fleet.tryNow({"tap-0", "tap-1"});
+            QVERIFY(fleet.work().running());
+            for (int i = 0; i < turn && fleet.work().running(); ++i)
+                net.turns.step();
+            const bool was = fleet.work().running();
+            fleet.anotherProject();
+            paper->edit(project::replaceProject(taps(0), "Open"));
+            QVERIFY(net.turns.runUntil([&] { return !fleet.work().running(); }, 20000));
+            net.turns.run(1000);
+            if (was)
+                for (auto& [_, s] : net.stations)
+                    QVERIFY2(!s->device->state().running, qPrintable(QString::number(turn)));
+            QVERIFY(paper->project().devices.empty());
+        }
+    }
+    // Two computers work live on the same devices, in any order of their messages: at the end the devices and both
+    // designs hold the same.
+    void twoComputersAgree() {
+        const int runs = countFrom("LOOM_INTERLEAVINGS", 300);
+        int changes = 0;
+        for (int run = 0; run < runs; ++run) {
+            FakeNetwork net(static_cast<unsigned>(run + 1));
+            net.most = 30;
+            fill(net, 2);
+            const auto shared = std::shared_ptr<client::Network>(&net, [](auto*) {});
+            std::vector<std::shared_ptr<Paper>> papers;
+            std::vector<std::unique_ptr<client::Fleet>> fleets;
+            for (const char* user : {"ana", "ben"}) {
+                papers.push_back(std::make_shared<Paper>(taps(2)));
+                fleets.push_back(std::make_unique<client::Fleet>(shared, papers.back(), client::Tickets()));
+                fleets.back()->setName(user);
+                papers.back()->changed = [f = fleets.back().get()](const project::Change& c) { f->follow(c); };
+                fleets.back()->look(*site::readSubnet("127.0.0.0/24"));
+            }
+            const auto ready = [&] {
+                return std::all_of(fleets.begin(), fleets.end(), [](const auto& f) {
+                    const auto m = f->members();
+                    return m.size() == 2 && m[0]->link.up() && m[1]->link.up() && m[0]->config && m[1]->config;
+                });
+            };
+            QVERIFY(net.turns.runUntil(ready));
+            fleets[0]->tryNow({"tap-0", "tap-1"});
+            net.turns.run(2000);
+            for (auto& f : fleets)
+                f->setLive(true);
+            auto& dice = net.dice;
+            const auto pick = [&](int n) { return std::uniform_int_distribution<int>(0, n - 1)(dice); };
+            for (int i = 0; i < 12; ++i, ++changes) {
+                auto& paper = *papers[static_cast<std::size_t>(pick(2))];
+                const std::string id = "tap-" + std::to_string(pick(2));
+                const char* colours[] = {"red", "green", "blue", "amber", "white"};
+                paper.edit(project::changeDevice(id, "Lamp", [&](project::Device& d) {
+                    project::adoptSetUp(d, {{pick(2) ? "lampLive" : "lampMuted", colours[pick(5)]}});
+                }));
+                net.turns.run(pick(60));
+            }
+            net.turns.run(5000);
+            for (int i = 0; i < 2; ++i) {
+                const auto& there = net.stations.at("T" + std::to_string(i))->device->running().setUp;
+                for (auto& paper : papers) {
+                    const auto here = project::setUpOf(*paper->project().device("tap-" + std::to_string(i)));
+                    for (const char* lamp : {"lampLive", "lampMuted"})
+                        QVERIFY2(here.at(lamp) == there.at(lamp),
+                                 qPrintable(QString("run %1, tap %2, %3: %4 here, %5 there")
+                                                .arg(run)
+                                                .arg(i)
+                                                .arg(lamp, QString::fromStdString(here.at(lamp)),
+                                                     QString::fromStdString(there.at(lamp)))));
+                }
+                for (auto& f : fleets)
+                    QVERIFY(std::as_const(*f).member("tap-" + std::to_string(i))->rows.empty());
+            }
+        }
+        qInfo("%d interleavings, %d changes", runs, changes);
+    }
+};
+
+QTEST_GUILESS_MAIN(TestSteps)
+#include "tst_steps.moc"
