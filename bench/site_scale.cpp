@@ -114,7 +114,8 @@ int main(int argc, char** argv) {
         return static_cast<int>(members.size()) == count && std::all_of(members.begin(), members.end(), is);
     };
     fleet.look(*site::readSubnet("127.20.12.0/22"));
-    std::printf("found, all: %.2f s\n", wait([&] { return static_cast<int>(fleet.discovery().found().size()) == count; }));
+    std::printf("found, all: %.2f s\n",
+                wait([&] { return static_cast<int>(fleet.discovery().found().size()) == count; }));
     away.reset();
     fleet.pairAll({site::PairBy::address});
     std::printf("paired and every difference known: %.2f s",

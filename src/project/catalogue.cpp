@@ -73,7 +73,7 @@ Result<std::string> addModel(const std::string& text, const std::string& name) {
         return Trouble{"there is a model with the id \"" + m->id + "\" already", name, "Give it another id."};
     std::error_code failed;
     fs::create_directories(modelFolder(), failed);
-    const std::string path = modelFolder() + "/" + engine::slug(m->id) + ".json";
+    const std::string path = freePath(modelFolder(), engine::slug(m->id), ".json"); // ids may differ by signs alone
     if (auto done = writeWhole(path, text, false); !done)
         return done.trouble();
     m->own = true;

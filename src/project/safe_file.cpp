@@ -168,6 +168,15 @@ Result<Done> writePrivate(const std::string& path, std::string_view bytes, bool 
     return writeAs(path, bytes, keepPrevious, WholeFile::Mode::mine);
 }
 
+std::string freePath(const std::string& folder, const std::string& stem, const std::string& extension) {
+    std::error_code none;
+    const std::string base = folder + "/" + stem.substr(0, 60);
+    std::string path = base + extension;
+    for (int n = 2; fs::exists(fs::symlink_status(path, none)); ++n)
+        path = base + "-" + std::to_string(n) + extension;
+    return path;
+}
+
 Result<Done> makePrivateFolder(const std::string& path) {
     std::error_code failed;
     const bool there = fs::is_directory(path, failed);

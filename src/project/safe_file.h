@@ -31,6 +31,9 @@ class WholeFile {
 // Writes `bytes` that way. Any number of writers may do so at once; the last one stays.
 Result<Done> writeWhole(const std::string& path, std::string_view bytes, bool keepPrevious);
 
+// A path in the folder that nothing has yet: FOLDER/stem.json, else FOLDER/stem-2.json ... stem: cut to 60 bytes.
+std::string freePath(const std::string& folder, const std::string& stem, const std::string& extension);
+
 // What nobody else on this computer is to read: a file of mode 0600, a folder of mode 0700 (those above it as usual).
 Result<Done> writePrivate(const std::string& path, std::string_view bytes, bool keepPrevious);
 Result<Done> makePrivateFolder(const std::string& path);

@@ -220,17 +220,6 @@ std::vector<LibraryEntry> library(std::vector<Trouble>* troubles) {
     return all;
 }
 
-Result<std::string> keepSwatch(const Swatch& swatch, bool replace) {
-    std::error_code failed;
-    fs::create_directories(libraryFolder(), failed);
-    const std::string path = libraryFolder() + "/" + engine::slug(swatch.name) + ".json";
-    if (!replace && fs::exists(path, failed))
-        return Trouble{"there is a swatch called \"" + swatch.name + "\" already", "", "Choose another name."};
-    if (auto done = writeWhole(path, swatchText(swatch), false); !done)
-        return done.trouble();
-    return path;
-}
-
 namespace {
 
 Result<LibraryEntry> ownSwatch(const std::string& name) {
@@ -243,6 +232,19 @@ Result<LibraryEntry> ownSwatch(const std::string& name) {
 
 } // namespace
 
+Result<std::string> keepSwatch(const Swatch& swatch, bool replace) {
+    std::error_code failed;
+    fs::create_directories(libraryFolder(), failed);
+    const auto before = ownSwatch(swatch.name);
+    if (before && !replace)
+        return Trouble{"there is a swatch called \"" + swatch.name + "\" already", "", "Choose another name."};
+    // By its name, not by its file: two names may become the same file's.
+    const std::string path = before ? before->path : freePath(libraryFolder(), engine::slug(swatch.name), ".json");
+    if (auto done = writeWhole(path, swatchText(swatch), false); !done)
+        return done.trouble();
+    return path;
+}
+
 Result<std::string> removeSwatch(const std::string& name) {
     const auto entry = ownSwatch(name);
     if (!entry)
@@ -250,7 +252,7 @@ Result<std::string> removeSwatch(const std::string& name) {
     std::error_code failed;
     const fs::path folder = fs::path(libraryFolder()) / "removed";
     fs::create_directories(folder, failed);
-    const fs::path to = folder / fs::path(entry->path).filename();
+    const fs::path to = freePath(folder.string(), fs::path(entry->path).stem().string(), ".json");
     fs::rename(entry->path, to, failed);
     if (failed)
         return Trouble{"cannot be moved: " + failed.message(), entry->path, "Look at the rights of that folder."};

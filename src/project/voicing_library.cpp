@@ -301,9 +301,12 @@ Result<std::string> keepVoicing(const Project& p, const std::string& id, bool re
         return Trouble{"there is no such voicing", id, ""};
     std::error_code failed;
     fs::create_directories(voicingFolder(), failed);
-    const std::string path = voicingFolder() + "/" + engine::slug(v->name) + ".json";
-    if (!replace && fs::exists(path, failed))
+    const auto all = voicingLibrary();
+    const auto before = std::find_if(all.begin(), all.end(), [&](const auto& e) { return e.name == v->name; });
+    if (before != all.end() && !replace)
         return Trouble{"there is a voicing called \"" + v->name + "\" in the library already", "", "Rename this one."};
+    const std::string path =
+        before != all.end() ? before->path : freePath(voicingFolder(), engine::slug(v->name), ".json");
     if (auto done = writeWhole(path, voicingText(p, {id}), false); !done)
         return done.trouble();
     return path;

@@ -96,7 +96,7 @@ class Air {
     SoundSocket* socketOf(const std::string& address);
 
     double rate_;
-    std::uint64_t epoch_; // of what it sends
+    std::uint64_t epoch_;                                                                // of what it sends
     std::map<project::SoundEnd, std::shared_ptr<engine::Cable>> leaving_{}, arriving_{}; // as lay() made them
     std::map<std::string, std::shared_ptr<SoundSide>> sides_{};
     std::vector<Way> ways_{};

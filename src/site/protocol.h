@@ -281,7 +281,7 @@ enum class Code { // JSON-RPC's, and our own
     openLine = 3, // only on an encrypted line
     busy = 4,     // too many tries: later
     // Never on a line: what the client itself says.
-    lost = 100,   // the line went away, or was never there: whether it was done is not known
+    lost = 100, // the line went away, or was never there: whether it was done is not known
 };
 struct Refusal {
     Code code;

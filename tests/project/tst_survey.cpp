@@ -693,7 +693,12 @@ class TestSurvey : public QObject {
         QVERIFY2(bool(good), good ? "" : good.trouble().text().c_str());
         QVERIFY(findModel("mine-1") && findModel("mine-1")->own &&
                 findModel("mine-1")->loudspeaker->vertical[5] == 120);
-        QVERIFY(QFile::exists(QString::fromStdString(modelFolder()) + "/mine-1.json"));
+        const auto file = QString::fromStdString(modelFolder()) + "/mine-1.json";
+        QVERIFY(QFile::exists(file));
+        const auto size = QFileInfo(file).size();
+        QVERIFY(bool(add(R"({"id": "mine.1", "name": "Alike", "mount": "ceiling"})"))); // another file than that one's
+        QVERIFY(QFileInfo(file).size() == size && findModel("mine.1"));
+        QVERIFY(QFile::exists(QString::fromStdString(modelFolder()) + "/mine-1-2.json"));
     }
     void modelsByFields() {
         for (const char* kind : {"loudspeaker", "microphone", "array", "other"}) {

@@ -108,6 +108,21 @@ class TestSwatch : public QObject {
         const auto kept = keepSwatch(make({"chair"}), false);
         QVERIFY(kept && QFile::exists(QString::fromStdString(*kept)));
         QVERIFY(!keepSwatch(make({"chair"}), false) && keepSwatch(make({"chair"}), true));
+        // Names that become the same file's are two swatches.
+        for (const char* name : {"Main / left", "Main (left)", "Потолок", "天井"}) {
+            auto s = make({"chair"});
+            s.name = name;
+            QVERIFY2(bool(keepSwatch(s, false)), name);
+            s.notes = name;
+            QVERIFY2(bool(keepSwatch(s, true)) && !keepSwatch(s, false), name);
+        }
+        for (const char* name : {"Main / left", "Main (left)", "Потолок", "天井"}) {
+            const auto own = library();
+            const auto it =
+                std::find_if(own.begin(), own.end(), [&](const auto& e) { return e.own && e.swatch.name == name; });
+            QVERIFY2(it != own.end() && it->swatch.notes == name, name);
+            QVERIFY2(bool(removeSwatch(name)), name);
+        }
         QFile bad(QString::fromStdString(libraryFolder()) + "/bad.json");
         QVERIFY(bad.open(QIODevice::WriteOnly) && bad.write("no") == 2);
         bad.close();

@@ -14,7 +14,7 @@ namespace loom::app {
 SealPanel::SealPanel(Fleet& fleet, QWidget* parent)
     : RowOrStack(900, parent), fleet_(fleet), title_(new QLabel), about_(new QLabel), says_(new QLabel),
       password_(new QLineEdit), again_(new QLineEdit), sound_(new SoundKeyBox(fleet)), seal_(new QPushButton("Seal")),
-      unlock_(new QPushButton("Open for this desk")), unseal_(new QPushButton("Take the seal off")) {
+      unlock_(new QPushButton("Open for this computer")), unseal_(new QPushButton("Take the seal off")) {
     auto* box = new QVBoxLayout;
     title_->setWordWrap(true);
     box->addWidget(title_);
@@ -38,12 +38,10 @@ SealPanel::SealPanel(Fleet& fleet, QWidget* parent)
     box->addWidget(says_);
     about_->setWordWrap(true);
     about_->setText("A sealed device tells its name, model and address, and nothing else without the password. The "
-                    "password travels "
-                    "encrypted, lies on the device as an Argon2id hash, and is never in the project.\nIf it is lost, "
-                    "nobody can read "
-                    "it out: hold the device's reset button until its lamp goes out. It then gets everything again "
-                    "from the project. "
-                    "Have the project at hand before you seal.");
+                    "password is never sent and never in the project: this computer and the device prove to each other "
+                    "that they know it.\nIf it is lost, nobody can read it out: hold the device's reset button until "
+                    "its lamp goes out. It then gets everything again from the project. Have the project at hand "
+                    "before you seal.");
     box->addWidget(about_);
     box->addStretch(1);
     add(box, 1);
