@@ -138,7 +138,7 @@ void DevicePanel::refresh() {
                                        : found                         ? it->second.identity
                                                                        : "");
         !key.empty())
-        says << q("Its key is " + key + ", as on its label.");
+        says << q("Its key is " + key + ": compare it with its label.");
     if (m && m->locked)
         says << "It is sealed: give the password under Seal.";
     if (onUsb && d && d->program)
