@@ -156,7 +156,7 @@ class TestAttack : public QObject {
         return there && clock.elapsed() <= ms;
     }
     // Others are served while `attack` goes on, and afterwards; memory is what it may be.
-    void holds(const char* what, int ms = 1500) {
+    void holds(const char* what, int ms = 5000) {
         QVERIFY2(rig_.state() == QProcess::Running, what);
         QVERIFY2(asks(*works_, ms), what);
         QVERIFY2(asks(*other_, ms), what);
@@ -224,7 +224,7 @@ class TestAttack : public QObject {
             Raw one;
             QVERIFY(one.shake().find("101") != std::string::npos);
             (void)one.send(frame(1, "{", size));
-            QVERIFY2(one.hungUp(3000), qPrintable(QString::number(size)));
+            QVERIFY2(one.hungUp(10000), qPrintable(QString::number(size)));
             holds("announced");
         }
         // In small frames that never end a message.
@@ -239,7 +239,7 @@ class TestAttack : public QObject {
         for (int i = 0; i < 2000; ++i)
             if (const auto n = drip.send(next, 200); (sent += n, n < next.size()))
                 break;
-        QVERIFY(drip.hungUp(3000));
+        QVERIFY(drip.hungUp(10000));
         holds("dripping");
     }
     void manySmallThings() { // reading is linear, and only those who may ask much may send much
@@ -257,9 +257,9 @@ class TestAttack : public QObject {
         Raw large;
         QVERIFY(large.shake().find("101") != std::string::npos);
         (void)large.send(frame(1, things.substr(0, 200000)), 200);
-        QVERIFY(large.hungUp(3000));
+        QVERIFY(large.hungUp(10000));
         holds("many small things");
-        QVERIFY(clock.elapsed() < 8000);
+        QVERIFY(clock.elapsed() < 30000);
     }
     void readersThatNeverRead() {
         // On an encrypted line: `describe` again and again, and nothing is ever read.
@@ -278,7 +278,7 @@ class TestAttack : public QObject {
         bool ended = false;
         for (int i = 0; i < count && !ended; ++i)
             ended = one.send(frame(2, channel.seal(ask)), 2000) < ask.size();
-        holds("a reader that never reads", 4000);
+        holds("a reader that never reads");
         QVERIFY(ended || !full());
     }
     void rubbish() {
