@@ -26,35 +26,16 @@ struct Call {
 };
 
 // The project of a verb: what devices change in it is saved at the end.
-class FileDesign : public client::Design {
+class FileDesign : public client::PlainDesign {
   public:
-    explicit FileDesign(Project p) : project_(std::move(p)) {}
-    const Project& project() const override { return project_; }
-    bool edit(Edit edit) override { return keep(history_.run(edit)); }
-    bool note(Edit edit) override { return keep(history_.note(edit)); }
+    using PlainDesign::PlainDesign;
     void say(const std::string& text, bool bad) override {
         if (quiet && !bad)
             return;
         bad ? void(std::cerr << "loomctl: " << text << "\n") : void(std::cout << text << "\n");
         failed = failed || bad;
     }
-    std::string working() const override { return ""; }
-    const SiteHealth& health() const override { return health_; }
-    void setHealth(SiteHealth health) override { health_ = std::move(health); }
-    std::function<void(const Change&)> changed;
-    bool failed = false, touched = false, quiet = false;
-
-  private:
-    bool keep(const Result<Change>& change) {
-        if (!change)
-            say(change.trouble().text(), true);
-        else if (touched = true; changed)
-            changed(*change);
-        return bool(change);
-    }
-    Project project_;
-    History history_{project_};
-    SiteHealth health_;
+    bool failed = false, quiet = false;
 };
 
 // A network, a project and the devices on them, for as long as one verb takes.
@@ -106,7 +87,7 @@ class Desk {
         return ids;
     }
     // Their lines are up, their passwords given, and what they run is known.
-    Result<Done> reach(bool unlocked = true) {
+    Result<Done> reach() {
         const auto ids = meant();
         if (ids.empty())
             return Trouble{"no device is paired", call_.file, "loomctl pair-all pairs those that are found."};
@@ -120,8 +101,8 @@ class Desk {
         };
         if (!wait([&] { return lost(false).empty(); }))
             return Trouble{"does not answer", lost(false), "Look at its power, cable and address; loomctl find tells."};
-        if (unlocked && std::any_of(ids.begin(), ids.end(),
-                                    [&](const auto& id) { return std::as_const(*fleet_).member(id)->locked; })) {
+        if (std::any_of(ids.begin(), ids.end(),
+                        [&](const auto& id) { return std::as_const(*fleet_).member(id)->locked; })) {
             const auto word = password();
             if (!word)
                 return word.trouble();
@@ -170,206 +151,194 @@ class Desk {
     std::unique_ptr<client::Fleet> fleet_;
 };
 
-int find(const Call& c) {
+// Looks for as long as the verb may, or until its devices can be asked, and then does `what`.
+enum class Until { timeIsOver, reached };
+int atDesk(const Call& c, Until until, const std::function<int(Desk&)>& what) {
     Desk desk(c);
-    if (auto done = desk.begin(); !done)
-        return fail(done.trouble());
-    desk.wait([] { return false; });
-    json all = json::array();
-    for (const auto& f : desk.fleet().found()) {
-        all.push_back(schema::toJson(f));
-        all.back()["print"] = site::printOf(f.identity);
-        if (!c.asJson)
-            std::printf("%-10s %-15s %-18s %s  %-24s %s\n", f.serial.c_str(), f.address.c_str(), f.modelName.c_str(),
-                        site::printOf(f.identity).c_str(), f.name.c_str(),
-                        f.sealed  ? "sealed"
-                        : f.fresh ? "fresh"
-                                  : "");
-    }
-    json findings = json::array();
-    if (!c.file.empty())
-        for (const auto& f : desk.fleet().findings()) {
-            findings.push_back({{"code", f.code},
-                                {"device", f.device},
-                                {"serial", f.serial},
-                                {"reason", f.reason},
-                                {"remedy", f.remedy},
-                                {"address", f.address},
-                                {"fix", f.fix}});
+    auto done = desk.begin();
+    if (done && until == Until::reached)
+        done = desk.reach();
+    else if (done)
+        desk.wait([] { return false; });
+    return done ? what(desk) : fail(done.trouble());
+}
+
+int find(const Call& c) {
+    return atDesk(c, Until::timeIsOver, [&](Desk& desk) {
+        json all = json::array();
+        for (const auto& f : desk.fleet().found()) {
+            all.push_back(schema::toJson(f));
+            all.back()["print"] = site::printOf(f.identity);
             if (!c.asJson)
-                std::printf("%s: %s %s\n", f.fix ? "to fix" : "to note", f.reason.c_str(), f.remedy.c_str());
+                std::printf("%-10s %-15s %-18s %s  %-24s %s\n", f.serial.c_str(), f.address.c_str(),
+                            f.modelName.c_str(), site::printOf(f.identity).c_str(), f.name.c_str(),
+                            f.sealed  ? "sealed"
+                            : f.fresh ? "fresh"
+                                      : "");
         }
-    return c.asJson ? say({{"found", all}, {"findings", findings}}) : 0;
+        json findings = json::array();
+        if (!c.file.empty())
+            for (const auto& f : desk.fleet().findings()) {
+                findings.push_back({{"code", f.code},
+                                    {"device", f.device},
+                                    {"serial", f.serial},
+                                    {"reason", f.reason},
+                                    {"remedy", f.remedy},
+                                    {"address", f.address},
+                                    {"fix", f.fix}});
+                if (!c.asJson)
+                    std::printf("%s: %s %s\n", f.fix ? "to fix" : "to note", f.reason.c_str(), f.remedy.c_str());
+            }
+        return c.asJson ? say({{"found", all}, {"findings", findings}}) : 0;
+    });
 }
 
 // Gives an address; or, without one, cures every address that is wrong for the project.
 int address(const Call& c) {
-    Desk desk(c);
-    if (auto done = desk.begin(); !done)
-        return fail(done.trouble());
-    desk.wait([] { return false; });
-    auto& fleet = desk.fleet();
-    if (!c.serial.empty()) {
-        fleet.readdress(c.serial, c.address);
-        desk.wait([&] { return !fleet.askedSomething(); }, 8);
+    return atDesk(c, Until::timeIsOver, [&](Desk& desk) {
+        auto& fleet = desk.fleet();
+        if (!c.serial.empty()) {
+            fleet.readdress(c.serial, c.address);
+            desk.wait([&] { return !fleet.askedSomething(); }, 8);
+            return desk.end();
+        }
+        for (int round = 0; round < 50; ++round) { // one after another: each answer may change what is proposed next
+            const auto all = fleet.findings();
+            const auto next = std::find_if(all.begin(), all.end(), [](const auto& f) {
+                return f.cure == site::SiteFinding::Cure::readdress && !f.address.empty();
+            });
+            if (next == all.end())
+                break;
+            const auto serial = next->serial, to = next->address;
+            fleet.readdress(serial, to);
+            desk.wait(
+                [&] {
+                    const auto it = fleet.discovery().found().find(serial);
+                    return (it != fleet.discovery().found().end() && it->second.address == to) || desk.design().failed;
+                },
+                10);
+            if (desk.design().failed)
+                break;
+        }
         return desk.end();
-    }
-    for (int round = 0; round < 50; ++round) { // one after another: each answer may change what is proposed next
-        const auto all = fleet.findings();
-        const auto next = std::find_if(all.begin(), all.end(), [](const auto& f) {
-            return f.cure == site::SiteFinding::Cure::readdress && !f.address.empty();
-        });
-        if (next == all.end())
-            break;
-        const auto serial = next->serial, to = next->address;
-        fleet.readdress(serial, to);
-        desk.wait(
-            [&] {
-                const auto it = fleet.discovery().found().find(serial);
-                return (it != fleet.discovery().found().end() && it->second.address == to) || desk.design().failed;
-            },
-            10);
-        if (desk.design().failed)
-            break;
-    }
-    return desk.end();
+    });
 }
 
 int pairAll(const Call& c) {
-    Desk desk(c);
-    if (auto done = desk.begin(); !done)
-        return fail(done.trouble());
-    desk.wait([] { return false; });
-    using site::PairBy;
-    desk.fleet().pairAll({PairBy::serial, PairBy::name, PairBy::address, PairBy::model});
-    return desk.end();
+    return atDesk(c, Until::timeIsOver, [&](Desk& desk) {
+        using site::PairBy;
+        desk.fleet().pairAll({PairBy::serial, PairBy::name, PairBy::address, PairBy::model});
+        return desk.end();
+    });
 }
 
 int differences(const Call& c) {
-    Desk desk(c);
-    if (auto done = desk.begin(); !done)
-        return fail(done.trouble());
-    if (auto done = desk.reach(); !done)
-        return fail(done.trouble());
-    json all = json::array();
-    for (const auto& id : desk.meant())
-        for (const auto& r : std::as_const(desk.fleet()).member(id)->rows) {
-            const char* take = r.take == site::Take::open ? "open" : r.take == site::Take::device ? "device" : "design";
-            all.push_back({{"device", id},
-                           {"key", r.key},
-                           {"what", r.difference.what},
-                           {"design", r.difference.design},
-                           {"there", r.difference.device},
-                           {"take", take}});
-            if (!c.asJson)
-                std::printf("%-20s %-40s design %-14s there %-14s takes %s\n", id.c_str(), r.difference.what.c_str(),
-                            r.difference.design.c_str(), r.difference.device.c_str(), take);
-        }
-    (void)desk.end();
-    return c.asJson ? say(all) : 0;
+    return atDesk(c, Until::reached, [&](Desk& desk) {
+        json all = json::array();
+        for (const auto& id : desk.meant())
+            for (const auto& r : std::as_const(desk.fleet()).member(id)->rows) {
+                const char* take = r.take == site::Take::open     ? "open"
+                                   : r.take == site::Take::device ? "device"
+                                                                  : "design";
+                all.push_back({{"device", id},
+                               {"key", r.key},
+                               {"what", r.difference.what},
+                               {"design", r.difference.design},
+                               {"there", r.difference.device},
+                               {"take", take}});
+                if (!c.asJson)
+                    std::printf("%-20s %-40s design %-14s there %-14s takes %s\n", id.c_str(),
+                                r.difference.what.c_str(), r.difference.design.c_str(), r.difference.device.c_str(),
+                                take);
+            }
+        (void)desk.end();
+        return c.asJson ? say(all) : 0;
+    });
 }
 
 int tryIt(const Call& c) {
     if (!c.take.empty() && c.take != "design" && c.take != "device")
         return fail({"takes design or device", c.take, ""});
-    Desk desk(c);
-    if (auto done = desk.begin(); !done)
-        return fail(done.trouble());
-    if (auto done = desk.reach(); !done)
-        return fail(done.trouble());
-    if (!c.take.empty())
-        desk.fleet().chooseAll(desk.meant(), c.take == "design" ? site::Take::design : site::Take::device, true);
-    desk.fleet().tryNow(desk.meant());
-    desk.workEnds();
-    return desk.end();
+    return atDesk(c, Until::reached, [&](Desk& desk) {
+        if (!c.take.empty())
+            desk.fleet().chooseAll(desk.meant(), c.take == "design" ? site::Take::design : site::Take::device, true);
+        desk.fleet().tryNow(desk.meant());
+        desk.workEnds();
+        return desk.end();
+    });
 }
 
 int keep(const Call& c) {
-    Desk desk(c);
-    if (auto done = desk.begin(); !done)
-        return fail(done.trouble());
-    if (auto done = desk.reach(); !done)
-        return fail(done.trouble());
-    desk.fleet().keep(desk.meant());
-    desk.workEnds();
-    return desk.end();
+    return atDesk(c, Until::reached, [&](Desk& desk) {
+        desk.fleet().keep(desk.meant());
+        desk.workEnds();
+        return desk.end();
+    });
 }
 
 int goBack(const Call& c) {
     Call on = c;
     on.devices = {c.device};
-    Desk desk(on);
-    if (auto done = desk.begin(); !done)
-        return fail(done.trouble());
-    if (auto done = desk.reach(); !done)
-        return fail(done.trouble());
-    auto& fleet = desk.fleet();
-    fleet.goBack(c.device, c.revision);
-    desk.wait([&] { return std::as_const(fleet).member(c.device)->link.waiting() == 0; }, 6);
-    return desk.end();
+    return atDesk(on, Until::reached, [&](Desk& desk) {
+        auto& fleet = desk.fleet();
+        fleet.goBack(c.device, c.revision);
+        desk.wait([&] { return std::as_const(fleet).member(c.device)->link.waiting() == 0; }, 6);
+        return desk.end();
+    });
 }
 
 // One value, into the project and onto the device at once.
 int live(const Call& c) {
     Call on = c;
     on.devices = {c.path.substr(0, c.path.find('/'))};
-    Desk desk(on);
-    if (auto done = desk.begin(); !done)
-        return fail(done.trouble());
-    if (auto done = desk.reach(); !done)
-        return fail(done.trouble());
-    auto& fleet = desk.fleet();
-    fleet.setLive(true);
-    desk.design().edit(setValue(desk.design().project(), c.path, c.value));
-    const auto* m = std::as_const(fleet).member(on.devices.front());
-    desk.wait([&] { return m->onTheWay.empty(); }, 6);
-    fleet.setLive(false);
-    return desk.end();
+    return atDesk(on, Until::reached, [&](Desk& desk) {
+        auto& fleet = desk.fleet();
+        fleet.setLive(true);
+        desk.design().edit(setValue(desk.design().project(), c.path, c.value));
+        const auto* m = std::as_const(fleet).member(on.devices.front());
+        desk.wait([&] { return m->onTheWay.empty(); }, 6);
+        fleet.setLive(false);
+        return desk.end();
+    });
 }
 
 int seal(const Call& c) {
-    Desk desk(c);
-    if (auto done = desk.begin(); !done)
-        return fail(done.trouble());
-    if (auto done = desk.reach(); !done)
-        return fail(done.trouble());
-    const auto word = desk.password();
-    if (!word)
-        return fail(word.trouble());
-    auto& fleet = desk.fleet();
-    fleet.seal(desk.meant(), *word);
-    const auto sealed = [&] {
-        const auto ids = desk.meant();
-        return std::all_of(ids.begin(), ids.end(), [&](const auto& id) {
-            const auto* m = std::as_const(fleet).member(id);
-            return m && m->sealed && m->link.waiting() == 0;
-        });
-    };
-    desk.wait([&] { return desk.design().failed || (sealed() && !fleet.work().running()); }, 60);
-    return desk.end();
+    return atDesk(c, Until::reached, [&](Desk& desk) {
+        const auto word = desk.password();
+        if (!word)
+            return fail(word.trouble());
+        auto& fleet = desk.fleet();
+        fleet.seal(desk.meant(), *word);
+        const auto sealed = [&] {
+            const auto ids = desk.meant();
+            return std::all_of(ids.begin(), ids.end(), [&](const auto& id) {
+                const auto* m = std::as_const(fleet).member(id);
+                return m && m->sealed && m->link.waiting() == 0;
+            });
+        };
+        desk.wait([&] { return desk.design().failed || (sealed() && !fleet.work().running()); }, 60);
+        return desk.end();
+    });
 }
 
 int powerCycle(const Call& c) {
-    Desk desk(c);
-    if (auto done = desk.begin(); !done)
-        return fail(done.trouble());
-    if (auto done = desk.reach(); !done)
-        return fail(done.trouble());
-    const auto ids = desk.meant();
-    auto& fleet = desk.fleet();
-    const auto up = [&](bool want) {
-        return [&fleet, ids, want] {
-            return std::all_of(ids.begin(), ids.end(), [&](const auto& id) {
-                const auto* m = std::as_const(fleet).member(id);
-                return m && m->link.up() == want;
-            });
+    return atDesk(c, Until::reached, [&](Desk& desk) {
+        const auto ids = desk.meant();
+        auto& fleet = desk.fleet();
+        const auto up = [&](bool want) {
+            return [&fleet, ids, want] {
+                return std::all_of(ids.begin(), ids.end(), [&](const auto& id) {
+                    const auto* m = std::as_const(fleet).member(id);
+                    return m && m->link.up() == want;
+                });
+            };
         };
-    };
-    fleet.powerCycle(ids);
-    desk.wait(up(false), 6);
-    if (!desk.wait(up(true), 20))
-        return fail({"did not come back", c.file, "loomctl find tells who is there."});
-    return desk.end();
+        fleet.powerCycle(ids);
+        desk.wait(up(false), 6);
+        if (!desk.wait(up(true), 20))
+            return fail({"did not come back", c.file, "loomctl find tells who is there."});
+        return desk.end();
+    });
 }
 
 } // namespace

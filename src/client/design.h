@@ -2,6 +2,7 @@
 #pragma once
 #include "project/edit.h"
 #include "project/health.h"
+#include "project/history.h"
 
 namespace loom::client {
 
@@ -15,6 +16,32 @@ class Design {
     virtual std::string working() const = 0;                        // the device whose tools are worked with; "": none
     virtual const project::SiteHealth& health() const = 0;
     virtual void setHealth(project::SiteHealth health) = 0;
+};
+
+// A project of its own, for those who have no window.
+class PlainDesign : public Design {
+  public:
+    explicit PlainDesign(project::Project p) : project_(std::move(p)) {}
+    const project::Project& project() const override { return project_; }
+    bool edit(project::Edit edit) override { return keep(history_.run(edit)); }
+    bool note(project::Edit edit) override { return keep(history_.note(edit)); }
+    std::string working() const override { return ""; }
+    const project::SiteHealth& health() const override { return health_; }
+    void setHealth(project::SiteHealth health) override { health_ = std::move(health); }
+    std::function<void(const project::Change&)> changed;
+    bool touched = false; // since it was made
+
+  private:
+    bool keep(const Result<project::Change>& change) {
+        if (!change)
+            say(change.trouble().text());
+        else if (touched = true; changed)
+            changed(*change);
+        return bool(change);
+    }
+    project::Project project_;
+    project::History history_{project_};
+    project::SiteHealth health_;
 };
 
 } // namespace loom::client

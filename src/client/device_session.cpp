@@ -226,7 +226,7 @@ void DeviceSession::close() {
         changed();
 }
 
-void DeviceSession::begin(const char*, Make make, Read read, std::function<void(std::any)> then) {
+void DeviceSession::begin(Make make, Read read, std::function<void(std::any)> then) {
     if (!up_ || !core_) {
         network_.here().post([then = std::move(then)] { then(Failure{Code::lost, "The device is not connected."}); });
         return;

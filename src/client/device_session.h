@@ -53,18 +53,17 @@ class DeviceSession {
     // lost or this goes.
     template <class A, class B>
     void call(const site::Message<A, B>& message, std::type_identity_t<A> ask, std::type_identity_t<Then<B>> then) {
-        begin(
-            message.name, [message, ask = std::move(ask)](int id) { return site::requestText(id, message, ask); },
-            [](const nlohmann::json& result) -> std::any {
-                auto value = schema::fromJson<B>(result);
-                return value ? Reply<B>{std::move(*value)} : Reply<B>{{}, site::Code::refused, notUnderstood()};
-            },
-            [then = std::move(then)](std::any answer) {
-                if (auto* reply = std::any_cast<Reply<B>>(&answer))
-                    return then(*reply);
-                const auto& failure = std::any_cast<const Failure&>(answer);
-                then({{}, failure.code, failure.text});
-            });
+        begin([message, ask = std::move(ask)](int id) { return site::requestText(id, message, ask); },
+              [](const nlohmann::json& result) -> std::any {
+                  auto value = schema::fromJson<B>(result);
+                  return value ? Reply<B>{std::move(*value)} : Reply<B>{{}, site::Code::refused, notUnderstood()};
+              },
+              [then = std::move(then)](std::any answer) {
+                  if (auto* reply = std::any_cast<Reply<B>>(&answer))
+                      return then(*reply);
+                  const auto& failure = std::any_cast<const Failure&>(answer);
+                  then({{}, failure.code, failure.text});
+              });
     }
     std::size_t waiting() const { return waiting_.size(); }
     // From now on messages may be long: the device lets this line ask everything.
@@ -101,7 +100,7 @@ class DeviceSession {
     struct Core;
     using Make = std::function<std::string(int id)>;
     using Read = std::function<std::any(const nlohmann::json&)>;
-    void begin(const char* name, Make make, Read read, std::function<void(std::any)> then);
+    void begin(Make make, Read read, std::function<void(std::any)> then);
     void answered(int id, std::any answer);
     void isUp(const std::string& identity, const site::Key& binding, bool pinned, const site::Found& about);
     void isDown();

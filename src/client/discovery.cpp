@@ -34,14 +34,6 @@ void Discovery::addAddress(const std::string& address) {
         ask();
 }
 
-void Discovery::stop() {
-    timer_.stop();
-    found_.clear();
-    range_.reset();
-    if (changed)
-        changed();
-}
-
 std::vector<site::Found> Discovery::list() const {
     std::multimap<std::uint32_t, const site::Found*> sorted;
     for (const auto& [_, f] : found_)

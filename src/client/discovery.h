@@ -15,7 +15,6 @@ class Discovery {
     void look(const site::Subnet& range);              // asks now, and goes on asking
     void addAddress(const std::string& address);       // asks there as well
     void askAgain() { ask(); }
-    void stop();
     bool looking() const { return timer_.active(); }
     const std::optional<site::Subnet>& range() const { return range_; }
     std::uint16_t port() const { return port_; }

@@ -24,9 +24,8 @@ class Fleet : public QObject {
     Fleet(std::shared_ptr<Network> network, std::shared_ptr<Design> design, Tickets tickets, QObject* parent = nullptr);
     ~Fleet() override;
     Design& design() { return design_; }
-    void setName(const std::string& name) {
-        name_ = name;
-    } // by which others know who changed something; else the user's
+    // By which others know who changed something; else the user's and this computer's.
+    void setName(const std::string& name) { name_ = name; }
     Discovery& discovery() { return discovery_; }
     const Discovery& discovery() const { return discovery_; }
     const site::EventLog& log() const { return log_; }
@@ -104,7 +103,9 @@ class Fleet : public QObject {
     // An answer for a member that may be gone by then.
     template <class T, class F> Then<T> answer(const Member& m, F f) {
         return [this, watch = m.link.watch(), id = m.device, f](const Reply<T>& reply) {
-            const auto it = watch.get() ? members_.find(id) : members_.end();
+            if (!watch.get()) // and maybe this is gone as well
+                return;
+            const auto it = members_.find(id);
             if (it != members_.end() && &it->second->link == watch.get())
                 f(*it->second, reply);
         };
@@ -126,6 +127,7 @@ class Fleet : public QObject {
     void unlockLine(Member& m, std::function<void(Member&, const Reply<site::Unlocked>&)> then);
     // Once the line to a found device is up, or with a trouble.
     void onceUp(const std::string& serial, std::function<void(DeviceSession*, const std::string& trouble)> then);
+    bool isPaired(const std::string& serial, const std::string& identity) const; // and its key is known
     // -- comparing (fleet_settle.cpp) --
     void compare(Member& m);
     void noteFallBack(Member& m);

@@ -81,8 +81,17 @@ void Fleet::onceUp(const std::string& serial, std::function<void(DeviceSession*,
         loose_.erase(serial);
     });
     loose.session->changed = [this, serial, tell] {
-        if (const auto at = loose_.find(serial); at != loose_.end() && at->second.session->up())
-            tell("");
+        const auto at = loose_.find(serial);
+        if (at == loose_.end() || !at->second.session->up())
+            return;
+        auto& session = *at->second.session;
+        if (!session.about().sealed || !password_ || !isPaired(serial, session.identity()))
+            return tell("");
+        client::unlock(network_, session, password_, false,
+                       [self = QPointer(this), serial, tell](const Reply<site::Unlocked>& done) {
+                           if (self)
+                               tell(done ? "" : serial + ": " + done.trouble);
+                       });
     };
     loose.session->impostor = [this, serial, tell](const std::string&) {
         tell("Another device than " + serial + " answers there. Look at the addresses.");
@@ -95,6 +104,12 @@ void Fleet::onceUp(const std::string& serial, std::function<void(DeviceSession*,
     // Where it answers whatever its address is; through a remote rig only its own address leads there.
     loose.session->open(f.asked.empty() && !f.reachedAt.empty() ? f.reachedAt : f.address, discovery_.port(),
                         {f.identity, tickets_.of(f.identity)});
+}
+
+bool Fleet::isPaired(const std::string& serial, const std::string& identity) const {
+    const auto& all = design_.project().devices;
+    return std::any_of(all.begin(), all.end(),
+                       [&](const auto& d) { return d.serial == serial && d.known.identity == identity; });
 }
 
 void Fleet::readdress(const std::string& serial, const std::string& address) {

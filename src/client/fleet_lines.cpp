@@ -264,7 +264,9 @@ void Fleet::pressedThere(Member& m, const site::Pressed& what) {
     note(m.device, "at the device", what.muted ? "Its button was pressed: mute." : "Its button was pressed: live.");
     design_.say("The button of " + nameOf(m.device) + " was pressed.", false);
     network_.here().after(pressedMs, [this, watch = m.link.watch(), id = m.device] {
-        const auto it = watch.get() ? members_.find(id) : members_.end();
+        if (!watch.get())
+            return;
+        const auto it = members_.find(id);
         if (it == members_.end() || &it->second->link != watch.get())
             return;
         it->second->pressed = false;

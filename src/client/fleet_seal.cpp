@@ -36,11 +36,8 @@ void Fleet::unlock(const std::string& password) {
 void Fleet::seal(const std::vector<std::string>& devices, const std::string& password) {
     std::vector<std::string> ids;
     for (const auto& id : devices)
-        if (auto* m = member(id); m && m->link.up() && !m->locked) {
-            if (!m->link.pinned() && m->link.identity().empty())
-                continue;
+        if (const auto* m = member(id); m && m->link.up() && !m->locked)
             ids.push_back(id);
-        }
     if (ids.empty())
         return design_.say("None of them can be reached.");
     if (work_.running())

@@ -4,7 +4,6 @@
 #include <QHostAddress>
 #include <QNetworkDatagram>
 #include <QTcpSocket>
-#include <QThreadPool>
 #include <QTimer>
 #include <QUdpSocket>
 #include <QUrl>
@@ -112,6 +111,7 @@ SocketNetwork::SocketNetwork(QObject* here) : here_(here), there_(&anchor_) {
 }
 
 SocketNetwork::~SocketNetwork() {
+    jobs_.waitForDone(); // they tell here() of it
     // What was posted before is done first: sockets are destroyed where they live.
     QMetaObject::invokeMethod(
         &anchor_, [this] { thread_.quit(); }, Qt::QueuedConnection);
@@ -127,7 +127,7 @@ std::unique_ptr<Finder> SocketNetwork::newFinder() {
 }
 
 void SocketNetwork::work(std::function<void()> job) {
-    QThreadPool::globalInstance()->start(std::move(job));
+    jobs_.start(std::move(job));
 }
 
 } // namespace loom::client

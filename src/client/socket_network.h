@@ -2,6 +2,7 @@
 #pragma once
 #include "client/network.h"
 #include <QThread>
+#include <QThreadPool>
 
 namespace loom::client {
 
@@ -17,6 +18,7 @@ class SocketNetwork : public Network {
     void work(std::function<void()> job) override;
 
   private:
+    QThreadPool jobs_;
     QThread thread_;
     QObject anchor_; // in that thread
     QtScheduler here_, there_;

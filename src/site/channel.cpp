@@ -37,20 +37,27 @@ KeyPair newKeys() {
     return k;
 }
 
-std::string keyText(const Key& key) {
-    char text[64];
-    sodium_bin2base64(text, sizeof text, key.data(), key.size(), sodium_base64_VARIANT_ORIGINAL);
+std::string base64(const unsigned char* from, std::size_t size) {
+    std::string text(sodium_base64_ENCODED_LEN(size, sodium_base64_VARIANT_ORIGINAL), '\0');
+    sodium_bin2base64(text.data(), text.size(), from, size, sodium_base64_VARIANT_ORIGINAL);
+    text.resize(std::strlen(text.c_str()));
     return text;
+}
+
+bool readBase64(const std::string& text, unsigned char* into, std::size_t size) {
+    std::size_t read = 0;
+    return sodium_base642bin(into, size, text.data(), text.size(), nullptr, &read, nullptr,
+                             sodium_base64_VARIANT_ORIGINAL) == 0 &&
+           read == size;
+}
+
+std::string keyText(const Key& key) {
+    return base64(key.data(), key.size());
 }
 
 std::optional<Key> readKey(const std::string& text) {
     Key k;
-    std::size_t size = 0;
-    if (sodium_base642bin(k.data(), k.size(), text.data(), text.size(), nullptr, &size, nullptr,
-                          sodium_base64_VARIANT_ORIGINAL) != 0 ||
-        size != k.size())
-        return {};
-    return k;
+    return readBase64(text, k.data(), k.size()) ? std::optional(k) : std::nullopt;
 }
 
 Channel Channel::desk(const KeyPair& own, const Key& device, const Key& identity) {

@@ -22,7 +22,9 @@ struct KeyPair {
     Key open{}, secret{};
 };
 KeyPair newKeys();
-std::string keyText(const Key& key); // base64
+std::string base64(const unsigned char* bytes, std::size_t size);
+bool readBase64(const std::string& text, unsigned char* bytes, std::size_t size); // false: it is not that many
+std::string keyText(const Key& key);                                              // base64
 std::optional<Key> readKey(const std::string& text);
 
 class Channel {

@@ -41,21 +41,8 @@ Bytes hkdf(const Bytes& material, const Bytes& info) {
     return one + bytesOf(hmac(key, one + info + '\2'));
 }
 
-std::string text64(const Bytes& b) {
-    std::string text(sodium_base64_ENCODED_LEN(b.size(), sodium_base64_VARIANT_ORIGINAL), '\0');
-    sodium_bin2base64(text.data(), text.size(), raw(b), b.size(), sodium_base64_VARIANT_ORIGINAL);
-    text.resize(std::strlen(text.c_str()));
-    return text;
-}
-
-template <class Array> std::optional<Array> read64(const std::string& text) {
-    Array a{};
-    std::size_t size = 0;
-    if (sodium_base642bin(a.data(), a.size(), text.data(), text.size(), nullptr, &size, nullptr,
-                          sodium_base64_VARIANT_ORIGINAL) != 0 ||
-        size != a.size())
-        return {};
-    return a;
+template <class Array> std::string text64(const Array& a) {
+    return base64(a.data(), a.size());
 }
 
 // Points that nobody knows a relation of, as RFC 9383 wants them.
@@ -119,8 +106,7 @@ Proofs proofsOf(const Key& line, const Key& identity, const Key& x, const Key& y
         transcript += part;
     }
     const Bytes confirm = hkdf(bytesOf(sha512(transcript)), "ConfirmationKeys");
-    return {text64(bytesOf(hmac(confirm.substr(0, 64), bytesOf(y)))),
-            text64(bytesOf(hmac(confirm.substr(64), bytesOf(x))))};
+    return {text64(hmac(confirm.substr(0, 64), bytesOf(y))), text64(hmac(confirm.substr(64), bytesOf(x)))};
 }
 
 bool same(const std::string& a, const std::string& b) { // in a time that tells nothing
@@ -144,15 +130,16 @@ Salt newSalt() {
 }
 
 std::string saltText(const Salt& salt) {
-    return text64(bytesOf(salt));
+    return text64(salt);
 }
 std::optional<Salt> readSalt(const std::string& text) {
-    return read64<Salt>(text);
+    Salt salt;
+    return readBase64(text, salt.data(), salt.size()) ? std::optional(salt) : std::nullopt;
 }
 
 std::optional<Lock> lockFrom(const std::string& salt, const std::string& w0, const std::string& l) {
-    const auto s = read64<Salt>(salt);
-    const auto w = read64<Key>(w0), point = read64<Key>(l);
+    const auto s = readSalt(salt);
+    const auto w = readKey(w0), point = readKey(l);
     if (!s || !w || !point || crypto_core_ristretto255_is_valid_point(point->data()) != 1)
         return {};
     // A scalar as it is made: reduced, and not 0.

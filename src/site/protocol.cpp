@@ -12,13 +12,6 @@ const std::vector<MessageInfo>& allMessages() {
     return all;
 }
 
-const MessageInfo* findMessage(const std::string& name) {
-    for (const auto& m : allMessages())
-        if (m.name == name)
-            return &m;
-    return nullptr;
-}
-
 std::vector<NoticeInfo> allNotices() {
     return {
 #define LOOM_ONE(id, wire, T, says) {wire, says, schema::jsonSchema<T>(wire)},

@@ -261,7 +261,6 @@ struct MessageInfo {
     nlohmann::json ask, answer; // JSON Schemas
 };
 const std::vector<MessageInfo>& allMessages();
-const MessageInfo* findMessage(const std::string& name);
 struct NoticeInfo {
     std::string name, says;
     nlohmann::json what; // JSON Schema

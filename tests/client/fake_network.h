@@ -62,7 +62,7 @@ class FakeLine;
 struct Station {
     std::unique_ptr<rig::Device> device;
     std::unique_ptr<rig::Front> front;
-    std::string address;
+    std::string address, always; // its own, and where it answers whatever that is
     bool plugged = true;
     std::vector<FakeLine*> lines{};
     void cut(); // all its lines
@@ -86,6 +86,8 @@ class FakeNetwork : public client::Network {
         s->front = std::make_unique<rig::Front>(*s->device, [this] { return static_cast<double>(turns.now()) / 1000; });
         s->address = address;
         s->front->where = [raw = s.get()] { return raw->address; };
+        s->always = "127.254.0." + std::to_string(stations.size() + 1);
+        s->front->reachedAt = [raw = s.get()] { return raw->always; };
         s->front->moveTo = [raw = s.get()](const std::string& to) {
             raw->cut();
             raw->address = to;
@@ -99,7 +101,7 @@ class FakeNetwork : public client::Network {
     }
     Station* at(const std::string& address) {
         for (auto& [_, s] : stations)
-            if (s->address == address && s->plugged && s->device->powered())
+            if ((s->address == address || s->always == address) && s->plugged && s->device->powered())
                 return s.get();
         return nullptr;
     }

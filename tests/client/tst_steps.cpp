@@ -3,7 +3,6 @@
 #ifndef Q_MOC_RUN
 #include "client/fleet.h"
 #include "project/catalogue.h"
-#include "project/history.h"
 #endif
 #include <QTemporaryDir>
 #include <QTest>
@@ -22,33 +21,14 @@ int countFrom(const char* name, int usual) {
 }
 
 // The project of one computer, without a window.
-class Paper : public client::Design {
+class Paper : public client::PlainDesign {
   public:
-    explicit Paper(project::Project p) : project_(std::move(p)) {}
-    const project::Project& project() const override { return project_; }
-    bool edit(project::Edit edit) override { return run(history_.run(edit)); }
-    bool note(project::Edit edit) override { return run(history_.note(edit)); }
+    using PlainDesign::PlainDesign;
     void say(const std::string& text, bool bad) override { said.push_back((bad ? "! " : "") + text); }
-    std::string working() const override { return ""; }
-    const project::SiteHealth& health() const override { return health_; }
-    void setHealth(project::SiteHealth health) override { health_ = std::move(health); }
     bool hasSaid(const std::string& words) const {
         return std::any_of(said.begin(), said.end(), [&](const auto& s) { return s.find(words) != std::string::npos; });
     }
-    std::function<void(const project::Change&)> changed;
     std::vector<std::string> said;
-
-  private:
-    bool run(const Result<project::Change>& change) {
-        if (!change)
-            say(change.trouble().text(), true);
-        else if (changed)
-            changed(*change);
-        return bool(change);
-    }
-    project::Project project_;
-    project::History history_{project_};
-    project::SiteHealth health_;
 };
 
 project::Project taps(int count) {
@@ -274,6 +254,40 @@ class TestSteps : public QObject {
         QVERIFY(locked(true) && second->hasSaid("wrong"));
         other.unlock("tall grass by the sea");
         QVERIFY(locked(false));
+    }
+    // A sealed device that shares its address with another one is given one of its own: on the line where it answers
+    // whatever its address is, with the password that was given, and only if it is the paired one by its key.
+    void aSealedDeviceIsGivenAnAddress() {
+        FakeNetwork net;
+        fill(net, 2);
+        auto& one = *net.stations.at("T1");
+        QVERIFY(bool(one.front->setPassword("tall grass by the sea")));
+        one.address = "127.0.0.1"; // T0 has it
+        auto p = taps(2);
+        p.device("tap-1")->known.identity = one.front->about().identity;
+        const auto shared = std::shared_ptr<client::Network>(&net, [](auto*) {});
+        const auto paper = std::make_shared<Paper>(p);
+        client::Fleet fleet(shared, paper, client::Tickets());
+        paper->changed = [&](const project::Change& c) { fleet.follow(c); };
+        fleet.look(*site::readSubnet("127.0.0.0/24"));
+        QVERIFY(net.turns.runUntil([&] { return fleet.found().size() == 2; }));
+        fleet.readdress("T1", "127.0.0.9");
+        net.turns.run(8000);
+        QVERIFY(paper->hasSaid("sealed") && one.address == "127.0.0.1");
+        fleet.unlock("tall grass by the sea"); // nobody can be asked yet: it is remembered
+        // A stranger that announces itself as that device does not get so much as a try.
+        paper->edit(project::changeDevice("tap-1", "x", [](auto& d) { d.known.identity = site::keyText({1}); }));
+        net.turns.run(20000);
+        const auto tries = one.device->store().log().size();
+        fleet.readdress("T1", "127.0.0.9");
+        net.turns.run(8000);
+        QVERIFY(one.address == "127.0.0.1" && one.device->store().log().size() == tries);
+        paper->edit(
+            project::changeDevice("tap-1", "x", [&](auto& d) { d.known.identity = one.front->about().identity; }));
+        net.stations.at("T1")->cut();
+        net.turns.run(2000);
+        fleet.readdress("T1", "127.0.0.9");
+        QVERIFY2(net.turns.runUntil([&] { return one.address == "127.0.0.9"; }, 10000), paper->said.back().c_str());
     }
     // Another project is opened while a step waits: it ends once, undone, and nothing of it is noted there.
     void anotherProjectEndsWhatIsOnTheWay() {

@@ -314,6 +314,24 @@ class TestRig : public QObject {
         QVERIFY(bool(server_->setFault("store", "good")));
         QVERIFY(!ask("keep").contains("error"));
     }
+    void storesThatCannotBeWritten() {
+        // What refuses says nothing of where the store lies on this computer.
+        QVERIFY(!ask("try", {{"config", config(program_)}}).contains("error"));
+        QVERIFY(QDir(folder_.path()).mkdir("00A3F1.store"));
+        const auto refused = ask("keep")["error"]["message"].get<std::string>();
+        QVERIFY2(refused.find("store") != std::string::npos &&
+                     refused.find(folder_.path().toStdString()) == std::string::npos,
+                 refused.c_str());
+        // One that cannot keep its key would be another device at its next start: it is not started.
+        rig::Rig rig(47313);
+        rig::DeviceSetup d;
+        d.model = "tap", d.serial = "N1", d.address = "127.20.8.21";
+        d.folder = folder_.filePath("file").toStdString();
+        QFile inTheWay(folder_.filePath("file"));
+        QVERIFY(inTheWay.open(QIODevice::WriteOnly));
+        const auto none = rig.add(d);
+        QVERIFY(!none && none.trouble().text().find("identity") != std::string::npos);
+    }
     void faultsShowInHealth() {
         QVERIFY(ask("health")["result"]["clockLost"] == false);
         const std::pair<const char*, json> faults[] = {{"temperature", 82}, {"clip", true}, {"clock", true}};
