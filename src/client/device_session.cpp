@@ -109,8 +109,8 @@ struct DeviceSession::Core : std::enable_shared_from_this<Core> {
             network.there().post([core = shared_from_this()] { core->end(); }); // the line is in the midst of this
             return tell([proved](DeviceSession& s) {
                 s.wanted_ = false;
-                if (s.impostor)
-                    s.impostor(proved);
+                if (const auto impostor = s.impostor)
+                    impostor(proved);
             });
         }
         auto made = site::Channel::desk(own, *key, *identity);
@@ -156,8 +156,8 @@ struct DeviceSession::Core : std::enable_shared_from_this<Core> {
         if (!reply->contains("id")) {
             if (const auto params = reply->value("params", json()); params.is_object())
                 tell([method = textOf(*reply, "method"), params](DeviceSession& s) {
-                    if (s.told)
-                        s.told(method, params);
+                    if (const auto told = s.told)
+                        told(method, params);
                 });
             return;
         }
@@ -201,7 +201,7 @@ struct DeviceSession::Core : std::enable_shared_from_this<Core> {
 DeviceSession::DeviceSession(Network& network) : network_(network), self_(std::make_shared<DeviceSession*>(this)) {}
 
 DeviceSession::~DeviceSession() {
-    self_.reset();
+    *self_ = nullptr; // what calls it just now may hold it still
     close();
 }
 
@@ -222,8 +222,8 @@ void DeviceSession::close() {
     const bool was = std::exchange(up_, false);
     for (auto& [_, then] : std::exchange(waiting_, {})) // not in the midst of whoever closes it
         network_.here().post([then = std::move(then)] { then(Failure{Code::lost, wentAway}); });
-    if (was && changed && self_)
-        changed();
+    if (was && *self_)
+        tellChanged();
 }
 
 void DeviceSession::begin(Make make, Read read, std::function<void(std::any)> then) {
@@ -257,18 +257,22 @@ void DeviceSession::unlocked() {
 
 void DeviceSession::isUp(const std::string& identity, const site::Key& binding, bool pinned, const site::Found& about) {
     identity_ = identity, binding_ = binding, pinned_ = pinned, about_ = about, up_ = true;
-    if (changed)
-        changed();
+    tellChanged();
 }
 
 void DeviceSession::isDown() {
     const bool was = std::exchange(up_, false);
     auto waiting = std::exchange(waiting_, {});
-    const auto me = std::weak_ptr(self_);
-    for (auto& [_, then] : waiting)
+    const auto me = self_;
+    for (auto& [_, then] : waiting) // any of them may have this go
         then(Failure{Code::lost, wentAway});
-    if (was && me.lock() && changed)
-        changed();
+    if (was && *me)
+        tellChanged();
+}
+
+void DeviceSession::tellChanged() {
+    if (const auto tell = changed) // it may have this go
+        tell();
 }
 
 std::string DeviceSession::notUnderstood() {

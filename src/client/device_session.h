@@ -104,6 +104,7 @@ class DeviceSession {
     void answered(int id, std::any answer);
     void isUp(const std::string& identity, const site::Key& binding, bool pinned, const site::Found& about);
     void isDown();
+    void tellChanged();
     static std::string notUnderstood();
 
     Network& network_;

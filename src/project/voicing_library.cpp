@@ -100,7 +100,8 @@ AmplifierSetup readSetup(const json& j, const VoicingFile& file, const At& at, R
     std::map<std::string, std::string> voicings;
     readField(voicings, j, "voicings", {}, at, r);
     for (const auto& [port, id] : voicings) {
-        if (std::none_of(file.voicings.begin(), file.voicings.end(), [&](const auto& v) { return v.id == id; }))
+        const auto& wanted = id; // clang 14 captures no bindings
+        if (std::none_of(file.voicings.begin(), file.voicings.end(), [&](const auto& v) { return v.id == wanted; }))
             r.fail(At(at, "voicings"), "must name voicings of this file; \"" + id.substr(0, 60) + "\" is none");
         setup.outputs[port].voicing = id;
     }

@@ -175,13 +175,6 @@ void Front::received(int number, const std::string& bytes, bool box) {
         after();
 }
 
-std::string Front::answerInTheOpen(const std::string& message) {
-    Line line;
-    auto answer = reply(message, line);
-    next_.reset(), after_ = nullptr;
-    return answer;
-}
-
 std::string Front::reply(const std::string& message, Line& line) {
     json id = nullptr;
     const auto request = project::parseJson(message, "message");

@@ -42,9 +42,6 @@ class Front {
     site::Found about() const;
     std::size_t lines() const { return lines_.size(); }
 
-    // Answers one message of a line in the open, which it does not keep. Public for the fuzz target.
-    std::string answerInTheOpen(const std::string& message);
-
     // People at the device: a password, or none with an empty text.
     Result<Done> setPassword(const std::string& password);
     Result<Done> setLock(const std::string& text); // what is left of one: site::lockText()

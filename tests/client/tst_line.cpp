@@ -1,6 +1,7 @@
 // The line between client and device without sockets: every message, in every state of the line, from whoever asks;
 // keys, passwords, places; what waits when a line goes.
 #include "fake_network.h"
+#include "stranger.h"
 #ifndef Q_MOC_RUN
 #include "client/transaction.h"
 #include "client/unlock.h"
@@ -25,54 +26,6 @@ const site::Secret& secretOfPhrase() { // takes a while: once
     static const auto s = *site::secretOf(phrase, salt);
     return s;
 }
-
-// Somebody who speaks the protocol by hand, so that he can say what a client never would.
-struct Stranger {
-    Station& station;
-    std::vector<std::pair<std::string, bool>> heard{};
-    bool dropped = false;
-    std::size_t allowed = 0;
-    int line = -1;
-    std::optional<site::Channel> channel{};
-
-    explicit Stranger(Station& s, const std::string& source = "somewhere") : station(s) {
-        line = s.front->opened(source, {[this](const std::string& b, bool box) { heard.emplace_back(b, box); },
-                                        [this] { dropped = true; }, [this](std::size_t n) { allowed = n; }});
-    }
-    ~Stranger() { station.front->closed(line); }
-    Stranger(const Stranger&) = delete;
-    void say(const std::string& text) {
-        channel ? station.front->received(line, channel->seal(text), true) : station.front->received(line, text, false);
-    }
-    json ask(const std::string& method, const json& params = json::object()) {
-        heard.clear();
-        say(json{{"jsonrpc", "2.0"}, {"id", 7}, {"method", method}, {"params", params}}.dump());
-        for (const auto& [bytes, box] : heard) {
-            const auto text = box && channel ? channel->open(bytes) : Result<std::string>(bytes);
-            const auto j = text ? json::parse(*text) : json();
-            if (j.is_object() && j.contains("id"))
-                return j;
-        }
-        return {};
-    }
-    void secure() {
-        const auto own = site::newKeys();
-        const auto back = ask("secure", {{"key", site::keyText(own.open)}})["result"];
-        channel = site::Channel::desk(own, *site::readKey(back["key"]), *site::readKey(back["identity"]));
-    }
-    json unlock(const std::string& password, bool unseal = false) {
-        const auto about = ask("describe")["result"];
-        const auto secret = password == phrase && about["salt"] == site::saltText(salt)
-                                ? Result<site::Secret>(secretOfPhrase())
-                                : site::secretOf(password, *site::readSalt(about["salt"]));
-        const site::PasswordAsker asker(*secret, channel->binding(), *site::readKey(about["identity"]));
-        const auto share = ask("unlock", {{"share", asker.share()}});
-        if (share.contains("error"))
-            return share;
-        const auto proof = asker.answered(share["result"]["share"], share["result"]["confirm"]);
-        return ask("prove", {{"confirm", proof ? *proof : site::keyText({})}, {"unseal", unseal}});
-    }
-};
 
 // Something that is well formed for a JSON Schema of what is asked.
 json anythingFor(const json& schema) {
@@ -131,11 +84,11 @@ class TestLine : public QObject {
                     init(); // a device of its own for each
                     if (sealed)
                         seal(*tap_);
-                    Stranger who(*tap_);
+                    Stranger who(*tap_->front);
                     if (how != "open")
                         who.secure();
                     if (how.rfind("unlocked", 0) == 0 && sealed)
-                        QVERIFY(who.unlock(phrase).contains("result"));
+                        QVERIFY(who.unlock(secretOfPhrase()).contains("result"));
                     if (how == "unlocked and sealed anew")
                         seal(*tap_); // by somebody else
                     const bool may = how == "open"        ? open.count(m.name) > 0
@@ -159,7 +112,7 @@ class TestLine : public QObject {
     void refusedMessagesChangeNothing() {
         seal(*tap_);
         const auto before = site::fingerprint(tap_->device->running()) + tap_->device->store().lock();
-        Stranger who(*tap_);
+        Stranger who(*tap_->front);
         who.secure();
         for (const auto& m : site::allMessages())
             (void)who.ask(m.name, anythingFor(m.ask));
@@ -168,9 +121,9 @@ class TestLine : public QObject {
     }
     void onlyThoseWhoMayAreTold() {
         seal(*tap_);
-        Stranger locked(*tap_), unlocked(*tap_), open(*tap_);
+        Stranger locked(*tap_->front), unlocked(*tap_->front), open(*tap_->front);
         locked.secure(), unlocked.secure();
-        QVERIFY(unlocked.unlock(phrase).contains("result"));
+        QVERIFY(unlocked.unlock(secretOfPhrase()).contains("result"));
         for (auto* s : {&locked, &unlocked, &open})
             s->heard.clear();
         tap_->device->pressButton();
@@ -178,7 +131,7 @@ class TestLine : public QObject {
         QVERIFY(locked.heard.empty() && open.heard.empty());
     }
     void wrongParametersNameTheirPlace() {
-        Stranger who(*tap_);
+        Stranger who(*tap_->front);
         who.secure();
         const auto error = who.ask("set", {{"path", 7}, {"value", 1}})["error"];
         QVERIFY(error["code"] == -32602 && error["message"].get<std::string>().find("path") != std::string::npos);
@@ -191,52 +144,53 @@ class TestLine : public QObject {
     // ---- places and limits ----
     void strangersMakeRoomForEachOther() {
         std::vector<std::unique_ptr<Stranger>> flood;
-        Stranger works(*tap_, "desk");
+        Stranger works(*tap_->front, "desk");
         works.secure();
         for (int i = 0; i < 500; ++i)
-            flood.push_back(std::make_unique<Stranger>(*tap_, "flood"));
+            flood.push_back(std::make_unique<Stranger>(*tap_->front, "flood"));
         QVERIFY(!works.dropped && works.ask("state").contains("result"));
         QCOMPARE(tap_->front->lines(), rig::Front::mostLines);
         // From one place each: those that are not encrypted go before one that works.
         for (int i = 0; i < 500; ++i)
-            flood.push_back(std::make_unique<Stranger>(*tap_, "flood " + std::to_string(i)));
+            flood.push_back(std::make_unique<Stranger>(*tap_->front, "flood " + std::to_string(i)));
         QVERIFY(!works.dropped);
     }
     void aPlaceIsKeptForKnownComputers() {
         seal(*tap_);
         std::string ticket;
         {
-            Stranger first(*tap_, "desk");
+            Stranger first(*tap_->front, "desk");
             first.secure();
-            ticket = first.unlock(phrase)["result"]["ticket"];
+            ticket = first.unlock(secretOfPhrase())["result"]["ticket"];
         }
         std::vector<std::unique_ptr<Stranger>> flood;
         const auto more = [&](int n) {
             for (int i = 0; i < n; ++i)
-                flood.push_back(std::make_unique<Stranger>(*tap_, "desk")); // from the very same place
+                flood.push_back(std::make_unique<Stranger>(*tap_->front, "desk")); // from the very same place
         };
         more(40);
-        Stranger known(*tap_, "desk");
+        Stranger known(*tap_->front, "desk");
         known.secure();
         QVERIFY(known.ask("known", {{"ticket", ticket}})["result"]["known"] == true);
         more(500);
-        QVERIFY(!known.dropped && known.unlock(phrase).contains("result") && known.ask("state").contains("result"));
+        QVERIFY(!known.dropped && known.unlock(secretOfPhrase()).contains("result") &&
+                known.ask("state").contains("result"));
         // Where only known ones are left, a new one finds no place.
         std::vector<std::unique_ptr<Stranger>> known32;
         for (std::size_t i = 0; i < rig::Front::mostLines; ++i) {
-            known32.push_back(std::make_unique<Stranger>(*tap_, "desk"));
+            known32.push_back(std::make_unique<Stranger>(*tap_->front, "desk"));
             if (known32.back()->dropped)
                 continue;
             known32.back()->secure();
             (void)known32.back()->ask("known", {{"ticket", ticket}});
         }
-        QVERIFY(Stranger(*tap_, "another").dropped && !known.dropped);
+        QVERIFY(Stranger(*tap_->front, "another").dropped && !known.dropped);
     }
     void idleStrangersEnd() {
         seal(*tap_);
-        Stranger open(*tap_), encrypted(*tap_), busy(*tap_), unlocked(*tap_);
+        Stranger open(*tap_->front), encrypted(*tap_->front), busy(*tap_->front), unlocked(*tap_->front);
         encrypted.secure(), busy.secure(), unlocked.secure();
-        QVERIFY(unlocked.unlock(phrase).contains("result"));
+        QVERIFY(unlocked.unlock(secretOfPhrase()).contains("result"));
         for (int s = 0; s < 1000; ++s) {
             net_->turns.run(1000);
             tap_->front->tick();
@@ -253,7 +207,7 @@ class TestLine : public QObject {
     }
     void longMessagesEndALineThatMayNotAskMuch() {
         const std::string large = json{{"method", "describe"}, {"params", {{"a", std::string(20000, 'a')}}}}.dump();
-        Stranger open(*tap_), may(*tap_);
+        Stranger open(*tap_->front), may(*tap_->front);
         QCOMPARE(open.allowed, site::mostBeforeUnlocked);
         open.say(large);
         QVERIFY(open.dropped);
@@ -271,7 +225,7 @@ class TestLine : public QObject {
         tap_->device->note("Ana", "Something worth knowing.");
         seal(*tap_);
         for (int i = 0; i < 1000; ++i) {
-            Stranger who(*tap_, "place " + std::to_string(i));
+            Stranger who(*tap_->front, "place " + std::to_string(i));
             who.secure();
             (void)who.ask(
                 "unlock",
@@ -331,6 +285,24 @@ class TestLine : public QObject {
         QCOMPARE(answers, 2);
         net_->turns.run(60000);
         QCOMPARE(answers, 2);
+    }
+    // What is answered when a line is lost may have its session go: an address was given, another project is opened.
+    void aSessionMayGoWhenItsLineIsLost() {
+        auto s = std::make_unique<DeviceSession>(*net_);
+        s->open("127.0.0.1", 4710, {});
+        QVERIFY(up(*s));
+        int changes = 0, answers = 0;
+        s->changed = [&changes] { ++changes; };
+        for (int i = 0; i < 2; ++i)
+            s->call(site::message::describe, {}, [&](const Reply<site::Found>& r) {
+                QVERIFY(!r && r.code == Code::lost);
+                ++answers;
+                s.reset();
+            });
+        tap_->cut();
+        net_->turns.run(5000);
+        QCOMPARE(answers, 2);
+        QCOMPARE(changes, 0); // nobody is left whom it could concern
     }
     void anotherKeyIsNotAccepted() {
         DeviceSession s(*net_);

@@ -1,5 +1,6 @@
 // A simulated device over its real socket: try, keep, go back, power-cycle, sealing, faults, hostile messages, kills.
 #ifndef Q_MOC_RUN
+#include "../client/stranger.h"
 #include "project/json.h"
 #include "project/store.h"
 #include "rig/rig.h"
@@ -201,11 +202,18 @@ class TestRig : public QObject {
                                   "{\"method\":\"try\"}",
                                   "{\"method\":\"set\",\"params\":{\"path\":\"....\",\"value\":1e999}}",
                                   "\xff\xfe\x00\x01"};
-        for (const char* m : messages) {
-            const auto reply = json::parse(server_->front().answerInTheOpen(m));
-            QVERIFY2(reply.contains("error") && !reply["error"]["message"].get<std::string>().empty(), m);
-        }
-        QVERIFY(!server_->front().answerInTheOpen(std::string(200000, '[')).empty());
+        test::Stranger open(server_->front()), encrypted(server_->front());
+        encrypted.secure();
+        for (auto* who : {&open, &encrypted})
+            for (const char* m : messages) {
+                const auto reply = who->say(m);
+                QVERIFY2(reply.contains("error") && !reply["error"]["message"].get<std::string>().empty(), m);
+                QVERIFY(reply["error"]["code"] != -32601 || std::string(m).find("frob") != std::string::npos);
+            }
+        QVERIFY(encrypted.say(std::string(200000, '[')).contains("error")); // deeper than anything is read
+        QVERIFY(!encrypted.dropped);
+        (void)open.say(std::string(200000, '['));
+        QVERIFY(open.dropped); // longer than anything in the open
         QVERIFY(ask("frob")["error"]["code"] == -32601);
         QVERIFY(!ask("describe").contains("error")); // still there
     }
