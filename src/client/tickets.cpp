@@ -11,6 +11,10 @@ std::string Tickets::usualPath() {
 }
 
 Tickets::Tickets(std::string path) : path_(std::move(path)) {
+    read();
+}
+
+void Tickets::read() {
     const auto text = path_.empty() ? Result<std::string>(Trouble{}) : project::readWhole(path_, 1u << 20);
     const auto j = text ? project::parseJson(*text, path_) : Result<nlohmann::json>(Trouble{});
     if (j && j->is_object())
@@ -27,6 +31,7 @@ std::string Tickets::of(const std::string& identity) const {
 Result<Done> Tickets::keep(const std::string& identity, const std::string& ticket) {
     if (identity.empty() || ticket.empty() || of(identity) == ticket)
         return Done{};
+    read(); // another program may have kept some since
     if (all_.size() >= most && !all_.count(identity))
         all_.erase(all_.begin());
     all_[identity] = ticket;

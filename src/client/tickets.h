@@ -18,6 +18,7 @@ class Tickets {
     Result<Done> keep(const std::string& identity, const std::string& ticket);
 
   private:
+    void read();
     std::string path_;
     std::map<std::string, std::string> all_;
 };

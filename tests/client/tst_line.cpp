@@ -3,6 +3,7 @@
 #include "fake_network.h"
 #include "stranger.h"
 #ifndef Q_MOC_RUN
+#include "client/tickets.h"
 #include "client/transaction.h"
 #include "client/unlock.h"
 #include "project/json.h"
@@ -381,6 +382,45 @@ class TestLine : public QObject {
         r = ask(phrase, false);
         QVERIFY(!r && r.trouble.find("not sealed") != std::string::npos);
         QVERIFY(!tap_->device->store().knows(ticket)); // of a password that is gone
+    }
+    void ticketsAreKeptForNobodyElse() {
+        using client::Tickets;
+        const std::string path = folder_->filePath("state/tickets.json").toStdString();
+        Tickets first(path), second(path); // two programs
+        QVERIFY(bool(first.keep("one", "t1")) && bool(second.keep("two", "t2")) && bool(first.keep("one", "t3")));
+        Tickets later(path);
+        QCOMPARE(later.of("one"), std::string("t3"));
+        QCOMPARE(later.of("two"), std::string("t2"));
+        QCOMPARE(later.of("three"), std::string());
+        const auto mine = QFile::ReadOwner | QFile::WriteOwner | QFile::ReadUser | QFile::WriteUser;
+        QCOMPARE(QFile::permissions(QString::fromStdString(path)), mine);
+        QCOMPARE(QFile::permissions(folder_->filePath("state")), mine | QFile::ExeOwner | QFile::ExeUser);
+        QVERIFY(bool(later.keep("", "t")) && bool(later.keep("four", ""))); // nothing to keep
+        QVERIFY(Tickets(path).of("four").empty());
+        // Where it cannot be written it holds for now, and says so.
+        QVERIFY(QFile(folder_->filePath("file")).open(QIODevice::WriteOnly));
+        Tickets nowhere(folder_->filePath("file/tickets.json").toStdString());
+        const auto done = nowhere.keep("one", "t1");
+        QVERIFY(!done && !done.trouble().text().empty());
+        QCOMPARE(nowhere.of("one"), std::string("t1"));
+        // Rubbish is no ticket.
+        for (const char* text : {"", "{", "[]", "{\"one\": 7, \"two\": \"t\"}", "\xff\xfe"}) {
+            QFile file(QString::fromStdString(path));
+            QVERIFY(file.open(QIODevice::WriteOnly));
+            file.write(text);
+            file.close();
+            Tickets t(path);
+            QVERIFY(t.of("one").empty());
+            QCOMPARE(t.of("two"), std::string(std::string(text).find("two") != std::string::npos ? "t" : ""));
+        }
+        Tickets many("");
+        for (std::size_t i = 0; i <= Tickets::most; ++i)
+            QVERIFY(bool(many.keep(std::to_string(i), "t")));
+        std::size_t held = 0;
+        for (std::size_t i = 0; i <= Tickets::most; ++i)
+            held += !many.of(std::to_string(i)).empty();
+        QCOMPARE(held, Tickets::most);
+        QCOMPARE(many.of(std::to_string(Tickets::most)), std::string("t")); // the newest is among them
     }
     void oneSaltIsWorkedOutOnce() {
         const auto password = std::make_shared<client::Password>(phrase);
