@@ -27,7 +27,13 @@ PairingView::PairingView(Fleet& fleet, QWidget* parent) : QAbstractScrollArea(pa
     connect(&hold_, &QTimer::timeout, this, [this] { fleet_.identify(held_, true); });
     connect(verticalScrollBar(), &QScrollBar::valueChanged, viewport(), qOverload<>(&QWidget::update));
     fleet.whenChanged(this, [this] { refresh(); });
-    connect(&fleet, &Fleet::metersCame, viewport(), qOverload<>(&QWidget::update));
+    connect(&fleet, &Fleet::metersCame, this, [this] { // how many sound is shown, not how loud
+        std::vector<std::size_t> sounding;
+        for (const auto* m : std::as_const(fleet_).members())
+            sounding.push_back(m->meters.size());
+        if (std::exchange(sounding_, sounding) != sounding)
+            viewport()->update();
+    });
     connect(&Theme::get(), &Theme::changed, this, &PairingView::refresh);
 }
 
@@ -62,7 +68,7 @@ void PairingView::place() {
 }
 
 void PairingView::build() {
-    cards_.clear(), places_.clear(), pairs_.clear(), offers_.clear();
+    cards_.clear(), places_.clear(), pairs_.clear(), offers_.clear(), worst_.clear();
     const auto& project = fleet_.session().project();
     const auto found = fleet_.found();
     const auto findings = fleet_.findings();
@@ -76,11 +82,7 @@ void PairingView::build() {
         const auto* model = project::findModel(d.model);
         if (!model || !model->onSite())
             continue;
-        Card c{d.id, false, q(d.name), "", q(d.address), colourOf(d), tokens().ink2};
-        const auto* room = project.room(d.room);
-        c.below = (room ? q(room->name) : QString("equipment rack")) + " \u00b7 " + q(model->name);
-        if (d.address.empty())
-            c.right = "no address";
+        Card c{d.id, false, q(d.name)};
         c.chosen = chosen_.count(d.id) > 0;
         if (!d.serial.empty())
             standsFor[d.serial] = d.id, rowOf[d.serial] = cards_.size();
@@ -93,10 +95,11 @@ void PairingView::build() {
         if (const auto it = places_.find({m.device, false}); it != places_.end())
             rowOf[m.serial] = it->second;
     }
-    std::map<std::string, const site::SiteFinding*> worst; // by serial
     for (const auto& f : findings)
-        if (auto& w = worst[f.serial]; f.cure != site::SiteFinding::Cure::replace && (!w || (f.fix && !w->fix)))
-            w = &f;
+        if (f.cure != site::SiteFinding::Cure::replace)
+            if (const auto [w, first] = worst_.try_emplace(f.serial, Wrong{f.code, f.fix});
+                !first && f.fix && !w->second.fix)
+                w->second = {f.code, f.fix};
     // Paired ones lie where their thread runs straight, as far as there is room; the others fill up.
     std::vector<const site::Found*> order;
     for (const auto& f : found)
@@ -107,60 +110,85 @@ void PairingView::build() {
     };
     std::stable_sort(order.begin(), order.end(), [&](const auto* a, const auto* b) { return at(a) < at(b); });
     for (const auto* f : order) {
-        Card c{f->serial,     true,         q(f->modelName + " \u00b7 " + f->serial), q(f->address), "",
-               tokens().ink3, tokens().ink2};
-        if (!f->name.empty() && f->name != f->modelName)
-            c.below = q(f->name) + " \u00b7 " + c.below;
+        Card c{f->serial, true, q(f->modelName + " \u00b7 " + f->serial)};
         const auto it = standsFor.find(f->serial);
-        const auto* m = it == standsFor.end() ? nullptr : fleet_.member(it->second);
-        const auto* wrong = worst[f->serial];
-        if (m) {
-            const int running = m->runningRevision(), kept = m->keptRevision();
-            if (m->link.up() && !m->locked)
-                c.below += running < 0 ? QString(" \u00b7 as it left the factory")
-                                       : QString(" \u00b7 revision %1 runs, %2")
-                                             .arg(running)
-                                             .arg(kept < 0    ? QString("none kept")
-                                                  : m->kept() ? QString("kept")
-                                                              : QString("%1 kept").arg(kept));
-            const int differ = static_cast<int>(m->rows.size());
-            const auto health = fleet_.session().health().find(it->second);
-            const auto word = health == fleet_.session().health().end() ? project::HealthWord{} : health->second;
-            c.right = m->pressed                            ? QString("button pressed")
-                      : !m->link.up()                       ? QString("no line")
-                      : m->locked                           ? QString("sealed")
-                      : !m->config                          ? QString("reading\u2026")
-                      : word.health == project::Health::bad ? q(word.word)
-                      : differ > 0 ? QString(differ == 1 ? "%1 differs" : "%1 differ").arg(differ)
-                      : !m->kept() ? QString("not kept")
-                                   : QString("same");
-            if (fleet_.live() && !m->meters.empty())
-                c.right = QString("%1 sound \u00b7 ").arg(m->meters.size()) + c.right;
-            c.edge = word.health == project::Health::good  ? tokens().ok
-                     : word.health == project::Health::bad ? tokens().fault
-                                                           : tokens().caution;
-            c.rightColour = word.health == project::Health::bad ? tokens().fault : tokens().ink;
-            if (c.right == "same" && wrong && wrong->code == "firmware")
-                c.right = "firmware " + q(f->firmware), c.edge = tokens().caution;
-        } else {
-            c.right = wrong && wrong->fix ? "to fix" : wrong ? "not planned" : "not paired";
-            if (wrong && wrong->fix)
-                c.edge = c.rightColour = tokens().fault;
-        }
-        if (wrong && wrong->code == "same-address")
-            c.below = q(f->address + ", an address that another has too"), c.edge = c.rightColour = tokens().fault,
-            c.right = "to fix";
-        if (f->sealed)
-            c.below += " \u00b7 sealed";
-        c.chosen = chosenFound_ == f->serial || (it != standsFor.end() && chosen_.count(it->second));
-        c.lit = m && m->pressed;
+        if (it != standsFor.end())
+            c.standsFor = it->second;
+        c.chosen = chosenFound_ == f->serial || chosen_.count(c.standsFor);
         add(c);
         if (it != standsFor.end()) {
             const auto* d = project.device(it->second);
+            const auto* m = fleet_.member(it->second);
             pairs_.push_back({it->second, f->serial, colourOf(*d), m && m->link.up(), f->sealed});
         }
     }
     place();
+}
+
+PairingView::Words PairingView::wordsOf(const Card& c) const {
+    if (!c.found) {
+        const auto* d = fleet_.session().project().device(c.id);
+        return d ? wordsOfPlanned(*d) : Words{};
+    }
+    const auto& all = fleet_.discovery().found();
+    const auto it = all.find(c.id);
+    return it == all.end() ? Words{} : wordsOfFound(it->second, c);
+}
+
+PairingView::Words PairingView::wordsOfPlanned(const project::Device& d) const {
+    const auto* room = fleet_.session().project().room(d.room);
+    const auto* model = project::findModel(d.model);
+    return {(room ? q(room->name) : QString("equipment rack")) + " \u00b7 " + q(model ? model->name : d.model),
+            d.address.empty() ? QString("no address") : q(d.address), colourOf(d), tokens().ink2};
+}
+
+PairingView::Words PairingView::wordsOfFound(const site::Found& f, const Card& c) const {
+    Words w{q(f.address), "", tokens().ink3, tokens().ink2};
+    if (!f.name.empty() && f.name != f.modelName)
+        w.below = q(f.name) + " \u00b7 " + w.below;
+    const auto* m = c.standsFor.empty() ? nullptr : std::as_const(fleet_).member(c.standsFor);
+    const auto at = worst_.find(f.serial);
+    const auto* wrong = at == worst_.end() ? nullptr : &at->second;
+    if (m) {
+        const int running = m->runningRevision(), kept = m->keptRevision();
+        if (m->link.up() && !m->locked)
+            w.below += running < 0 ? QString(" \u00b7 as it left the factory")
+                                   : QString(" \u00b7 revision %1 runs, %2")
+                                         .arg(running)
+                                         .arg(kept < 0    ? QString("none kept")
+                                              : m->kept() ? QString("kept")
+                                                          : QString("%1 kept").arg(kept));
+        const int differ = static_cast<int>(m->rows.size());
+        const auto health = fleet_.session().health().find(c.standsFor);
+        const auto word = health == fleet_.session().health().end() ? project::HealthWord{} : health->second;
+        w.right = m->pressed                            ? QString("button pressed")
+                  : !m->link.up()                       ? QString("no line")
+                  : m->locked                           ? QString("sealed")
+                  : !m->config                          ? QString("reading\u2026")
+                  : word.health == project::Health::bad ? q(word.word)
+                  : differ > 0                          ? QString(differ == 1 ? "%1 differs" : "%1 differ").arg(differ)
+                  : !m->kept()                          ? QString("not kept")
+                                                        : QString("same");
+        if (fleet_.live() && !m->meters.empty())
+            w.right = QString("%1 sound \u00b7 ").arg(m->meters.size()) + w.right;
+        w.edge = word.health == project::Health::good  ? tokens().ok
+                 : word.health == project::Health::bad ? tokens().fault
+                                                       : tokens().caution;
+        w.rightColour = word.health == project::Health::bad ? tokens().fault : tokens().ink;
+        if (w.right == "same" && wrong && wrong->code == "firmware")
+            w.right = "firmware " + q(f.firmware), w.edge = tokens().caution;
+    } else {
+        w.right = wrong && wrong->fix ? "to fix" : wrong ? "not planned" : "not paired";
+        if (wrong && wrong->fix)
+            w.edge = w.rightColour = tokens().fault;
+    }
+    if (wrong && wrong->code == "same-address")
+        w.below = q(f.address + ", an address that another has too"), w.edge = w.rightColour = tokens().fault,
+        w.right = "to fix";
+    if (f.sealed)
+        w.below += " \u00b7 sealed";
+    w.lit = m && m->pressed;
+    return w;
 }
 
 const PairingView::Card* PairingView::card(const std::string& id, bool found) const {
@@ -193,14 +221,15 @@ QRectF PairingView::offerRect(const Offer& o) const {
 // ---- painting ----
 
 void PairingView::paintCard(QPainter& p, const Card& c) const {
+    const Words w = wordsOf(c);
     p.setPen(c.chosen ? QPen(tokens().ink, px(1.6)) : QPen(tokens().hair, 1));
-    p.setBrush(c.lit ? tokens().saffronTint : tokens().card);
+    p.setBrush(w.lit ? tokens().saffronTint : tokens().card);
     p.drawRoundedRect(c.rect, px(5), px(5));
-    p.fillRect(QRectF(c.rect.left(), c.rect.top() + px(3), px(5), c.rect.height() - px(6)), c.edge);
+    p.fillRect(QRectF(c.rect.left(), c.rect.top() + px(3), px(5), c.rect.height() - px(6)), w.edge);
     p.setFont(Theme::get().number(10.5, c.found));
-    const double rightWide = p.fontMetrics().horizontalAdvance(c.right) + px(10);
-    p.setPen(c.rightColour);
-    p.drawText(c.rect.adjusted(0, 0, -px(9), 0), Qt::AlignVCenter | Qt::AlignRight, c.right);
+    const double rightWide = p.fontMetrics().horizontalAdvance(w.right) + px(10);
+    p.setPen(w.rightColour);
+    p.drawText(c.rect.adjusted(0, 0, -px(9), 0), Qt::AlignVCenter | Qt::AlignRight, w.right);
     const QRectF words = c.rect.adjusted(px(13), px(2), -rightWide - px(4), -px(2));
     const auto line = [&](const QString& text, Qt::Alignment at) {
         p.drawText(words, at, p.fontMetrics().elidedText(text, Qt::ElideRight, static_cast<int>(words.width())));
@@ -210,7 +239,7 @@ void PairingView::paintCard(QPainter& p, const Card& c) const {
     line(c.name, Qt::AlignTop);
     p.setPen(tokens().ink2);
     p.setFont(Theme::get().text(10.5));
-    line(c.below, Qt::AlignBottom);
+    line(w.below, Qt::AlignBottom);
 }
 
 void PairingView::paintEvent(QPaintEvent*) {
@@ -412,9 +441,11 @@ void PairingView::keyPressEvent(QKeyEvent* e) {
 
 std::vector<PaintedPart> PairingView::paintedParts() const {
     std::vector<PaintedPart> parts;
-    for (const auto& c : cards_)
-        parts.push_back({(c.found ? "Found: " : "Planned: ") + c.name, c.below + " \u00b7 " + c.right,
+    for (const auto& c : cards_) {
+        const Words w = wordsOf(c);
+        parts.push_back({(c.found ? "Found: " : "Planned: ") + c.name, w.below + " \u00b7 " + w.right,
                          c.rect.translated(0, -verticalScrollBar()->value()), c.chosen});
+    }
     return parts;
 }
 

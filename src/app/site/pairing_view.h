@@ -36,10 +36,20 @@ class PairingView : public QAbstractScrollArea, public Painted {
     struct Card {
         std::string id; // device or serial
         bool found = false;
-        QString name, below, right;
-        QColor edge, rightColour;
+        QString name;
+        std::string standsFor{}; // of a found one, the device it is paired with
         QRectF rect{};
-        bool chosen = false, lit = false;
+        bool chosen = false;
+    };
+    // What changes all the time: worked out for the cards in sight only.
+    struct Words {
+        QString below, right;
+        QColor edge, rightColour;
+        bool lit = false;
+    };
+    struct Wrong {
+        std::string code;
+        bool fix = false;
     };
     struct Pair {
         std::string device, serial;
@@ -51,6 +61,9 @@ class PairingView : public QAbstractScrollArea, public Painted {
     };
     void build();
     void place();
+    Words wordsOf(const Card& c) const;
+    Words wordsOfPlanned(const project::Device& d) const;
+    Words wordsOfFound(const site::Found& f, const Card& c) const;
     void paintCard(QPainter& p, const Card& c) const;
     const Card* cardAt(const QPointF& at) const;
     const Card* card(const std::string& id, bool found) const;
@@ -63,6 +76,8 @@ class PairingView : public QAbstractScrollArea, public Painted {
     std::map<std::pair<std::string, bool>, std::size_t> places_; // of cards, by id and whether found
     std::vector<Pair> pairs_;
     std::vector<Offer> offers_;
+    std::map<std::string, Wrong> worst_; // by serial
+    std::vector<std::size_t> sounding_;  // by device
     std::set<std::string> chosen_;
     std::string chosenFound_, held_;
     std::optional<std::pair<QPointF, QPointF>> drag_; // of a new thread, in the viewport
