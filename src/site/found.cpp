@@ -103,16 +103,21 @@ std::vector<Match> matches(const Project& p, const std::vector<Found>& found, co
     for (const auto& d : p.devices)
         if (d.serial.empty() && onSite(d))
             planned.push_back(&d);
-    const auto pair = [&](const Device* d, const Found& f, const std::string& why) {
-        out.push_back({d->id, f.serial, why});
+    std::map<std::string, std::vector<const Found*>> free; // by model
+    for (const auto& f : found)
+        if (!taken.count(f.serial))
+            free[f.model].push_back(&f);
+    const auto pair = [&](const Device* d, const Found& f, PairBy by, const std::string& why) {
+        out.push_back({d->id, f.serial, by, why});
         taken.insert(f.serial);
         std::erase(planned, d);
     };
     const auto candidates = [&](const Device& d, auto fits) {
         std::vector<const Found*> all;
-        for (const auto& f : found)
-            if (f.model == d.model && !taken.count(f.serial) && fits(f))
-                all.push_back(&f);
+        if (const auto likes = free.find(d.model); likes != free.end())
+            for (const auto* f : likes->second)
+                if (!taken.count(f->serial) && fits(*f))
+                    all.push_back(f);
         return all;
     };
     const auto plannedOf = [&](const std::string& model) {
@@ -149,12 +154,12 @@ std::vector<Match> matches(const Project& p, const std::vector<Found>& found, co
                     std::sort(fits.begin(), fits.end(),
                               [&](const Found* a, const Found* b) { return rank(a) < rank(b); });
                     for (std::size_t i = 0; i < std::min(likes.size(), fits.size()); ++i)
-                        pair(likes[i], *fits[i], "by position");
+                        pair(likes[i], *fits[i], way, "by position");
                     continue;
                 }
             }
             if (fits.size() == 1)
-                pair(d, *fits[0], why);
+                pair(d, *fits[0], way, why);
         }
     }
     return out;

@@ -38,11 +38,12 @@ std::string addressText(std::uint32_t address);
 bool onSite(const project::Device& device); // of a model that can be found
 
 // ---- pairing ----
+enum class PairBy { serial, name, address, model, position };
 struct Match {
     std::string device, serial;
+    PairBy by = PairBy::serial;
     std::string why; // "same serial", "same name", "same address", "the only Canopy 8 left", "by position"
 };
-enum class PairBy { serial, name, address, model, position };
 // Pairs for planned devices that have none yet, among found ones of their model that nobody has; each found one once.
 // By model: only where one planned device and one found are left. By position: those left of a model in the order of
 // the plan and of their addresses. `ways` are tried in their order.

@@ -424,12 +424,13 @@ void SitePage::refresh() {
     // One thing is to be pressed next.
     const int toFix = todo_->toFix();
     const auto there = fleet_.found();
-    const bool canPair =
-        !site::matches(session_.project(), there,
-                       {site::PairBy::serial, site::PairBy::name, site::PairBy::address, site::PairBy::model})
-             .empty();
+    bool canPair = false, byPosition = false;
+    for (const auto& m : site::matches(session_.project(), there,
+                                       {site::PairBy::serial, site::PairBy::name, site::PairBy::address,
+                                        site::PairBy::model, site::PairBy::position}))
+        (m.by == site::PairBy::position ? byPosition : canPair) = true;
     const bool canTry = try_->isEnabled() && open == 0;
-    rest_->setVisible(!canPair && !site::matches(session_.project(), there, {site::PairBy::position}).empty());
+    rest_->setVisible(!canPair && byPosition);
     look_->setText(fleet_.looked() ? "Look again" : "Look");
     emphasise(look_, !fleet_.looked() && asking_->isHidden()); // the question is to be answered first
     emphasise(pair_, fleet_.looked() && canPair);
