@@ -90,7 +90,7 @@ void Fleet::tellWatchers() {
 
 // Comparing and asking, a few milliseconds at a time.
 void Fleet::someTurns() {
-    constexpr int atOnceMs = 5;
+    constexpr int atOnceMs = 2;
     QElapsedTimer clock;
     clock.start();
     while (!toCompare_.empty() && clock.elapsed() < atOnceMs)

@@ -220,13 +220,13 @@ QRectF PairingView::offerRect(const Offer& o) const {
 
 // ---- painting ----
 
-void PairingView::paintCard(QPainter& p, const Card& c) const {
+void PairingView::paintCard(QPainter& p, const Card& c, const Fonts& fonts) const {
     const Words w = wordsOf(c);
     p.setPen(c.chosen ? QPen(tokens().ink, px(1.6)) : QPen(tokens().hair, 1));
     p.setBrush(w.lit ? tokens().saffronTint : tokens().card);
     p.drawRoundedRect(c.rect, px(5), px(5));
     p.fillRect(QRectF(c.rect.left(), c.rect.top() + px(3), px(5), c.rect.height() - px(6)), w.edge);
-    p.setFont(Theme::get().number(10.5, c.found));
+    p.setFont(c.found ? fonts.strong : fonts.number);
     const double rightWide = p.fontMetrics().horizontalAdvance(w.right) + px(10);
     p.setPen(w.rightColour);
     p.drawText(c.rect.adjusted(0, 0, -px(9), 0), Qt::AlignVCenter | Qt::AlignRight, w.right);
@@ -235,10 +235,10 @@ void PairingView::paintCard(QPainter& p, const Card& c) const {
         p.drawText(words, at, p.fontMetrics().elidedText(text, Qt::ElideRight, static_cast<int>(words.width())));
     };
     p.setPen(tokens().ink);
-    p.setFont(Theme::get().text(12, true));
+    p.setFont(fonts.name);
     line(c.name, Qt::AlignTop);
     p.setPen(tokens().ink2);
-    p.setFont(Theme::get().text(10.5));
+    p.setFont(fonts.below);
     line(w.below, Qt::AlignBottom);
 }
 
@@ -296,9 +296,11 @@ void PairingView::paintEvent(QPaintEvent*) {
         p.setFont(Theme::get().text(11));
         p.drawText(r, Qt::AlignCenter, q("Join with " + o.serial));
     }
+    const auto& theme = Theme::get();
+    const Fonts fonts{theme.text(12, true), theme.text(10.5), theme.number(10.5, false), theme.number(10.5, true)};
     for (const auto& c : cards_)
         if (c.rect.intersects(seen))
-            paintCard(p, c);
+            paintCard(p, c, fonts);
     if (drag_) {
         p.translate(0, verticalScrollBar()->value());
         p.setPen(QPen(tokens().saffron, px(2.4)));

@@ -64,7 +64,10 @@ class PairingView : public QAbstractScrollArea, public Painted {
     Words wordsOf(const Card& c) const;
     Words wordsOfPlanned(const project::Device& d) const;
     Words wordsOfFound(const site::Found& f, const Card& c) const;
-    void paintCard(QPainter& p, const Card& c) const;
+    struct Fonts {
+        QFont name, below, number, strong;
+    };
+    void paintCard(QPainter& p, const Card& c, const Fonts& fonts) const;
     const Card* cardAt(const QPointF& at) const;
     const Card* card(const std::string& id, bool found) const;
     QRectF offerRect(const Offer& o) const;
