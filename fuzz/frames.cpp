@@ -16,6 +16,8 @@ void need(bool holds) {
         std::abort();
 }
 
+constexpr int patienceMs = 60000; // the clock goes on while the machine does other work
+
 template <class Until> bool wait(Until until, int ms) {
     QElapsedTimer clock;
     for (clock.start(); !until();) {
@@ -50,10 +52,10 @@ extern "C" int LLVMFuzzerTestOneInput(const unsigned char* data, std::size_t siz
     const QByteArray bytes(reinterpret_cast<const char*>(data) + 1, static_cast<int>(size) - 1);
     QTcpSocket socket;
     socket.connectToHost(QHostAddress("127.20.8.1"), server.port());
-    need(wait([&] { return socket.state() == QAbstractSocket::ConnectedState; }, 3000));
+    need(wait([&] { return socket.state() == QAbstractSocket::ConnectedState; }, patienceMs));
     if (data[0] % 2 == 0) {
         socket.write(hello);
-        need(wait([&] { return socket.readAll().contains("\r\n\r\n"); }, 3000));
+        need(wait([&] { return socket.readAll().contains("\r\n\r\n"); }, patienceMs));
     }
     socket.write(bytes);
     socket.flush();
@@ -61,12 +63,12 @@ extern "C" int LLVMFuzzerTestOneInput(const unsigned char* data, std::size_t siz
     QTcpSocket after;
     after.connectToHost(QHostAddress("127.20.8.1"), server.port());
     QByteArray answer;
-    need(wait([&] { return after.state() == QAbstractSocket::ConnectedState; }, 3000));
+    need(wait([&] { return after.state() == QAbstractSocket::ConnectedState; }, patienceMs));
     after.write(hello);
-    need(wait([&] { return (answer += after.readAll()).contains("\r\n\r\n"); }, 3000));
+    need(wait([&] { return (answer += after.readAll()).contains("\r\n\r\n"); }, patienceMs));
     answer = answer.mid(answer.indexOf("\r\n\r\n") + 4);
     after.write(QByteArray::fromHex("818f00000000") + "{\"method\":\"no\"}");
-    need(wait([&] { return (answer += after.readAll()).contains("there is no method"); }, 3000));
+    need(wait([&] { return (answer += after.readAll()).contains("there is no method"); }, patienceMs));
     need(server.front().lines() <= rig::Front::mostLines && server.device().store().lock().empty() &&
          !server.device().running().program);
     socket.abort(), after.abort();

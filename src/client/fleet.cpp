@@ -28,6 +28,7 @@ Fleet::Fleet(std::shared_ptr<Network> network, std::shared_ptr<Design> design, T
                  if (next == watchers_.end())
                      return turns_.stop();
                  next->waits = false;
+                 toldAt_ = network_.here().now();
                  if (next->who)
                      next->tell();
              }),
@@ -82,37 +83,46 @@ void Fleet::tellWatchers() {
     for (auto& w : watchers_)
         w.waits = true;
     if (std::max({members_.size(), discovery_.found().size(), design_.project().devices.size()}) > few)
-        return turns_.start(1);
+        return turns_.start(breathMs);
     for (std::size_t i = 0; i < watchers_.size(); ++i)
         if (std::exchange(watchers_[i].waits, false) && watchers_[i].who)
             watchers_[i].tell();
 }
 
-// Comparing and asking, a few milliseconds at a time.
+// Connecting, comparing and asking, a few milliseconds at a time.
 void Fleet::someTurns() {
     constexpr int atOnceMs = 2;
+    if (network_.here().now() - toldAt_ < breathMs) // what was shown is still to be painted
+        return;
     QElapsedTimer clock;
     clock.start();
+    const auto holders = toConnect_.empty() ? std::map<std::string, int>() : holdersOfAddresses();
+    while (!toConnect_.empty() && clock.elapsed() < atOnceMs)
+        if (auto* m = member(toConnect_.extract(toConnect_.begin()).value()))
+            connectTo(*m, holders);
     while (!toCompare_.empty() && clock.elapsed() < atOnceMs)
         if (auto* m = member(toCompare_.extract(toCompare_.begin()).value()))
             compare(*m);
     while (!toAsk_.empty() && clock.elapsed() < atOnceMs)
         if (auto* m = member(toAsk_.extract(toAsk_.begin()).value()); m && m->link.up())
             askState(*m);
-    if (toCompare_.empty() && toAsk_.empty())
+    if (toConnect_.empty() && toCompare_.empty() && toAsk_.empty())
         bySlices_.stop();
+}
+
+void Fleet::goOn() {
+    if (!bySlices_.active())
+        bySlices_.start(0);
 }
 
 void Fleet::compareSoon(const std::string& device) {
     toCompare_.insert(device);
-    if (!bySlices_.active())
-        bySlices_.start(0);
+    goOn();
 }
 
 void Fleet::askSoon(const std::string& device) {
     toAsk_.insert(device);
-    if (!bySlices_.active())
-        bySlices_.start(0);
+    goOn();
 }
 
 void Fleet::compareNow(Member& m) {

@@ -100,6 +100,7 @@ class Fleet : public QObject {
   private:
     // Up to so many are compared, and views told, in one turn of the event loop.
     static constexpr std::size_t few = 20;
+    static constexpr int breathMs = 4; // between those who show hundreds of devices, for what they showed to be painted
     // An answer for a member that may be gone by then.
     template <class T, class F> Then<T> answer(const Member& m, F f) {
         return [this, watch = m.link.watch(), id = m.device, f](const Reply<T>& reply) {
@@ -113,6 +114,7 @@ class Fleet : public QObject {
     // -- lines (fleet_lines.cpp) --
     void sync();
     void connectTo(Member& m, const std::map<std::string, int>& holders);
+    std::map<std::string, int> holdersOfAddresses() const;
     void lineChanged(Member& m);
     void poll();
     void askAbout(Member& m);
@@ -135,6 +137,7 @@ class Fleet : public QObject {
     void askSoon(const std::string& device);
     void compareNow(Member& m); // if it waits for it
     void someTurns();
+    void goOn(); // with those turns
     struct Sending;
     std::optional<site::Staging> stagingFor(const std::string& device, const project::DeviceModel* model,
                                             std::map<std::string, Sending>& sent);
@@ -179,7 +182,9 @@ class Fleet : public QObject {
     std::vector<Watcher> watchers_;
     void tellWatchers();
     Timer poll_, meterTimer_, soon_, bySlices_, turns_, illness_;
-    std::set<std::string> stale_, toCompare_, toAsk_, ill_, seen_; // ill_: fell ill a moment ago; seen_: were reached
+    qint64 toldAt_ = 0; // when one of many who show was told last
+    std::set<std::string> stale_, toConnect_, toCompare_, toAsk_, ill_,
+        seen_; // ill_: fell ill a moment ago; seen_: were reached
     std::shared_ptr<Password> password_{};
     bool live_ = false, looked_ = false;
     int tick_ = 0, opened_ = 0;

@@ -17,12 +17,18 @@ template <class T> std::optional<T> read(const nlohmann::json& params) {
 }
 } // namespace
 
+std::map<std::string, int> Fleet::holdersOfAddresses() const {
+    std::map<std::string, int> all;
+    for (const auto& [_, f] : discovery_.found())
+        ++all[f.address];
+    return all;
+}
+
 // A line for every paired device, to where it was found.
 void Fleet::sync() {
     std::set<std::string> there;
-    std::map<std::string, int> holders; // of each address
-    for (const auto& [_, f] : discovery_.found())
-        ++holders[f.address];
+    const auto holders = holdersOfAddresses();
+    const bool many = design_.project().devices.size() > few;
     for (const auto& d : design_.project().devices) {
         if (d.serial.empty())
             continue;
@@ -42,7 +48,10 @@ void Fleet::sync() {
                 isAnother(id, serial, identity);
             };
         }
-        connectTo(*m, holders);
+        if (many)
+            toConnect_.insert(d.id), goOn();
+        else
+            connectTo(*m, holders);
     }
     for (auto it = members_.begin(); it != members_.end();)
         it = there.count(it->first) ? std::next(it) : members_.erase(it);

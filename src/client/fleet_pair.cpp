@@ -27,19 +27,17 @@ void Fleet::pair(const std::string& device, const std::string& serial) {
 }
 
 int Fleet::pairAll(const std::vector<site::PairBy>& ways) {
-    std::vector<project::Edit> edits;
+    std::map<std::string, std::optional<project::Device>> paired;
     for (const auto& m : site::matches(design_.project(), found(), ways)) {
-        edits.push_back(project::changeDevice(
-            m.device, "Pair",
-            [serial = m.serial, identity = discovery_.found().at(m.serial).identity](project::Device& one) {
-                project::unpair(one);
-                one.serial = serial, one.known.identity = identity;
-            }));
+        auto one = *design_.project().device(m.device);
+        project::unpair(one);
+        one.serial = m.serial, one.known.identity = discovery_.found().at(m.serial).identity;
+        paired[m.device] = std::move(one);
         note(m.device, me(), "Paired with " + m.serial + ": " + m.why + ".");
     }
-    const int count = static_cast<int>(edits.size());
+    const int count = static_cast<int>(paired.size());
     if (count > 0)
-        design_.edit(project::together(std::move(edits), "Pair " + std::to_string(count) + " devices"));
+        design_.edit(project::setDevices(std::move(paired), "Pair " + std::to_string(count) + " devices"));
     design_.say(count == 0   ? "No planned device matches a found one for certain. Draw a thread from one to the other."
                 : count == 1 ? "1 device paired."
                              : std::to_string(count) + " devices paired.",
