@@ -116,6 +116,7 @@ int main(int argc, char** argv) {
     fleet.look(*site::readSubnet("127.20.12.0/22"));
     std::printf("found, all: %.2f s\n",
                 wait([&] { return static_cast<int>(fleet.discovery().found().size()) == count; }));
+    wait([] { return false; }, 300); // who presses Pair has seen them
     away.reset();
     fleet.pairAll({site::PairBy::address});
     std::printf("paired and every difference known: %.2f s",
