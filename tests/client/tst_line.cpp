@@ -7,6 +7,7 @@
 #include "client/transaction.h"
 #include "client/unlock.h"
 #include "project/json.h"
+#include "project/safe_file.h"
 #endif
 #include <QTemporaryDir>
 #include <QTest>
@@ -272,6 +273,54 @@ class TestLine : public QObject {
         net_->turns.run(4000);
         QVERIFY(!s.up() && !trouble.empty());
     }
+    void whatNeverAnswersIsDialledAgain() {
+        struct Silent : FakeNetwork {
+            int opened = 0, closed = 0;
+            std::unique_ptr<client::Line> newLine() override {
+                struct Way : client::Line {
+                    Silent& at;
+                    explicit Way(Silent& s) : at(s) {}
+                    void open(const std::string&, std::uint16_t) override { ++at.opened; }
+                    void send(const std::string&, bool) override {}
+                    void close() override { ++at.closed; }
+                    void allow(std::size_t) override {}
+                };
+                return std::make_unique<Way>(*this);
+            }
+        } net;
+        DeviceSession s(net);
+        s.open("127.0.0.9", 4710, {});
+        net.turns.run(4900);
+        QCOMPARE(net.opened, 1); // it has some patience
+        net.turns.run(60000);
+        QVERIFY2(net.opened >= 8 && net.opened <= 12, std::to_string(net.opened).c_str()); // 5 s each, and a pause
+        QCOMPARE(net.closed, net.opened - 1);
+        s.close();
+        net.turns.run(60000);
+        QVERIFY(net.opened <= 12);
+    }
+    // What was on its way from one device is not taken for the next one's, at whatever moment the line is led
+    // elsewhere.
+    void aLineThatIsLedElsewhereForgets() {
+        add("other", "tap", "127.0.0.2");
+        const auto wanted = net_->stations.at("other")->front->about().identity;
+        for (int moment = 0; moment < 40; ++moment) {
+            DeviceSession s(*net_);
+            s.open("127.0.0.1", 4710, {});
+            for (int i = 0; i < moment; ++i)
+                net_->turns.step();
+            int wrong = 0, right = 0, answers = 0;
+            if (s.up())
+                s.call(site::message::describe, {}, [&](const Reply<site::Found>& r) { answers += !r; });
+            const bool asked = s.up();
+            s.close();
+            s.changed = [&] { (!s.up() || s.identity() == wanted ? right : wrong) += 1; };
+            s.open("127.0.0.2", 4710, {});
+            QVERIFY(net_->turns.runUntil([&] { return s.up(); }, 20000));
+            QVERIFY2(wrong == 0 && right == 1 && answers == int(asked), std::to_string(moment).c_str());
+            QCOMPARE(s.about().serial, std::string("other"));
+        }
+    }
     void aSessionThatGoesAnswersWhatWaits() {
         int answers = 0;
         {
@@ -383,6 +432,44 @@ class TestLine : public QObject {
         QVERIFY(!r && r.trouble.find("not sealed") != std::string::npos);
         QVERIFY(!tap_->device->store().knows(ticket)); // of a password that is gone
     }
+    // Whatever becomes of the device while it is unlocked: it is told once, and only a line that holds is unlocked.
+    void unlockingEndsOnceWhateverHappens() {
+        seal(*tap_);
+        const auto identity = tap_->front->about().identity;
+        const auto password = std::make_shared<client::Password>(phrase);
+        int unlocked = 0, lost = 0;
+        for (const int what : {0, 1, 2, 3})
+            for (int moment = 0; moment < 24; ++moment) {
+                auto s = std::make_unique<DeviceSession>(*net_);
+                s->open("127.0.0.1", 4710, {identity, ""});
+                QVERIFY(up(*s));
+                int told = 0;
+                Reply<site::Unlocked> got;
+                client::unlock(*net_, *s, password, false, [&](const Reply<site::Unlocked>& r) { ++told, got = r; });
+                for (int i = 0; i < moment; ++i)
+                    net_->turns.step();
+                if (what == 0)
+                    s.reset();
+                else if (what == 1)
+                    s->close();
+                else if (what == 2)
+                    tap_->cut(); // it comes back: another line, that was not unlocked
+                else
+                    s->open("127.0.0.1", 4710, {identity, ""});
+                net_->turns.run(20000);
+                QVERIFY2(told == 1, (std::to_string(what) + " at " + std::to_string(moment)).c_str());
+                (got ? unlocked : lost) += 1;
+                QVERIFY(got || got.code == Code::lost);
+                if (what == 2 || what == 3) {
+                    QVERIFY(s->up());
+                    Reply<site::DeviceState> state;
+                    s->call(site::message::state, {}, [&](const Reply<site::DeviceState>& r) { state = r; });
+                    net_->turns.run(1000);
+                    QCOMPARE(state.code, Code::locked);
+                }
+            }
+        QVERIFY(unlocked > 0 && lost > 0); // it came too late, or in time
+    }
     void ticketsAreKeptForNobodyElse() {
         using client::Tickets;
         const std::string path = folder_->filePath("state/tickets.json").toStdString();
@@ -395,8 +482,9 @@ class TestLine : public QObject {
         const auto mine = QFile::ReadOwner | QFile::WriteOwner | QFile::ReadUser | QFile::WriteUser;
         QCOMPARE(QFile::permissions(QString::fromStdString(path)), mine);
         QCOMPARE(QFile::permissions(folder_->filePath("state")), mine | QFile::ExeOwner | QFile::ExeUser);
+        const auto held = *project::readWhole(path, 1u << 20);
         QVERIFY(bool(later.keep("", "t")) && bool(later.keep("four", ""))); // nothing to keep
-        QVERIFY(Tickets(path).of("four").empty());
+        QCOMPARE(*project::readWhole(path, 1u << 20), held);
         // Where it cannot be written it holds for now, and says so.
         QVERIFY(QFile(folder_->filePath("file")).open(QIODevice::WriteOnly));
         Tickets nowhere(folder_->filePath("file/tickets.json").toStdString());
@@ -416,10 +504,10 @@ class TestLine : public QObject {
         Tickets many("");
         for (std::size_t i = 0; i <= Tickets::most; ++i)
             QVERIFY(bool(many.keep(std::to_string(i), "t")));
-        std::size_t held = 0;
+        std::size_t count = 0;
         for (std::size_t i = 0; i <= Tickets::most; ++i)
-            held += !many.of(std::to_string(i)).empty();
-        QCOMPARE(held, Tickets::most);
+            count += !many.of(std::to_string(i)).empty();
+        QCOMPARE(count, Tickets::most);
         QCOMPARE(many.of(std::to_string(Tickets::most)), std::string("t")); // the newest is among them
     }
     void oneSaltIsWorkedOutOnce() {
