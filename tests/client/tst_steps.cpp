@@ -163,6 +163,13 @@ class TestSteps : public QObject {
                     }
                     if (outcome.how != How::done)
                         QVERIFY(!inWords(outcome).empty());
+                    using At = Transaction::Part::At;
+                    for (const auto& p : work.parts()) { // each is told to be where it is
+                        const bool unsure =
+                            std::find(outcome.unsure.begin(), outcome.unsure.end(), p.name) != outcome.unsure.end();
+                        QCOMPARE(p.at == At::unsure, unsure);
+                        QVERIFY(outcome ? p.at == At::committed : unsure || p.at == At::undone || p.at == At::failed);
+                    }
                     if (over || fault == refused)
                         break;
                 }
