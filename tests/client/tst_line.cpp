@@ -223,6 +223,64 @@ class TestLine : public QObject {
         QVERIFY(may.dropped);
     }
     // Passwords that are tried and not proved are told once, and push nothing out.
+    void guessesAreSlowedDown() {
+        using rig::Guesses;
+        { // one place: five, then half a minute, then twice as long each time, and no more than a quarter of an hour
+            Guesses g;
+            double now = 100;
+            for (int i = 0; i < Guesses::free; ++i)
+                QCOMPARE(g.begin("here", false, now), 0);
+            for (int wait = 30; wait < 900; wait *= 2) {
+                QCOMPARE(g.begin("here", false, now), wait);
+                QCOMPARE(g.begin("here", false, now + wait - 0.5), 1);
+                QCOMPARE(g.begin("there", true, now), 0); // a computer that is known is not held up
+                QCOMPARE(g.begin("here", false, now += wait), 0);
+            }
+            QCOMPARE(g.begin("here", false, now), 900);
+            QCOMPARE(g.begin("here", false, now += 900), 0);
+            QCOMPARE(g.begin("here", false, now), 900);
+            QCOMPARE(g.begin("here", false, now + Guesses::forgottenAfter + 1), 0); // and all over again
+            QCOMPARE(g.begin("here", false, now + Guesses::forgottenAfter + 1), 0);
+        }
+        { // strangers together: twenty
+            Guesses g;
+            for (int i = 0; i < Guesses::freeOfStrangers; ++i)
+                QCOMPARE(g.begin("place " + std::to_string(i), false, 10), 0);
+            QCOMPARE(g.begin("yet another", false, 10), 30);
+            QCOMPARE(g.begin("place 0", true, 10), 0);
+            g.right("place 3", false); // one of them knew it: the others are strangers still, one fewer
+            QCOMPARE(g.begin("yet another", false, 10), 0);
+            QCOMPARE(g.begin("yet another", false, 10), 30);
+            g.right("nobody", false);
+            QCOMPARE(g.begin("one more", false, 10), 30);
+            QCOMPARE(g.begin("one more", false, 40), 0);
+        }
+        { // more wrong ones than one right one makes up for
+            Guesses g;
+            for (int i = 0; i < Guesses::freeOfStrangers; ++i)
+                QCOMPARE(g.begin("place " + std::to_string(i), false, 10), 0);
+            QCOMPARE(g.begin("place 0", false, 40), 0); // after the pause
+            g.right("place 1", false);
+            QCOMPARE(g.begin("place 2", false, 41), 59); // of the one a minute long
+            g.right("place 0", false);                   // two tries
+            QCOMPARE(g.begin("place 2", false, 41), 0);
+        }
+    }
+    void idsAreNumbersOrShortTexts() {
+        Stranger who(*tap_->front);
+        const auto code = [&](const std::string& id) {
+            const auto answer = who.say("{\"id\": " + id + ", \"method\": \"describe\"}");
+            return answer.contains("result") ? 0 : answer["error"]["code"].get<int>();
+        };
+        for (const std::string good : {"7", "-1.5", "null", "\"seven\""}) {
+            QCOMPARE(code(good), 0);
+            QVERIFY(who.say("{\"id\": " + good + ", \"method\": \"describe\"}")["id"] == json::parse(good));
+        }
+        for (const std::string bad : {"[]", "{}", "true", "[1]"})
+            QCOMPARE(code(bad), static_cast<int>(Code::noRequest));
+        QCOMPARE(code('"' + std::string(99, 'x') + '"'), 0);
+        QCOMPARE(code('"' + std::string(100, 'x') + '"'), static_cast<int>(Code::noRequest));
+    }
     void theLogKeepsWhatMatters() {
         tap_->device->note("Ana", "Something worth knowing.");
         seal(*tap_);

@@ -164,7 +164,14 @@ class TestRig : public QObject {
         for (const json& bad : {json(7), json{{"kind", "melt"}, {"at", {"chair", 0}}}, json{{"kind", "mute"}},
                                 json{{"kind", "inject"}, {"at", {"chair", 0}}, {"signal", "noise of the sea"}}})
             QVERIFY(ask("putTool", {{"tool", bad}}).contains("error"));
-        QVERIFY(!ask("takeTool", {{"number", put["number"]}}).contains("error"));
+        const auto second = ask("putTool", {{"tool", mute}})["result"]["number"].get<int>();
+        QVERIFY(ask("takeTool", {{"number", second}})["result"]["tools"] == 1); // the other stays
+        QVERIFY(ask("putTool", {{"tool", mute}}).contains("result"));
+        QVERIFY(ask("takeTool", {{"number", 0}})["result"]["tools"] == 0); // all of them
+        QTRY_VERIFY_WITH_TIMEOUT(level() > -35, 12000);
+        const auto again = ask("putTool", {{"tool", mute}})["result"];
+        QTRY_VERIFY_WITH_TIMEOUT(level() < -45, 12000);
+        QVERIFY(!ask("takeTool", {{"number", again["number"]}}).contains("error"));
         QTRY_VERIFY_WITH_TIMEOUT(level() > -35, 12000);
         // One whose engineer went away is taken off by itself.
         QVERIFY(!ask("putTool", {{"tool", mute}}).contains("error"));
