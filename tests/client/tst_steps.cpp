@@ -179,6 +179,38 @@ class TestSteps : public QObject {
               ended[How::refused], ended[How::lost], ended[How::cancelled]);
         QVERIFY(scenarios > 200);
     }
+    void whatWaitsIsNotBegunAnyMore() {
+        FakeNetwork net;
+        Transaction work(net.turns);
+        fill(net, 1);
+        DeviceSession s(net);
+        s.open("127.0.0.1", 4710, {});
+        QVERIFY(net.turns.runUntil([&] { return s.up(); }));
+        std::vector<Transaction::Part> parts(25);
+        int begun = 0, undone = 0;
+        for (auto& p : parts) {
+            p.device = p.name = "T0", p.session = s.watch();
+            p.prepare = [&](DeviceSession&, Transaction::Answered answered) {
+                ++begun;
+                net.turns.after(5, [answered] { answered({}, ""); });
+            };
+            p.unprepare = [&](DeviceSession&, Transaction::Answered answered) {
+                ++undone;
+                answered({}, "");
+            };
+            p.commit = [](DeviceSession&, Transaction::Answered) { QFAIL("nothing is to be committed"); };
+        }
+        std::optional<Transaction::Outcome> outcome;
+        work.start("Lamp", std::move(parts), [&](const Transaction::Outcome& o) { outcome = o; });
+        work.cancel();
+        QVERIFY(net.turns.runUntil([&] { return !work.running(); }));
+        QVERIFY(outcome && outcome->how == How::cancelled && outcome->unsure.empty());
+        QVERIFY(begun > 0 && begun < 25);
+        QCOMPARE(undone, begun);
+        for (const auto& p : work.parts())
+            QCOMPARE(p.at, Transaction::Part::At::undone);
+        QCOMPARE(work.finished(), 25);
+    }
     void oneStepAtATime() {
         FakeNetwork net;
         Transaction work(net.turns);
