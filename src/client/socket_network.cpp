@@ -3,6 +3,7 @@
 #include "site/protocol.h"
 #include <QHostAddress>
 #include <QNetworkDatagram>
+#include <QNetworkProxy>
 #include <QTcpSocket>
 #include <QTimer>
 #include <QUdpSocket>
@@ -16,6 +17,7 @@ namespace {
 class SocketLine : public Line {
   public:
     SocketLine() {
+        socket_.setProxy(QNetworkProxy::NoProxy); // devices stand on this network
         socket_.setOutgoingFrameSize(site::mostFrame);
         QObject::connect(&socket_, &QWebSocket::connected, &socket_, [this] {
             if (opened)
@@ -71,6 +73,7 @@ class SocketLine : public Line {
 class UdpFinder : public Finder {
   public:
     UdpFinder() {
+        socket_.setProxy(QNetworkProxy::NoProxy);
         QObject::connect(&socket_, &QUdpSocket::readyRead, &socket_, [this] { read(); });
     }
     void ask(const std::vector<std::string>& addresses, std::uint16_t port) override {

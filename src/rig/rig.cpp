@@ -3,6 +3,7 @@
 #include "project/render.h"
 #include "project/store.h"
 #include <QNetworkDatagram>
+#include <QNetworkProxy>
 #include <QRandomGenerator>
 #include <QUdpSocket>
 #include <algorithm>
@@ -35,6 +36,8 @@ constexpr qint64 longestDatagram = 2048;
 Rig::Rig(quint16 port, Reach reach, QObject* parent)
     : QObject(parent), port_(port), reach_(reach), finder_(new QUdpSocket(this)), mouth_(new QUdpSocket(this)) {
     raiseFileLimit();
+    for (auto* s : {finder_, mouth_})
+        s->setProxy(QNetworkProxy::NoProxy);
     connect(finder_, &QUdpSocket::readyRead, this, [this] { heard(finder_); });
 }
 

@@ -1,5 +1,6 @@
 #include "rig/server.h"
 #include <QDateTime>
+#include <QNetworkProxy>
 #include <QRandomGenerator>
 #include <QTcpServer>
 #include <QTcpSocket>
@@ -39,8 +40,11 @@ Server::Server(DeviceSetup setup, Reach reach, QObject* parent)
       front_(std::make_unique<Front>(*device_, secondsNow)), reach_(reach), here_(new QTcpServer(this)),
       always_(new QTcpServer(this)), finder_(new QUdpSocket(this)),
       webSockets_(new QWebSocketServer("loom-rig", QWebSocketServer::NonSecureMode, this)) {
-    for (auto* s : {here_, always_})
+    for (auto* s : {here_, always_}) {
+        s->setProxy(QNetworkProxy::NoProxy);
         connect(s, &QTcpServer::newConnection, this, [this, s] { hear(*s); });
+    }
+    finder_->setProxy(QNetworkProxy::NoProxy);
     webSockets_->setHandshakeTimeout(std::chrono::milliseconds(5000));
     // Browsers tell whose page asks; programs do not. No page may drive a device.
     connect(webSockets_, &QWebSocketServer::originAuthenticationRequired, this,

@@ -5,6 +5,7 @@
 #include "client/device_session.h"
 #include "client/socket_network.h"
 #include <arpa/inet.h>
+#include <atomic>
 #include <fcntl.h>
 #include <netinet/in.h>
 #include <nlohmann/json.hpp>
@@ -17,6 +18,7 @@
 #include <QDirIterator>
 #include <QElapsedTimer>
 #include <QFile>
+#include <QNetworkProxy>
 #include <QProcess>
 #include <QTemporaryDir>
 #include <QTest>
@@ -192,6 +194,28 @@ class TestAttack : public QObject {
         rig_.write("quit\n");
         QVERIFY(rig_.waitForFinished(10000));
         QCOMPARE(rig_.exitStatus(), QProcess::NormalExit);
+    }
+    // Devices stand on this network; a web proxy of the firm's leads to none of them, and is not to hear of them.
+    void aProxyIsNotAsked() {
+        const auto before = QNetworkProxy::applicationProxy();
+        QNetworkProxy::setApplicationProxy({QNetworkProxy::HttpProxy, "127.0.0.1", 9});
+        {
+            DeviceSession s(*net_);
+            s.open("127.20.7.3", port, {});
+            QTRY_VERIFY_WITH_TIMEOUT(s.up(), 4000);
+            std::atomic<bool> found = false;
+            std::unique_ptr<client::Finder> finder;
+            net_->there().post([&] {
+                finder = net_->newFinder();
+                finder->heard = [&](std::vector<site::Found>) { found = true; };
+                finder->ask({"127.20.7.3"}, port);
+            });
+            QTRY_VERIFY_WITH_TIMEOUT(found, 4000);
+            std::atomic<bool> gone = false;
+            net_->there().post([&] { finder.reset(), gone = true; });
+            QTRY_VERIFY(gone);
+        }
+        QNetworkProxy::setApplicationProxy(before);
     }
     void connectionsFlood() {
         std::vector<Raw> flood;

@@ -11,6 +11,7 @@
 #endif
 #include <QDir>
 #include <QNetworkDatagram>
+#include <QNetworkProxy>
 #include <QSignalSpy>
 #include <QTemporaryDir>
 #include <QTest>
@@ -195,6 +196,16 @@ class TestRig : public QObject {
         QVERIFY(ask("try", {{"config", config(large)}})["error"]["message"].get<std::string>().find("work") !=
                 std::string::npos);
         QCOMPARE(gain(), -4.5);
+    }
+    void aProxyIsNotAsked() {
+        const auto before = QNetworkProxy::applicationProxy();
+        QNetworkProxy::setApplicationProxy({QNetworkProxy::HttpProxy, "127.0.0.1", 9});
+        rig::DeviceSetup setup;
+        setup.folder = folder_.path().toStdString(), setup.serial = "BEHIND";
+        rig::Server another(setup);
+        QCOMPARE(another.listen(QHostAddress("127.20.9.10"), 0), QString());
+        QVERIFY(another.finder());
+        QNetworkProxy::setApplicationProxy(before);
     }
     void hostileMessages() {
         const char* messages[] = {"",
