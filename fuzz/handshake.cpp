@@ -2,6 +2,7 @@
 // nobody made, encrypted, or as shares and proofs; nobody gets in. To a desk that knows a device's key: whatever
 // somebody answers in its place; the line never comes up, and every call ends once.
 //   Input: pieces of a kind (one byte), a length (two) and that many bytes.
+#include "../tests/client/fake_network.h"
 #include "../tests/client/stranger.h"
 #include "client/device_session.h"
 #include "rig/device.h"
@@ -102,32 +103,11 @@ void toDevice(const std::vector<Piece>& pieces) {
 
 // ---- the desk's end ----
 
-class Turns : public client::Scheduler {
-  public:
-    qint64 now() const override { return now_; }
-    void post(std::function<void()> what) override { after(0, std::move(what)); }
-    void after(int ms, std::function<void()> what) override { all_.emplace(now_ + ms, std::move(what)); }
-    void run(int ms) {
-        const qint64 end = now_ + ms;
-        for (int steps = 0; !all_.empty() && all_.begin()->first <= end; ++steps) {
-            need(steps < 10000);
-            auto first = all_.extract(all_.begin());
-            now_ = std::max(now_, first.key());
-            first.mapped()();
-        }
-        now_ = end;
-    }
-
-  private:
-    std::multimap<qint64, std::function<void()>> all_;
-    qint64 now_ = 0;
-};
-
 // Answers with one piece after the other.
 class Impostor : public client::Network {
   public:
     explicit Impostor(std::deque<Piece> pieces) : pieces_(std::move(pieces)) {}
-    Turns turns;
+    test::Turns turns;
     site::KeyPair own = site::newKeys(), identity = site::newKeys();
     std::optional<site::Channel> channel{}; // where the desk took its keys
     client::Scheduler& here() override { return turns; }
@@ -212,7 +192,7 @@ void toDesk(const std::vector<Piece>& pieces, bool pinned) {
     }
     session.reset();
     network.turns.run(10000);
-    need(begun == ended && impostors <= 1);
+    need(begun == ended && impostors <= 1 && network.turns.steps() < 20000);
 }
 
 } // namespace

@@ -53,6 +53,14 @@ class TestSteps : public QObject {
         for (int i = 0; i < count; ++i)
             net.add("T" + std::to_string(i), "tap", "127.0.0." + std::to_string(1 + i), folder());
     }
+    std::unique_ptr<DeviceSession> aloneWith(FakeNetwork& net) { // one device, its line up
+        fill(net, 1);
+        auto s = std::make_unique<DeviceSession>(net);
+        s->open("127.0.0.1", 4710, {});
+        if (!net.turns.runUntil([&] { return s->up(); }))
+            qFatal("its line does not come up");
+        return s;
+    }
     static std::string lamp(const Station& s) { return s.device->running().setUp.at("lampLive"); }
 
   private slots:
@@ -182,14 +190,11 @@ class TestSteps : public QObject {
     void whatWaitsIsNotBegunAnyMore() {
         FakeNetwork net;
         Transaction work(net.turns);
-        fill(net, 1);
-        DeviceSession s(net);
-        s.open("127.0.0.1", 4710, {});
-        QVERIFY(net.turns.runUntil([&] { return s.up(); }));
+        const auto s = aloneWith(net);
         std::vector<Transaction::Part> parts(25);
         int begun = 0, undone = 0;
         for (auto& p : parts) {
-            p.device = p.name = "T0", p.session = s.watch();
+            p.device = p.name = "T0", p.session = s->watch();
             p.prepare = [&](DeviceSession&, Transaction::Answered answered) {
                 ++begun;
                 net.turns.after(5, [answered] { answered({}, ""); });
@@ -214,12 +219,9 @@ class TestSteps : public QObject {
     void oneStepAtATime() {
         FakeNetwork net;
         Transaction work(net.turns);
-        fill(net, 1);
-        DeviceSession s(net);
-        s.open("127.0.0.1", 4710, {});
-        QVERIFY(net.turns.runUntil([&] { return s.up(); }));
+        const auto s = aloneWith(net);
         Transaction::Part p;
-        p.device = "T0", p.session = s.watch(), p.commit = client::asking(site::message::state);
+        p.device = "T0", p.session = s->watch(), p.commit = client::asking(site::message::state);
         std::vector<How> ends;
         const auto end = [&](const Transaction::Outcome& o) { ends.push_back(o.how); };
         work.start("One", {p}, end);

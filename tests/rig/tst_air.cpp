@@ -40,6 +40,15 @@ engine::Program through(const std::string& in, const std::string& out, double ga
     return p;
 }
 
+// A microphone array that sends its sound over the network to the processor "desk".
+project::Project arrayOnTheNetwork() {
+    project::Project p;
+    p.devices = {device("desk", "heddle-16"), device("array", "canopy-8")};
+    p.devices.change(0).feeds["net 3"] = "array/net 1";
+    p.devices.change(0).program = through("net 3", "out 1");
+    return p;
+}
+
 // A room of 8 x 6 m with a talker at a microphone and a loudspeaker, both at the processor "desk".
 project::Project hall() {
     project::Project p;
@@ -247,11 +256,7 @@ class TestAir : public QObject {
     }
     // An array sends its beam to a processor: with the same key on both ends, and with another one on one of them.
     void soundOnTheNetworkNeedsTheKey() {
-        project::Project p;
-        p.devices = {device("desk", "heddle-16"), device("array", "canopy-8")};
-        p.devices.change(0).feeds["net 3"] = "array/net 1";
-        p.devices.change(0).program = through("net 3", "out 1");
-        Bench bench(p);
+        Bench bench(arrayOnTheNetwork());
         auto from = bench.air.side("array"), to = bench.air.side("desk");
         from->setAddress("127.20.8.1"), to->setAddress("127.20.8.2");
         std::vector<float> tone(rig::Air::block);
@@ -292,11 +297,7 @@ class TestAir : public QObject {
     }
     // Packets that somebody recorded are heard once, from wherever they come again.
     void recordedSoundIsNotHeardAgain() {
-        project::Project p;
-        p.devices = {device("desk", "heddle-16"), device("array", "canopy-8")};
-        p.devices.change(0).feeds["net 3"] = "array/net 1";
-        p.devices.change(0).program = through("net 3", "out 1");
-        Bench bench(p);
+        Bench bench(arrayOnTheNetwork());
         auto to = bench.air.side("desk");
         to->setAddress("127.20.8.2");
         const auto key = site::newAudioKey();
