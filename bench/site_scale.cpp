@@ -106,7 +106,7 @@ int main(int argc, char** argv) {
     window.show();
     window.session().open(file);
     window.showStage("site");
-    auto& fleet = window.site()->fleet();
+    auto& fleet = window.findChild<SitePage*>()->fleet();
     fleet.discovery().setPort(port);
     Away away;
     const auto all = [&](auto is) {
@@ -125,18 +125,18 @@ int main(int argc, char** argv) {
     away.reset();
     QString last;
     QObject::connect(&window.session(), &Session::said, &app, [&](const QString& text) { last = text; });
-    window.site()->tryNow();
+    window.findChild<SitePage*>()->tryNow();
     std::printf("all run the design: %.2f s", wait([&] {
                     return all([](const Fleet::Member* m) { return m->runningRevision() > 0 && m->rows.empty(); });
                 }));
     std::printf(", "), away.print();
     away.reset();
-    window.site()->keep();
+    window.findChild<SitePage*>()->keep();
     std::printf("all keep it: %.2f s", wait([&] { return all([](const Fleet::Member* m) { return m->kept(); }); }));
     std::printf(", "), away.print();
     int meters = 0;
     QObject::connect(&fleet, &Fleet::metersCame, &app, [&] { ++meters; });
-    window.site()->setLive(true);
+    window.findChild<SitePage*>()->setLive(true);
     wait([] { return false; }, 1000);
     meters = 0;
     away.reset();

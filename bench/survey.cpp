@@ -1,5 +1,6 @@
 // How long Survey's predictions take: a map of 100 loudspeakers at 10,000 places in eight octaves, and its first coarse
 // picture; and a project of 200 rooms and 5,000 devices: opened, and painted as it is moved about.
+#include "app/shell/command.h"
 #include "app/survey/plan_view.h"
 #include "app/theme/theme.h"
 #include "project/catalogue.h"
@@ -80,7 +81,9 @@ void large() {
     app::Session session;
     const double opened = median(3, [&](int) { session.open(QString::fromStdString(file)); });
     app::SurveyState state(session);
-    app::PlanView view(state);
+    QWidget window;
+    app::Commands commands(&window);
+    app::PlanView view(state, commands);
     view.resize(1280, 800);
     session.open(QString::fromStdString(file));
     QImage picture(1280, 800, QImage::Format_ARGB32_Premultiplied);

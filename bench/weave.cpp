@@ -1,5 +1,6 @@
 // How long Weave takes for programs of 10, 100 and 1,000 lanes: laying out, painting a window of it, and from an edit
 // to its picture. Offscreen; each lane has three beads, a hundred lanes share a matrix mixer with sixteen destinations.
+#include "app/shell/command.h"
 #include "app/theme/theme.h"
 #include "app/weave/weave_view.h"
 #include "project/catalogue.h"
@@ -65,7 +66,9 @@ int main(int argc, char** argv) {
         const auto program = lanes(count);
         if (!session.setProgram(program, "Lanes"))
             return 1;
-        app::WeaveView view(session);
+        QWidget window;
+        app::Commands commands(&window);
+        app::WeaveView view(session, commands);
         view.resize(view.sizeHint());
         QImage picture(1280, 800, QImage::Format_ARGB32_Premultiplied);
         const auto paint = [&] { // the middle of it

@@ -517,6 +517,17 @@ std::vector<std::string> Session::reachedLanes() const {
     return program() ? project::withLinked(*program(), laneIds()) : laneIds();
 }
 
+std::optional<engine::PortRef> Session::chosenPort() const {
+    if (lane_.isEmpty())
+        return {};
+    if (!block_.isEmpty())
+        return engine::PortRef{block_.toStdString(), 0};
+    const auto* lane = layout().laneOf(lane_.toStdString());
+    if (lane && !lane->destination())
+        return lane->open;
+    return engine::PortRef{lane_.toStdString(), 0};
+}
+
 std::vector<std::string> Session::laneIds() const {
     std::vector<std::string> ids;
     for (const auto& l : lanes_)

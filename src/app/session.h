@@ -93,7 +93,8 @@ class Session : public QObject {
     void choose(const QString& lane, const QString& block = {});
     void chooseLanes(const QStringList& lanes); // the last is lane()
     std::vector<std::string> laneIds() const;
-    std::vector<std::string> reachedLanes() const; // those, and the ones linked with them
+    std::optional<engine::PortRef> chosenPort() const; // where the present choice is listened to or measured
+    std::vector<std::string> reachedLanes() const;     // those, and the ones linked with them
 
     BenchEngine& bench() { return *bench_; }
 

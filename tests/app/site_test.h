@@ -18,7 +18,7 @@ class SiteTest : public WindowTest {
     std::unique_ptr<EmbeddedRig> rig_;
     std::unique_ptr<QTemporaryDir> store_;
 
-    SitePage* page() { return w_->site(); }
+    SitePage* page() { return view<SitePage>(); }
     Fleet& fleet() { return page()->fleet(); }
     const Fleet::Member* member(const std::string& id) { return std::as_const(fleet()).member(id); }
     bool up(const std::string& id) { return member(id) && member(id)->link.up() && member(id)->config; }
@@ -86,7 +86,7 @@ class SiteTest : public WindowTest {
     }
     void beginSite() {
         store_ = std::make_unique<QTemporaryDir>();
-        begin(siteStage);
+        begin("site");
     }
     void endSite() {
         end();

@@ -27,7 +27,7 @@ using namespace loom::app;
 class TestSpeakersPage : public WindowTest {
     Q_OBJECT
 
-    SpeakersPage* page() { return w_->speakers(); }
+    SpeakersPage* page() { return view<SpeakersPage>(); }
     SpeakersState& state() { return page()->state(); }
 
     // As Survey and Weave leave it: four loudspeakers, two amplifiers, a processor with two outputs.
@@ -110,7 +110,7 @@ class TestSpeakersPage : public WindowTest {
     // Four X2 on both amplifiers, by events.
     void setUpCellar() {
         open(planned(), "cellar");
-        QTest::keyClick(w_.get(), Qt::Key_3, Qt::ControlModifier);
+        QTest::keyClick(w_.get(), Qt::Key_5, Qt::ControlModifier);
         press("fromSheet");
         pasteSheet(sheet("oakhaven-x2.txt"));
         press("makeVoicing");
@@ -128,7 +128,7 @@ class TestSpeakersPage : public WindowTest {
 
   private slots:
     void initTestCase() { beginAll(); }
-    void init() { begin(speakersStage); }
+    void init() { begin("speakers"); }
     void cleanup() { end(); }
 
     void sheetToFourLoudspeakers() {
@@ -177,7 +177,7 @@ class TestSpeakersPage : public WindowTest {
     }
     void weaveShowsTheSameBlocks() {
         setUpCellar();
-        w_->showStage(weaveStage);
+        w_->showStage("weave");
         pick("Weave Heddle");
         QCOMPARE(q(session().device()->id), QString("heddle"));
         QVERIFY(session().program()->find("out-1.v-eq"));
@@ -227,7 +227,7 @@ class TestSpeakersPage : public WindowTest {
         other.name = "Other";
         open(other, "other");
         QVERIFY(project().voicings.empty());
-        w_->showStage(speakersStage);
+        w_->showStage("speakers");
         answerFile(voicing);
         pick("recall a voicing from a file");
         QVERIFY(project().voicings.size() == 1 && state().voicing()->ways == ways);
@@ -289,7 +289,7 @@ class TestSpeakersPage : public WindowTest {
         press("loads");
         type("plain", "out 1", LoadsModel::hangs, "");
         waitForFinding("was not told what hangs");
-        w_->showStage(surveyStage);
+        w_->showStage("survey");
         pick("finding was not told what hangs");
         QVERIFY(page()->isVisible() && page()->loads()->isVisible());
         QCOMPARE(page()->loads()->currentIndex().row(), page()->loads()->rows().rowOf("plain", "out 1"));
@@ -313,7 +313,7 @@ class TestSpeakersPage : public WindowTest {
     }
     void linesAndTaps() {
         openDemo();
-        w_->showStage(speakersStage);
+        w_->showStage("speakers");
         press("loads");
         QVERIFY(
             shown("treadle-4-foyer", "out 1", LoadsModel::hangs).contains(QString("Foyer ceiling 1\u201310 @ 7.5 W")));
@@ -327,7 +327,7 @@ class TestSpeakersPage : public WindowTest {
     }
     void typingIsLeftAlone() { // while figures come in
         openDemo();
-        w_->showStage(speakersStage);
+        w_->showStage("speakers");
         press("loads");
         auto* table = page()->loads();
         table->setFocus();
@@ -345,7 +345,7 @@ class TestSpeakersPage : public WindowTest {
     }
     void alignAndFitByKeys() {
         openDemo();
-        w_->showStage(speakersStage);
+        w_->showStage("speakers");
         pick("voicing Bobbin 12");
         const auto before = state().voicing()->whole;
         answer("150 12000 8");
@@ -384,7 +384,7 @@ class TestSpeakersPage : public WindowTest {
     }
     void largeTextAndNight() {
         openDemo();
-        w_->showStage(speakersStage);
+        w_->showStage("speakers");
         Theme::get().setPercent(200);
         Theme::get().setNight(true);
         for (const char* view : {"loads", "curves"}) {

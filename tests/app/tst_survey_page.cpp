@@ -27,11 +27,15 @@ using namespace loom::app;
 class TestSurveyPage : public WindowTest {
     Q_OBJECT
 
-    PlanView* plan() { return w_->survey()->plan(); }
-    SurveyState& state() { return w_->survey()->state(); }
+    PlanView* plan() { return view<SurveyPage>()->plan(); }
+    SurveyState& state() { return view<SurveyPage>()->state(); }
     const SurveyResult& result() { return state().result(); }
     QPoint at(double x, double y) { return plan()->toView({x, y}).toPoint(); }
-    void key(int k, Qt::KeyboardModifiers keys = {}) { QTest::keyClick(plan(), static_cast<Qt::Key>(k), keys); }
+    void key(int k, Qt::KeyboardModifiers keys = {}) {
+        activate();
+        plan()->setFocus();
+        QTest::keyClick(plan(), static_cast<Qt::Key>(k), keys);
+    }
     void click(double x, double y, Qt::KeyboardModifiers keys = {}) {
         QTest::mouseClick(plan(), Qt::LeftButton, keys, at(x, y));
     }
@@ -51,13 +55,13 @@ class TestSurveyPage : public WindowTest {
     }
     void openDemo() {
         WindowTest::openDemo();
-        w_->showStage(surveyStage);
+        w_->showStage("survey");
         plan()->setFocus();
     }
 
   private slots:
     void initTestCase() { beginAll(); }
-    void init() { begin(surveyStage); }
+    void init() { begin("survey"); }
     void cleanup() { end(); }
 
     void keysThatAChoiceDoesNotTakeHarmNothing() { // they come to the form that holds it
@@ -104,7 +108,7 @@ class TestSurveyPage : public WindowTest {
         QCOMPARE(project().devices.size(), std::size_t(6));
         QVERIFY(project().devices[0].place.z == 3 && project().devices[0].place.tilt == -90);
 
-        auto* words = w_->survey()->shelf()->findChild<QLineEdit*>();
+        auto* words = view<SurveyPage>()->shelf()->findChild<QLineEdit*>();
         words->setFocus();
         QTest::keyClicks(words, "array");
         QTest::keyClick(words, Qt::Key_Return);
@@ -191,7 +195,7 @@ class TestSurveyPage : public WindowTest {
     }
     void thingsAreDraggedNudgedAndRemoved() {
         openDemo();
-        w_->showStage(surveyStage);
+        w_->showStage("survey");
         state().setRoom("tern");
         plan()->fitRoom();
         const auto& canopy = [this]() { return project().device("tern-canopy")->place; };
@@ -226,7 +230,7 @@ class TestSurveyPage : public WindowTest {
     void tableIsTypedInto() {
         openDemo();
         state().setRoom("tern");
-        auto* table = w_->surveyDeck()->table();
+        auto* table = view<SurveyDeck>()->table();
         auto& rows = table->rows();
         const int row = rows.rowOf("tern-slate");
         QVERIFY(row >= 0);
@@ -285,8 +289,8 @@ class TestSurveyPage : public WindowTest {
         QVERIFY(plan()->isVisible() && plan()->hasFocus());
     }
     void shelfIsSearchedByFigures() {
-        auto* words = w_->survey()->shelf()->findChild<QLineEdit*>();
-        auto* list = w_->survey()->shelf()->findChild<QListWidget*>("models");
+        auto* words = view<SurveyPage>()->shelf()->findChild<QLineEdit*>();
+        auto* list = view<SurveyPage>()->shelf()->findChild<QListWidget*>("models");
         const auto names = [&] {
             QStringList all;
             for (int i = 0; i < list->count(); ++i)
@@ -381,7 +385,7 @@ class TestSurveyPage : public WindowTest {
         auto* shelf = w_->findChild<QPushButton*>("shelfButton");
         QVERIFY(shelf->isVisible());
         QTest::mouseClick(shelf, Qt::LeftButton);
-        QVERIFY(w_->survey()->shelf()->isVisible());
+        QVERIFY(view<SurveyPage>()->shelf()->isVisible());
     }
     void everyPartHasAName() {
         openDemo();
@@ -423,7 +427,7 @@ class TestSurveyPage : public WindowTest {
         pick("make a model");
         const auto* made = project::findModel("sunflower-8");
         QVERIFY(made && made->own && made->loudspeaker->sensitivity == 91 && made->mount == "ceiling");
-        auto* list = w_->survey()->shelf()->findChild<QListWidget*>("models");
+        auto* list = view<SurveyPage>()->shelf()->findChild<QListWidget*>("models");
         QVERIFY(!list->findItems("Sunflower 8", Qt::MatchContains).isEmpty());
     }
     void filesThroughTheWindow() {
@@ -431,19 +435,19 @@ class TestSurveyPage : public WindowTest {
         QFile bad(folder_.filePath("bad.json"));
         QVERIFY(bad.open(QIODevice::WriteOnly) && bad.write("{\"id\": \"x\"}") > 0);
         bad.close();
-        w_->survey()->readModelFile(bad.fileName());
+        view<SurveyPage>()->readModelFile(bad.fileName());
         QVERIFY2(said_.contains("name"), qPrintable(said_));
         QFile dxf(folder_.filePath("floor.dxf"));
         QVERIFY(dxf.open(QIODevice::WriteOnly) &&
                 dxf.write(
                     "0\nSECTION\n2\nENTITIES\n0\nLINE\n8\n0\n10\n0\n20\n0\n11\n5000\n21\n0\n0\nENDSEC\n0\nEOF\n") > 0);
         dxf.close();
-        w_->survey()->readBackdrop(dxf.fileName());
+        view<SurveyPage>()->readBackdrop(dxf.fileName());
         QCOMPARE(q(project().buildings[0].backdrops.at(0).asset), QString("floor.svg"));
         QVERIFY(project().assets.count("floor.svg"));
         session().undo();
         QCOMPARE(q(project().buildings[0].backdrops.at(0).asset), QString("ground-floor.svg"));
-        w_->survey()->readBackdrop(folder_.filePath("nothing.png"));
+        view<SurveyPage>()->readBackdrop(folder_.filePath("nothing.png"));
         QVERIFY(said_.contains("cannot be read"));
     }
     // -- on site --

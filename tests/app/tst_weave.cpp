@@ -38,7 +38,7 @@ class TestWeave : public QObject {
     QString said_;
 
     Session& session() { return w_->session(); }
-    WeaveView* weave() { return w_->weave(); }
+    WeaveView* weave() { return w_->findChild<WeaveView*>(); }
     const engine::Program& program() { return *session().program(); }
     double value(const char* block, const char* param) {
         return engine::BlockView(*program().find(block)).look()[param];
@@ -55,7 +55,11 @@ class TestWeave : public QObject {
         }
         QTest::mouseRelease(weave(), Qt::LeftButton, keys, to.toPoint());
     }
-    void key(int k, Qt::KeyboardModifiers keys = {}) { QTest::keyClick(weave(), static_cast<Qt::Key>(k), keys); }
+    void key(int k, Qt::KeyboardModifiers keys = {}) {
+        w_->activateWindow(); // a dialog may have had it
+        QVERIFY(QTest::qWaitForWindowActive(w_.get()));
+        QTest::keyClick(weave(), static_cast<Qt::Key>(k), keys);
+    }
     // Types into the dialog that the next key opens.
     void answer(const QString& text) {
         QTimer::singleShot(0, this, [text] {
@@ -100,6 +104,7 @@ class TestWeave : public QObject {
         const auto demo = project::loadProject(LOOM_SOURCE_DIR "/demo/marram-point");
         QVERIFY(demo && project::saveProject(*demo, file.toStdString()));
         w_ = std::make_unique<MainWindow>();
+        w_->showStage("weave");
         w_->resize(1280, 800);
         w_->show();
         QVERIFY(session().open(file));

@@ -45,7 +45,7 @@ class TestWindow : public QObject {
     QString file_;
 
     Session& session() { return w_->session(); }
-    WeaveView* weave() { return w_->weave(); }
+    WeaveView* weave() { return w_->findChild<WeaveView*>(); }
     const engine::Program& program() { return *session().program(); }
     void click(const QString& lane) {
         QTest::mouseClick(weave(), Qt::LeftButton, {}, weave()->laneRect(lane).topLeft().toPoint() + QPoint(30, 14));
@@ -85,6 +85,7 @@ class TestWindow : public QObject {
         const auto demo = project::loadProject(LOOM_SOURCE_DIR "/demo/marram-point");
         QVERIFY(demo && project::saveProject(*demo, file_.toStdString()));
         w_ = std::make_unique<MainWindow>();
+        w_->showStage("weave");
         w_->resize(1280, 800);
         w_->show();
         QVERIFY(session().open(file_));
@@ -210,7 +211,7 @@ class TestWindow : public QObject {
     void crashRecovery() {
         QVERIFY(session().set("chair.preamp", "gain", 41));
         QTRY_VERIFY_WITH_TIMEOUT(QFile::exists(file_ + ".autosave"), 5000);
-        w_ = std::make_unique<MainWindow>(); // the first one never saved
+        w_ = std::make_unique<MainWindow>();
         QVERIFY(session().open(file_));
         QCOMPARE(program().find("chair.preamp")->values.at("gain"), 41.0);
         QVERIFY(session().dirty());
@@ -226,7 +227,7 @@ class TestWindow : public QObject {
             return std::make_unique<EmbeddedRig>(std::vector{one});
         };
         auto rig = delivered();
-        auto* site = w_->site();
+        auto* site = w_->findChild<SitePage*>();
         const auto member = [&] { return std::as_const(site->fleet()).member("heddle"); };
         const auto up = [&] { return member() && member()->link.up() && member()->state; };
         const auto differing = [&] { return static_cast<int>(member()->rows.size()); };
@@ -244,7 +245,7 @@ class TestWindow : public QObject {
         };
         const auto running = [&] { return member()->runningRevision(); };
         const auto kept = [&] { return member()->keptRevision(); };
-        QTest::keyClick(w_.get(), Qt::Key_5, Qt::ControlModifier);
+        QTest::keyClick(w_.get(), Qt::Key_9, Qt::ControlModifier);
         QTest::qWait(200);
         press("Look again");
         QTRY_COMPARE_WITH_TIMEOUT(site->fleet().found().size(), std::size_t(1), 8000);
@@ -277,7 +278,7 @@ class TestWindow : public QObject {
         QTest::keyClick(w_->findChild<WeaveView*>(), Qt::Key_M, Qt::ShiftModifier);
         QTRY_COMPARE_WITH_TIMEOUT(session().tools().size(), std::size_t(1), 5000);
         QTRY_COMPARE_WITH_TIMEOUT(member()->state->tools, 1, 5000);
-        QTest::keyClick(w_.get(), Qt::Key_5, Qt::ControlModifier);
+        QTest::keyClick(w_.get(), Qt::Key_9, Qt::ControlModifier);
         press("live");
         QVERIFY(session().tools().empty());
         QTRY_COMPARE_WITH_TIMEOUT(member()->state->tools, 0, 5000);
@@ -698,7 +699,7 @@ class TestWindow : public QObject {
             QTest::keyClick(w_.get(), Qt::Key_Plus, Qt::ControlModifier);
         QCOMPARE(Theme::get().percent(), 200);
         QCOMPARE(weave()->beadRect("chair.eq").width(), 2 * before);
-        QTest::keyClick(w_.get(), Qt::Key_0, Qt::ControlModifier);
+        QTest::keyClick(w_.get(), Qt::Key_0, Qt::ControlModifier | Qt::ShiftModifier);
         QCOMPARE(Theme::get().percent(), 100);
     }
 };

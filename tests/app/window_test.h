@@ -30,6 +30,7 @@ class WindowTest : public QObject {
     QString said_; // the last line at the foot of the window
 
     Session& session() { return w_->session(); }
+    template <class View> View* view() { return w_->findChild<View*>(); }
     const project::Project& project() { return session().project(); }
 
     void beginAll() {
@@ -41,7 +42,7 @@ class WindowTest : public QObject {
         QStandardPaths::setTestModeEnabled(true);
         QApplication::setAttribute(Qt::AA_DontUseNativeDialogs);
     }
-    void begin(int stage) {
+    void begin(const QString& stage) {
         w_ = std::make_unique<MainWindow>();
         w_->resize(1280, 800);
         w_->show();
@@ -76,10 +77,13 @@ class WindowTest : public QObject {
         QVERIFY2(b && b->isVisible() && b->isEnabled(), name);
         QTest::mouseClick(b, Qt::LeftButton);
     }
+    void activate() { // a dialog may have had it
+        w_->activateWindow();
+        QVERIFY(QTest::qWaitForWindowActive(w_.get()));
+    }
     // Find or do: types words, takes the first.
     void pick(const QString& words) {
-        w_->activateWindow(); // a dialog may have had it
-        QVERIFY(QTest::qWaitForWindowActive(w_.get()));
+        activate();
         QTest::keyClick(w_.get(), Qt::Key_K, Qt::ControlModifier);
         auto* field = w_->findChild<Finder*>()->findChild<QLineEdit*>();
         QTest::keyClicks(field, words);

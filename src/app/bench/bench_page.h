@@ -49,6 +49,7 @@ class BenchPage : public QWidget {
   public:
     explicit BenchPage(Session& session, QWidget* parent = nullptr);
     void refresh();
+    LevelBoard* board() { return board_; }
 
   signals:
     void wantsRun();

@@ -54,7 +54,7 @@ FindingsPanel::FindingsPanel(Session& session, QWidget* parent)
     connect(list_, &QListWidget::currentRowChanged, this, &FindingsPanel::noteChoice);
     const auto go = [this] {
         if (const auto* f = chosen())
-            emit wantsPlace(q(f->device), q(f->block));
+            emit wantsPlace({q(f->stage), f->device, f->block});
     };
     connect(list_, &QListWidget::itemActivated, this, go);
     connect(go_, &QPushButton::clicked, this, go);

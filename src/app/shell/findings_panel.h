@@ -2,6 +2,7 @@
 // reason kept in the project for those that are left as they are.
 #pragma once
 #include "app/session.h"
+#include "app/shell/stage.h"
 #ifndef Q_MOC_RUN
 #include "project/findings.h"
 #endif
@@ -23,7 +24,7 @@ class FindingsPanel : public QFrame {
     void takeFocus();
 
   signals:
-    void wantsPlace(const QString& device, const QString& block);
+    void wantsPlace(const loom::app::Place& place);
     void wantsBack();
 
   protected:

@@ -1,121 +1,78 @@
-// The frame: top bar, rail, stage, deck, and the commands. It holds no knowledge of what a stage shows.
+// The frame: top bar, rail, stage, deck, find-or-do. It knows of stages what their declarations say (stage.h).
 #pragma once
 #include "app/session.h"
-#ifndef Q_MOC_RUN
-#include "project/findings.h"
-#endif
+#include "app/shell/stage.h"
 #include <QMainWindow>
-#include <functional>
 
 class QLabel;
 class QPushButton;
-class QScrollArea;
 class QSplitter;
 class QStackedWidget;
 
 namespace loom::app {
 
-class BenchPage;
 class Deck;
 class Finder;
 class FindingsPanel;
 class FindingsWatch;
 class Rail;
-class SitePage;
-class SpeakersDeck;
-class SpeakersPage;
-class SurveyDeck;
-class SurveyPage;
-struct Findable;
-class WeaveView;
-class WorkStrip;
+class RoomChips;
 
 class MainWindow : public QMainWindow {
     Q_OBJECT
   public:
     MainWindow();
     ~MainWindow() override;
+
+    // -- for stages --
     Session& session() { return session_; }
-    WeaveView* weave() { return weave_; }
-    SitePage* site() { return site_; }
-    SurveyPage* survey() { return survey_; }
-    SurveyDeck* surveyDeck() { return surveyDeck_; }
-    SpeakersPage* speakers() { return speakers_; }
-    void showStage(int stage);
-    void showStage(const QString& name);
-    void toggleBench();
-    void alignChosen();
-    void find();
-    // Ready-made for pictures: a lane and a bead chosen.
-    void refreshNow() { tick(); }
+    Commands& commands() { return commands_; }
+    FindingsWatch& watch() { return *watch_; }
+    Deck& deck() { return *deck_; }                           // the editors of blocks; several stages show it
+    const std::vector<Stage>& stages() const { return all_; } // in the order of the work
+    const Stage& stage() const;                               // in view
+    void showStage(const QString& id);
+    void goTo(const Place& place);
+    void offer(std::vector<Findable> list); // one of these is to be picked
+    void refresh();                         // the top bar; a stage's word or room has changed
+    void beat();                            // sound runs: meters in view move
+    void alarm(const QString& text);        // for people who look elsewhere
+    bool mayLeave();                        // asks what becomes of unsaved work
+    void saveFileAs();
+
+  signals:
+    void refreshed();
 
   protected:
     void closeEvent(QCloseEvent*) override;
 
   private:
-    struct Command {
-        QString text;
-        QString key;
-        std::function<void()> go;
-    };
     void buildTopBar();
-    void buildCommands();       // commands.cpp
-    void addSurveyCommands();   // survey_commands.cpp
-    void addSpeakersCommands(); // speakers_commands.cpp
-    void addSiteCommands();
-    void findOnSite(std::vector<Findable>& all);
-    void findSpeakers(std::vector<Findable>& all);
-    void findOnPlan(std::vector<Findable>& all);
-    void showOnPlan(const std::string& id);
-    void addCommand(const QString& text, const QString& key, std::function<void()> go);
-    void applyTheme();
-    void sizeDeck();
-    void alarm(const QString& text); // for people who look elsewhere
-    void refreshState();
-    void refreshRooms();
-    void refreshFindings();
-    void tick();
-    void benchIsReady(const std::optional<Trouble>& trouble);
+    void takeStages();
+    void addCommands(); // of files, steps and looks (window_commands.cpp)
+    void find();
     void newProject();
     void openFile();
-    void saveFileAs();
-    void listen();
-    void record();
+    void applyTheme();
+    void sizeDeck();
+    void refreshFindings();
     void showFindings();
-    void goTo(const QString& block);
-    void goToPlace(const QString& device, const QString& block);
-    void saveDrawing(bool pdf);
-    void chooseColour();
-    void compare();
-    QString loadText();
-    bool mayLeave();
 
     Session session_;
+    Commands commands_{this};
+    std::vector<Stage> all_;
     Rail* rail_;
-    QStackedWidget* stages_;
-    WeaveView* weave_;
-    BenchPage* bench_;
-    SitePage* site_;
-    SurveyPage* survey_;
-    SurveyDeck* surveyDeck_;
-    SpeakersPage* speakers_;
-    SpeakersDeck* speakersDeck_;
-    QStackedWidget* lower_; // the decks
+    QStackedWidget *pages_, *decks_;
     Deck* deck_;
     Finder* finder_;
     FindingsPanel* panel_;
     FindingsWatch* watch_;
-    WorkStrip* strip_;
-    QPushButton *zoom_, *processor_;
-    project::Load load1_{}, load2_{}; // before and after the last change of structure
+    RoomChips* rooms_;
     QSplitter* split_;
     QWidget* top_;
-    QLabel *name_, *file_, *state_, *device_, *load_, *said_;
-    QPushButton *find_, *findings_, *run_;
-    QWidget* rooms_; // chips
-    QString roomsShown_;
-    QTimer ticks_, saidGone_;
-    std::vector<Command> commands_;
+    QLabel *name_, *file_, *state_, *said_;
+    QPushButton *find_, *findings_;
+    QTimer saidGone_;
 };
 
 } // namespace loom::app

@@ -1,20 +1,19 @@
 // The stages at the left, in the order of the work, each with its count of findings.
 #pragma once
+#include "app/shell/stage.h"
 #include <QWidget>
 
 namespace loom::app {
-
-// The stages that work, in the order of the rail.
-enum Stage { surveyStage, weaveStage, speakersStage, benchStage, siteStage };
 
 class Rail : public QWidget {
     Q_OBJECT
   public:
     explicit Rail(QWidget* parent = nullptr);
+    void setStages(const std::vector<Stage>& stages); // names and icons are taken over
     void setCurrent(int stage);
     int current() const { return current_; }
     void setFindings(int stage, int count);
-    static const QStringList& stages(); // the ones that work
+    QRectF stageRect(int stage) const;
 
   signals:
     void chosen(int stage);
@@ -25,9 +24,14 @@ class Rail : public QWidget {
     void keyPressEvent(QKeyEvent*) override;
 
   private:
-    QRectF stageRect(int stage) const;
-    int current_ = weaveStage;
-    QList<int> findings_;
+    struct Entry {
+        QString name;
+        std::function<void(QPainter&, QPointF)> icon;
+        int findings = 0;
+    };
+    int count() const { return static_cast<int>(entries_.size()); }
+    std::vector<Entry> entries_;
+    int current_ = 0;
 };
 
 } // namespace loom::app

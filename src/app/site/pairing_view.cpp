@@ -396,6 +396,14 @@ void PairingView::mouseReleaseEvent(QMouseEvent* e) {
         fleet_.identify(was, false);
 }
 
+void PairingView::chooseAll() {
+    std::vector<std::string> every;
+    for (const auto& c : cards_)
+        if (!c.found)
+            every.push_back(c.id);
+    choose(every);
+}
+
 void PairingView::keyPressEvent(QKeyEvent* e) {
     std::vector<const Card*> all;
     int at = -1;
@@ -430,12 +438,6 @@ void PairingView::keyPressEvent(QKeyEvent* e) {
                 const auto offer = o;
                 return fleet_.pair(offer.device, offer.serial);
             }
-    } else if (e->key() == Qt::Key_A && e->modifiers() & Qt::ControlModifier) {
-        std::vector<std::string> every;
-        for (const auto* c : all)
-            if (!c->found)
-                every.push_back(c->id);
-        choose(every);
     } else {
         QAbstractScrollArea::keyPressEvent(e);
     }

@@ -13,6 +13,7 @@ class PairingView : public QAbstractScrollArea, public Painted {
     // The planned devices that are chosen, in the order of the plan; none: all paired ones are meant.
     std::vector<std::string> chosen() const;
     void choose(const std::vector<std::string>& devices);
+    void chooseAll();                                        // planned devices
     std::string chosenFound() const { return chosenFound_; } // serial of the found card chosen last, or ""
     void chooseFound(const std::string& serial);
     std::vector<PaintedPart> paintedParts() const override;

@@ -1,4 +1,5 @@
 #include "app/survey/plan_view.h"
+#include "app/shell/command.h"
 #include "app/text.h"
 #include "app/theme/theme.h"
 #include <QClipboard>
@@ -22,7 +23,8 @@ const char* const modelMime = "application/x-nimble-loom-model";
 
 } // namespace
 
-PlanView::PlanView(SurveyState& state, QWidget* parent) : QWidget(parent), state_(state) {
+PlanView::PlanView(SurveyState& state, Commands& commands, QWidget* parent)
+    : QWidget(parent), state_(state), commands_(commands) {
     setObjectName("plan");
     setAccessibleName("Plan of the building");
     setFocusPolicy(Qt::StrongFocus);
@@ -129,6 +131,10 @@ void PlanView::fitRoom() {
         return fit();
     touched_ = true;
     fitTo(all, px(26));
+}
+
+void PlanView::zoomBy(double factor) {
+    zoomBy(factor, rect().center());
 }
 
 void PlanView::zoomBy(double factor, const QPointF& about) {
@@ -480,40 +486,10 @@ void PlanView::wheelEvent(QWheelEvent* e) {
 
 // ---- keys ----
 
+// Moving and drawing only; what is done by keys stands with the commands (survey_stage.cpp).
 void PlanView::keyPressEvent(QKeyEvent* e) {
     const double step = e->modifiers() & Qt::ShiftModifier ? 0.01 : e->modifiers() & Qt::ControlModifier ? 1 : 0.1;
     switch (e->key()) {
-    case Qt::Key_R:
-        return e->modifiers() & Qt::ShiftModifier ? askSize() : setTool(Tool::room);
-    case Qt::Key_S:
-        return setTool(Tool::seats);
-    case Qt::Key_T:
-        return setTool(Tool::talker);
-    case Qt::Key_W:
-        return setTool(Tool::wall);
-    case Qt::Key_Delete:
-        return removeChosen();
-    case Qt::Key_C:
-        if (e->modifiers() & Qt::ControlModifier)
-            return copyChosen();
-        break;
-    case Qt::Key_V:
-        if (e->modifiers() & Qt::ControlModifier)
-            return paste();
-        break;
-    case Qt::Key_D:
-        return duplicateChosen();
-    case Qt::Key_M:
-        return mirrorChosen();
-    case Qt::Key_0:
-        return fit();
-    case Qt::Key_1:
-        return fitRoom();
-    case Qt::Key_Plus:
-    case Qt::Key_Equal:
-        return zoomBy(1.25, rect().center());
-    case Qt::Key_Minus:
-        return zoomBy(0.8, rect().center());
     case Qt::Key_Left:
         return moveChosen(-step, 0);
     case Qt::Key_Right:
@@ -530,19 +506,17 @@ void PlanView::keyPressEvent(QKeyEvent* e) {
         if (tool_ != Tool::choose)
             return setTool(Tool::choose);
         return state_.choose({});
-    case Qt::Key_A:
-        if (e->modifiers() & Qt::ControlModifier) { // all devices of the room
-            std::vector<std::string> keys;
-            for (const auto& i : items())
-                if (i.room == state_.room() && i.key.rfind("device:", 0) == 0)
-                    keys.push_back(i.key);
-            return state_.choose(keys);
-        }
-        break;
     default:
-        break;
+        QWidget::keyPressEvent(e);
     }
-    QWidget::keyPressEvent(e);
+}
+
+void PlanView::chooseDevices() {
+    std::vector<std::string> keys;
+    for (const auto& i : items())
+        if (i.room == state_.room() && i.key.rfind("device:", 0) == 0)
+            keys.push_back(i.key);
+    state_.choose(keys);
 }
 
 bool PlanView::event(QEvent* e) {
@@ -584,25 +558,14 @@ void PlanView::contextMenuEvent(QContextMenuEvent* e) {
         state_.choose({key});
     QMenu menu(this);
     menu.setObjectName("planMenu");
-    const auto add = [&](const QString& text, const QString& keyText, auto go) {
-        connect(menu.addAction(keyText.isEmpty() ? text : text + "\t" + keyText), &QAction::triggered, this, go);
-    };
     if (!state_.chosen().empty()) {
-        add("Edit in the deck", "Enter", [this] { emit wantsDeck(); });
-        add("Copy", "Ctrl+C", [this] { copyChosen(); });
-        add("Copy beside it", "D", [this] { duplicateChosen(); });
-        add("Mirror", "M", [this] { mirrorChosen(); });
-        add("Remove", "Del", [this] { removeChosen(); });
+        connect(menu.addAction("Edit in the deck\tEnter"), &QAction::triggered, this, &PlanView::wantsDeck);
+        for (const char* id : {"copy", "duplicate", "mirror", "remove"})
+            commands_.addTo(menu, QString("survey.") + id);
         menu.addSeparator();
     }
-    add("Paste", "Ctrl+V", [this] { paste(); });
-    add("Draw a room", "R", [this] { setTool(Tool::room); });
-    add("A room by its size\u2026", "Shift+R", [this] { askSize(); });
-    add("Seats", "S", [this] { setTool(Tool::seats); });
-    add("Talker", "T", [this] { setTool(Tool::talker); });
-    add("Movable wall", "W", [this] { setTool(Tool::wall); });
-    add("Whole building", "0", [this] { fit(); });
-    add("This room", "1", [this] { fitRoom(); });
+    for (const char* id : {"paste", "room", "roomBySize", "seats", "talker", "wall", "whole", "fitRoom"})
+        commands_.addTo(menu, QString("survey.") + id);
     menu.exec(e->globalPos());
 }
 

@@ -7,21 +7,25 @@
 
 namespace loom::app {
 
+class Commands;
+
 class PlanView : public QWidget, public Painted {
     Q_OBJECT
   public:
     enum class Tool { choose, room, seats, talker, piece, wall, device, rack, scale };
-    PlanView(SurveyState& state, QWidget* parent = nullptr);
+    PlanView(SurveyState& state, Commands& commands, QWidget* parent = nullptr);
 
     void setTool(Tool tool, project::Piece::Kind piece = project::Piece::Kind::table);
     void setModel(const std::string& model); // the tool puts devices of it
     Tool tool() const { return tool_; }
-    void fit();     // the whole building
-    void fitRoom(); // the room of the figures
+    void fit();                 // the whole building
+    void fitRoom();             // the room of the figures
+    void zoomBy(double factor); // about the middle
     void zoomBy(double factor, const QPointF& about);
     QPointF toView(const room::Spot& at) const;
     room::Spot toPlan(const QPointF& at) const;
     double scale() const { return scale_; } // pixels a metre
+    void chooseDevices();                   // all of the room
     void removeChosen();
     void duplicateChosen();
     void mirrorChosen();
@@ -83,6 +87,7 @@ class PlanView : public QWidget, public Painted {
     std::vector<QLineF> wallsOf(const project::Room& r) const; // without what is open in the wall state
 
     SurveyState& state_;
+    Commands& commands_;
     Tool tool_ = Tool::choose;
     project::Piece::Kind piece_ = project::Piece::Kind::table;
     std::string model_;

@@ -1,4 +1,5 @@
 #include "app/survey/survey_page.h"
+#include "app/shell/command.h"
 #include "app/shell/flow_layout.h"
 #include "app/survey/figures_panel.h"
 #include "app/survey/model_form.h"
@@ -18,7 +19,6 @@
 #include <QInputDialog>
 #include <QMenu>
 #include <QPushButton>
-#include <QShortcut>
 #include <QVBoxLayout>
 
 namespace loom::app {
@@ -28,11 +28,11 @@ constexpr qint64 largestBackdrop = 64 << 20;
 
 } // namespace
 
-SurveyPage::SurveyPage(Session& session, QWidget* parent)
+SurveyPage::SurveyPage(Session& session, Commands& commands, QWidget* parent)
     : QWidget(parent), state_(session), shelfButton_(nullptr), figuresButton_(nullptr) {
     setObjectName("survey");
     shelf_ = new Shelf(state_);
-    plan_ = new PlanView(state_);
+    plan_ = new PlanView(state_, commands);
     side_ = new SideView(state_);
     figures_ = new FiguresPanel(state_);
     auto* row = new QHBoxLayout(this);
@@ -65,20 +65,16 @@ SurveyPage::SurveyPage(Session& session, QWidget* parent)
     auto* more = new QPushButton("Furniture");
     more->setObjectName("furniture");
     auto* menu = new QMenu(more);
-    const std::pair<const char*, project::Piece::Kind> pieces[] = {{"Table", project::Piece::Kind::table},
-                                                                   {"Lectern", project::Piece::Kind::lectern},
-                                                                   {"Screen", project::Piece::Kind::screen},
-                                                                   {"Door", project::Piece::Kind::door},
-                                                                   {"Stage or slope", project::Piece::Kind::stage}};
-    for (const auto& [name, kind] : pieces)
-        connect(menu->addAction(name), &QAction::triggered, this, [this, kind = kind] {
-            plan_->setTool(PlanView::Tool::piece, kind);
+    // Commands are declared by the time a menu is opened.
+    const auto fill = [this, &commands](QMenu* of, const QStringList& ids) {
+        connect(of, &QMenu::aboutToShow, this, [this, of, ids, &commands] {
+            of->clear();
+            for (const auto& id : ids)
+                commands.addTo(*of, id);
             plan_->setFocus();
         });
-    connect(menu->addAction("Rack"), &QAction::triggered, this, [this] {
-        plan_->setTool(PlanView::Tool::rack);
-        plan_->setFocus();
-    });
+    };
+    fill(menu, {"survey.table", "survey.lectern", "survey.screen", "survey.door", "survey.stage", "survey.rack"});
     more->setMenu(menu);
     tools->addWidget(more);
     auto* grid = new QPushButton("Ceiling grid\u2026");
@@ -89,17 +85,7 @@ SurveyPage::SurveyPage(Session& session, QWidget* parent)
     auto* behind = new QPushButton("Backdrop");
     behind->setObjectName("backdrop");
     auto* behindMenu = new QMenu(behind);
-    connect(behindMenu->addAction("Open a drawing (DXF, SVG, PNG, JPEG)\u2026"), &QAction::triggered, this,
-            &SurveyPage::openBackdrop);
-    connect(behindMenu->addAction("Scale it: drag along a known length"), &QAction::triggered, this, [this] {
-        plan_->setTool(PlanView::Tool::scale);
-        plan_->setFocus();
-    });
-    connect(behindMenu->addAction("Take it away"), &QAction::triggered, this, [this] {
-        auto buildings = state_.session().project().buildings;
-        buildings.changeEach([](auto& b) { b.backdrops.clear(); });
-        state_.run(project::setBuildings(std::move(buildings), "Take the backdrop away"));
-    });
+    fill(behindMenu, {"survey.backdrop", "survey.scale", "survey.noBackdrop"});
     behind->setMenu(behindMenu);
     tools->addWidget(behind);
     auto* fromSide = new QPushButton("Side  E");
@@ -107,9 +93,6 @@ SurveyPage::SurveyPage(Session& session, QWidget* parent)
     fromSide->setToolTip("Ceiling heights, stages, and at which height things hang");
     connect(fromSide, &QPushButton::clicked, this, [this] { showSide(side_->isHidden()); });
     tools->addWidget(fromSide);
-    auto* e = new QShortcut(QKeySequence("E"), this);
-    e->setContext(Qt::WidgetWithChildrenShortcut);
-    connect(e, &QShortcut::activated, this, [this] { showSide(side_->isHidden()); });
     sideButton_ = fromSide;
     (new QVBoxLayout(wide_))->addLayout(tools); // a flow has no margins of its own
     wide_->layout()->setContentsMargins(0, 0, 0, 0);
@@ -336,6 +319,12 @@ void SurveyPage::readBackdrop(const QString& file) {
             known ? QString("The drawing lies below the plan in its own units.")
                   : "Now drag along a length you know (Backdrop, Scale it), so that the drawing fits.",
             false);
+}
+
+void SurveyPage::removeBackdrop() {
+    auto buildings = state_.session().project().buildings;
+    buildings.changeEach([](auto& b) { b.backdrops.clear(); });
+    state_.run(project::setBuildings(std::move(buildings), "Take the backdrop away"));
 }
 
 void SurveyPage::makeModel() {

@@ -7,6 +7,7 @@ class QPushButton;
 
 namespace loom::app {
 
+class Commands;
 class FiguresPanel;
 class PlanView;
 class Shelf;
@@ -15,13 +16,15 @@ class SideView;
 class SurveyPage : public QWidget {
     Q_OBJECT
   public:
-    explicit SurveyPage(Session& session, QWidget* parent = nullptr);
+    SurveyPage(Session& session, Commands& commands, QWidget* parent = nullptr);
     SurveyState& state() { return state_; }
     PlanView* plan() { return plan_; }
+    SideView* side() { return side_; }
     Shelf* shelf() { return shelf_; }
     void ceilingGrid(); // asks for the model, and by what
     void openBackdrop();
     void readBackdrop(const QString& file);
+    void removeBackdrop();
     void addModelFile();
     void readModelFile(const QString& file);
     void makeModel(); // by a form

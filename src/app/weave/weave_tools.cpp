@@ -1,5 +1,6 @@
 // Tools at any thread of the running program, and the menu of what can be done at a place.
 #include "app/bench/bench_engine.h"
+#include "app/shell/command.h"
 #include "app/text.h"
 #include "app/theme/theme.h"
 #include "app/weave/weave_view.h"
@@ -11,7 +12,7 @@ namespace loom::app {
 
 // What a tool is meant for: the thread whose menu is open, or the chosen one.
 std::optional<engine::PortRef> WeaveView::toolPort() const {
-    const auto port = menuPort_ ? menuPort_ : chosenPort();
+    const auto port = menuPort_ ? menuPort_ : session_.chosenPort();
     if (!port)
         session_.report("Choose a lane or a block first: the tool goes to the thread behind it.");
     return port;
@@ -142,28 +143,23 @@ void WeaveView::contextMenuEvent(QContextMenuEvent* e) {
         session_.choose(at.lane, at.block);
     QMenu menu(this);
     menu.setObjectName("weaveMenu");
-    const auto add = [&](const QString& text, const QString& key, auto go) {
-        connect(menu.addAction(key.isEmpty() ? text : text + "\t" + key), &QAction::triggered, this, go);
-    };
+    const auto add = [&](const char* id, const QString& text = {}) { commands_.addTo(menu, id, text); };
     if (at.port) {
-        add("Listen here", "Space", [this] { emit wantsListen(); });
-        add("Measure here", "E", [this] { pinChosen(); });
-        add("Mute here, without changing the program", "Shift+M", [this] { putMute(); });
-        add("Inject here\u2026", "I", [this] { inject(); });
-        add(bridgeFrom_ ? "Bridge to here" : "Bridge from here", "B", [this] { bridge(); });
-        add("Trace back from here", "T", [this] { traceChosen(); });
+        for (const char* id : {"weave.listen", "weave.measure", "weave.putMute", "weave.inject"})
+            add(id);
+        add("weave.bridge", bridgeFrom_ ? "Bridge to here" : "");
+        add("weave.trace");
         menu.addSeparator();
     }
     if (at.kind != Hit::Kind::none) {
-        add("Insert\u2026", "/", [this] { insertBlock(); });
+        add("weave.insert");
         if (at.kind == Hit::Kind::bead || layout_.hubOf(at.lane.toStdString()))
-            add("Swap for another block\u2026", "X", [this] { swapChosen(); });
-        add("Restore its defaults", "", [this] { restoreChosen(false); });
+            add("weave.swap");
+        add("weave.defaults");
         if (session_.kept())
-            add("Restore it as kept", "", [this] { restoreChosen(true); });
-        add("Rename\u2026", "F2", [this] { renameLane(); });
-        add("Keep as a swatch\u2026", "", [this] { keepSwatch(); });
-        add("Remove", "Del", [this] { removeChosen(); });
+            add("weave.asKept");
+        for (const char* id : {"weave.rename", "weave.swatch", "weave.remove"})
+            add(id);
         menu.addSeparator();
     }
     if (const auto ends = chosenEnds(); !ends.empty()) {
@@ -174,19 +170,18 @@ void WeaveView::contextMenuEvent(QContextMenuEvent* e) {
             connect(colours->addAction(spot, name), &QAction::triggered, this, [this, name] { colourChosen(name); });
         }
         connect(colours->addAction("as it comes"), &QAction::triggered, this, [this] { colourChosen({}); });
-        add("Group\u2026", "G", [this] { groupChosen(); });
+        add("weave.group");
         if (const auto* lane = layout_.laneOf(ends.front()); lane && !lane->group.empty())
-            add(lane->folded ? "Open the group" : "Fold the group", lane->folded ? "Alt+\u2192" : "Alt+\u2190",
-                [this, folded = lane->folded] { foldChosen(!folded); });
+            add(lane->folded ? "weave.unfold" : "weave.fold");
         if (ends.size() > 1)
-            add("Link these lanes", "L", [this] { linkChosen(); });
+            add("weave.link");
         if (!project::markOf(*session_.program()->find(ends.front()), "link").empty()) {
-            add("Relink what is apart", "", [this] { relinkChosen(); });
-            add("Unlink", "Shift+L", [this] { unlinkChosen(); });
+            add("weave.relink");
+            add("weave.unlink");
         }
     }
     if (const auto* b = session_.program()->find(session_.lane().toStdString()); b && b->kind == "matrix")
-        add("Mix-minus: leave out what comes back", "", [this] { leaveOwnSound(); });
+        add("weave.mixMinus");
     menuPort_ = at.kind == Hit::Kind::lane ? at.port : std::nullopt; // a thread between beads
     if (!menu.isEmpty())
         menu.exec(e->globalPos());

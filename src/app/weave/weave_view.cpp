@@ -16,8 +16,8 @@ namespace loom::app {
 
 using namespace weave;
 
-WeaveView::WeaveView(Session& session, QWidget* parent)
-    : QWidget(parent), session_(session), layout_(session.layout()) {
+WeaveView::WeaveView(Session& session, Commands& commands, QWidget* parent)
+    : QWidget(parent), session_(session), commands_(commands), layout_(session.layout()) {
     setObjectName("weave");
     setFocusPolicy(Qt::StrongFocus);
     setMouseTracking(true);
@@ -460,98 +460,25 @@ bool WeaveView::event(QEvent* e) {
     return QWidget::event(e);
 }
 
+// Walking only; what is done by keys stands with the commands (weave_stage.cpp).
 void WeaveView::keyPressEvent(QKeyEvent* e) {
-    const bool control = e->modifiers() & Qt::ControlModifier;
+    const bool shift = e->modifiers() & Qt::ShiftModifier;
     switch (e->key()) {
     case Qt::Key_Down:
+        return stepLane(1, shift);
     case Qt::Key_Up:
-        if (e->modifiers() & Qt::AltModifier)
-            return moveLanes(e->key() == Qt::Key_Down ? 1 : -1);
-        stepLane(e->key() == Qt::Key_Down ? 1 : -1, e->modifiers() & Qt::ShiftModifier);
-        break;
+        return stepLane(-1, shift);
     case Qt::Key_Left:
-        if (e->modifiers() & Qt::AltModifier)
-            return foldChosen(true);
-        control ? moveChosen(-1) : stepBead(-1);
-        break;
+        return stepBead(-1);
     case Qt::Key_Right:
-        if (e->modifiers() & Qt::AltModifier)
-            return foldChosen(false);
-        control ? moveChosen(1) : stepBead(1);
-        break;
-    case Qt::Key_Delete:
-    case Qt::Key_Backspace:
-        removeChosen();
-        break;
-    case Qt::Key_Slash:
-        insertBlock();
-        break;
-    case Qt::Key_Greater: // "> ceiling*"
-        insertBlock("> ");
-        break;
-    case Qt::Key_A:
-        control ? chooseAll() : QWidget::keyPressEvent(e);
-        break;
-    case Qt::Key_C:
-        control ? copyLane() : QWidget::keyPressEvent(e);
-        break;
-    case Qt::Key_V:
-        control ? paste(e->modifiers() & Qt::ShiftModifier) : QWidget::keyPressEvent(e);
-        break;
-    case Qt::Key_M:
-        e->modifiers() & Qt::ShiftModifier ? putMute() : muteChosen();
-        break;
-    case Qt::Key_X:
-        swapChosen();
-        break;
-    case Qt::Key_G:
-        groupChosen();
-        break;
-    case Qt::Key_L:
-        control ? QWidget::keyPressEvent(e) : e->modifiers() & Qt::ShiftModifier ? unlinkChosen() : linkChosen();
-        break;
-    case Qt::Key_I:
-        inject();
-        break;
-    case Qt::Key_B:
-        bridge();
-        break;
-    case Qt::Key_E:
-        pinChosen();
-        break;
-    case Qt::Key_T:
-        control ? QWidget::keyPressEvent(e) : traceChosen();
-        break;
-    case Qt::Key_Plus:
-        setZoom(zoom_ * 1.2);
-        break;
-    case Qt::Key_Minus:
-        setZoom(zoom_ / 1.2);
-        break;
-    case Qt::Key_0:
-        zoomToFit();
-        break;
-    case Qt::Key_1:
-        setZoom(1);
-        break;
-    case Qt::Key_F2:
-        renameLane();
-        break;
-    case Qt::Key_Return:
-    case Qt::Key_Enter:
-        emit wantsDeck();
-        break;
-    case Qt::Key_Space:
-        emit wantsListen();
-        break;
+        return stepBead(1);
     case Qt::Key_Escape: // what hangs at the pointer or lies over the picture first
         if (bridgeFrom_ || trace_) {
             bridgeFrom_.reset(), trace_.reset();
             emit session_.atWorkChanged();
             return update();
         }
-        session_.choose({});
-        break;
+        return session_.choose({});
     default:
         QWidget::keyPressEvent(e);
     }
@@ -602,17 +529,6 @@ void WeaveView::stepBead(int by) {
     const int least = lane->kind == engine::Layout::Kind::inner ? 0 : -1; // an inner lane is its beads
     at = qBound(least, at + by, static_cast<int>(lane->beads.size()) - 1);
     session_.choose(q(lane->end), at < 0 ? QString() : q(lane->beads[static_cast<std::size_t>(at)]));
-}
-
-std::optional<engine::PortRef> WeaveView::chosenPort() const {
-    if (session_.lane().isEmpty())
-        return {};
-    if (!session_.block().isEmpty())
-        return engine::PortRef{session_.block().toStdString(), 0};
-    const auto* lane = layout_.laneOf(session_.lane().toStdString());
-    if (lane && !lane->destination())
-        return lane->open;
-    return engine::PortRef{session_.lane().toStdString(), 0};
 }
 
 } // namespace loom::app

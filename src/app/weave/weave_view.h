@@ -16,12 +16,13 @@
 
 namespace loom::app {
 
+class Commands;
 class InsertField;
 
 class WeaveView : public QWidget, public Painted {
     Q_OBJECT
   public:
-    explicit WeaveView(Session& session, QWidget* parent = nullptr);
+    WeaveView(Session& session, Commands& commands, QWidget* parent = nullptr);
     QSize sizeHint() const override;
 
     // Where things lie, for tests and for the insert field. Empty if not there.
@@ -73,8 +74,6 @@ class WeaveView : public QWidget, public Painted {
     const std::optional<project::Trace>& traced() const { return trace_; }
     bool flipMute(const QString& block, const QString& param); // false: there is no such mute
     bool muted(const engine::Block& matrix, int in, int out) const;
-    // The port that is listened to or watched for the present choice.
-    std::optional<engine::PortRef> chosenPort() const;
     std::optional<engine::PortRef> hovered() const { return hover_; }
     std::vector<PaintedPart> paintedParts() const override;
     void choosePart(int index) override;
@@ -84,8 +83,6 @@ class WeaveView : public QWidget, public Painted {
 
   signals:
     void zoomed();
-    void wantsDeck();
-    void wantsListen();
 
   protected:
     void paintEvent(QPaintEvent*) override;
@@ -176,6 +173,7 @@ class WeaveView : public QWidget, public Painted {
     void stepBead(int by);
 
     Session& session_;
+    Commands& commands_;
     const engine::Layout& layout_; // the session's
     std::vector<QColor> threadColours_;
     std::map<std::tuple<QRgb, QRgb, int>, QPixmap> knots_;

@@ -1,0 +1,74 @@
+// Bench, as the window knows it: the whole design runs here with sound, before anything hangs on a wall.
+#include "app/bench/bench_control.h"
+#include "app/bench/bench_engine.h"
+#include "app/bench/bench_page.h"
+#include "app/deck/deck.h"
+#include "app/shell/main_window.h"
+#include "app/theme/theme.h"
+#include <QPainter>
+#include <QPainterPath>
+
+namespace loom::app {
+
+Stage bench_stage(MainWindow& window) {
+    auto& session = window.session();
+    auto& commands = window.commands();
+    auto* control = new BenchControl(session, &window);
+    auto* page = new BenchPage(session);
+    QObject::connect(control, &BenchControl::changed, &window, [&window, page] {
+        window.refresh();
+        page->refresh();
+    });
+    QObject::connect(control, &BenchControl::beat, &window, &MainWindow::beat);
+    for (const auto& [signal, id] : {std::pair{&BenchPage::wantsRun, "bench.run"},
+                                     {&BenchPage::wantsListen, "bench.listen"},
+                                     {&BenchPage::wantsRecord, "bench.record"}})
+        QObject::connect(page, signal, &commands, [&commands, id = QString(id)] { commands.run(id); });
+
+    Stage stage;
+    stage.id = "bench", stage.name = "Bench", stage.order = 8;
+    stage.icon = [](QPainter& p, QPointF m) { // a pulse of sound
+        QPainterPath pulse(m + QPointF(px(-11), 0));
+        for (const auto& [x, y] : {std::pair{-5, 0}, {-2, -9}, {3, 8}, {5, 0}, {11, 0}})
+            pulse.lineTo(m + QPointF(px(x), px(y)));
+        p.drawPath(pulse);
+    };
+    stage.page = page, stage.deck = &window.deck();
+    stage.focus = [page] { page->board()->setFocus(); };
+    stage.shown = [page] { page->refresh(); };
+    stage.beat = [page, deck = &window.deck()] {
+        page->refresh();
+        deck->refreshMeters();
+    };
+    stage.state = [&session]() -> std::optional<StateWord> {
+        if (!session.bench().running())
+            return {};
+        return StateWord{"Bench running", tokens().saffron};
+    };
+    const auto noProcessor = [&session] {
+        return session.device() ? QString() : "There is no processor to run. Open a project first.";
+    };
+    stage.commands = {{.id = "bench.run",
+                       .text = "Run or stop the bench",
+                       .run = [control] { control->toggle(); },
+                       .keys = "F5",
+                       .hindered = noProcessor,
+                       .mouse = "Run the bench",
+                       .stays = true},
+                      {.id = "bench.listen",
+                       .text = "Listen to the chosen source or destination",
+                       .run = [control] { control->listen(); },
+                       .keys = "Space",
+                       .where = {page->board()},
+                       .mouse = "Listen to the chosen thread",
+                       .stays = true},
+                      {.id = "bench.record",
+                       .text = "Record the chosen thread to WAV",
+                       .run = [control] { control->record(); },
+                       .keys = "F8",
+                       .mouse = "Record the chosen thread",
+                       .stays = true}};
+    return stage;
+}
+
+} // namespace loom::app

@@ -1,0 +1,168 @@
+// Site, as the window knows it: from found devices to a system that is kept.
+#include "app/shell/finder.h"
+#include "app/shell/main_window.h"
+#include "app/site/pairing_view.h"
+#include "app/site/site_page.h"
+#include "app/text.h"
+#include "app/theme/theme.h"
+#include <QPainter>
+
+namespace loom::app {
+namespace {
+
+std::vector<Command> commandsOf(SitePage* s) {
+    const auto found = [s] {
+        return s->fleet().found().empty() ? QString("No device is found yet. Look for devices first (F6).") : QString();
+    };
+    const auto paired = [s] {
+        return s->fleet().members().empty() ? QString("No device is paired yet. Look for devices (F6) and pair them.")
+                                            : QString();
+    };
+    const auto panel = [s](int p) { return [s, p] { s->showPanel(p); }; };
+    return {
+        {"site.look", "Look for devices", [s] { s->look(); }, "F6", {}, {}, {}, "Look again"},
+        {"site.pair", "Pair by model and name", [s] { s->pairAll(); }, {}, {}, found, {}, "Pair by model and name"},
+        {"site.pairRest",
+         "Pair the rest by position",
+         [s] { s->pairByPosition(); },
+         {},
+         {},
+         found,
+         {},
+         "Pair the rest by position"},
+        {"site.all",
+         "Choose all planned devices",
+         [s] { s->pairing()->chooseAll(); },
+         "Ctrl+A",
+         {s->pairing()},
+         {},
+         {},
+         "Ctrl and click"},
+        {"site.swap", "Swap the two chosen devices on site", [s] { s->swapChosen(); }, {}, {}, paired},
+        {"site.unpair", "Unpair the chosen devices", [s] { s->unpairChosen(); }, {}, {}, paired, {}, "Unpair"},
+        {"site.add", "Put all found devices into the plan", [s] { s->addAllFound(); }, {}, {}, found},
+        {"site.blink", "Let the chosen device blink", [s] { s->identifyChosen(); }, {}, {}, found, {}, "Blink"},
+        {"site.tone",
+         "Let the chosen device sound a tone",
+         [s] { s->identifyChosen(true); },
+         {},
+         {},
+         found,
+         {},
+         "Tone"},
+        {"site.encrypt",
+         "Encrypt the sound between devices with a new key",
+         [s] { s->encryptSound(); },
+         {},
+         {},
+         paired,
+         {},
+         "Encrypt the sound"},
+        {"site.image", "Save the chosen board's image as Intel HEX\u2026", [s] { s->saveImage(); }},
+        {"site.take",
+         "Take all from the devices",
+         [s] { s->takeFromDevice(); },
+         {},
+         {},
+         paired,
+         {},
+         "Take from device"},
+        {"site.back", "Go back to the revision before", [s] { s->goBack(); }, {}, {}, paired, {}, "Go back"},
+        {"site.todo", "Show what is wrong on site", panel(SitePage::todoPanel), {}, {}, {}, {}, "To do"},
+        {"site.differences",
+         "Show where devices differ",
+         panel(SitePage::differencesPanel),
+         {},
+         {},
+         {},
+         {},
+         "Differences"},
+        {"site.device",
+         "Show the chosen device's set-up and revisions",
+         panel(SitePage::devicePanel),
+         {},
+         {},
+         {},
+         {},
+         "Device"},
+        {"site.seal", "Seal devices with a password, or open them", panel(SitePage::sealPanel), {}, {}, {}, {}, "Seal"},
+        {"site.health", "Show the health of all devices", panel(SitePage::healthPanel), {}, {}, {}, {}, "Health"},
+        {"site.events", "Show events on site", panel(SitePage::logPanel), {}, {}, {}, {}, "Events"},
+        {"site.try",
+         "Try the design on the devices",
+         [s] { s->tryNow(); },
+         "Ctrl+Return",
+         {},
+         paired,
+         {},
+         "Try it",
+         true},
+        {"site.keep",
+         "Keep what runs through power-off",
+         [s] { s->keep(); },
+         "Ctrl+Shift+Return",
+         {},
+         paired,
+         {},
+         "Keep through power-off",
+         true},
+        {"site.cycle", "Power-cycle the devices", [s] { s->powerCycle(); }, {}, {}, paired, {}, "Power-cycle", true},
+        {"site.live",
+         "Go live, or leave live",
+         [s] { s->setLive(!s->fleet().live()); },
+         "Ctrl+L",
+         {},
+         paired,
+         {},
+         "Go live",
+         true},
+    };
+}
+
+// Found devices, and what is wrong on site with its cure.
+void findIn(MainWindow& window, SitePage* page, std::vector<Findable>& all) {
+    auto& fleet = page->fleet();
+    for (const auto& f : fleet.found())
+        all.push_back(
+            {"found", q(f.modelName + " " + f.serial + " at " + f.address), "", [&window, page, serial = f.serial] {
+                 window.showStage("site");
+                 page->pairing()->chooseFound(serial);
+             }});
+    for (const auto& f : fleet.findings())
+        all.push_back({"cure", q(f.reason + " " + f.remedy), "", [&window, &fleet, f] {
+                           window.showStage("site");
+                           fleet.cure(f);
+                       }});
+}
+
+} // namespace
+
+Stage site_stage(MainWindow& window) {
+    auto* page = new SitePage(window.session());
+    QObject::connect(page, &SitePage::stateChanged, &window, &MainWindow::refresh);
+    QObject::connect(&page->fleet(), &Fleet::alarm, &window,
+                     [&window](const std::string& text) { window.alarm(q(text)); });
+
+    Stage stage;
+    stage.id = "site", stage.name = "Site", stage.order = 9;
+    stage.icon = [](QPainter& p, QPointF m) { // a pin on its ground
+        p.drawEllipse(m + QPointF(0, px(-4)), px(7), px(7));
+        p.drawLine(m + QPointF(0, px(3)), m + QPointF(0, px(11)));
+        p.drawLine(m + QPointF(px(-6), px(11)), m + QPointF(px(6), px(11)));
+    };
+    stage.page = page;
+    stage.focus = [page] { page->first()->setFocus(); };
+    stage.find = [&window, page](std::vector<Findable>& all) { findIn(window, page, all); };
+    stage.state = [page, &window]() -> std::optional<StateWord> {
+        const QString word = page->stateWord();
+        if (word.isEmpty())
+            return {};
+        return StateWord{word, window.session().bench().running() ? tokens().saffron
+                               : page->anyUp()                    ? tokens().ok
+                                                                  : tokens().ink3};
+    };
+    stage.commands = commandsOf(page);
+    return stage;
+}
+
+} // namespace loom::app

@@ -1,0 +1,358 @@
+// Weave, as the window knows it: what can be done to the sound of one processor, and by which keys.
+#include "app/deck/deck.h"
+#include "app/shell/finder.h"
+#include "app/shell/main_window.h"
+#include "app/text.h"
+#include "app/theme/theme.h"
+#include "app/weave/weave_page.h"
+#include "app/weave/weave_print.h"
+#include "app/weave/weave_view.h"
+#include "project/catalogue.h"
+#include "project/program_edit.h"
+#include "project/swatch.h"
+#include <QFileDialog>
+#include <QPainter>
+
+namespace loom::app {
+namespace {
+
+void saveDrawing(Session& session, WeaveView& weave, bool pdf) {
+    const QString kind = pdf ? "PDF (*.pdf)" : "SVG (*.svg)", ending = pdf ? ".pdf" : ".svg";
+    QString file = QFileDialog::getSaveFileName(&weave, "Save a drawing of the weave", {}, kind);
+    if (file.isEmpty())
+        return;
+    if (!file.endsWith(ending))
+        file += ending;
+    pdf ? saveWeaveAsPdf(session, weave, file) : saveWeaveAsSvg(session, weave, file);
+}
+
+void chooseColour(MainWindow& window, WeaveView* weave) {
+    std::vector<Findable> colours;
+    for (const auto& name : Theme::threadNames())
+        colours.push_back({"colour the chosen lanes", name, "", [weave, name] { weave->colourChosen(name); }});
+    colours.push_back({"colour the chosen lanes", "as it comes", "", [weave] { weave->colourChosen({}); }});
+    window.offer(std::move(colours));
+}
+
+// Begins to compare the chosen lane (or the program, if none or several are), or changes over.
+void compare(Session& session) {
+    if (session.comparison())
+        return session.flipComparison();
+    session.beginComparison(session.lanes().size() == 1 ? session.lane() : QString());
+    session.report("This is A now. Change what you like; F7 changes over, Shift+F7 stays with what you hear.", false);
+}
+
+std::vector<Command> commandsOf(MainWindow& window, WeaveView* w) {
+    auto& session = window.session();
+    const std::vector<QWidget*> here{w};
+    const auto program = [&session] {
+        return session.program() ? QString()
+                                 : "There is no processor yet. Open a project (Ctrl+O) or begin one (Ctrl+N).";
+    };
+    const auto lane = [&session, program] {
+        const QString none = program();
+        return none.isEmpty() && session.lane().isEmpty() ? "Choose a lane or a block first." : none;
+    };
+    const auto block = [&session, lane] {
+        const QString none = lane();
+        return none.isEmpty() && session.block().isEmpty() ? "Choose a block on a lane first." : none;
+    };
+    return {
+        {"weave.insert", "Insert a block on the chosen lane", [w] { w->insertBlock(); }, "/", here, program,
+         "Insert\u2026", "right click"},
+        {"weave.route",
+         "Route the chosen lanes",
+         [w] { w->insertBlock("> "); },
+         ">",
+         here,
+         program,
+         {},
+         "drag from end to end, or click a crossing"},
+        {"weave.all", "Choose all lanes of this side", [w] { w->chooseAll(); }, "Ctrl+A", here, program},
+        {"weave.copy", "Copy the chain of the chosen lane", [w] { w->copyLane(); }, "Ctrl+C", here, lane},
+        {"weave.paste", "Paste the chain on the chosen lanes", [w] { w->paste(false); }, "Ctrl+V", here, lane},
+        {"weave.pasteSettings", "Paste settings only on the chosen lanes", [w] { w->paste(true); }, "Ctrl+Shift+V",
+         here, lane},
+        {"weave.remove", "Remove what is chosen", [w] { w->removeChosen(); }, "Del Backspace", here, lane, "Remove",
+         "right click"},
+        {"weave.swap", "Swap the block for another", [w] { w->swapChosen(); }, "X", here, lane,
+         "Swap for another block\u2026", "right click"},
+        {"weave.rename", "Rename what is chosen", [w] { w->renameLane(); }, "F2", here, lane, "Rename\u2026",
+         "double click"},
+        {"weave.defaults",
+         "Restore the defaults of what is chosen",
+         [w] { w->restoreChosen(false); },
+         {},
+         {},
+         lane,
+         "Restore its defaults",
+         "right click; a value: double click"},
+        {"weave.asKept",
+         "Restore what is chosen as kept",
+         [w] { w->restoreChosen(true); },
+         {},
+         {},
+         lane,
+         "Restore it as kept",
+         "right click"},
+        {"weave.mute",
+         "Mute, or open again, what is chosen or pointed at",
+         [w] { w->muteChosen(); },
+         "M",
+         here,
+         program,
+         {},
+         "right click on a crossing"},
+        {"weave.compare",
+         "Compare, or hear the other",
+         [&session] { compare(session); },
+         "F7",
+         {},
+         program,
+         {},
+         {},
+         true},
+        {"weave.endCompare",
+         "End the comparison",
+         [&session] { session.endComparison(); },
+         "Shift+F7",
+         {},
+         {},
+         {},
+         {},
+         true},
+        {"weave.colour",
+         "Colour the chosen lanes",
+         [&window, w] { chooseColour(window, w); },
+         {},
+         {},
+         lane,
+         {},
+         "right click"},
+        {"weave.group", "Group the chosen lanes", [w] { w->groupChosen(); }, "G", here, lane, "Group\u2026",
+         "right click"},
+        {"weave.groupByName", "Group all lanes by name", [w] { w->groupAll(project::GroupBy::name); }, {}, {}, program},
+        {"weave.groupByPort", "Group all lanes by port", [w] { w->groupAll(project::GroupBy::port); }, {}, {}, program},
+        {"weave.ungroup",
+         "Take all lanes out of their groups",
+         [w] { w->groupAll(project::GroupBy::none); },
+         {},
+         {},
+         program},
+        {"weave.fold",
+         "Fold the group",
+         [w] { w->foldChosen(true); },
+         "Alt+Left",
+         here,
+         lane,
+         {},
+         "click its heading's triangle"},
+        {"weave.unfold",
+         "Open the group",
+         [w] { w->foldChosen(false); },
+         "Alt+Right",
+         here,
+         lane,
+         {},
+         "click its heading's triangle"},
+        {"weave.up", "Move the lanes up", [w] { w->moveLanes(-1); }, "Alt+Up", here, lane, {}, "drag the name"},
+        {"weave.down", "Move the lanes down", [w] { w->moveLanes(1); }, "Alt+Down", here, lane, {}, "drag the name"},
+        {"weave.towardsSource",
+         "Move the block towards the source",
+         [w] { w->moveChosen(-1); },
+         "Ctrl+Left",
+         here,
+         block,
+         {},
+         "drag the bead"},
+        {"weave.towardsDestination",
+         "Move the block towards the destination",
+         [w] { w->moveChosen(1); },
+         "Ctrl+Right",
+         here,
+         block,
+         {},
+         "drag the bead"},
+        {"weave.link", "Link the chosen lanes", [w] { w->linkChosen(); }, "L", here, lane, "Link these lanes",
+         "right click"},
+        {"weave.unlink", "Unlink the chosen lanes", [w] { w->unlinkChosen(); }, "Shift+L", here, lane, "Unlink",
+         "right click"},
+        {"weave.relink",
+         "Relink what is apart on the chosen lane",
+         [w] { w->relinkChosen(); },
+         {},
+         {},
+         lane,
+         "Relink what is apart",
+         "right click"},
+        {"weave.swatch",
+         "Keep what is chosen as a swatch",
+         [w] { w->keepSwatch(); },
+         {},
+         {},
+         lane,
+         "Keep as a swatch\u2026",
+         "right click"},
+        {"weave.mixMinus",
+         "Mix-minus: leave out what comes back",
+         [w] { w->leaveOwnSound(); },
+         {},
+         {},
+         lane,
+         {},
+         "right click the matrix mixer"},
+        {"weave.align",
+         "Align the lanes that meet at the chosen block",
+         [&session] { session.align(session.block().isEmpty() ? session.lane() : session.block()); },
+         {},
+         {},
+         lane,
+         {},
+         "Align lanes in its deck"},
+        {"weave.alignAll",
+         "Align lanes wherever one sound comes together",
+         [&session] {
+             session.setProgram(project::alignAllLanes(*session.program(), session.device()->rate), "Align lanes");
+         },
+         {},
+         {},
+         program},
+        {"weave.listen", "Listen to the chosen thread", [&window] { window.commands().run("bench.listen"); }, "Space",
+         here, program, "Listen here", "right click", true},
+        {"weave.measure", "Measure at the chosen thread", [w] { w->pinChosen(); }, "E", here, program, "Measure here",
+         "right click"},
+        {"weave.putMute", "Mute the chosen thread without changing the program", [w] { w->putMute(); }, "Shift+M", here,
+         program, "Mute here, without changing the program", "right click"},
+        {"weave.inject", "Inject sound at the chosen thread", [w] { w->inject(); }, "I", here, program,
+         "Inject here\u2026", "right click"},
+        {"weave.bridge", "Bridge the chosen thread to another", [w] { w->bridge(); }, "B", here, program,
+         "Bridge from here", "right click"},
+        {"weave.trace", "Trace back from the chosen destination", [w] { w->traceChosen(); }, "T", here, lane,
+         "Trace back from here", "right click"},
+        {"weave.clear", "Clear all tools", [w] { w->clearTools(); }, "F9", {}, {}, {}, "Clear all", true},
+        {"weave.whole", "Whole weave", [w] { w->zoomToFit(); }, "0", here, {}, {}, "the percent button"},
+        {"weave.life", "Weave at life size", [w] { w->setZoom(1); }, "1", here, {}, {}, "the percent button"},
+        {"weave.nearer", "Weave larger", [w] { w->setZoom(w->zoom() * 1.2); }, "+", here, {}, {}, "Ctrl and the wheel"},
+        {"weave.farther",
+         "Weave smaller",
+         [w] { w->setZoom(w->zoom() / 1.2); },
+         "-",
+         here,
+         {},
+         {},
+         "Ctrl and the wheel"},
+        {"weave.svg", "Save the weave as SVG", [&session, w] { saveDrawing(session, *w, false); }, {}, {}, program},
+        {"weave.pdf",
+         "Save the weave as PDF on A3",
+         [&session, w] { saveDrawing(session, *w, true); },
+         "Ctrl+P",
+         {},
+         program,
+         {},
+         {},
+         true},
+        {"weave.deck", "To the deck of what is chosen", [&window] { window.deck().takeFocus(); }, "Return Enter", here,
+         lane},
+    };
+}
+
+void findIn(MainWindow& window, WeaveView* w, const std::function<void(const QString&)>& goTo,
+            std::vector<Findable>& all) {
+    auto& session = window.session();
+    for (const auto& d : session.project().devices)
+        if (d.program)
+            all.push_back({"processor", "Weave " + q(d.name), "", [&window, &session, id = d.id] {
+                               window.showStage("weave");
+                               session.work(id);
+                           }});
+    const auto* p = session.program();
+    if (!p)
+        return;
+    std::vector<Findable> values;
+    const project::BlockNames names(*p);
+    for (const auto& b : p->blocks) {
+        const QString id = q(b.id), name = q(names.of(b));
+        const auto* lane = session.layout().laneOf(b.id);
+        const auto go = [goTo, id] { goTo(id); };
+        all.push_back({!lane || lane->isEnd(b.id) ? "lane" : "block", name, "", go});
+        if (!engine::findKind(b.kind) || b.kind == "matrix")
+            continue;
+        const engine::BlockView view(b);
+        for (const auto& s : view.table->specs())
+            values.push_back({"value", name + " \u00b7 " + q(s.label), "", go, [&session, id, s](const QString& text) {
+                                  const auto v = engine::parseValue(s, text.toStdString());
+                                  v ? void(session.set(id, q(s.id), *v)) : session.report(q(v.trouble().text()));
+                              }});
+    }
+    all.insert(all.end(), values.begin(), values.end());
+    for (const auto& entry : project::library()) {
+        const QString name = q(entry.swatch.name);
+        all.push_back({"swatch", name, "", [w, swatch = entry.swatch] { w->insertSwatch(swatch); }});
+        if (!entry.own)
+            continue;
+        all.push_back({"rename swatch", name, "", [w, name] { w->renameSwatch(name); }});
+        all.push_back({"remove swatch", name, "", [w, name] { w->removeSwatch(name); }});
+    }
+}
+
+} // namespace
+
+Stage weave_stage(MainWindow& window) {
+    auto& session = window.session();
+    auto& commands = window.commands();
+    auto* page = new WeavePage(session, commands);
+    auto* weave = page->weave();
+    QObject::connect(page, &WeavePage::wantsRun, &commands, [&commands] { commands.run("bench.run"); });
+    QObject::connect(page, &WeavePage::wantsSilence, &commands, [&commands] { commands.run("bench.listen"); });
+    QObject::connect(&window, &MainWindow::refreshed, page, &WeavePage::refresh);
+
+    Stage stage;
+    stage.id = "weave", stage.name = "Weave", stage.order = 2;
+    stage.icon = [](QPainter& p, QPointF m) { // crossing threads
+        for (const double d : {-7.0, 0.0, 7.0}) {
+            p.drawLine(m + QPointF(px(-10), px(d)), m + QPointF(px(10), px(d)));
+            p.drawLine(m + QPointF(px(d), px(-10)), m + QPointF(px(d), px(10)));
+        }
+    };
+    stage.page = page, stage.deck = &window.deck();
+    stage.focus = [weave] { weave->setFocus(); };
+    stage.beat = [weave, deck = &window.deck()] {
+        weave->refresh();
+        deck->refreshMeters();
+    };
+    const auto goTo = [&session](const QString& block) {
+        const auto* lane = session.layout().laneOf(block.toStdString());
+        session.choose(lane ? q(lane->end) : block, lane && !lane->isEnd(block.toStdString()) ? block : QString());
+    };
+    stage.show = [&session, goTo](const Place& place) {
+        const auto* d = session.project().device(place.device);
+        if (!d || !d->program || !d->program->find(place.block))
+            return false;
+        if (session.device() != d)
+            session.work(place.device);
+        goTo(q(place.block));
+        return true;
+    };
+    stage.find = [&window, weave, goTo](std::vector<Findable>& all) {
+        findIn(
+            window, weave,
+            [&window, goTo](const QString& block) {
+                goTo(block);
+                window.showStage("weave");
+            },
+            all);
+    };
+    stage.begin = [&window, &session](std::vector<Findable>& all) {
+        for (const auto& m : project::catalogue())
+            if (m.workBudget > 0)
+                all.push_back(
+                    {"new project with", q(m.name + " \u00b7 " + m.purpose), "", [&window, &session, id = q(m.id)] {
+                         if (session.start(id))
+                             window.showStage("weave");
+                     }});
+    };
+    stage.commands = commandsOf(window, weave);
+    return stage;
+}
+
+} // namespace loom::app

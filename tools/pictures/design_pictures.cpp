@@ -1,0 +1,216 @@
+// The views of a design, with speech running for a moment so that meters show something true.
+#include "app/bench/bench_engine.h"
+#include "app/site/embedded_rig.h"
+#include "app/site/site_page.h"
+#include "app/speakers/sheet_reader.h"
+#include "app/speakers/speakers_page.h"
+#include "app/speakers/voicing_plot.h"
+#include "app/survey/plan_view.h"
+#include "app/survey/survey_page.h"
+#include "app/weave/weave_view.h"
+#include "pictures/picture.h"
+#include "project/catalogue.h"
+#include "project/marks.h"
+#include "project/store.h"
+#include <QElapsedTimer>
+#include <QFile>
+
+namespace loom::pictures {
+namespace {
+
+using namespace app;
+
+bool runBench(Scene& s) {
+    s.window.commands().run("bench.run");
+    QElapsedTimer clock;
+    clock.start();
+    while (!s.session().bench().running() && clock.elapsed() < 30000)
+        s.runFor(20);
+    s.runFor(2400);
+    return s.session().bench().running();
+}
+
+bool weave(Scene& s) {
+    s.window.showStage("weave");
+    s.session().choose("chair", "chair.eq");
+    return true;
+}
+
+// A hall said in phrases, with four lanes chosen.
+bool phrases(Scene& s) {
+    weave(s);
+    auto& session = s.session();
+    session.start("heddle-16");
+    const std::pair<const char*, const char*> said[] = {
+        {"", "source Chair, Delegate x8, preamp 36 phantom highpass 90 eq 250 -3 3k1 +2 echo automixer"},
+        {"", "source Far @usb1, level -3"},
+        {"far", "> *reference"},
+        {"", "destination Ceiling x2, Column x2, Loop, eq delay 8ms limiter -3, destination Send @usb1, Record @net1"},
+        {"automixer", "> * -6"},
+        {"far", "> c* -3"}};
+    for (const auto& [lane, phrase] : said) {
+        session.choose(lane);
+        s.view<WeaveView>()->speak(phrase);
+    }
+    session.chooseLanes({"chair", "delegate-1", "delegate-2", "delegate-3"});
+    return runBench(s);
+}
+
+// Grouped and linked lanes; one goes its own way.
+bool linked(Scene& s) {
+    weave(s);
+    auto& session = s.session();
+    QStringList lanes;
+    std::vector<std::string> ids;
+    for (int i = 1; i <= 8; ++i)
+        lanes << QString("delegate-%1").arg(i), ids.push_back(lanes.back().toStdString());
+    session.setProgram(project::groupLanes(*session.program(), ids, "Delegates"), "Group");
+    session.chooseLanes(lanes);
+    s.view<WeaveView>()->linkChosen();
+    session.choose("delegate-4", "delegate-4.preamp");
+    return runBench(s);
+}
+
+bool analysers(Scene& s) {
+    weave(s);
+    s.view<WeaveView>()->speak("octave fft");
+    s.session().choose("chair", "chair.octave");
+    return runBench(s);
+}
+
+bool matrix(Scene& s) {
+    weave(s);
+    s.session().choose("hall");
+    return runBench(s);
+}
+
+// Muted by a tool, measured, bridged, traced.
+bool tools(Scene& s) {
+    weave(s);
+    if (!runBench(s))
+        return false;
+    auto* view = s.view<WeaveView>();
+    s.session().choose("ceiling-2", "ceiling-2.eq");
+    view->putMute();
+    s.session().choose("column-l");
+    view->pinChosen();
+    s.session().choose("programme-l");
+    view->bridge();
+    s.session().choose("loop");
+    view->bridge();
+    s.session().choose("ceiling-2");
+    view->traceChosen();
+    s.runFor(5000); // until what was heard before has gone
+    return true;
+}
+
+bool bench(Scene& s) {
+    s.session().choose("chair", "chair.eq");
+    s.window.showStage("bench");
+    return runBench(s);
+}
+
+Arrange survey(const std::string& room, const std::string& chosen, MapKind map, const std::string& walls = {}) {
+    return [=](Scene& s) {
+        s.window.showStage("survey");
+        auto& state = s.view<SurveyPage>()->state();
+        s.runFor(200);
+        state.setRoom(room);
+        if (!walls.empty())
+            state.setWallState(walls);
+        if (map != MapKind::none)
+            state.setMap(map);
+        if (!chosen.empty())
+            state.choose({chosen});
+        if (map != MapKind::none)
+            s.view<PlanView>()->fitRoom();
+        s.runFor(6000);
+        return true;
+    };
+}
+
+bool surveySide(Scene& s) {
+    s.window.showStage("survey");
+    s.view<SurveyPage>()->state().setRoom("council");
+    s.view<SurveyPage>()->showSide(true);
+    s.runFor(6000);
+    return true;
+}
+
+// Found, paired, tried and kept; then two values changed here.
+bool surveyOnSite(Scene& s) {
+    s.kept.push_back(std::make_shared<EmbeddedRig>(s.session().project(), s.folder.path().toStdString()));
+    auto* site = s.view<SitePage>();
+    s.runFor(500);
+    site->look();
+    s.runFor(1500);
+    site->pairAll();
+    site->fleet().pairAll({site::PairBy::position});
+    s.runFor(3000);
+    site->tryNow();
+    s.runFor(3000);
+    site->keep();
+    s.runFor(2500);
+    s.session().set("delegate-3.eq", "5.gain", 3.2);
+    s.session().set("ceiling-2.delay", "time", 16.1);
+    s.runFor(5500); // until the last message has gone
+    s.window.showStage("survey");
+    s.runFor(2500);
+    return true;
+}
+
+Arrange speakers(SpeakersPage::View view, bool phase = false) {
+    return [=](Scene& s) {
+        s.window.showStage("speakers");
+        auto* page = s.view<SpeakersPage>();
+        page->state().choose("oakhaven-x2");
+        page->plot()->setPhase(phase);
+        page->showView(view);
+        QFile sheet(QString::fromStdString(project::dataFolder()) + "/demo/sheets/wickerwork-m2.txt");
+        if (view != SpeakersPage::sheetView)
+            page->plot()->choosePart(1);
+        else if (sheet.open(QIODevice::ReadOnly))
+            page->reader()->setText(QString::fromUtf8(sheet.readAll()));
+        s.runFor(2500);
+        return true;
+    };
+}
+
+} // namespace
+
+bool arrangeDeck(Scene& s, const QString& kind) {
+    weave(s);
+    const auto before = s.session().program()->blocks;
+    if (!s.view<WeaveView>()->speak(kind))
+        return false;
+    for (const auto& b : s.session().program()->blocks) // the one that came
+        if (std::none_of(before.begin(), before.end(), [&](const auto& a) { return a.id == b.id; })) {
+            const auto* lane = s.session().layout().laneOf(b.id);
+            const QString id = QString::fromStdString(b.id);
+            lane ? s.session().choose(QString::fromStdString(lane->end), lane->isEnd(b.id) ? QString() : id)
+                 : s.session().choose(id);
+        }
+    return runBench(s);
+}
+
+std::map<QString, Arrange> designViews() {
+    return {{"survey", survey("council", "", MapKind::none)},
+            {"survey-joined", survey("tern", "device:tern-canopy", MapKind::level, "joined")},
+            {"survey-hall", survey("council", "room:council", MapKind::sti)},
+            {"survey-rack", survey("council", "device:treadle-4-hall", MapKind::none)},
+            {"survey-side", surveySide},
+            {"survey-onsite", surveyOnSite},
+            {"weave", [](Scene& s) { return weave(s) && runBench(s); }},
+            {"phrases", phrases},
+            {"linked", linked},
+            {"analysers", analysers},
+            {"matrix", matrix},
+            {"tools", tools},
+            {"speakers", speakers(SpeakersPage::curvesView)},
+            {"speakers-phase", speakers(SpeakersPage::curvesView, true)},
+            {"speakers-loads", speakers(SpeakersPage::loadsView)},
+            {"speakers-sheet", speakers(SpeakersPage::sheetView)},
+            {"bench", bench}};
+}
+
+} // namespace loom::pictures
