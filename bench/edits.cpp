@@ -4,8 +4,9 @@
 #include "app/session.h"
 #include "app/shell/main_window.h"
 #include "app/theme/theme.h"
-#include "project/history.h"
-#include "project/store.h"
+#include "file/store.h"
+#include "model/history.h"
+#include "voicings/voicing_edit.h"
 #include <QApplication>
 #include <QSettings>
 #include <QStandardPaths>

@@ -9,7 +9,7 @@
 //   QT_QPA_PLATFORM=offscreen bench/fault_campaign [--scripts 500] [--seconds 60] [--together 25] [--seed 1]
 #include "app/site/embedded_rig.h"
 #include "app/site/fleet.h"
-#include "project/store.h"
+#include "file/store.h"
 #include <QApplication>
 #include <QCommandLineParser>
 #include <QElapsedTimer>

@@ -1,8 +1,8 @@
 // How many times faster than real time the demo's program runs on one core, and how long compiling takes.
 #include "engine/runner.h"
-#include "project/findings.h"
-#include "project/render.h"
-#include "project/store.h"
+#include "file/store.h"
+#include "program/load.h"
+#include "program/render.h"
 #include <algorithm>
 #include <chrono>
 #include <cstdio>

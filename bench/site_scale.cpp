@@ -7,7 +7,7 @@
 #include "app/site/embedded_rig.h"
 #include "app/site/site_page.h"
 #include "app/theme/theme.h"
-#include "project/store.h"
+#include "file/store.h"
 #include <QApplication>
 #include <QElapsedTimer>
 #include <QSettings>

@@ -1,13 +1,13 @@
 // How long Survey's predictions take: a map of 100 loudspeakers at 10,000 places in eight octaves, and its first coarse
 // picture; and a project of 200 rooms and 5,000 devices: opened, and painted as it is moved about.
+#include "acoustics/map.h"
+#include "acoustics/noise_curve.h"
 #include "app/shell/command.h"
 #include "app/survey/plan_view.h"
 #include "app/theme/theme.h"
-#include "project/catalogue.h"
-#include "project/store.h"
-#include "project/survey_edit.h"
-#include "room/map.h"
-#include "room/noise_curve.h"
+#include "catalogue/catalogue.h"
+#include "file/store.h"
+#include "rooms/room_edit.h"
 #include <QApplication>
 #include <QElapsedTimer>
 #include <QImage>
@@ -33,20 +33,24 @@ template <class Work> double median(int times, const Work& work) {
 }
 
 void maps() {
-    const room::Directivity pattern({360, 360, 300, 210, 160, 120, 90, 70}, {360, 360, 300, 210, 160, 120, 90, 70});
-    room::Field f;
-    const room::Surface s[] = {{4000, room::filled(0.3)}};
-    f.room = room::reverberation(12000, s), f.decay = f.room.eyring, f.noise = room::noiseCriterion(35);
+    const acoustics::Directivity pattern({360, 360, 300, 210, 160, 120, 90, 70},
+                                         {360, 360, 300, 210, 160, 120, 90, 70});
+    acoustics::Field f;
+    const acoustics::Surface s[] = {{4000, acoustics::filled(0.3)}};
+    f.room = acoustics::reverberation(12000, s), f.decay = f.room.eyring, f.noise = acoustics::noiseCriterion(35);
     for (int i = 0; i < 100; ++i)
-        f.emitters.push_back(
-            {{4.0 * (i % 10) + 2, 4.0 * (i / 10) + 2, 4}, room::aimed(0, -90), room::filled(75), &pattern, 0});
-    const room::Prediction p(f);
+        f.emitters.push_back({{4.0 * (i % 10) + 2, 4.0 * (i / 10) + 2, 4},
+                              acoustics::aimed(0, -90),
+                              acoustics::filled(75),
+                              &pattern,
+                              0});
+    const acoustics::Prediction p(f);
     for (const auto& [places, what] : {std::pair{10000, "fine"}, {500, "coarse"}}) {
-        std::vector<room::Point> at;
+        std::vector<acoustics::Point> at;
         for (int i = 0; i < places; ++i)
             at.push_back({40.0 * (i % 100) / 100, 40.0 * (i / 100) / (places / 100), 1.2});
-        const double one = median(3, [&](int) { (void)room::mapOf(p, at, {}, nullptr, 1); });
-        const double two = median(3, [&](int) { (void)room::mapOf(p, at, {}, nullptr, 2); });
+        const double one = median(3, [&](int) { (void)acoustics::mapOf(p, at, {}, nullptr, 1); });
+        const double two = median(3, [&](int) { (void)acoustics::mapOf(p, at, {}, nullptr, 2); });
         std::printf("map of 100 loudspeakers, %5d places (%s): %.0f ms on one core, %.0f on two\n", places, what, one,
                     two);
     }
@@ -60,7 +64,7 @@ void large() {
         project::Room room;
         room.id = "room-" + std::to_string(r), room.name = "Room " + std::to_string(r);
         const double x = 11.0 * (r % 20), y = 9.0 * (r / 20);
-        room.outline = room::rectangle({x, y}, 10, 8);
+        room.outline = acoustics::rectangle({x, y}, 10, 8);
         project::Seats seats;
         seats.id = "seats", seats.x = x + 5, seats.y = y + 4, seats.rows = 4, seats.across = 6;
         room.seats = {seats};

@@ -3,7 +3,7 @@
 #include "app/shell/command.h"
 #include "app/theme/theme.h"
 #include "app/weave/weave_view.h"
-#include "project/catalogue.h"
+#include "catalogue/catalogue.h"
 #include <QApplication>
 #include <QElapsedTimer>
 #include <QImage>

@@ -1,11 +1,12 @@
 // Pieces that come from outside: swatches, chains from the clipboard, tools from the network. What is taken can be put
 // into a program, and that compiles and can be traced.
 #include "engine/plan.h"
-#include "project/json.h"
-#include "project/lane_edit.h"
-#include "project/store.h"
-#include "project/swatch.h"
-#include "project/trace.h"
+#include "file/project_json.h"
+#include "file/store.h"
+#include "program/lane_edit.h"
+#include "program/swatch.h"
+#include "program/trace.h"
+#include "schema/json_text.h"
 #include <cstdlib>
 #include <nlohmann/json.hpp>
 

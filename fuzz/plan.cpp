@@ -1,10 +1,10 @@
 // What Survey reads from outside: drawings, device models, things from the clipboard. Models that are taken come back
 // the same from their own text; things that are pasted can be drawn, predicted and undone.
-#include "project/dxf_drawing.h"
-#include "project/history.h"
-#include "project/model_fields.h"
-#include "project/plan_clip.h"
-#include "project/survey_findings.h"
+#include "catalogue/model_fields.h"
+#include "findings/room_findings.h"
+#include "model/history.h"
+#include "rooms/dxf_drawing.h"
+#include "rooms/plan_clip.h"
 #include <cstdlib>
 
 using namespace loom;
@@ -20,7 +20,7 @@ extern "C" int LLVMFuzzerTestOneInput(const unsigned char* data, std::size_t siz
         std::abort();
     static const project::Project base = [] {
         project::Project p;
-        p.buildings = *project::withRoom(p, room::rectangle({0, 0}, 8, 6), 3, "Room");
+        p.buildings = *project::withRoom(p, acoustics::rectangle({0, 0}, 8, 6), 3, "Room");
         return p;
     }();
     std::vector<std::string> made;

@@ -1,8 +1,9 @@
 // A program as JSON: compiled, run for some frames, laid out, edited.
 #include "engine/layout.h"
 #include "engine/runner.h"
-#include "project/json.h"
-#include "project/program_edit.h"
+#include "file/project_json.h"
+#include "program/program_edit.h"
+#include "schema/json_text.h"
 #include <cmath>
 #include <cstdlib>
 

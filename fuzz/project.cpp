@@ -1,7 +1,8 @@
 // A project file as bytes: as a ZIP, and its project.json as text.
-#include "project/findings.h"
-#include "project/json.h"
-#include "project/store.h"
+#include "file/project_json.h"
+#include "file/store.h"
+#include "findings/findings.h"
+#include "schema/json_text.h"
 #include <cstdlib>
 
 using namespace loom::project;

@@ -1,6 +1,7 @@
 // What comes from the network to the desk, images of boards, and scenarios: every one is read or refused, and what was
 // read is whole.
-#include "project/json.h"
+#include "file/project_json.h"
+#include "schema/json_text.h"
 #include "site/audio_key.h"
 #include "site/board_image.h"
 #include "site/found.h"

@@ -1,9 +1,9 @@
 // What Speakers reads from outside: sheets, response files, voicings, set-ups of amplifiers. Places lie inside the
 // text, what is taken can be drawn, and its own text reads back the same.
-#include "project/speaker_edit.h"
-#include "project/speaker_figures.h"
-#include "project/voicing_fields.h"
-#include "project/voicing_library.h"
+#include "voicings/output_figures.h"
+#include "voicings/voicing_edit.h"
+#include "voicings/voicing_fields.h"
+#include "voicings/voicing_library.h"
 #include <cmath>
 #include <cstdlib>
 
@@ -22,7 +22,7 @@ void draw(const project::Project& p, const project::Voicing& v) {
 
 extern "C" int LLVMFuzzerTestOneInput(const unsigned char* data, std::size_t size) {
     const std::string text(reinterpret_cast<const char*>(data), size);
-    auto sheet = speaker::readSheet(text);
+    auto sheet = loudspeaker::readSheet(text);
     for (const auto& u : sheet.unread)
         if (u.line >= sheet.lines.size() || u.from >= u.to || u.to > sheet.lines[u.line].size())
             std::abort();
@@ -30,14 +30,14 @@ extern "C" int LLVMFuzzerTestOneInput(const unsigned char* data, std::size_t siz
         if (f.line >= sheet.lines.size() || f.from >= f.to || f.to > sheet.lines[f.line].size() || f.way < 0 ||
             f.way > static_cast<int>(sheet.ways.size()))
             std::abort();
-        (void)speaker::textOf(f);
+        (void)loudspeaker::textOf(f);
         if (!f.sure())
-            speaker::answer(f, size % f.ask.size());
+            loudspeaker::answer(f, size % f.ask.size());
     }
     std::vector<std::string> over;
     project::Project p;
     draw(p, project::voicingFrom(sheet, {}, "fuzz", &over));
-    if (const auto r = speaker::readResponse(text, "fuzz"))
+    if (const auto r = loudspeaker::readResponse(text, "fuzz"))
         for (std::size_t i = 1; i < r->hz.size(); ++i)
             if (!(r->hz[i] > r->hz[i - 1]))
                 std::abort();

@@ -1,7 +1,7 @@
 // What people type for any parameter of any kind, and dotted addresses: read, written out, read again.
 #include "engine/block_kind.h"
 #include "engine/runner.h"
-#include "project/phrase.h"
+#include "program/phrase.h"
 #include <cmath>
 #include <cstdlib>
 

@@ -131,7 +131,7 @@ racked("Sley 24 · rack A", "sley-24", 18)
 
 heddle_place = {"rack": "rack-a", "unit": 16}
 # Voicings, and what hangs where: verbs of loomctl, run on the project once it is written (scripts/make-demo).
-ceiling = lambda room, first, last, tap: [f"{room}-ceiling-{n}:1:{tap}" for n in range(first, last + 1)]
+ceiling = lambda room, first, last, tap: [f"{room}-ceiling-{n}:1 @ {tap} W" for n in range(first, last + 1)]
 speakers = [
     ["add-voicing", "demo/sheets/oakhaven-x2.txt"], ["add-voicing", "demo/sheets/bobbin-s18.txt"],
     ["add-voicing", "demo/sheets/bobbin-12.txt", "--answer", "7=1"], ["add-voicing", "demo/sheets/bobbin-c6.txt"],

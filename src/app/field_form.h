@@ -1,7 +1,7 @@
 // A form made of fields, whatever they are of: what is typed goes back where they came from.
 #pragma once
 #ifndef Q_MOC_RUN
-#include "model/field.h"
+#include "schema/field.h"
 #endif
 #include <QScrollArea>
 

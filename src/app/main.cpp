@@ -4,8 +4,8 @@
 #include "app/shell/main_window.h"
 #include "app/site/embedded_rig.h"
 #include "app/theme/theme.h"
-#include "project/catalogue.h"
-#include "project/store.h"
+#include "catalogue/catalogue.h"
+#include "file/store.h"
 #include <QApplication>
 #include <QCommandLineParser>
 #include <QDir>

@@ -1,14 +1,16 @@
 #include "app/session.h"
 #include "app/bench/bench_engine.h"
+#include "catalogue/catalogue.h"
 #include "client/device_tools.h"
 #include "dsp/tap_file.h"
-#include "project/catalogue.h"
-#include "project/compare.h"
-#include "project/findings.h"
-#include "project/journal.h"
-#include "project/links.h"
-#include "project/program_edit.h"
-#include "project/store.h"
+#include "file/journal.h"
+#include "file/store.h"
+#include "model/block_names.h"
+#include "program/compare.h"
+#include "program/links.h"
+#include "program/ports.h"
+#include "program/program_edit.h"
+#include "voicings/voicing_edit.h"
 #include <QFile>
 #include <QFileInfo>
 

@@ -1,12 +1,12 @@
 // The one open project and everything that works on it: edits, the choice, the bench, files.
 #pragma once
-#include "project/health.h"
-#include "project/history.h"
+#include "model/health.h"
+#include "model/history.h"
 #ifndef Q_MOC_RUN
 #include "app/bench/bench_engine.h"
 #include "app/worker.h"
 #include "engine/layout.h"
-#include "project/journal.h"
+#include "file/journal.h"
 #endif
 #include <QObject>
 #include <QTimer>
@@ -132,7 +132,7 @@ class Session : public QObject {
     std::unique_ptr<BenchEngine> bench_;
     client::DeviceTools* deviceTools_ = nullptr;
     project::SiteHealth health_;
-    // -- through a crash (project/journal.h) --
+    // -- through a crash (file/journal.h) --
     std::shared_ptr<const project::Project> saved_; // as it lies on disk
     std::string journal_, savedOnDisk_;
     project::ProjectLock lock_;

@@ -1,8 +1,9 @@
 // loomctl: the formats of files as they are declared.
 #include "cli/format_verbs.h"
+#include "catalogue/describe.h"
 #include "cli/answer.h"
-#include "model/schema_page.h"
-#include "project/swatch.h"
+#include "program/swatch.h"
+#include "schema/schema_page.h"
 #include "site/protocol.h"
 #include "site/scenario.h"
 #include <CLI/CLI.hpp>

@@ -1,16 +1,17 @@
 #include "cli/lane_verbs.h"
+#include "catalogue/catalogue.h"
 #include "cli/open.h"
-#include "project/catalogue.h"
-#include "project/findings.h"
-#include "project/links.h"
-#include "project/marks.h"
-#include "project/phrase.h"
-#include "project/program_edit.h"
-#include "project/render.h"
-#include "project/routes.h"
-#include "project/safe_file.h"
-#include "project/swatch.h"
-#include "project/trace.h"
+#include "disk/safe_file.h"
+#include "findings/findings.h"
+#include "model/block_names.h"
+#include "program/links.h"
+#include "program/marks.h"
+#include "program/phrase.h"
+#include "program/program_edit.h"
+#include "program/render.h"
+#include "program/routes.h"
+#include "program/swatch.h"
+#include "program/trace.h"
 #include <CLI/CLI.hpp>
 #include <sstream>
 
@@ -236,7 +237,7 @@ int leave(const Call& c) {
         return fail(p.trouble());
     const auto [device, block] = split(c.path);
     for (const auto& f : check(*p))
-        if (f.code == c.name && f.device == device && f.block == block)
+        if (f.id() == c.name && f.device == device && f.block == block)
             return saveEdit(*p, leaveFinding({c.name, device, block, c.words}), c.file);
     return fail({"there is no such finding there", c.path + " " + c.name, "loomctl check FILE --json lists them."});
 }

@@ -2,7 +2,8 @@
 #include "cli/open.h"
 #include "client/fleet.h"
 #include "client/socket_network.h"
-#include "project/safe_file.h"
+#include "disk/safe_file.h"
+#include "voicings/voicing_edit.h"
 #include <CLI/CLI.hpp>
 #include <QCoreApplication>
 #include <QElapsedTimer>
@@ -179,15 +180,15 @@ int find(const Call& c) {
         json findings = json::array();
         if (!c.file.empty())
             for (const auto& f : desk.fleet().findings()) {
-                findings.push_back({{"code", f.code},
+                findings.push_back({{"code", f.id()},
                                     {"device", f.device},
                                     {"serial", f.serial},
                                     {"reason", f.reason},
                                     {"remedy", f.remedy},
                                     {"address", f.address},
-                                    {"fix", f.fix}});
+                                    {"fix", f.fix()}});
                 if (!c.asJson)
-                    std::printf("%s: %s %s\n", f.fix ? "to fix" : "to note", f.reason.c_str(), f.remedy.c_str());
+                    std::printf("%s: %s %s\n", f.fix() ? "to fix" : "to note", f.reason.c_str(), f.remedy.c_str());
             }
         return c.asJson ? say({{"found", all}, {"findings", findings}}) : 0;
     });

@@ -1,8 +1,8 @@
 // Opening a project for a verb, and keeping what the verb made of it.
 #pragma once
 #include "cli/answer.h"
-#include "project/history.h"
-#include "project/store.h"
+#include "file/store.h"
+#include "model/history.h"
 
 namespace loom::cli {
 

@@ -1,12 +1,14 @@
 #include "cli/room_verbs.h"
+#include "catalogue/catalogue.h"
+#include "catalogue/materials.h"
 #include "cli/open.h"
+#include "disk/safe_file.h"
 #include "dsp/number.h"
-#include "project/materials.h"
-#include "project/plan_items.h"
-#include "project/routes.h"
-#include "project/safe_file.h"
-#include "project/survey_edit.h"
-#include "project/survey_findings.h"
+#include "findings/room_findings.h"
+#include "program/routes.h"
+#include "rooms/maps.h"
+#include "rooms/plan_items.h"
+#include "rooms/room_edit.h"
 #include <CLI/CLI.hpp>
 #include <cstdio>
 
@@ -19,6 +21,8 @@ using nlohmann::json;
 struct Call {
     std::string file, room, state, name, text, model, by, out, other;
     double value = 0, step = 0.5, x = 0, y = 0;
+    std::string kind{}; // of map
+    int band = 5;
     bool asJson = false, all = false;
 };
 
@@ -68,13 +72,13 @@ json figuresJson(const SpaceModel& m, const SpaceFigures& f, const std::vector<L
               {"seats", f.seats},
               {"loudspeakers", f.loudspeakers},
               {"microphones", f.microphones},
-              {"bands", room::bandHz},
+              {"bands", acoustics::bandHz},
               {"sabine", f.sabine},
               {"eyring", f.eyring},
               {"noise", f.noise},
               {"noiseA", f.noiseA},
               {"meanAbsorption", m.reverberation.absorption},
-              {"criticalDistance1k", room::criticalDistance(1, m.reverberation.constant[4])}};
+              {"criticalDistance1k", acoustics::criticalDistance(1, m.reverberation.constant[4])}};
     if (!f.wallState.empty())
         j["wallState"] = f.wallState;
     if (f.predicted)
@@ -139,8 +143,15 @@ int map(const Call& c) {
     if (places.size() > 200000)
         return fail(
             {"makes " + std::to_string(places.size()) + " places", "--step", "200,000 at most: take a larger step."});
-    const room::Prediction prediction(m.field(m.neededDrive()));
-    const auto values = room::mapOf(prediction, places);
+    if (!c.kind.empty()) {
+        const auto map = mapOf(m, mapSpec(c.kind)->kind, c.band, c.step);
+        std::printf("x,y,%s %s\n", c.kind.c_str(), map.unit.c_str());
+        for (std::size_t i = 0; i < map.values.size(); ++i)
+            std::printf("%.3f,%.3f,%.3f\n", map.places[i][0], map.places[i][1], map.values[i]);
+        return 0;
+    }
+    const acoustics::Prediction prediction(m.field(m.neededDrive()));
+    const auto values = acoustics::mapOf(prediction, places);
     std::printf("x,y,level dB(A),direct dB(A),C50 dB,STI,loudspeaker\n");
     for (std::size_t i = 0; i < places.size(); ++i)
         std::printf("%.3f,%.3f,%.2f,%.2f,%.2f,%.3f,%s\n", places[i][0], places[i][1], values[i].totalA,
@@ -166,7 +177,7 @@ int rooms(const Call& c) {
             j.push_back({{"id", r.id},
                          {"name", r.name},
                          {"building", b.id},
-                         {"floorArea", room::areaOf(r.outline)},
+                         {"floorArea", acoustics::areaOf(r.outline)},
                          {"height", r.height},
                          {"seats", seatsOf(r).size()},
                          {"devices", devices},
@@ -189,8 +200,8 @@ int newRoom(const Call& c) {
     if (!size)
         return fail(size.trouble());
     std::string id;
-    auto buildings =
-        withRoom(*p, room::rectangle({c.x, c.y}, (*size)[0], (*size)[1]), (*size)[2] > 0 ? (*size)[2] : 3, c.name, &id);
+    auto buildings = withRoom(*p, acoustics::rectangle({c.x, c.y}, (*size)[0], (*size)[1]),
+                              (*size)[2] > 0 ? (*size)[2] : 3, c.name, &id);
     if (!buildings)
         return fail(buildings.trouble());
     const int code = saveEdit(*p, setBuildings(std::move(*buildings), "New room"), c.file);
@@ -241,8 +252,10 @@ int grid(const Call& c) {
     const auto* model = findModel(c.model);
     if (!model)
         return fail({"there is no such model", c.model, "loomctl models lists the shelf."});
-    const GridBy by = c.by == "spacing" ? GridBy::spacing : c.by == "overlap" ? GridBy::overlap : GridBy::count;
-    const auto spots = ceilingSpots(*at->room, *model, by, c.value);
+    const auto wish = readGrid(c.text);
+    if (!wish)
+        return fail(wish.trouble());
+    const auto spots = ceilingSpots(*at->room, *model, wish->by, wish->value);
     if (!spots)
         return fail(spots.trouble());
     std::map<std::string, std::optional<Device>> devices;
@@ -397,6 +410,11 @@ void addRoomVerbs(CLI::App& app, std::function<int()>& action) {
              "loomctl map demo/marram-point council --step 0.5", map);
     file(v), room(v, false), state(v);
     v->add_option("--step", call.step, "Metres between places");
+    std::vector<std::string> kinds;
+    for (const auto& one : mapSpecs())
+        kinds.push_back(one.id);
+    v->add_option("--kind", call.kind, "One map alone, as Survey draws it")->check(CLI::IsMember(kinds));
+    v->add_option("--octave", call.band, "Of the map of one octave: 0 is 63 Hz, 7 is 8 kHz")->check(CLI::Range(0, 7));
 
     v = verb("new-room", "A rectangular room", "loomctl new-room hall.loom \"Tern Room\" \"12 x 8 x 3.2\"", newRoom);
     file(v);
@@ -423,11 +441,11 @@ void addRoomVerbs(CLI::App& app, std::function<int()>& action) {
     place(v);
 
     v = verb("ceiling-grid", "Loudspeakers in the ceiling, evenly",
-             "loomctl ceiling-grid hall.loom tern bobbin-c6 6 --by count", grid);
+             "loomctl ceiling-grid hall.loom tern bobbin-c6 \"2.5 m\"", grid);
     file(v), room(v, true);
     v->add_option("MODEL", call.model, "Model id")->required();
-    v->add_option("VALUE", call.value, "How many; or metres; or overlap 0 to 0.9")->required();
-    v->add_option("--by", call.by, "count, spacing or overlap")->check(CLI::IsMember({"count", "spacing", "overlap"}));
+    v->add_option("GRID", call.text, "How many (6), how far apart (2.5 m), or how much they overlap (30 %)")
+        ->required();
 
     v = verb("rename-devices", "Names by a pattern", "loomctl rename-devices hall.loom \"{room} {use} {n}\" tern",
              rename);

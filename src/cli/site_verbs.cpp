@@ -1,10 +1,10 @@
 #include "cli/site_verbs.h"
+#include "catalogue/catalogue.h"
 #include "cli/open.h"
-#include "project/catalogue.h"
-#include "project/room_sound.h"
-#include "project/safe_file.h"
-#include "project/set_up.h"
+#include "disk/safe_file.h"
+#include "model/set_up.h"
 #include "site/board_image.h"
+#include "voicings/room_sound.h"
 #include <CLI/CLI.hpp>
 #include <algorithm>
 #include <cstdio>

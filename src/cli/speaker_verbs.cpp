@@ -1,13 +1,15 @@
 #include "cli/speaker_verbs.h"
+#include "catalogue/catalogue.h"
 #include "cli/open.h"
+#include "disk/safe_file.h"
 #include "dsp/number.h"
 #include "engine/path_response.h"
-#include "project/json.h"
-#include "project/safe_file.h"
-#include "project/speaker_edit.h"
-#include "project/speaker_figures.h"
-#include "project/voicing_fields.h"
-#include "project/voicing_library.h"
+#include "file/project_json.h"
+#include "voicings/load_text.h"
+#include "voicings/output_figures.h"
+#include "voicings/voicing_edit.h"
+#include "voicings/voicing_fields.h"
+#include "voicings/voicing_library.h"
 #include <CLI/CLI.hpp>
 #include <algorithm>
 #include <cmath>
@@ -92,18 +94,18 @@ int setVoicing(const Call& c) {
     });
 }
 
-Result<speaker::Sheet> sheetOf(const Call& c, const std::string& path) {
+Result<loudspeaker::Sheet> sheetOf(const Call& c, const std::string& path) {
     const auto text = readWhole(path, mostFile);
     if (!text)
         return text.trouble();
-    auto sheet = speaker::readSheet(*text);
+    auto sheet = loudspeaker::readSheet(*text);
     for (const auto& a : c.answers) { // "3=1": the first of what field 3 may mean
         int field = 0, choice = 0;
         if (std::sscanf(a.c_str(), "%d=%d", &field, &choice) != 2 || field < 1 ||
             field > static_cast<int>(sheet.fields.size()) || choice < 1 ||
             choice > static_cast<int>(sheet.fields[static_cast<std::size_t>(field - 1)].ask.size()))
             return Trouble{"\"" + a + "\" answers nothing", "--answer", "loomctl sheet numbers fields and choices."};
-        speaker::answer(sheet.fields[static_cast<std::size_t>(field - 1)], static_cast<std::size_t>(choice - 1));
+        loudspeaker::answer(sheet.fields[static_cast<std::size_t>(field - 1)], static_cast<std::size_t>(choice - 1));
     }
     return sheet;
 }
@@ -117,13 +119,13 @@ int sheet(const Call& c) {
     for (const auto& f : s->fields) {
         json one = {{"line", f.line + 1},
                     {"way", f.way},
-                    {"reads", speaker::textOf(f)},
+                    {"reads", loudspeaker::textOf(f)},
                     {"text", s->lines[f.line].substr(f.from, f.to - f.from)}};
         for (const auto& choice : f.ask)
             one["ask"].push_back(choice.label);
         fields.push_back(one);
         if (!c.asJson) {
-            std::printf("%2d  line %zu, way %d: %s", ++n, f.line + 1, f.way, speaker::textOf(f).c_str());
+            std::printf("%2d  line %zu, way %d: %s", ++n, f.line + 1, f.way, loudspeaker::textOf(f).c_str());
             for (std::size_t k = 0; k < f.ask.size(); ++k)
                 std::printf("%s%zu: %s", k ? ", " : ("  ? " + f.question + " ").c_str(), k + 1, f.ask[k].label.c_str());
             std::printf("\n");
@@ -179,24 +181,19 @@ int hang(const Call& c) {
         AmplifierOutput out;
         if (d && d->outputs.count(c.port))
             out = d->outputs.at(c.port);
-        out.loads.clear();
-        for (const auto& item : c.items) { // "column-l", "main-l:2", "ceiling-1::6"
-            HangsOn h;
-            const auto first = item.find(':'), second = first == std::string::npos ? first : item.find(':', first + 1);
-            h.device = item.substr(0, first);
-            const std::string way = first == std::string::npos ? "" : item.substr(first + 1, second - first - 1);
-            h.way = way.empty() ? 0 : wholeInteger(way, 1, 4).value_or(0) - 1;
-            h.tapWatts = second == std::string::npos ? 0 : typedNumber(std::string_view(item).substr(second + 1)).value;
-            if (h.way < 0 || h.way >= static_cast<int>(mostWays) || h.tapWatts < 0)
-                return Trouble{"\"" + item + "\" is no load", "",
-                               "Write loudspeaker, loudspeaker:way or loudspeaker:way:tap."};
-            out.loads.push_back(h);
+        std::string text;
+        for (const auto& item : c.items)
+            text += (text.empty() ? "" : ", ") + item;
+        auto hanging = withLoads(p, out, text);
+        if (!hanging)
+            return hanging.trouble();
+        out = std::move(*hanging);
+        if (!c.wiring.empty()) {
+            const auto wiring = readWiring(c.wiring);
+            if (!wiring)
+                return wiring.trouble();
+            out.wiring = *wiring;
         }
-        if (!c.wiring.empty())
-            out.wiring = c.wiring == "series" ? Wiring::series
-                         : c.wiring == "70"   ? Wiring::line70
-                         : c.wiring == "100"  ? Wiring::line100
-                                              : Wiring::parallel;
         if (c.metres >= 0)
             out.metres = c.metres;
         if (c.mm2 > 0)
@@ -299,11 +296,11 @@ int fitVoicing(const Call& c) {
 int addResponse(const Call& c) {
     return changed(c, "Open a response", [&](Project p) -> Result<Project> {
         const auto* v = p.voicing(c.id);
-        const auto text = readWhole(c.text, speaker::maxResponseBytes);
+        const auto text = readWhole(c.text, loudspeaker::maxResponseBytes);
         if (!v || !text)
             return v ? text.trouble() : Trouble{"there is no such voicing", c.id, "loomctl voicings lists them."};
         const std::string name = std::filesystem::path(c.text).filename().string();
-        const auto read = speaker::readResponse(*text, name);
+        const auto read = loudspeaker::readResponse(*text, name);
         if (!read)
             return read.trouble();
         for (const auto& note : read->notes)
@@ -440,12 +437,12 @@ void addSpeakerVerbs(CLI::App& app, std::function<int()>& action) {
     v = verb("own-voicing", "A copy of its voicing for one loudspeaker", "loomctl own-voicing hall.loom main-l", own);
     file(v), id(v, "LOUDSPEAKER", "Its id");
     v = verb("hang", "Hangs loudspeakers on an amplifier's output",
-             "loomctl hang hall.loom treadle \"out 1\" main-l:1 main-r:1 --metres 18", hang);
+             "loomctl hang hall.loom treadle \"out 1\" \"Main L: Low\" \"Main R: Low\" --metres 18", hang);
     file(v), id(v, "AMPLIFIER", "Its id");
     v->add_option("OUTPUT", call.port, "Port, such as \"out 1\"")->required();
-    v->add_option("LOUDSPEAKERS", call.items, "loudspeaker, loudspeaker:way, loudspeaker:way:tap");
-    v->add_option("--wiring", call.wiring, "parallel, series, 70 or 100")
-        ->check(CLI::IsMember({"parallel", "series", "70", "100"}));
+    v->add_option("LOUDSPEAKERS", call.items,
+                  "As Outputs and loads takes them: main-l, \"Main L: Low\", \"Foyer ceiling 1-10 @ 6 W\"");
+    v->add_option("--wiring", call.wiring, "parallel, series, 70 V line, 100 V line, or how one of them begins");
     v->add_option("--metres", call.metres, "Length of its cable")->check(CLI::Range(0.0, 10000.0));
     v->add_option("--mm2", call.mm2, "Cross-section of a conductor")->check(CLI::Range(0.05, 100.0));
     v->add_option("--celsius", call.celsius, "Temperature of its cable")->check(CLI::Range(-50.0, 150.0));

@@ -1,4 +1,5 @@
 #include "cli/verbs.h"
+#include "catalogue/catalogue.h"
 #include "cli/block_page.h"
 #include "cli/format_verbs.h"
 #include "cli/lane_verbs.h"
@@ -12,10 +13,13 @@
 #include "engine/path_response.h"
 #include "engine/plan.h"
 #include "engine/solo.h"
-#include "project/catalogue.h"
-#include "project/findings.h"
-#include "project/json.h"
-#include "project/render.h"
+#include "file/project_json.h"
+#include "findings/findings.h"
+#include "model/block_names.h"
+#include "program/load.h"
+#include "program/ports.h"
+#include "program/render.h"
+#include "voicings/voicing_edit.h"
 #include <CLI/CLI.hpp>
 #include <filesystem>
 #include <iostream>
@@ -239,9 +243,9 @@ int checkFile(const std::string& file, bool asJson) {
     json all = json::array();
     bool fix = false;
     for (const auto& f : check(*p)) {
-        const bool must = f.severity == Severity::fix;
+        const bool must = f.severity() == Severity::fix;
         fix = fix || must;
-        all.push_back({{"code", f.code},
+        all.push_back({{"code", f.id()},
                        {"severity", must ? "fix" : "note"},
                        {"device", f.device},
                        {"block", f.block},

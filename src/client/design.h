@@ -1,8 +1,8 @@
 // The project that is worked on, as those who speak with devices need it.
 #pragma once
-#include "project/edit.h"
-#include "project/health.h"
-#include "project/history.h"
+#include "model/edit.h"
+#include "model/health.h"
+#include "model/history.h"
 
 namespace loom::client {
 

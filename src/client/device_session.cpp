@@ -1,5 +1,6 @@
 #include "client/device_session.h"
-#include "project/json.h"
+#include "file/project_json.h"
+#include "schema/json_text.h"
 
 namespace loom::client {
 

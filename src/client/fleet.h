@@ -9,7 +9,7 @@
 #include "client/tickets.h"
 #include "client/transaction.h"
 #include "client/unlock.h"
-#include "project/change.h"
+#include "model/change.h"
 #include "site/event_log.h"
 #include "site/sound_links.h"
 #endif

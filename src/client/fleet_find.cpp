@@ -1,6 +1,6 @@
 // Finding devices, and what is wrong with where they are.
+#include "catalogue/catalogue.h"
 #include "client/fleet.h"
-#include "project/catalogue.h"
 #include <QHostAddress>
 #include <QHostInfo>
 #include <algorithm>
@@ -47,7 +47,7 @@ std::vector<site::SiteFinding> Fleet::findings() const {
     auto all = site::siteFindings(p, found(), discovery_.range(), lost);
     std::erase_if(all, [&](const auto& f) {
         return std::any_of(p.left.begin(), p.left.end(),
-                           [&](const auto& l) { return l.code == f.code && l.device == f.device; });
+                           [&](const auto& l) { return l.code == f.id() && l.device == f.device; });
     });
     return all;
 }

@@ -1,7 +1,9 @@
 // The lines to paired devices: which there are, what is heard on them.
 #include "client/fleet.h"
 #include "dsp/number.h"
-#include "project/lane_edit.h"
+#include "engine/block_kind.h"
+#include "program/lane_edit.h"
+#include "voicings/voicing_edit.h"
 
 namespace loom::client {
 

@@ -1,6 +1,7 @@
 // Changes to and fro while live.
+#include "catalogue/catalogue.h"
 #include "client/fleet.h"
-#include "project/catalogue.h"
+#include "engine/block_kind.h"
 
 namespace loom::client {
 

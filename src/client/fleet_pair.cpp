@@ -1,6 +1,6 @@
 // Which found device stands for which planned one.
+#include "catalogue/catalogue.h"
 #include "client/fleet.h"
-#include "project/catalogue.h"
 
 namespace loom::client {
 

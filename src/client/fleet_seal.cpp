@@ -1,6 +1,6 @@
 // Passwords of rooms, and keys of the sound between devices.
+#include "catalogue/catalogue.h"
 #include "client/fleet.h"
-#include "project/catalogue.h"
 #include "site/audio_key.h"
 #include <algorithm>
 

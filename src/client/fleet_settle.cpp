@@ -1,6 +1,6 @@
 // Settling what differs: choose, try, keep, go back, take.
+#include "catalogue/catalogue.h"
 #include "client/fleet.h"
-#include "project/catalogue.h"
 #include "site/board_image.h"
 #include <algorithm>
 

@@ -1,7 +1,7 @@
 // One paired device: its line and what is known of it.
 #pragma once
 #include "client/device_session.h"
-#include "project/health.h"
+#include "model/health.h"
 #include "site/reconcile.h"
 
 namespace loom::client {

@@ -1,5 +1,6 @@
 #include "client/socket_network.h"
-#include "project/json.h"
+#include "file/project_json.h"
+#include "schema/json_text.h"
 #include "site/protocol.h"
 #include <QHostAddress>
 #include <QNetworkDatagram>

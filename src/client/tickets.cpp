@@ -1,7 +1,8 @@
 #include "client/tickets.h"
-#include "project/journal.h"
-#include "project/json.h"
-#include "project/safe_file.h"
+#include "disk/safe_file.h"
+#include "file/journal.h"
+#include "file/project_json.h"
+#include "schema/json_text.h"
 #include <filesystem>
 
 namespace loom::client {

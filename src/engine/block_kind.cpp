@@ -1,4 +1,4 @@
-#include "engine/form.h"
+#include "engine/block_kind.h"
 #include <algorithm>
 #include <mutex>
 

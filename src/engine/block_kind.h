@@ -150,4 +150,14 @@ std::string portName(const BlockKind& kind, const Shape& shape, bool input, int 
 int inputsOf(const Program& program, const Block& block);
 int outputsOf(const Program& program, const Block& block);
 
+// A kind of block in one shape: worked out once, kept, and known by its address.
+struct Form {
+    Shape shape;
+    ParamTable table;
+    int ins, outs;
+};
+
+// Any thread. The shape is complete and within its limits (fullShape).
+const Form& formOf(const BlockKind& kind, const Shape& shape);
+
 } // namespace loom::engine

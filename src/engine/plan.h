@@ -1,6 +1,6 @@
 // A program made ready to run: blocks in order, memory laid out, kernels made or taken over, lanes put side by side.
 #pragma once
-#include "engine/form.h"
+#include "engine/block_kind.h"
 #include "engine/name_index.h"
 
 namespace loom::engine {

@@ -15,7 +15,7 @@ struct Block {
     std::map<std::string, int> shape{};     // channels, bands, inputs, outputs: only what differs from default
     std::map<std::string, double> values{}; // parameters: only what differs from default
     std::map<std::string, std::string> texts{}; // port ("in 4"), file ("assets/chair.flac")
-    // How people see and handle it; the sound does not depend on them (project/marks.h).
+    // How people see and handle it; the sound does not depend on them (program/marks.h).
     std::map<std::string, std::string> marks{};
     std::map<std::string, std::string> extra{}; // fields of a later version, as JSON text
     bool operator==(const Block&) const = default;

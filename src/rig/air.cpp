@@ -1,5 +1,5 @@
 #include "rig/air.h"
-#include "project/catalogue.h"
+#include "catalogue/catalogue.h"
 #include <algorithm>
 #include <arpa/inet.h>
 #include <chrono>

@@ -3,8 +3,8 @@
 #include "dsp/matrix_convolver.h"
 #include "engine/cable.h"
 #include "engine/kernel.h"
-#include "project/room_sound.h"
 #include "site/audio_key.h"
+#include "voicings/room_sound.h"
 #include <atomic>
 #include <mutex>
 #include <thread>

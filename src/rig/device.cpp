@@ -1,7 +1,7 @@
 #include "rig/device.h"
+#include "catalogue/catalogue.h"
 #include "engine/block_kind.h"
-#include "project/catalogue.h"
-#include "project/findings.h"
+#include "findings/findings.h"
 #include "site/audio_key.h"
 #include "site/board_image.h"
 #include "site/password.h"
@@ -59,7 +59,7 @@ Result<Done> Device::check(const site::Config& config) const {
     project::Device planned{"device", setup_.serial, setup_.model, ""};
     planned.program = config.program;
     for (const auto& f : project::check(planned))
-        if (f.code == "over-budget" || f.code == "no-such-port")
+        if (f.code == project::FindingCode::overBudget || f.code == project::FindingCode::noSuchPort)
             return Trouble{f.reason, f.place, f.remedy};
     if (model_->usb)
         if (const auto image = site::hexImageOf(config, *model_); !image)

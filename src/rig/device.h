@@ -1,7 +1,7 @@
 // One simulated device: what it is told to be, what it keeps, its sound, its faults. Knows no network.
 #pragma once
 #include "engine/realtime.h"
-#include "project/tools_at_work.h"
+#include "program/tools_at_work.h"
 #include "rig/air.h"
 #include "rig/store.h"
 #include "site/protocol.h"

@@ -1,5 +1,6 @@
 #include "rig/front.h"
-#include "project/json.h"
+#include "file/project_json.h"
+#include "schema/json_text.h"
 #include <algorithm>
 
 namespace loom::rig {

@@ -1,5 +1,5 @@
 // What a device answers to each message (site/protocol.h).
-#include "project/catalogue.h"
+#include "catalogue/catalogue.h"
 #include "rig/front.h"
 
 namespace loom::rig {

@@ -1,7 +1,7 @@
 // loom-rig: simulated devices as a process of their own, with faults by command and by script.
-#include "project/catalogue.h"
-#include "project/render.h"
-#include "project/store.h"
+#include "catalogue/catalogue.h"
+#include "file/store.h"
+#include "program/render.h"
 #include "rig/rig.h"
 #include <QCommandLineParser>
 #include <QCoreApplication>

@@ -1,7 +1,8 @@
 #include "rig/rig.h"
-#include "project/json.h"
-#include "project/render.h"
-#include "project/store.h"
+#include "file/project_json.h"
+#include "file/store.h"
+#include "program/render.h"
+#include "schema/json_text.h"
 #include <QNetworkDatagram>
 #include <QNetworkProxy>
 #include <QRandomGenerator>

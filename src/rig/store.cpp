@@ -1,6 +1,7 @@
 #include "rig/store.h"
-#include "project/json.h"
-#include "project/safe_file.h"
+#include "disk/safe_file.h"
+#include "file/project_json.h"
+#include "schema/json_text.h"
 #include "site/audio_key.h"
 #include "site/protocol.h"
 #include <algorithm>

@@ -1,5 +1,6 @@
 #include "site/board_image.h"
-#include "project/json.h"
+#include "file/project_json.h"
+#include "schema/json_text.h"
 #include "site/protocol.h"
 
 namespace loom::site {

@@ -1,6 +1,6 @@
 #include "site/config.h"
 #include "engine/block_kind.h"
-#include "site/protocol.h"
+#include "model/describe.h"
 #include <algorithm>
 #include <cinttypes>
 

@@ -1,8 +1,8 @@
 // What a networked device is told to be: its program, if it runs one, and its set-up.
 #pragma once
-#include "project/difference.h"
-#include "project/set_up.h"
-#include <nlohmann/json.hpp>
+#include "model/set_up.h"
+#include "program/difference.h"
+#include "schema/schema.h"
 #include <set>
 
 namespace loom::site {
@@ -30,3 +30,9 @@ std::string keyOf(const project::Difference& difference);
 Config merged(const Config& design, const Config& device, const std::set<std::string>& keys);
 
 } // namespace loom::site
+
+namespace loom::schema {
+
+LOOM_DESCRIBE(site::Config)
+
+} // namespace loom::schema

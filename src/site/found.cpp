@@ -1,8 +1,8 @@
 #include "site/found.h"
+#include "catalogue/catalogue.h"
 #include "dsp/number.h"
-#include "project/catalogue.h"
-#include "project/survey_edit.h"
-#include "site/protocol.h"
+#include "model/address.h"
+#include "rooms/room_edit.h"
 #include <algorithm>
 #include <set>
 #include <tuple>
@@ -209,6 +209,7 @@ std::string randomAddress(const Project& p, const std::vector<Found>& found, con
 std::vector<SiteFinding> siteFindings(const Project& p, const std::vector<Found>& found,
                                       const std::optional<Subnet>& reached, const std::vector<std::string>& lost) {
     using Cure = SiteFinding::Cure;
+    using Code = project::FindingCode;
     std::vector<SiteFinding> out;
     std::map<std::string, const Device*> pairedTo;
     for (const auto& d : p.devices)
@@ -231,7 +232,7 @@ std::vector<SiteFinding> siteFindings(const Project& p, const std::vector<Found>
         for (const auto* f : holders) {
             if (f == keeps)
                 continue;
-            SiteFinding s{Cure::readdress, true, "same-address", "", f->serial};
+            SiteFinding s{Cure::readdress, Code::addressShared, "", f->serial};
             s.reason = who(*f) + " and " + who(*keeps) + " both have the address " + address + ".";
             s.address = proposeAddress(p, found, *f, reached ? *reached : *readSubnet(address + "/24"), promised);
             promised.push_back(s.address);
@@ -243,7 +244,7 @@ std::vector<SiteFinding> siteFindings(const Project& p, const std::vector<Found>
     for (const auto& f : found) {
         const bool planned = pairedTo.count(f.serial) > 0;
         if (reached && !reached->holds(f.address) && f.asked.empty() && !onUsb(f)) {
-            SiteFinding s{Cure::readdress, true, "wrong-subnet", "", f.serial};
+            SiteFinding s{Cure::readdress, Code::wrongSubnet, "", f.serial};
             s.reason = who(f) + " has the address " + f.address + ", which this adapter cannot reach.";
             s.address = proposeAddress(p, found, f, *reached, promised);
             promised.push_back(s.address);
@@ -251,7 +252,7 @@ std::vector<SiteFinding> siteFindings(const Project& p, const std::vector<Found>
             out.push_back(s);
         }
         if (const auto* m = project::findModel(f.model); m && older(f.firmware, m->firmware) && planned) {
-            SiteFinding s{Cure::firmware, false, "firmware", pairedTo[f.serial]->id, f.serial};
+            SiteFinding s{Cure::firmware, Code::firmware, pairedTo[f.serial]->id, f.serial};
             s.reason = who(f) + " has firmware " + f.firmware + "; " + m->firmware + " is offered.";
             s.remedy = "Bring it up to date when nobody needs the room, or leave it for later with a reason.";
             out.push_back(s);
@@ -269,7 +270,7 @@ std::vector<SiteFinding> siteFindings(const Project& p, const std::vector<Found>
         if (!gone && !d.serial.empty())
             continue;
         auto& spares = spare[d.model];
-        SiteFinding s{Cure::look, true, gone ? "lost" : "not-found", d.id, ""};
+        SiteFinding s{Cure::look, gone ? Code::lost : Code::notFound, d.id, ""};
         if (gone) {
             s.reason = d.name + " (" + d.serial + ") does not answer.";
             s.remedy = "Look at its power and cable.";
@@ -294,7 +295,7 @@ std::vector<SiteFinding> siteFindings(const Project& p, const std::vector<Found>
         });
         if (wanted)
             continue;
-        SiteFinding s{Cure::add, false, "not-planned", "", f.serial};
+        SiteFinding s{Cure::add, Code::notPlanned, "", f.serial};
         s.reason = who(f) + " at " + f.address + " is not in the plan.";
         s.remedy = "Put it into the plan, or leave it.";
         out.push_back(s);

@@ -1,7 +1,9 @@
 // Devices found on a network, against those planned: who stands for whom, what is wrong, what would cure it.
 #pragma once
 #include "engine/result.h"
-#include "project/model.h"
+#include "findings/registry.h"
+#include "model/project.h"
+#include "schema/schema.h"
 #include <nlohmann/json.hpp>
 
 namespace loom::site {
@@ -53,10 +55,12 @@ std::vector<Match> matches(const project::Project& project, const std::vector<Fo
 // ---- what is wrong ----
 struct SiteFinding {
     enum class Cure { none, readdress, replace, add, firmware, look } cure = Cure::none;
-    bool fix = true;                        // else to note
-    std::string code{}, device{}, serial{}; // planned and found, as far as it is about one
+    project::FindingCode code{};
+    std::string device{}, serial{}; // planned and found, as far as it is about one
     std::string reason{}, remedy{};
     std::string address{}; // readdress: the one proposed
+    std::string id() const { return project::kindOf(code).id; }
+    bool fix() const { return project::kindOf(code).severity == project::Severity::fix; } // else to note
 };
 // `reached`: the subnet of the adapter; devices of others are heard and cannot be reached. `lost`: serials of paired
 // devices that do not answer.
@@ -83,3 +87,9 @@ project::Device plannedFrom(const project::Project& project, const Found& found,
 bool older(const std::string& a, const std::string& b);
 
 } // namespace loom::site
+
+namespace loom::schema {
+
+LOOM_DESCRIBE(site::Found)
+
+} // namespace loom::schema

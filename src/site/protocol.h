@@ -5,8 +5,8 @@
 // sides read them by their declaration, so that a member of another kind, a text that is too long or a number outside
 // its range is refused with its place, whoever sent it.
 #pragma once
-#include "project/describe.h"
-#include "project/health.h"
+#include "model/describe.h"
+#include "model/health.h"
 #include "site/config.h"
 #include "site/event_log.h"
 #include "site/found.h"
@@ -312,7 +312,6 @@ namespace loom::schema {
 
 #define LOOM_PROTOCOL_TYPES(X)                                                                                         \
     X(site::Nothing)                                                                                                   \
-    X(site::Found)                                                                                                     \
     X(site::Hello)                                                                                                     \
     X(site::HelloBack)                                                                                                 \
     X(site::Ticket)                                                                                                    \
@@ -322,7 +321,6 @@ namespace loom::schema {
     X(site::UnlockProof)                                                                                               \
     X(site::Unlocked)                                                                                                  \
     X(site::SealAsk)                                                                                                   \
-    X(site::Config)                                                                                                    \
     X(site::Told)                                                                                                      \
     X(site::Staging)                                                                                                   \
     X(site::RevisionAsk)                                                                                               \

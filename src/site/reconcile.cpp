@@ -3,7 +3,7 @@
 #include "dsp/units.h"
 #include "engine/layout.h"
 #include "engine/path_response.h"
-#include "project/findings.h"
+#include "model/block_names.h"
 #include <algorithm>
 #include <cmath>
 #include <limits>

@@ -1,7 +1,8 @@
 #include "site/scenario.h"
-#include "project/catalogue.h"
-#include "project/json.h"
-#include "project/safe_file.h"
+#include "catalogue/catalogue.h"
+#include "disk/safe_file.h"
+#include "file/project_json.h"
+#include "schema/json_text.h"
 #include "site/config.h"
 #include "site/found.h"
 #include <cctype>

@@ -2,7 +2,7 @@
 // docs/schema/scenario.schema.json describes the file.
 #pragma once
 #include "engine/result.h"
-#include "project/describe.h"
+#include "model/describe.h"
 #include <nlohmann/json.hpp>
 #include <optional>
 #include <string>

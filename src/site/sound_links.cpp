@@ -1,5 +1,6 @@
 #include "site/sound_links.h"
-#include "project/catalogue.h"
+#include "catalogue/catalogue.h"
+#include "catalogue/device_model.h"
 #include <algorithm>
 
 namespace loom::site {

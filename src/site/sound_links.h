@@ -1,6 +1,6 @@
 // Which ways of sound between devices are encrypted, which are not, and which cannot be.
 #pragma once
-#include "project/room_sound.h"
+#include "voicings/room_sound.h"
 #include <map>
 #include <optional>
 #include <string>

@@ -5,7 +5,7 @@
 #include "app/site/pairing_view.h"
 #include "app/site/site_page.h"
 #ifndef Q_MOC_RUN
-#include "project/json.h"
+#include "file/project_json.h"
 #endif
 #include "window_test.h"
 
@@ -67,7 +67,7 @@ class SiteTest : public WindowTest {
     }
     bool wrong(const std::string& code) {
         const auto all = fleet().findings();
-        return std::any_of(all.begin(), all.end(), [&](const auto& f) { return f.code == code; });
+        return std::any_of(all.begin(), all.end(), [&](const auto& f) { return f.id() == code; });
     }
     void choose(const std::string& device) {
         const auto at = page()->pairing()->plannedEnd(device) - QPointF(40, 0);

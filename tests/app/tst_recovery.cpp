@@ -2,11 +2,11 @@
 #include "app/window_test.h"
 #ifndef Q_MOC_RUN
 #include "app/shell/end_signals.h"
-#include "project/journal.h"
-#include "project/json.h"
-#include "project/plan_items.h"
-#include "project/safe_file.h"
-#include "project/speaker_edit.h"
+#include "disk/safe_file.h"
+#include "file/journal.h"
+#include "file/project_json.h"
+#include "rooms/plan_items.h"
+#include "voicings/voicing_edit.h"
 #endif
 #include <QApplication>
 #include <csignal>

@@ -42,9 +42,9 @@ class TestSitePage : public SiteTest {
             click("Look again");
         QTRY_COMPARE_WITH_TIMEOUT(fleet().found().size(), std::size_t(11), 10000);
         // Duplicate addresses, and one of another network.
-        click("cure.same-address.1177B4");
+        click("cure.address-shared.1177B4");
         click("cure.wrong-subnet.1177D2");
-        QTRY_VERIFY_WITH_TIMEOUT(!wrong("same-address") && !wrong("wrong-subnet"), 10000);
+        QTRY_VERIFY_WITH_TIMEOUT(!wrong("address-shared") && !wrong("wrong-subnet"), 10000);
         // 9 of the 11 are paired: by model and name, and what their addresses tell.
         click("pairAll");
         QTRY_COMPARE_WITH_TIMEOUT(fleet().members().size(), std::size_t(9), 5000);

@@ -11,7 +11,7 @@
 #include "window_test.h"
 #ifndef Q_MOC_RUN
 #include "engine/block_kind.h"
-#include "project/speaker_findings.h"
+#include "findings/output_findings.h"
 #endif
 #include <QApplication>
 #include <QClipboard>
@@ -139,7 +139,7 @@ class TestSpeakersPage : public WindowTest {
         QVERIFY(page()->findChild<QLabel*>("reach")->text().contains("4 loudspeakers"));
         QVERIFY(page()->findChild<QLabel*>("limits")->text().contains("V peak"));
         for (const auto& f : project::checkSpeakers(project()))
-            QVERIFY2(f.severity == project::Severity::note, (f.place + ": " + f.reason).c_str());
+            QVERIFY2(f.severity() == project::Severity::note, (f.place + ": " + f.reason).c_str());
         // Limits are shown, in volts and with their reason.
         QVERIFY(shown("net", "out 1", LoadsModel::heat).endsWith("V"));
         auto& rows = page()->loads()->rows();
@@ -203,7 +203,7 @@ class TestSpeakersPage : public WindowTest {
         QVERIFY(voicings->item(1)->text().contains("Main 4") && voicings->item(1)->text().contains("1 loudspeaker"));
         bool mixed = false; // it hangs beside another: told
         for (const auto& f : project::checkSpeakers(project()))
-            mixed = mixed || f.code == "mixed-voicings";
+            mixed = mixed || f.id() == "mixed-voicings";
         QVERIFY(mixed);
         session().undo();
         QCOMPARE(project::reachOf(project(), shared).size(), std::size_t(4));

@@ -12,7 +12,8 @@
 #include "app/text.h"
 #include "window_test.h"
 #ifndef Q_MOC_RUN
-#include "project/survey_findings.h"
+#include "catalogue/catalogue.h"
+#include "findings/room_findings.h"
 #endif
 #include <QClipboard>
 #include <QComboBox>
@@ -86,7 +87,7 @@ class TestSurveyPage : public WindowTest {
         QCOMPARE(project().buildings[0].rooms[0].outline.size(), std::size_t(4));
         type("size", "12 x 8");
         const auto& room = [this]() -> const project::Room& { return project().buildings[0].rooms[0]; };
-        QVERIFY(std::abs(room::areaOf(room().outline) - 96) < 1e-6);
+        QVERIFY(std::abs(acoustics::areaOf(room().outline) - 96) < 1e-6);
         type("height", "3");
         auto* walls = form()->findChild<QComboBox*>("field.finish walls");
         walls->setFocus();
@@ -157,7 +158,7 @@ class TestSurveyPage : public WindowTest {
         const auto clash = [&] {
             int n = 0;
             for (const auto& f : project::checkPlan(project()))
-                n += f.code == "same-address";
+                n += f.id() == "same-address";
             return n;
         };
         QCOMPARE(clash(), 1);
@@ -178,7 +179,7 @@ class TestSurveyPage : public WindowTest {
             click(x, y);
         click(1, 1); // the first again closes
         QCOMPARE(project().buildings[0].rooms[0].outline.size(), std::size_t(6));
-        QVERIFY(std::abs(room::areaOf(project().buildings[0].rooms[0].outline) - 24) < 1.5);
+        QVERIFY(std::abs(acoustics::areaOf(project().buildings[0].rooms[0].outline) - 24) < 1.5);
         key(Qt::Key_R);
         for (const auto& [x, y] : {std::pair{10.0, 1.0}, {14.0, 5.0}, {14.0, 1.0}, {10.0, 5.0}})
             click(x, y);
@@ -310,7 +311,7 @@ class TestSurveyPage : public WindowTest {
         answer("8 x 6");
         key(Qt::Key_R, Qt::ShiftModifier);
         session().edit(project::setBuildings(
-            *project::withRoom(project(), room::rectangle({8.1, 0}, 8, 6), 3, "Second"), "Second"));
+            *project::withRoom(project(), acoustics::rectangle({8.1, 0}, 8, 6), 3, "Second"), "Second"));
         plan()->fit();
         key(Qt::Key_W);
         drag(at(8.05, 0), at(8.05, 6));

@@ -13,8 +13,8 @@
 #include "app/weave/work_strip.h"
 #ifndef Q_MOC_RUN
 #include "engine/path_response.h"
-#include "project/links.h"
-#include "project/store.h"
+#include "file/store.h"
+#include "program/links.h"
 #endif
 #include <QComboBox>
 #include <QInputDialog>

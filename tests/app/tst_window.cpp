@@ -15,10 +15,10 @@
 #ifndef Q_MOC_RUN
 #include "engine/latency.h"
 #include "engine/path_response.h"
-#include "project/findings.h"
-#include "project/json.h"
-#include "project/program_edit.h"
-#include "project/store.h"
+#include "file/project_json.h"
+#include "file/store.h"
+#include "findings/findings.h"
+#include "program/program_edit.h"
 #endif
 #include <QAccessible>
 #include <QAccessibleActionInterface>
@@ -450,7 +450,7 @@ class TestWindow : public QObject {
         QVERIFY(session().setProgram(p, "Ways"));
         const auto found = project::check(session().project());
         QCOMPARE(found.size(), 1u);
-        QCOMPARE(found[0].code, std::string("lanes-apart"));
+        QCOMPARE(found[0].id(), std::string("lanes-apart"));
         for (const char* hub : {"ways", "together", "hall"}) {
             QTest::mouseClick(weave(), Qt::LeftButton, {}, weave()->laneRect(hub).topLeft().toPoint() + QPoint(3, 3));
             QCOMPARE(session().lane(), QString(hub));

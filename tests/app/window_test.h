@@ -6,7 +6,7 @@
 #include "app/shell/main_window.h"
 #include "app/theme/theme.h"
 #ifndef Q_MOC_RUN
-#include "project/store.h"
+#include "file/store.h"
 #endif
 #include <QFile>
 #include <QFileDialog>

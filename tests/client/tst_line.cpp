@@ -6,8 +6,8 @@
 #include "client/tickets.h"
 #include "client/transaction.h"
 #include "client/unlock.h"
-#include "project/json.h"
-#include "project/safe_file.h"
+#include "disk/safe_file.h"
+#include "file/project_json.h"
 #endif
 #include <QTemporaryDir>
 #include <QTest>

@@ -1,8 +1,8 @@
 // One step on several devices, with every fault at every point; and two computers that work on the same devices.
 #include "fake_network.h"
 #ifndef Q_MOC_RUN
+#include "catalogue/catalogue.h"
 #include "client/fleet.h"
-#include "project/catalogue.h"
 #endif
 #include <QTemporaryDir>
 #include <QTest>

@@ -1,9 +1,9 @@
 // A hall with a loudspeaker, microphones and two voices: what an echo canceller is judged by.
 #pragma once
+#include "acoustics/decay.h"
+#include "acoustics/image_source.h"
 #include "dsp/audio_file.h"
 #include "dsp/convolver.h"
-#include "room/decay.h"
-#include "room/image_source.h"
 #include <cmath>
 #include <random>
 #include <stdexcept>
@@ -21,19 +21,19 @@ struct EchoRoom {
     explicit EchoRoom(double seconds, int microphones = 1) {
         const auto length = static_cast<std::size_t>(seconds * rate);
         far = voice("far-end.flac", length);
-        const room::Point hall{14, 10, 4}, loudspeaker{7, 0.5, 2.5};
-        room::Shoebox box{hall, {}};
+        const acoustics::Point hall{14, 10, 4}, loudspeaker{7, 0.5, 2.5};
+        acoustics::Shoebox box{hall, {}};
         // Eyring's formula takes a diffuse field, which a bare box is not: the walls are tuned until the hall has 0.6
         // s.
         double low = 0.1, high = 0.9;
         for (int i = 0; i < 7; ++i) {
             box.absorption.fill((low + high) / 2);
-            const auto h = room::imageSourceResponse(box, loudspeaker, {5, 4.4, 1.1}, 16000, 16000);
-            (room::reverberationTime(h, 16000) > 0.6 ? low : high) = (low + high) / 2;
+            const auto h = acoustics::imageSourceResponse(box, loudspeaker, {5, 4.4, 1.1}, 16000, 16000);
+            (acoustics::reverberationTime(h, 16000) > 0.6 ? low : high) = (low + high) / 2;
         }
         std::mt19937 random(7);
         for (int m = 0; m < microphones; ++m) {
-            const room::Point at{5 + 0.5 * m, 4.4, 1.1}, then{5.2 + 0.5 * m, 4.6, 1.2};
+            const acoustics::Point at{5 + 0.5 * m, 4.4, 1.1}, then{5.2 + 0.5 * m, 4.6, 1.2};
             echo.push_back(heard(far, box, loudspeaker, at));
             moved.push_back(heard(far, box, loudspeaker, then));
             double power = 0;
@@ -68,9 +68,9 @@ struct EchoRoom {
     }
 
   private:
-    static std::vector<float> heard(const std::vector<float>& x, const room::Shoebox& box, const room::Point& from,
-                                    const room::Point& to, float gain = 1) {
-        auto h = room::imageSourceResponse(box, from, to, rate, 16000);
+    static std::vector<float> heard(const std::vector<float>& x, const acoustics::Shoebox& box,
+                                    const acoustics::Point& from, const acoustics::Point& to, float gain = 1) {
+        auto h = acoustics::imageSourceResponse(box, from, to, rate, 16000);
         for (float& t : h)
             t *= 12 * gain; // a pressure of 1/(4 pi r): the echo arrives about as loud as it left
         std::vector<float> y(x.size() + dsp::convolverLatency), in = x;

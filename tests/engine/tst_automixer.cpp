@@ -1,9 +1,9 @@
 // The automatic mixer in a reverberant hall: the shipped speech of two delegates through image sources, ten
 // microphones.
+#include "acoustics/image_source.h"
 #include "dsp/audio_file.h"
 #include "dsp/convolver.h"
 #include "engine/solo.h"
-#include "room/image_source.h"
 #include <QTest>
 #include <random>
 
@@ -14,13 +14,13 @@ namespace {
 
 constexpr int lanes = 10, talkers = 2;
 constexpr double rate = 48000, seconds = 10;
-const room::Point hall{14, 10, 4};
+const acoustics::Point hall{14, 10, 4};
 
-room::Point microphone(int lane) { // along a horseshoe, one and a half metres apart
+acoustics::Point microphone(int lane) { // along a horseshoe, one and a half metres apart
     const double angle = 3.14159 * (lane + 0.5) / lanes;
     return {7 + 4.5 * std::cos(angle), 2 + 4 * std::sin(angle), 1.1};
 }
-room::Point mouth(int lane) { // 40 cm behind and above its microphone
+acoustics::Point mouth(int lane) { // 40 cm behind and above its microphone
     const auto m = microphone(lane);
     const double angle = 3.14159 * (lane + 0.5) / lanes;
     return {m[0] + 0.36 * std::cos(angle), m[1] + 0.36 * std::sin(angle), 1.3};
@@ -85,14 +85,14 @@ class TestAutomixer : public QObject {
                 y[i] = i < start ? 0 : x[(i - start) % x.size()];
             speech_.push_back(y);
         }
-        room::Shoebox box{hall, {}};
-        box.absorption.fill(room::absorptionForReverberation(hall, 0.6));
+        acoustics::Shoebox box{hall, {}};
+        box.absorption.fill(acoustics::absorptionForReverberation(hall, 0.6));
         std::mt19937 random(1);
         std::normal_distribution<float> hiss(0, 3e-5f);
         for (int m = 0; m < lanes; ++m) {
             std::vector<float> at(static_cast<std::size_t>(rate * seconds));
             for (int t = 0; t < talkers; ++t) {
-                const auto h = room::imageSourceResponse(box, mouth(lane_[t]), microphone(m), rate, 16000);
+                const auto h = acoustics::imageSourceResponse(box, mouth(lane_[t]), microphone(m), rate, 16000);
                 const auto y = through(speech_[static_cast<std::size_t>(t)], h);
                 for (std::size_t i = 0; i < at.size(); ++i)
                     at[i] += y[i];

@@ -139,9 +139,9 @@ class TestSpeech : public QObject {
     }
 
     void ringingIsFoundAndHeldDown() { // a loop 4 dB above the point where it may ring
-        room::Shoebox box{{9, 7, 3}, {}};
+        acoustics::Shoebox box{{9, 7, 3}, {}};
         box.absorption.fill(0.3);
-        auto h = room::imageSourceResponse(box, {4.5, 0.4, 2.4}, {4, 4, 1.2}, rate, 8192);
+        auto h = acoustics::imageSourceResponse(box, {4.5, 0.4, 2.4}, {4, 4, 1.2}, rate, 8192);
         dsp::Cascade loudspeaker; // gives neither the lowest nor the highest; image sources do
         const auto low = dsp::designEdge(dsp::EdgeShape::butterworth, dsp::EdgeSide::highPass, 4, 120, rate),
                    high = dsp::designEdge(dsp::EdgeShape::butterworth, dsp::EdgeSide::lowPass, 2, 5000, rate);

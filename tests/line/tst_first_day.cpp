@@ -5,7 +5,7 @@
 #include <QTemporaryDir>
 #include <QTest>
 #ifndef Q_MOC_RUN
-#include "project/store.h"
+#include "file/store.h"
 #include <nlohmann/json.hpp>
 #endif
 
@@ -60,12 +60,12 @@ class TestFirstDay : public QObject {
         QCOMPARE(all["found"].size(), std::size_t(11));
         for (const auto& f : all["found"])
             QVERIFY(f["print"].get<std::string>().size() == 19);
-        QVERIFY(finding(all["findings"], "same-address") && finding(all["findings"], "wrong-subnet"));
+        QVERIFY(finding(all["findings"], "address-shared") && finding(all["findings"], "wrong-subnet"));
         // Cure.
         said = ctl({"address", project_});
         QVERIFY2(said.code == 0, qPrintable(said.err));
         all = ctl({"find", "--project", project_, "--json"}).asJson();
-        QVERIFY(!finding(all["findings"], "same-address") && !finding(all["findings"], "wrong-subnet"));
+        QVERIFY(!finding(all["findings"], "address-shared") && !finding(all["findings"], "wrong-subnet"));
         // Pair: nine of the eleven, one of them before; each with the key that it showed.
         said = ctl({"pair-all", project_});
         QVERIFY2(said.code == 0 && said.out.contains("8 devices paired"), qPrintable(said.out + said.err));

@@ -1,13 +1,13 @@
 // Sound between devices: leads, the audio network with and without keys, rooms with talkers, echo and feedback.
 #ifndef Q_MOC_RUN
+#include "acoustics/loop_gain.h"
+#include "catalogue/catalogue.h"
 #include "dsp/units.h"
 #include "engine/runner.h"
-#include "project/catalogue.h"
-#include "project/lane_edit.h"
-#include "project/render.h"
+#include "program/lane_edit.h"
+#include "program/render.h"
 #include "rig/air.h"
 #include "rig/device.h"
-#include "room/loop_gain.h"
 #include <cmath>
 #include <random>
 #endif
@@ -240,7 +240,8 @@ class TestAir : public QObject {
             if (clicks[i] > 0.25f)
                 at.push_back(i);
         QVERIFY(at.size() >= 2);
-        const auto limit = room::loopLimit(sound.response(0, 0), 48000, static_cast<double>(at[1] - at[0]) / 48000);
+        const auto limit =
+            acoustics::loopLimit(sound.response(0, 0), 48000, static_cast<double>(at[1] - at[0]) / 48000);
         QVERIFY2(limit.gainDb > -60 && limit.gainDb < 10, qPrintable(QString::number(limit.gainDb)));
         const auto grows = [&](double gain) {
             p.device("desk")->program->find("level")->values["gain"] = gain;

@@ -1,8 +1,8 @@
 // A simulated device over its real socket: try, keep, go back, power-cycle, sealing, faults, hostile messages, kills.
 #ifndef Q_MOC_RUN
 #include "../client/stranger.h"
-#include "project/json.h"
-#include "project/store.h"
+#include "file/project_json.h"
+#include "file/store.h"
 #include "rig/rig.h"
 #include "site/password.h"
 #include <csignal>

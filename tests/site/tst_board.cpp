@@ -1,9 +1,10 @@
 // Small boards: knobs and push-buttons, images as Intel HEX, the size of the store.
 #ifndef Q_MOC_RUN
+#include "catalogue/catalogue.h"
 #include "engine/block_kind.h"
-#include "project/findings.h"
-#include "project/knob.h"
-#include "project/store.h"
+#include "file/store.h"
+#include "findings/findings.h"
+#include "model/knob.h"
 #include "site/board_image.h"
 #include <cmath>
 #include <random>
@@ -68,7 +69,7 @@ class TestBoard : public QObject {
         auto d = board();
         const auto found = [&] {
             const auto all = project::check(d);
-            return std::count_if(all.begin(), all.end(), [](const auto& f) { return f.code == "knob-lost"; });
+            return std::count_if(all.begin(), all.end(), [](const auto& f) { return f.id() == "knob-lost"; });
         };
         QCOMPARE(found(), 0);
         erase_if(d.program->blocks, [](const auto& b) { return b.id == "main-l.level"; });

@@ -1,7 +1,7 @@
 // What Site works out: pairing, what is wrong, settling, the sealed line, events, scenarios.
 #ifndef Q_MOC_RUN
-#include "project/json.h"
-#include "project/store.h"
+#include "file/project_json.h"
+#include "file/store.h"
 #include "site/audio_key.h"
 #include "site/channel.h"
 #include "site/event_log.h"
@@ -95,7 +95,7 @@ class TestSite : public QObject {
         const std::vector<Found> there{found("1", "canopy-8", "127.20.4.20"), found("2", "canopy-8", "127.20.4.20")};
         const auto net = *site::readSubnet("127.20.4.0/24");
         const auto all = site::siteFindings(p, there, net, {});
-        const auto it = std::find_if(all.begin(), all.end(), [](const auto& f) { return f.code == "same-address"; });
+        const auto it = std::find_if(all.begin(), all.end(), [](const auto& f) { return f.id() == "address-shared"; });
         QVERIFY(it != all.end() && it->cure == site::SiteFinding::Cure::readdress);
         QCOMPARE(it->serial, std::string("2"));
         QCOMPARE(it->address, std::string("127.20.4.21")); // that of the planned canopy it may stand for
@@ -110,7 +110,7 @@ class TestSite : public QObject {
         p.devices.change(0).serial = "2"; // the one that belongs there stays, the other goes
         const auto again = site::siteFindings(p, there, net, {});
         QCOMPARE(
-            std::find_if(again.begin(), again.end(), [](const auto& f) { return f.code == "same-address"; })->serial,
+            std::find_if(again.begin(), again.end(), [](const auto& f) { return f.id() == "address-shared"; })->serial,
             std::string("1"));
     }
     void findingsOfEachKind() {
@@ -121,11 +121,11 @@ class TestSite : public QObject {
                                        found("3", "slate-10", "127.20.4.30", "", "1.0"), found("4", "tap", "10.0.0.9")};
         const auto all = site::siteFindings(p, there, site::readSubnet("127.20.4.0/24"), {"dead"});
         const auto has = [&](const std::string& code) {
-            return std::find_if(all.begin(), all.end(), [&](const auto& f) { return f.code == code; });
+            return std::find_if(all.begin(), all.end(), [&](const auto& f) { return f.id() == code; });
         };
         QVERIFY(has("lost") != all.end() && has("lost")->cure == site::SiteFinding::Cure::replace);
         QCOMPARE(has("lost")->serial, std::string("1"));
-        QVERIFY(has("firmware") != all.end() && !has("firmware")->fix && has("firmware")->device == "c");
+        QVERIFY(has("firmware") != all.end() && !has("firmware")->fix() && has("firmware")->device == "c");
         QVERIFY(has("wrong-subnet") != all.end() && has("wrong-subnet")->serial == "4");
         QVERIFY(site::readSubnet("127.20.4.0/24")->holds(has("wrong-subnet")->address));
         QVERIFY(has("not-planned") != all.end() && has("not-planned")->serial == "4");
@@ -133,7 +133,7 @@ class TestSite : public QObject {
             QVERIFY(!f.reason.empty() && !f.remedy.empty());
         p.devices.pop_back();
         const auto none = site::siteFindings(p, {}, site::readSubnet("127.20.4.0/24"), {});
-        QCOMPARE(std::count_if(none.begin(), none.end(), [](const auto& f) { return f.code == "not-found"; }), 1);
+        QCOMPARE(std::count_if(none.begin(), none.end(), [](const auto& f) { return f.id() == "not-found"; }), 1);
     }
     void subnets() {
         QVERIFY(!site::readSubnet("127.20.4.0") && !site::readSubnet("127.20.4.0/31") && !site::readSubnet("x/24") &&

@@ -8,10 +8,10 @@
 #include "app/survey/plan_view.h"
 #include "app/survey/survey_page.h"
 #include "app/weave/weave_view.h"
+#include "catalogue/catalogue.h"
+#include "file/store.h"
 #include "pictures/picture.h"
-#include "project/catalogue.h"
-#include "project/marks.h"
-#include "project/store.h"
+#include "program/marks.h"
 #include <QElapsedTimer>
 #include <QFile>
 

@@ -3,9 +3,9 @@
 #include "app/theme/theme.h"
 #include "app/weave/weave_print.h"
 #include "app/weave/weave_view.h"
+#include "catalogue/catalogue.h"
+#include "file/store.h"
 #include "pictures/picture.h"
-#include "project/catalogue.h"
-#include "project/store.h"
 #include <QApplication>
 #include <QCommandLineParser>
 #include <QElapsedTimer>

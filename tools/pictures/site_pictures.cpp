@@ -2,9 +2,9 @@
 #include "app/site/embedded_rig.h"
 #include "app/site/pairing_view.h"
 #include "app/site/site_page.h"
+#include "catalogue/catalogue.h"
+#include "file/store.h"
 #include "pictures/picture.h"
-#include "project/catalogue.h"
-#include "project/store.h"
 
 namespace loom::pictures {
 namespace {
@@ -114,9 +114,9 @@ EmbeddedRig* paired(Scene& s) {
         return nullptr;
     auto* page = s.view<SitePage>();
     auto& fleet = page->fleet();
-    for (const char* code : {"same-address", "wrong-subnet"})
+    for (const char* code : {"address-shared", "wrong-subnet"})
         for (const auto& f : fleet.findings())
-            if (f.code == code)
+            if (f.id() == code)
                 fleet.cure(f);
     s.runFor(1500);
     page->pairAll();

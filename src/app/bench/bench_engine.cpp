@@ -1,7 +1,7 @@
 #include "app/bench/bench_engine.h"
 #include "dsp/spectrum.h"
 #include "engine/play_list.h"
-#include "project/render.h"
+#include "program/render.h"
 #include <QAudioFormat>
 #include <QAudioSink>
 #include <QDateTime>

@@ -2,9 +2,9 @@
 #pragma once
 #include "dsp/spectrum.h"
 #include "engine/realtime.h"
-#include "project/edit.h"
-#include "project/tapes.h"
-#include "project/tools_at_work.h"
+#include "model/edit.h"
+#include "program/tapes.h"
+#include "program/tools_at_work.h"
 #include <QString>
 #include <deque>
 #include <future>
@@ -53,7 +53,7 @@ class BenchEngine {
     // The ear: what is listened to goes to the computer's audio device. Returns what stands in the way, if anything.
     QString listen(const std::optional<engine::PortRef>& port);
     std::optional<engine::PortRef> listening() const { return listening_; }
-    // Tools at work (project/tools.h): they come and go in a glide, and the program stays as it is. Returns what stands
+    // Tools at work (program/tools.h): they come and go in a glide, and the program stays as it is. Returns what stands
     // in the way, if anything.
     Result<Done> putTool(const project::Tool& tool);
     void takeTool(int number);

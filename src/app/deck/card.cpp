@@ -11,9 +11,10 @@
 #include "app/deck/value_field.h"
 #include "app/text.h"
 #include "app/theme/theme.h"
-#include "project/catalogue.h"
-#include "project/findings.h"
-#include "project/program_edit.h"
+#include "catalogue/catalogue.h"
+#include "model/block_names.h"
+#include "program/ports.h"
+#include "program/program_edit.h"
 #include <QComboBox>
 #include <QGridLayout>
 #include <QKeyEvent>

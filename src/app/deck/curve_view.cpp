@@ -4,7 +4,7 @@
 #include "app/theme/theme.h"
 #include "app/weave/bead.h"
 #include "engine/path_response.h"
-#include "project/render.h"
+#include "program/render.h"
 #include <QMouseEvent>
 #include <QPainter>
 #include <QPainterPath>

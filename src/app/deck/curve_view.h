@@ -3,7 +3,7 @@
 #include "app/session.h"
 #include "app/shell/accessible.h"
 #ifndef Q_MOC_RUN
-#include "project/heard_response.h"
+#include "program/heard_response.h"
 #endif
 #include <QPainterPath>
 #include <QWidget>

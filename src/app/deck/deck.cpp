@@ -3,7 +3,7 @@
 #include "app/text.h"
 #include "app/theme/theme.h"
 #include "engine/layout.h"
-#include "project/findings.h"
+#include "model/block_names.h"
 #include <QHBoxLayout>
 #include <QKeyEvent>
 #include <QLabel>

@@ -2,7 +2,7 @@
 #include "app/bench/bench_engine.h"
 #include "app/text.h"
 #include "app/theme/theme.h"
-#include "project/findings.h"
+#include "model/block_names.h"
 #include <QPainter>
 
 namespace loom::app {

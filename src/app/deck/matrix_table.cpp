@@ -1,7 +1,7 @@
 #include "app/deck/matrix_table.h"
 #include "app/text.h"
 #include "app/theme/theme.h"
-#include "project/findings.h"
+#include "model/block_names.h"
 #include <QHeaderView>
 #include <QKeyEvent>
 #include <QLineEdit>

@@ -1,6 +1,6 @@
 #include "app/deck/value_field.h"
 #include "app/theme/theme.h"
-#include "project/links.h"
+#include "program/links.h"
 #include <QKeyEvent>
 #include <QMenu>
 #include <QPainter>

@@ -54,7 +54,7 @@ FindingsPanel::FindingsPanel(Session& session, QWidget* parent)
     connect(list_, &QListWidget::currentRowChanged, this, &FindingsPanel::noteChoice);
     const auto go = [this] {
         if (const auto* f = chosen())
-            emit wantsPlace({q(f->stage), f->device, f->block});
+            emit wantsPlace({q(f->stage()), f->device, f->block});
     };
     connect(list_, &QListWidget::itemActivated, this, go);
     connect(go_, &QPushButton::clicked, this, go);
@@ -65,13 +65,14 @@ FindingsPanel::FindingsPanel(Session& session, QWidget* parent)
 
 void FindingsPanel::show(const std::vector<project::Finding>& found) {
     found_ = found;
-    for (const auto& [box, all, names] : {std::tuple{room_, "All rooms", &project::Finding::room},
-                                          std::tuple{stage_, "All stages", &project::Finding::stage}}) {
+    using Name = std::function<std::string(const project::Finding&)>;
+    for (const auto& [box, all, name] : {std::tuple{room_, "All rooms", Name(&project::Finding::room)},
+                                         std::tuple{stage_, "All stages", Name(&project::Finding::stage)}}) {
         const QString was = box->currentText();
         QStringList there;
         for (const auto& f : found_)
-            if (!there.contains(q(f.*names)))
-                there << q(f.*names);
+            if (!there.contains(q(name(f))))
+                there << q(name(f));
         there.sort();
         box->clear();
         box->addItem(all);
@@ -92,12 +93,12 @@ void FindingsPanel::fill() {
         for (const auto severity : {project::Severity::fix, project::Severity::note})
             for (std::size_t i = 0; i < found_.size(); ++i) {
                 const auto& f = found_[i];
-                if (f.left() != left || f.severity != severity)
+                if (f.left() != left || f.severity() != severity)
                     continue;
                 if (!left)
                     (severity == project::Severity::fix ? fix : note)++;
                 if ((room_->currentIndex() > 0 && q(f.room) != room_->currentText()) ||
-                    (stage_->currentIndex() > 0 && q(f.stage) != stage_->currentText()))
+                    (stage_->currentIndex() > 0 && q(f.stage()) != stage_->currentText()))
                     continue;
                 const QString word = left ? "Left" : severity == project::Severity::fix ? "Fix" : "Note";
                 auto* item = new QListWidgetItem(word + " \u00b7 " + q(f.place) + "\n" + q(f.reason) + " " +
@@ -139,7 +140,7 @@ void FindingsPanel::leave() {
         because_->setFocus();
         return session_.report("Say why first: whoever comes after you will want to know.");
     }
-    const project::Left left{f->code, f->device, f->block, f->left() ? "" : why.toStdString()};
+    const project::Left left{f->id(), f->device, f->block, f->left() ? "" : why.toStdString()};
     because_->clear();
     session_.edit(project::leaveFinding(left));
     list_->setFocus();

@@ -4,7 +4,7 @@
 #include "app/session.h"
 #include "app/shell/stage.h"
 #ifndef Q_MOC_RUN
-#include "project/findings.h"
+#include "findings/findings.h"
 #endif
 #include <QFrame>
 

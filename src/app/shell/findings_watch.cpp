@@ -1,5 +1,6 @@
 #include "app/shell/findings_watch.h"
-#include "project/survey_findings.h"
+#include "findings/findings.h"
+#include "findings/room_findings.h"
 
 namespace loom::app {
 

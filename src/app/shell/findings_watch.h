@@ -3,7 +3,7 @@
 #include "app/session.h"
 #include "app/worker.h"
 #ifndef Q_MOC_RUN
-#include "project/findings.h"
+#include "findings/findings.h"
 #endif
 
 namespace loom::app {

@@ -171,7 +171,7 @@ void MainWindow::find() {
             s.find(all);
     for (const auto& f : watch_->found())
         all.push_back({"finding", q(f.place + ": " + f.reason), "",
-                       [this, place = Place{q(f.stage), f.device, f.block}] { goTo(place); }});
+                       [this, place = Place{q(f.stage()), f.device, f.block}] { goTo(place); }});
     finder_->open(std::move(all), "recent");
 }
 
@@ -215,7 +215,7 @@ void MainWindow::refreshFindings() {
     const auto& found = watch_->found();
     for (const auto& f : found)
         if (!f.left())
-            (f.severity == project::Severity::fix ? fix : note)++;
+            (f.severity() == project::Severity::fix ? fix : note)++;
     if (panel_->isVisible())
         panel_->show(found);
     findings_->setText(fix + note == 0 ? QString("no findings")
@@ -226,7 +226,7 @@ void MainWindow::refreshFindings() {
     for (std::size_t i = 0; i < all_.size(); ++i)
         rail_->setFindings(static_cast<int>(i),
                            static_cast<int>(std::count_if(found.begin(), found.end(), [&](const auto& f) {
-                               return !f.left() && q(f.stage) == all_[i].name;
+                               return !f.left() && q(f.stage()) == all_[i].name;
                            })));
 }
 

@@ -2,6 +2,7 @@
 #pragma once
 #include "app/session.h"
 #include "app/shell/stage.h"
+#include "program/ports.h"
 #include <QMainWindow>
 
 class QLabel;

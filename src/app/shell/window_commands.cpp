@@ -2,6 +2,7 @@
 #include "app/shell/finder.h"
 #include "app/shell/main_window.h"
 #include "app/theme/theme.h"
+#include "program/ports.h"
 #include <QFileDialog>
 #include <QFileInfo>
 

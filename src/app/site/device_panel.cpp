@@ -4,8 +4,8 @@
 #include "app/site/knob_grid.h"
 #include "app/text.h"
 #include "app/theme/sheet.h"
-#include "project/catalogue.h"
-#include "project/plan_items.h"
+#include "catalogue/catalogue.h"
+#include "rooms/plan_items.h"
 #include "site/board_image.h"
 #include <QDateTime>
 #include <QInputDialog>

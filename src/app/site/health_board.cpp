@@ -1,7 +1,7 @@
 #include "app/site/health_board.h"
 #include "app/text.h"
 #include "app/theme/theme.h"
-#include "project/catalogue.h"
+#include "catalogue/catalogue.h"
 #include "site/found.h"
 #include <QVBoxLayout>
 #include <algorithm>

@@ -1,8 +1,8 @@
 #include "app/site/knob_grid.h"
 #include "app/text.h"
 #include "app/theme/theme.h"
-#include "project/catalogue.h"
-#include "project/plan_items.h"
+#include "catalogue/catalogue.h"
+#include "rooms/plan_items.h"
 #include <QComboBox>
 #include <QGridLayout>
 #include <QLabel>

@@ -2,7 +2,7 @@
 #include "app/shell/flow_layout.h"
 #include "app/text.h"
 #include "app/theme/theme.h"
-#include "project/safe_file.h"
+#include "disk/safe_file.h"
 #include <QCheckBox>
 #include <QDateTime>
 #include <QFileDialog>

@@ -1,7 +1,7 @@
 #include "app/site/pairing_view.h"
 #include "app/text.h"
 #include "app/theme/theme.h"
-#include "project/catalogue.h"
+#include "catalogue/catalogue.h"
 #include <QKeyEvent>
 #include <QMouseEvent>
 #include <QPainter>
@@ -97,9 +97,9 @@ void PairingView::build() {
     }
     for (const auto& f : findings)
         if (f.cure != site::SiteFinding::Cure::replace)
-            if (const auto [w, first] = worst_.try_emplace(f.serial, Wrong{f.code, f.fix});
-                !first && f.fix && !w->second.fix)
-                w->second = {f.code, f.fix};
+            if (const auto [w, first] = worst_.try_emplace(f.serial, Wrong{f.id(), f.fix()});
+                !first && f.fix() && !w->second.fix)
+                w->second = {f.id(), f.fix()};
     // Paired ones lie where their thread runs straight, as far as there is room; the others fill up.
     std::vector<const site::Found*> order;
     for (const auto& f : found)
@@ -182,7 +182,7 @@ PairingView::Words PairingView::wordsOfFound(const site::Found& f, const Card& c
         if (wrong && wrong->fix)
             w.edge = w.rightColour = tokens().fault;
     }
-    if (wrong && wrong->code == "same-address")
+    if (wrong && wrong->code == "address-shared")
         w.below = q(f.address + ", an address that another has too"), w.edge = w.rightColour = tokens().fault,
         w.right = "to fix";
     if (f.sealed)

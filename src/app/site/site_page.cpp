@@ -9,8 +9,8 @@
 #include "app/site/todo_list.h"
 #include "app/text.h"
 #include "app/theme/sheet.h"
-#include "project/catalogue.h"
-#include "project/safe_file.h"
+#include "catalogue/catalogue.h"
+#include "disk/safe_file.h"
 #include "site/board_image.h"
 #include <QComboBox>
 #include <QFileDialog>

@@ -30,15 +30,16 @@ TodoList::TodoList(Fleet& fleet, QWidget* parent)
 }
 
 int TodoList::toFix() const {
-    return static_cast<int>(std::count_if(findings_.begin(), findings_.end(), [](const auto& f) { return f.fix; }));
+    return static_cast<int>(std::count_if(findings_.begin(), findings_.end(), [](const auto& f) { return f.fix(); }));
 }
 
 void TodoList::refresh() {
     findings_ = fleet_.findings();
-    std::stable_sort(findings_.begin(), findings_.end(), [](const auto& a, const auto& b) { return a.fix > b.fix; });
+    std::stable_sort(findings_.begin(), findings_.end(),
+                     [](const auto& a, const auto& b) { return a.fix() > b.fix(); });
     QString made = fleet_.looked() ? "looked\n" : "";
     for (const auto& f : findings_)
-        made += q(f.code + f.device + f.serial + f.address + f.reason) + '\n';
+        made += q(f.id() + f.device + f.serial + f.address + f.reason) + '\n';
     if (made == made_)
         return;
     made_ = made;
@@ -51,7 +52,7 @@ void TodoList::refresh() {
     table_->dress({64, 0, Theme::get().percent() > 130 ? 240 : 300}, 34);
     table_->fill(count(), [rows = findings_](int row, int column) { // of its own: the list may be another at any time
         const auto& f = rows[static_cast<std::size_t>(row)];
-        return column == 0   ? SiteCell{f.fix ? "to fix" : "to note", f.fix ? tokens().fault : tokens().ink2}
+        return column == 0   ? SiteCell{f.fix() ? "to fix" : "to note", f.fix() ? tokens().fault : tokens().ink2}
                : column == 1 ? SiteCell{q(f.reason + " " + f.remedy)}
                              : SiteCell{};
     });
@@ -67,7 +68,7 @@ void TodoList::refresh() {
             connect(b, &QPushButton::clicked, this, go, Qt::QueuedConnection); // the row may go with it
             row->addWidget(b);
         };
-        const QString key = q(f.code + "." + (f.serial.empty() || f.cure == Cure::replace ? f.device : f.serial));
+        const QString key = q(f.id() + "." + (f.serial.empty() || f.cure == Cure::replace ? f.device : f.serial));
         if (f.cure == Cure::readdress) {
             if (!f.address.empty())
                 add(q("Give it " + f.address), "cure." + key, [this, f] { fleet_.cure(f); });
@@ -102,7 +103,7 @@ void TodoList::later(const site::SiteFinding& f) {
     const QString why = QInputDialog::getText(this, "Leave it for later", "Why it waits:", QLineEdit::Normal,
                                               "not while the room is in use", &ok);
     if (ok)
-        fleet_.session().edit(project::leaveFinding({f.code, f.device, "", why.toStdString()}));
+        fleet_.session().edit(project::leaveFinding({f.id(), f.device, "", why.toStdString()}));
 }
 
 } // namespace loom::app

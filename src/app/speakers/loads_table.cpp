@@ -1,19 +1,13 @@
 #include "app/speakers/loads_table.h"
 #include "app/text.h"
 #include "app/theme/theme.h"
-#include "dsp/number.h"
-#include <QRegularExpression>
+#include "catalogue/catalogue.h"
+#include "voicings/load_text.h"
 #include <algorithm>
 #include <cmath>
 
 namespace loom::app {
 namespace {
-
-const QRegularExpression numbered("^(.*\\S) (\\d{1,4})$"), // "Foyer ceiling 3"
-    ranged("^(.*\\S) (\\d{1,4}) *[-\u2013] *(\\d{1,4})$"), // "Foyer ceiling 1-10"
-    tapsOfAll("^(?:all)? *@ *([0-9.]+) *W?$", QRegularExpression::CaseInsensitiveOption);
-
-const char* const wirings[] = {"parallel", "series", "70 V line", "100 V line"};
 
 QString number(double v, int digits, const char* unit) {
     return QString("%1 %2").arg(v, 0, 'f', digits).arg(unit).replace('-', QChar(0x2212));
@@ -43,7 +37,7 @@ void LoadsModel::refresh() {
 void LoadsModel::setFindings(const std::vector<project::Finding>& found) {
     troubles_.clear();
     for (const auto& f : found)
-        if (f.stage == "Speakers" && !f.left())
+        if (f.stage() == "Speakers" && !f.left())
             troubles_.emplace(std::pair(f.device, f.block), q(f.reason + " " + f.remedy));
     if (!rows_.empty())
         emit dataChanged(index(0, 0), index(rowCount() - 1, columns - 1));
@@ -76,41 +70,6 @@ project::AmplifierOutput LoadsModel::outputOf(const Row& row) const {
     return it == d->outputs.end() ? project::AmplifierOutput{} : it->second;
 }
 
-// Numbered ones in a row, all alike, are told by their ends: "Foyer ceiling 1-10 @ 6 W".
-QString LoadsModel::loadsText(const project::AmplifierOutput& out) const {
-    struct Said {
-        QString stem, rest;
-        int first = 0, last = 0; // numbers; 0: none
-    };
-    std::vector<Said> all;
-    for (const auto& l : out.loads) {
-        const auto* d = state_.project().device(l.device);
-        const auto* v = d ? state_.project().voicing(d->voicing) : nullptr;
-        Said said{d ? q(d->name) : q(l.device), {}};
-        if (v && v->ways.size() > 1 && l.way < static_cast<int>(v->ways.size()))
-            said.rest += ": " + q(v->ways[static_cast<std::size_t>(l.way)].name);
-        else if (l.way > 0)
-            said.rest += QString(": %1").arg(l.way + 1);
-        if (out.line() && l.tapWatts > 0)
-            said.rest += QString(" @ %1 W").arg(l.tapWatts);
-        if (const auto m = numbered.match(said.stem); m.hasMatch())
-            said.stem = m.captured(1), said.first = said.last = m.captured(2).toInt();
-        if (!all.empty() && said.first > 0 && all.back().stem == said.stem && all.back().rest == said.rest &&
-            all.back().last + 1 == said.first)
-            all.back().last = said.first;
-        else
-            all.push_back(said);
-    }
-    QStringList texts;
-    for (const auto& one : all)
-        texts << one.stem +
-                     (one.first == 0          ? QString()
-                      : one.first == one.last ? QString(" %1").arg(one.first)
-                                              : QString(" %1\u2013%2").arg(one.first).arg(one.last)) +
-                     one.rest;
-    return texts.join(", ");
-}
-
 // Of the amplifier, whose sound comes to this output.
 std::string LoadsModel::inputOf(const Row& row) const {
     const auto* f = figures(row);
@@ -128,12 +87,12 @@ QString LoadsModel::textAt(const Row& row, int column) const {
     case output:
         return q(d->name) + " \u00b7 " + q(row.port);
     case hangs:
-        return loadsText(out);
+        return q(project::loadsText(state_.project(), out));
     case voicing:
         return f && !f->voicing.empty() ? q(f->voicing) + (f->way.empty() ? QString() : " \u00b7 " + q(f->way))
                                         : QString();
     case wiring:
-        return hung ? QString(wirings[static_cast<int>(out.wiring)]) : QString();
+        return hung ? q(project::wiringNames()[static_cast<std::size_t>(out.wiring)]) : QString();
     case feed: {
         const auto it = d->feeds.find(inputOf(row));
         if (it == d->feeds.end())
@@ -255,63 +214,11 @@ Qt::ItemFlags LoadsModel::flags(const QModelIndex& at) const {
     return f;
 }
 
-Result<std::vector<project::HangsOn>> LoadsModel::readLoads(const QString& text) const {
-    std::vector<project::HangsOn> all;
-    for (const QString& part : text.split(',', Qt::SkipEmptyParts)) {
-        project::HangsOn h;
-        QString name = part.section('@', 0, 0).trimmed();
-        bool good = true;
-        if (part.contains('@')) {
-            const std::string tap =
-                part.section('@', 1, 1).remove(QChar('W'), Qt::CaseInsensitive).trimmed().toStdString();
-            const auto typed = typedNumber(tap);
-            good = !typed.unsure && typed.length > 0 && typed.length == tap.size();
-            h.tapWatts = typed.value;
-        }
-        if (!good || !(h.tapWatts >= 0 && h.tapWatts <= 10000))
-            return Trouble{"\"" + part.trimmed().left(60).toStdString() + "\" has no tap in watts", "Hangs on it",
-                           "Write name @ 6 W."};
-        const QString way = name.contains(':') ? name.section(':', -1).trimmed() : QString();
-        name = name.section(':', 0, way.isEmpty() ? -1 : -2).trimmed();
-        QStringList names{name};
-        if (const auto m = ranged.match(name); m.hasMatch() && m.captured(2).toInt() < m.captured(3).toInt()) {
-            names.clear();
-            for (int n = m.captured(2).toInt(); n <= m.captured(3).toInt(); ++n)
-                names << QString("%1 %2").arg(m.captured(1)).arg(n);
-        }
-        for (const auto& one : names) {
-            const project::Device* found = nullptr;
-            for (const auto& d : state_.project().devices)
-                if (const auto* m = project::findModel(d.model); m && m->loudspeaker)
-                    if (q(d.name).compare(one, Qt::CaseInsensitive) == 0 || q(d.id) == one)
-                        found = &d;
-            if (!found)
-                return Trouble{"there is no loudspeaker \"" + one.left(60).toStdString() + "\"", "Hangs on it",
-                               "Write names as in Survey, parted by commas; Foyer ceiling 1-10 means ten."};
-            h.device = found->id;
-            if (!way.isEmpty()) {
-                const auto* v = state_.project().voicing(found->voicing);
-                h.way = way.toInt() - 1;
-                for (std::size_t w = 0; v && w < v->ways.size(); ++w)
-                    if (q(v->ways[w].name).compare(way, Qt::CaseInsensitive) == 0)
-                        h.way = static_cast<int>(w);
-                if (h.way < 0 || h.way >= static_cast<int>(v ? v->ways.size() : project::mostWays))
-                    return Trouble{"\"" + one.toStdString() + "\" has no way \"" + way.left(40).toStdString() + "\"",
-                                   "Hangs on it", "Write a way of its voicing, such as Low or High."};
-            }
-            all.push_back(h);
-        }
-    }
-    return all;
-}
-
 bool LoadsModel::setData(const QModelIndex& at, const QVariant& value, int role) {
     if (role != Qt::EditRole || !at.isValid() || value == data(at, Qt::EditRole))
         return false;
     const auto row = rows_[static_cast<std::size_t>(at.row())];
     const QString text = value.toString().trimmed();
-    auto out = outputOf(row);
-    const auto refuse = [&](const Trouble& trouble) { return state_.session().report(trouble), false; };
     if (at.column() == feed) {
         QString from = text;
         for (const auto& d : state_.project().devices) // the name as it is shown
@@ -320,49 +227,24 @@ bool LoadsModel::setData(const QModelIndex& at, const QVariant& value, int role)
         return state_.run(project::fed(state_.project(), row.amplifier, inputOf(row), from.toStdString()),
                           "Feed an amplifier");
     }
-    if (const auto taps = tapsOfAll.match(text); at.column() == hangs && taps.hasMatch() && !out.loads.empty()) {
-        const double tap = typedNumber(taps.captured(1).toStdString()).value;
-        for (auto& l : out.loads)
-            l.tapWatts = tap;
-        out.wiring = out.line() ? out.wiring : project::Wiring::line100;
-    } else if (at.column() == hangs) {
-        auto loads = readLoads(text);
-        if (!loads)
-            return refuse(loads.trouble());
-        out.loads = std::move(*loads);
-        if (!out.line() &&
-            std::any_of(out.loads.begin(), out.loads.end(), [](const auto& l) { return l.tapWatts > 0; }))
-            out.wiring = project::Wiring::line100; // a tap is for a line
-    } else if (at.column() == wiring) {
-        int found = -1;
-        for (int i = 0; i < 4; ++i)
-            if (QString(wirings[i]).startsWith(text, Qt::CaseInsensitive) ||
-                (i >= 2 && text.startsWith(QString(wirings[i]).section(' ', 0, 0))))
-                found = i;
-        if (found < 0 || text.isEmpty())
-            return refuse(Trouble{"\"" + text.left(40).toStdString() + "\" is no wiring", "Wiring",
-                                  "Write parallel, series, 70 V line or 100 V line."});
-        out.wiring = static_cast<project::Wiring>(found);
-    } else {
-        project::Field field{"",
-                             at.column() == metres ? "Cable" : "Cross-section",
-                             at.column() == metres ? "m" : "mm\u00b2",
-                             0,
-                             at.column() == metres ? 0.0 : 0.05,
-                             at.column() == metres ? 10000.0 : 100.0};
-        const auto v = project::readNumber(field, text.section(',', 0, 0).toStdString());
-        if (!v)
-            return refuse(v.trouble());
-        (at.column() == metres ? out.metres : out.mm2) = *v;
-        if (at.column() == mm2 && text.contains(',')) { // "2.5 mm2, 40 C": a warm duct
-            const auto warm = project::readNumber({"", "Temperature", "\u00b0C", 0, -50, 150},
-                                                  text.section(',', 1).trimmed().toStdString());
-            if (!warm)
-                return refuse(warm.trouble());
-            out.celsius = *warm;
-        }
-    }
-    return state_.run(project::hung(state_.project(), row.amplifier, row.port, out),
+    Result<project::AmplifierOutput> typed = outputOf(row);
+    const std::string said = text.toStdString();
+    if (at.column() == hangs)
+        typed = project::withLoads(state_.project(), *typed, said);
+    else if (at.column() == mm2)
+        typed = project::withCrossSection(*typed, said);
+    else if (at.column() == wiring) {
+        if (const auto w = project::readWiring(said))
+            typed->wiring = *w;
+        else
+            typed = w.trouble();
+    } else if (const auto v = project::readNumber({"", "Cable", "m", 0, 0, 10000}, said))
+        typed->metres = *v;
+    else
+        typed = v.trouble();
+    if (!typed)
+        return state_.session().report(typed.trouble()), false;
+    return state_.run(project::hung(state_.project(), row.amplifier, row.port, *typed),
                       "Set " + q(row.port) + " of " + q(state_.project().device(row.amplifier)->name));
 }
 

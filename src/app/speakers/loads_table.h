@@ -2,6 +2,9 @@
 #pragma once
 #include "app/speakers/speakers_state.h"
 #include "app/typed_table.h"
+#ifndef Q_MOC_RUN
+#include "findings/finding.h"
+#endif
 #include <QAbstractTableModel>
 
 namespace loom::app {
@@ -51,9 +54,6 @@ class LoadsModel : public QAbstractTableModel {
     project::AmplifierOutput outputOf(const Row& row) const;
     std::string inputOf(const Row& row) const;
     QString textAt(const Row& row, int column) const;
-    QString loadsText(const project::AmplifierOutput& out) const;
-    // What was typed: "Column L, main-l:2, Foyer 1-10 @ 6 W".
-    Result<std::vector<project::HangsOn>> readLoads(const QString& text) const;
     SpeakersState& state_;
     std::vector<Row> rows_;
     std::map<std::pair<std::string, std::string>, QString> troubles_;

@@ -69,7 +69,7 @@ SheetReader::SheetReader(QWidget* parent)
                                                           "Texts (*.txt *.csv *.tsv *.md);;All files (*)");
         QFile file(name);
         if (!name.isEmpty() && file.open(QIODevice::ReadOnly))
-            setText(QString::fromUtf8(file.read(speaker::maxSheetBytes)));
+            setText(QString::fromUtf8(file.read(loudspeaker::maxSheetBytes)));
     });
     connect(table_, &QTableWidget::itemChanged, this, [this](QTableWidgetItem* item) {
         if (filling_ || item->column() != 0)
@@ -108,7 +108,7 @@ bool SheetReader::ready() const {
 }
 
 void SheetReader::read() {
-    sheet_ = speaker::readSheet(text_->toPlainText().toStdString());
+    sheet_ = loudspeaker::readSheet(text_->toPlainText().toStdString());
     leftOut_.assign(sheet_.fields.size(), false);
     fill();
 }
@@ -139,7 +139,7 @@ void SheetReader::fill() {
         table_->setItem(
             r, 2,
             new QTableWidgetItem(f.way > 0 ? q(sheet_.ways[static_cast<std::size_t>(f.way - 1)]) : QString("all")));
-        table_->setItem(r, 3, new QTableWidgetItem(q(speaker::textOf(f)).replace(" -", " \u2212")));
+        table_->setItem(r, 3, new QTableWidgetItem(q(loudspeaker::textOf(f)).replace(" -", " \u2212")));
         table_->removeCellWidget(r, 3);
         if (!f.sure()) {
             auto* ask = new QComboBox;
@@ -152,7 +152,7 @@ void SheetReader::fill() {
             connect(ask, &QComboBox::activated, this, [this, i](int choice) {
                 if (choice < 1)
                     return;
-                speaker::answer(sheet_.fields[i], static_cast<std::size_t>(choice - 1));
+                loudspeaker::answer(sheet_.fields[i], static_cast<std::size_t>(choice - 1));
                 QMetaObject::invokeMethod(this, &SheetReader::fill, Qt::QueuedConnection); // the box goes with it
             });
             table_->setCellWidget(r, 3, ask);

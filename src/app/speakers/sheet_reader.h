@@ -1,7 +1,7 @@
 // A spec sheet beside what was read of it: approved line by line before it becomes a voicing.
 #pragma once
 #ifndef Q_MOC_RUN
-#include "project/voicing_fields.h"
+#include "voicings/voicing_fields.h"
 #endif
 #include <QWidget>
 
@@ -18,7 +18,7 @@ class SheetReader : public QWidget {
     explicit SheetReader(QWidget* parent = nullptr);
     void setText(const QString& text);
     void takeFocus();
-    const speaker::Sheet& sheet() const { return sheet_; }
+    const loudspeaker::Sheet& sheet() const { return sheet_; }
     std::vector<bool> leftOut() const { return leftOut_; }
     bool ready() const; // nothing is asked any more of what is ticked
 
@@ -38,7 +38,7 @@ class SheetReader : public QWidget {
     QTableWidget* table_;
     QLabel* says_;
     QPushButton* make_;
-    speaker::Sheet sheet_;
+    loudspeaker::Sheet sheet_;
     std::vector<bool> leftOut_;
     bool filling_ = false;
 };

@@ -2,8 +2,9 @@
 #include "app/speakers/loads_table.h"
 #include "app/speakers/speakers_page.h"
 #include "app/text.h"
-#include "project/asset_name.h"
-#include "project/safe_file.h"
+#include "catalogue/catalogue.h"
+#include "disk/safe_file.h"
+#include "model/asset_name.h"
 #include <QFileDialog>
 #include <QFileInfo>
 
@@ -24,11 +25,11 @@ void SpeakersPage::openResponse(int way) {
 bool SpeakersPage::readResponse(const QString& file, int way) {
     if (!state_.voicing())
         return false;
-    const auto text = project::readWhole(file.toStdString(), speaker::maxResponseBytes);
+    const auto text = project::readWhole(file.toStdString(), loudspeaker::maxResponseBytes);
     if (!text)
         return state_.session().report(text.trouble()), false;
     std::string name = QFileInfo(file).fileName().toStdString();
-    const auto read = speaker::readResponse(*text, name);
+    const auto read = loudspeaker::readResponse(*text, name);
     if (!read)
         return state_.session().report(read.trouble()), false;
     auto then = state_.project();
@@ -41,7 +42,7 @@ bool SpeakersPage::readResponse(const QString& file, int way) {
 }
 
 bool SpeakersPage::readImpedance(const QString& file, int way) {
-    const auto text = project::readWhole(file.toStdString(), speaker::maxResponseBytes);
+    const auto text = project::readWhole(file.toStdString(), loudspeaker::maxResponseBytes);
     if (!text)
         return state_.session().report(text.trouble()), false;
     return state_.run(project::withImpedance(state_.project(), state_.voicingId(), static_cast<std::size_t>(way),

@@ -5,8 +5,9 @@
 #include "app/speakers/voicing_plot.h"
 #include "app/text.h"
 #include "app/theme/theme.h"
+#include "catalogue/catalogue.h"
+#include "disk/safe_file.h"
 #include "dsp/number.h"
-#include "project/safe_file.h"
 #include <QFile>
 #include <QFileDialog>
 #include <QFileInfo>

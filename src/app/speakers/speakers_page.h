@@ -2,7 +2,7 @@
 #pragma once
 #include "app/speakers/speakers_state.h"
 #ifndef Q_MOC_RUN
-#include "project/voicing_library.h"
+#include "voicings/voicing_library.h"
 #endif
 #include <QWidget>
 

@@ -3,10 +3,9 @@
 #include "app/session.h"
 #include "app/worker.h"
 #ifndef Q_MOC_RUN
-#include "project/findings.h"
-#include "project/speaker_edit.h"
-#include "project/speaker_figures.h"
-#include "project/voicing_fields.h"
+#include "voicings/output_figures.h"
+#include "voicings/voicing_edit.h"
+#include "voicings/voicing_fields.h"
 #endif
 
 namespace loom::app {

@@ -1,6 +1,7 @@
 #include "app/survey/device_table.h"
 #include "app/text.h"
 #include "app/theme/theme.h"
+#include "catalogue/catalogue.h"
 #include "dsp/number.h"
 #include <algorithm>
 
@@ -31,7 +32,7 @@ void DeviceTableModel::refresh() {
 void DeviceTableModel::setFindings(const std::vector<project::Finding>& found) {
     troubles_.clear();
     for (const auto& f : found)
-        if (f.stage == "Survey" && !f.left() && f.block.empty())
+        if (f.stage() == "Survey" && !f.left() && f.block.empty())
             troubles_.emplace(f.device, q(f.reason));
     if (!rows_.empty())
         emit dataChanged(index(0, 0), index(rowCount() - 1, columns - 1));

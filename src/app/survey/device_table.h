@@ -2,6 +2,9 @@
 #pragma once
 #include "app/survey/survey_state.h"
 #include "app/typed_table.h"
+#ifndef Q_MOC_RUN
+#include "findings/finding.h"
+#endif
 #include <QAbstractTableModel>
 
 namespace loom::app {

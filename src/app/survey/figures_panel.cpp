@@ -1,7 +1,7 @@
 #include "app/survey/figures_panel.h"
 #include "app/text.h"
 #include "app/theme/theme.h"
-#include "project/resources.h"
+#include "rooms/owned_ports.h"
 #include <QLabel>
 #include <QPainter>
 #include <QPushButton>
@@ -93,7 +93,7 @@ void FiguresPanel::rebuild() {
                   .arg(f.floorArea, 0, 'f', 0)
                   .arg(f.volume, 0, 'f', 0)
                   .arg(f.seats));
-        const auto middle = [](const room::Bands& b) { return (b[3] + b[4]) / 2; };
+        const auto middle = [](const acoustics::Bands& b) { return (b[3] + b[4]) / 2; };
         addLine(box, "Reverberation, 0.5\u20131 kHz", QString("%1 s").arg(middle(f.eyring), 0, 'f', 2), -1,
                 "Eyring's formula with the air. Sabine's gives " + QString::number(middle(f.sabine), 'f', 2) + " s.");
         if (middle(result.images) > 0)
@@ -212,7 +212,8 @@ void BandChart::paintEvent(QPaintEvent*) {
     const double most =
         std::max(0.5, std::ceil(*std::max_element(figures->eyring.begin() + 1, figures->eyring.end()) * 2) / 2);
     const auto x = [&](std::size_t b) { return r.left() + r.width() * (static_cast<double>(b) - 0.5) / 7; };
-    const auto line = [&](const room::Bands& values, double low, double high, const QColor& c, Qt::PenStyle style) {
+    const auto line = [&](const acoustics::Bands& values, double low, double high, const QColor& c,
+                          Qt::PenStyle style) {
         p.setPen(QPen(c, px(1.8), style));
         QPolygonF points;
         for (std::size_t b = 1; b < 8; ++b)
@@ -227,8 +228,8 @@ void BandChart::paintEvent(QPaintEvent*) {
     p.setPen(tokens().ink2);
     for (std::size_t b = 1; b < 8; ++b)
         p.drawText(QRectF(x(b) - px(16), r.bottom() + px(3), px(32), px(13)), Qt::AlignCenter,
-                   room::bandHz[b] >= 1000 ? QString("%1k").arg(room::bandHz[b] / 1000)
-                                           : QString::number(room::bandHz[b]));
+                   acoustics::bandHz[b] >= 1000 ? QString("%1k").arg(acoustics::bandHz[b] / 1000)
+                                                : QString::number(acoustics::bandHz[b]));
     p.setPen(tokens().threads[7]);
     p.drawText(QRectF(0, r.top() - px(2), px(24), px(13)), Qt::AlignRight, QString("%1 s").arg(most, 0, 'f', 1));
     p.drawText(QRectF(0, r.bottom() - px(12), px(24), px(13)), Qt::AlignRight, "0");

@@ -2,7 +2,7 @@
 #pragma once
 #include "app/field_form.h"
 #ifndef Q_MOC_RUN
-#include "project/model_fields.h"
+#include "catalogue/model_fields.h"
 #endif
 #include <QDialog>
 

@@ -1,6 +1,7 @@
 #include "app/survey/plan_view.h"
 #include "app/text.h"
 #include "app/theme/theme.h"
+#include "catalogue/catalogue.h"
 #include <QPainter>
 #include <QPainterPath>
 #include <QSvgRenderer>
@@ -24,18 +25,10 @@ QColor mapColour(double part) {
 
 namespace {
 
-// Values are shown in steps, so that their edges are the contours.
-double stepOf(const PlanMap& map) {
-    if (map.kind == MapKind::sti)
-        return map.most - map.least > 0.4 ? 0.05 : 0.02;
-    const double range = map.most - map.least;
-    return range <= 8 ? 0.5 : range <= 16 ? 1 : range <= 45 ? 3 : 6;
-}
-
 QColor colourOf(const PlanMap& map, float value) {
     if (map.kind == MapKind::loudest)
         return tokens().threads[static_cast<int>(value < 0 ? 0 : value) % 8];
-    const double step = stepOf(map), held = std::floor(value / step) * step;
+    const double step = project::contourOf(map), held = std::floor(value / step) * step;
     return mapColour((held - map.least) / std::max(map.most - step - map.least, 1e-9));
 }
 
@@ -77,7 +70,7 @@ QString valueText(const PlanMap& map, float value) {
     if (map.kind == MapKind::loudest)
         return value < 0 ? QString() : q(map.names[static_cast<std::size_t>(value)]);
     return map.kind == MapKind::sti ? QString("%1 STI").arg(value, 0, 'f', 2)
-                                    : QString("%1 %2").arg(value, 0, 'f', 1).arg(map.unit);
+                                    : QString("%1 %2").arg(value, 0, 'f', 1).arg(q(map.unit));
 }
 
 } // namespace
@@ -191,7 +184,7 @@ std::vector<QLineF> PlanView::wallsOf(const project::Room& r) const {
         if (state)
             for (const auto& w : state_.building()->walls)
                 if (std::find(state->open.begin(), state->open.end(), w.id) != state->open.end())
-                    if (const auto part = room::sharedPart(a, b, w.from, w.to))
+                    if (const auto part = acoustics::sharedPart(a, b, w.from, w.to))
                         open.push_back(*part);
         std::sort(open.begin(), open.end());
         const QLineF wall(toView(a), toView(b));
@@ -257,9 +250,10 @@ void PlanView::paintRoomName(QPainter& p, const project::Room& r) {
                    p.fontMetrics().elidedText(q(r.name), Qt::ElideRight, static_cast<int>(wide)));
         p.setPen(tokens().ink2);
         p.setFont(Theme::get().text(10));
-        p.drawText(
-            QRectF(corner + QPointF(px(10), px(12)), QSizeF(wide, px(14))), Qt::AlignLeft,
-            QString("%1 m\u00b2 \u00b7 %2 m high").arg(room::areaOf(r.outline), 0, 'f', 0).arg(r.height, 0, 'f', 1));
+        p.drawText(QRectF(corner + QPointF(px(10), px(12)), QSizeF(wide, px(14))), Qt::AlignLeft,
+                   QString("%1 m\u00b2 \u00b7 %2 m high")
+                       .arg(acoustics::areaOf(r.outline), 0, 'f', 0)
+                       .arg(r.height, 0, 'f', 1));
         if (const auto& on = state_.session().health(); !on.empty())
             if (const auto how = project::roomHealth(state_.session().project(), r.id, on); !how.word.empty())
                 paintHealth(p, corner + QPointF(px(14), px(37)), how, true);
@@ -522,7 +516,7 @@ void PlanView::paintLegend(QPainter& p) {
         return;
     p.setFont(Theme::get().number(10));
     if (map.kind != MapKind::loudest) {
-        const double wide = px(200), step = stepOf(map);
+        const double wide = px(200), step = project::contourOf(map);
         const int steps = std::max(1, qRound((map.most - map.least) / step));
         const QPointF at(width() - wide - px(34), height() - px(26));
         for (int i = 0; i < steps; ++i)
@@ -533,7 +527,7 @@ void PlanView::paintLegend(QPainter& p) {
         for (const double part : {0.0, 0.5, 1.0})
             p.drawText(QRectF(at.x() + wide * part - px(30), at.y() + px(10), px(60), px(14)), Qt::AlignCenter,
                        QString::number(map.least + (map.most - map.least) * part, 'f', digits));
-        p.drawText(QRectF(at.x(), at.y() - px(16), wide, px(14)), Qt::AlignLeft, map.unit);
+        p.drawText(QRectF(at.x(), at.y() - px(16), wide, px(14)), Qt::AlignLeft, q(map.unit));
     }
     if (!rect().contains(mouse_.toPoint()))
         return;

@@ -2,6 +2,7 @@
 #include "app/shell/command.h"
 #include "app/text.h"
 #include "app/theme/theme.h"
+#include "catalogue/catalogue.h"
 #include <QClipboard>
 #include <QContextMenuEvent>
 #include <QDragEnterEvent>
@@ -70,16 +71,16 @@ const project::Device* PlanView::deviceOf(const project::PlanItem& item) const {
     return it != places_.end() && it->second < devices.size() ? &devices[it->second] : nullptr;
 }
 
-QPointF PlanView::toView(const room::Spot& at) const {
+QPointF PlanView::toView(const acoustics::Spot& at) const {
     return origin_ + QPointF(at[0], at[1]) * scale_;
 }
 
-room::Spot PlanView::toPlan(const QPointF& at) const {
+acoustics::Spot PlanView::toPlan(const QPointF& at) const {
     const QPointF p = (at - origin_) / scale_;
     return {p.x(), p.y()};
 }
 
-QPolygonF PlanView::polygon(const room::Outline& outline) const {
+QPolygonF PlanView::polygon(const acoustics::Outline& outline) const {
     QPolygonF p;
     for (const auto& c : outline)
         p << toView(c);
@@ -101,17 +102,17 @@ void PlanView::setModel(const std::string& model) {
 
 void PlanView::fit() {
     touched_ = false;
-    room::Outline all;
+    acoustics::Outline all;
     for (const auto& i : items())
         all.insert(all.end(), i.outline.begin(), i.outline.end());
     if (all.empty())
-        all = room::rectangle({0, 0}, 20, 12);
+        all = acoustics::rectangle({0, 0}, 20, 12);
     fitTo(all, px(30));
 }
 
 // Below stand the scale and the map's legend; where there is little room, less is kept free.
-void PlanView::fitTo(const room::Outline& all, double wanted) {
-    const auto e = room::extentOf(all);
+void PlanView::fitTo(const acoustics::Outline& all, double wanted) {
+    const auto e = acoustics::extentOf(all);
     const double margin = std::min(wanted, height() * 0.07), foot = std::min(px(46), height() * 0.18);
     scale_ = std::clamp(std::min((width() - 2 * margin) / std::max(e.width(), 1.0),
                                  (height() - margin - foot) / std::max(e.depth(), 1.0)),
@@ -124,7 +125,7 @@ void PlanView::fitTo(const room::Outline& all, double wanted) {
 void PlanView::fitRoom() {
     const auto* b = state_.building();
     const auto space = b ? project::spaceOf(*b, state_.wallState(), state_.room()) : project::Space{};
-    room::Outline all;
+    acoustics::Outline all;
     for (const auto* r : space.rooms)
         all.insert(all.end(), r->outline.begin(), r->outline.end());
     if (all.empty())
@@ -169,21 +170,21 @@ std::string PlanView::hit(const QPointF& at) const {
         return best;
     const auto spot = toPlan(at);
     for (const auto& i : items())
-        if (i.outline.size() == 2 && room::distanceTo(spot, i.outline[0], i.outline[1]) * scale_ < px(6))
+        if (i.outline.size() == 2 && acoustics::distanceTo(spot, i.outline[0], i.outline[1]) * scale_ < px(6))
             return i.key;
     double smallest = 1e18;
     for (const auto& i : items())
-        if (i.outline.size() > 2 && room::contains(i.outline, spot))
-            if (const double a = room::areaOf(i.outline); a < smallest)
+        if (i.outline.size() > 2 && acoustics::contains(i.outline, spot))
+            if (const double a = acoustics::areaOf(i.outline); a < smallest)
                 smallest = a, best = i.key;
     return best;
 }
 
-room::Spot PlanView::snapped(const room::Spot& at, Qt::KeyboardModifiers keys) const {
+acoustics::Spot PlanView::snapped(const acoustics::Spot& at, Qt::KeyboardModifiers keys) const {
     if (keys & Qt::AltModifier)
         return at;
     const auto round = [](double v) { return std::round(v / grid) * grid; };
-    room::Spot best{round(at[0]), round(at[1])};
+    acoustics::Spot best{round(at[0]), round(at[1])};
     const double reach = px(8) / scale_; // corners of other rooms draw near
     for (const auto& i : items())
         if (i.key.rfind("room:", 0) == 0)
@@ -213,7 +214,7 @@ void PlanView::choosePart(int index) {
 
 // ---- making things ----
 
-void PlanView::addRoom(room::Outline outline, double height) {
+void PlanView::addRoom(acoustics::Outline outline, double height) {
     const auto& p = state_.session().project();
     std::size_t count = 1;
     for (const auto& b : p.buildings)
@@ -241,8 +242,8 @@ void PlanView::askSize() {
     double x = 0, y = 0; // to the right of what is there
     for (const auto& i : items())
         if (i.key.rfind("room:", 0) == 0)
-            x = std::max(x, room::extentOf(i.outline).most[0] + 1);
-    addRoom(room::rectangle({x, y}, (*size)[0], (*size)[1]), (*size)[2] > 0 ? (*size)[2] : 3);
+            x = std::max(x, acoustics::extentOf(i.outline).most[0] + 1);
+    addRoom(acoustics::rectangle({x, y}, (*size)[0], (*size)[1]), (*size)[2] > 0 ? (*size)[2] : 3);
     fit();
 }
 
@@ -253,7 +254,7 @@ void PlanView::closePolygon() {
     update();
 }
 
-void PlanView::put(const room::Spot& at) {
+void PlanView::put(const acoustics::Spot& at) {
     const auto& p = state_.session().project();
     const auto* b = state_.building();
     const auto* r = b ? project::roomAt(*b, at) : nullptr;
@@ -325,7 +326,7 @@ void PlanView::finishShape(Qt::KeyboardModifiers keys) {
     }
     const double w = std::abs(to[0] - from[0]), d = std::abs(to[1] - from[1]);
     if (w * scale_ > px(12) && d * scale_ > px(12))
-        addRoom(room::rectangle({std::min(from[0], to[0]), std::min(from[1], to[1])}, w, d), 3);
+        addRoom(acoustics::rectangle({std::min(from[0], to[0]), std::min(from[1], to[1])}, w, d), 3);
 }
 
 void PlanView::removeChosen() {

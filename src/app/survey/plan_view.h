@@ -22,8 +22,8 @@ class PlanView : public QWidget, public Painted {
     void fitRoom();             // the room of the figures
     void zoomBy(double factor); // about the middle
     void zoomBy(double factor, const QPointF& about);
-    QPointF toView(const room::Spot& at) const;
-    room::Spot toPlan(const QPointF& at) const;
+    QPointF toView(const acoustics::Spot& at) const;
+    acoustics::Spot toPlan(const QPointF& at) const;
     double scale() const { return scale_; } // pixels a metre
     void chooseDevices();                   // all of the room
     void removeChosen();
@@ -58,18 +58,18 @@ class PlanView : public QWidget, public Painted {
     struct Drag {
         enum class Kind { none, items, band, pan, shape } kind = Kind::none;
         QPointF from, at;
-        room::Spot start{};
+        acoustics::Spot start{};
         bool moved = false;
     };
     const std::vector<project::PlanItem>& items() const;
-    void fitTo(const room::Outline& all, double margin);
+    void fitTo(const acoustics::Outline& all, double margin);
     const project::Device* deviceOf(const project::PlanItem& item) const;
     std::string hit(const QPointF& at) const;
-    room::Spot snapped(const room::Spot& at, Qt::KeyboardModifiers keys) const;
+    acoustics::Spot snapped(const acoustics::Spot& at, Qt::KeyboardModifiers keys) const;
     void finishShape(Qt::KeyboardModifiers keys);
-    void put(const room::Spot& at); // what the tool makes, there
+    void put(const acoustics::Spot& at); // what the tool makes, there
     void moveChosen(double dx, double dy);
-    void addRoom(room::Outline outline, double height);
+    void addRoom(acoustics::Outline outline, double height);
     void closePolygon();
     // -- painting (plan_paint.cpp) --
     void paintBackdrop(QPainter& p);
@@ -83,7 +83,7 @@ class PlanView : public QWidget, public Painted {
     void paintDrag(QPainter& p);
     void paintScale(QPainter& p);
     void paintLegend(QPainter& p);
-    QPolygonF polygon(const room::Outline& outline) const;
+    QPolygonF polygon(const acoustics::Outline& outline) const;
     std::vector<QLineF> wallsOf(const project::Room& r) const; // without what is open in the wall state
 
     SurveyState& state_;
@@ -94,7 +94,7 @@ class PlanView : public QWidget, public Painted {
     double scale_ = 30;
     QPointF origin_{40, 40}; // of the plan's zero in the view
     Drag drag_;
-    room::Outline corners_; // of a room that is drawn corner by corner
+    acoustics::Outline corners_; // of a room that is drawn corner by corner
     QPointF mouse_;
     std::vector<QRectF> labels_; // names painted so far
     struct Written {

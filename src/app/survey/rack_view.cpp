@@ -1,7 +1,9 @@
 #include "app/survey/rack_view.h"
 #include "app/text.h"
 #include "app/theme/theme.h"
-#include "project/survey_findings.h"
+#include "catalogue/catalogue.h"
+#include "findings/room_findings.h"
+#include "program/load.h"
 #include <QDragEnterEvent>
 #include <QKeyEvent>
 #include <QMimeData>

@@ -1,6 +1,7 @@
 #include "app/survey/shelf.h"
 #include "app/text.h"
 #include "app/theme/theme.h"
+#include "catalogue/catalogue.h"
 #include <QKeyEvent>
 #include <QLabel>
 #include <QMimeData>

@@ -36,13 +36,13 @@ std::vector<SideView::Thing> SideView::things() const {
 
 // The whole length of the space, and its height with a metre above.
 QPointF SideView::toView(double along, double up) const {
-    room::Outline all;
+    acoustics::Outline all;
     double top = 3;
     for (const auto* r : space().rooms) {
         all.insert(all.end(), r->outline.begin(), r->outline.end());
         top = std::max(top, r->height);
     }
-    const auto e = room::extentOf(all);
+    const auto e = acoustics::extentOf(all);
     const double scale = std::min((width() - px(110)) / std::max(e.width(), 1.0), (height() - px(60)) / (top + 0.4));
     return {width() / 2.0 + (along - e.least[0] - e.width() / 2) * scale, height() - px(32) - up * scale};
 }
@@ -72,7 +72,7 @@ void SideView::paintEvent(QPaintEvent*) {
     }
     p.setFont(Theme::get().number(10));
     for (const auto* r : s.rooms) {
-        const auto e = room::extentOf(r->outline);
+        const auto e = acoustics::extentOf(r->outline);
         const QRectF box(toView(e.least[0], r->height), toView(e.most[0], 0));
         QColor tint = Theme::get().thread(q(r->colour));
         tint.setAlphaF(0.1f);
@@ -81,7 +81,7 @@ void SideView::paintEvent(QPaintEvent*) {
         p.drawRect(box);
         for (const auto& f : r->pieces)
             if (f.kind == project::Piece::Kind::stage) {
-                const auto reach = room::extentOf(project::cornersOf(f));
+                const auto reach = acoustics::extentOf(project::cornersOf(f));
                 p.setBrush(tokens().shade);
                 p.setPen(QPen(tokens().ink2, px(1.2)));
                 p.drawRect(QRectF(toView(reach.least[0], f.height + f.rise), toView(reach.most[0], 0)));

@@ -8,10 +8,10 @@
 #include "app/survey/side_view.h"
 #include "app/text.h"
 #include "app/theme/theme.h"
-#include "dsp/number.h"
-#include "project/asset_name.h"
-#include "project/dxf_drawing.h"
-#include "project/safe_file.h"
+#include "catalogue/catalogue.h"
+#include "disk/safe_file.h"
+#include "model/asset_name.h"
+#include "rooms/dxf_drawing.h"
 #include <QFile>
 #include <QFileDialog>
 #include <QFileInfo>
@@ -102,31 +102,23 @@ SurveyPage::SurveyPage(Session& session, Commands& commands, QWidget* parent)
     middle->addWidget(side_, 1);
     side_->hide();
     auto* maps = new FlowLayout(4);
-    const auto map = [&](const QString& text, MapKind kind, const QString& tip) {
-        auto* b = new QPushButton(text);
-        b->setObjectName("map." + text);
-        b->setToolTip(tip);
+    for (const auto& m : project::mapSpecs()) {
+        auto* b = new QPushButton(m.name);
+        b->setObjectName(QString("map.") + m.name);
+        b->setToolTip(m.help);
         b->setFocusPolicy(Qt::TabFocus);
         b->setCheckable(true);
-        connect(b, &QPushButton::clicked, this,
-                [this, kind] { state_.setMap(state_.mapKind() == kind ? MapKind::none : kind, state_.mapBand()); });
+        connect(b, &QPushButton::clicked, this, [this, kind = m.kind] {
+            state_.setMap(state_.mapKind() == kind ? MapKind::none : kind, state_.mapBand());
+        });
         maps->addWidget(b);
-        mapButtons_.emplace_back(b, kind);
-    };
-    map("Level", MapKind::level, "Speech at the target level, direct and reverberant, dB(A)");
-    map("Direct", MapKind::direct, "Direct sound only, dB(A)");
-    map("2 kHz", MapKind::band, "One octave; press again with the menu at the right for another");
-    map("Clarity", MapKind::clarity, "C50: what comes early against what comes late, dB");
-    map("STI", MapKind::sti, "Speech transmission index");
-    map("Pick-up", MapKind::pickUp, "A talker there, over the noise, at the microphone that hears it best");
-    map("Stray", MapKind::stray,
-        "How loud the loudspeakers are there against a talker at 1 m: microphones belong where it is low");
-    map("Loudest", MapKind::loudest, "Which loudspeaker is heard first of all");
+        mapButtons_.emplace_back(b, m.kind);
+    }
     auto* band = new QPushButton("Octave");
     band->setObjectName("octave");
     auto* bandMenu = new QMenu(band);
     for (int b = 1; b < 8; ++b)
-        connect(bandMenu->addAction(QString("%1 Hz").arg(room::bandHz[static_cast<std::size_t>(b)])),
+        connect(bandMenu->addAction(QString("%1 Hz").arg(acoustics::bandHz[static_cast<std::size_t>(b)])),
                 &QAction::triggered, this, [this, b] { state_.setMap(MapKind::band, b); });
     band->setMenu(bandMenu);
     maps->addWidget(band);
@@ -229,7 +221,7 @@ void SurveyPage::refresh() {
         b->setChecked(state_.mapKind() == kind);
         restyle(b, state_.mapKind() == kind);
         if (kind == MapKind::band) {
-            const double hz = room::bandHz[static_cast<std::size_t>(state_.mapBand())];
+            const double hz = acoustics::bandHz[static_cast<std::size_t>(state_.mapBand())];
             b->setText(hz >= 1000 ? QString("%1 kHz").arg(hz / 1000) : QString("%1 Hz").arg(hz));
         }
     }
@@ -257,18 +249,11 @@ void SurveyPage::ceilingGrid() {
                                                QLineEdit::Normal, "6", &good);
     if (!good)
         return;
-    const auto by = text.contains('%')   ? project::GridBy::overlap
-                    : text.contains('m') ? project::GridBy::spacing
-                                         : project::GridBy::count;
-    const std::string plain = QString(text).remove('%').remove('m').trimmed().toStdString();
-    const auto typed = typedNumber(plain);
-    double value = typed.value;
-    if (typed.unsure || typed.length == 0 || typed.length != plain.size())
-        return state_.session().report("\"" + text.left(40) + "\" is no grid. Type 6, 2.5 m or 30 %.");
-    if (by == project::GridBy::overlap)
-        value /= 100;
+    const auto wish = project::readGrid(text.toStdString());
+    if (!wish)
+        return state_.session().report(wish.trouble());
     const auto& model = *project::findModel(ids[static_cast<std::size_t>(names.indexOf(name))]);
-    const auto spots = project::ceilingSpots(*r, model, by, value);
+    const auto spots = project::ceilingSpots(*r, model, wish->by, wish->value);
     if (!spots)
         return state_.session().report(spots.trouble());
     std::map<std::string, std::optional<project::Device>> devices;

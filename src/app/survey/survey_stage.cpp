@@ -10,7 +10,7 @@
 #include "app/survey/survey_page.h"
 #include "app/text.h"
 #include "app/theme/theme.h"
-#include "project/catalogue.h"
+#include "catalogue/catalogue.h"
 #include <QPainter>
 
 namespace loom::app {
@@ -141,25 +141,19 @@ std::vector<Command> commandsOf(Session& session, SurveyPage* page, SurveyDeck* 
          "right click"},
         {"survey.nearer", "Plan larger", [plan] { plan->zoomBy(1.25); }, "+ =", here, {}, {}, "the wheel"},
         {"survey.farther", "Plan smaller", [plan] { plan->zoomBy(0.8); }, "-", here, {}, {}, "the wheel"}};
-    const std::tuple<const char*, const char*, MapKind> maps[] = {
-        {"level", "Map of levels", MapKind::level},
-        {"direct", "Map of direct sound", MapKind::direct},
-        {"octave", "Map of one octave", MapKind::band},
-        {"clarity", "Map of clarity", MapKind::clarity},
-        {"sti", "Map of speech transmission index", MapKind::sti},
-        {"pickUp", "Map of pick-up", MapKind::pickUp},
-        {"stray", "Map of stray level", MapKind::stray},
-        {"loudest", "Map of the loudest loudspeaker", MapKind::loudest},
-        {"none", "No map", MapKind::none}};
-    for (const auto& [id, text, kind] : maps)
+    const auto map = [&](const char* id, const char* text, MapKind kind) {
         all.push_back({QString("survey.map.") + id,
                        text,
-                       [&state, kind = kind] { state.setMap(kind, state.mapBand()); },
+                       [&state, kind] { state.setMap(kind, state.mapBand()); },
                        {},
                        {},
                        {},
                        {},
                        "the buttons below the plan"});
+    };
+    for (const auto& m : project::mapSpecs())
+        map(m.id, m.what, m.kind);
+    map("none", "No map", MapKind::none);
     return all;
 }
 

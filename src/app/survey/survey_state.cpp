@@ -1,71 +1,11 @@
 #include "app/survey/survey_state.h"
 #include "app/text.h"
 #include <algorithm>
-#include <cmath>
 
 namespace loom::app {
 namespace {
 
 constexpr std::size_t finePlaces = 8000, coarsePlaces = 500;
-
-// A step that makes about so many places of a floor.
-double stepFor(double area, std::size_t places) {
-    return std::clamp(std::sqrt(area / static_cast<double>(places)), 0.1, 10.0);
-}
-
-void fillRange(PlanMap& map, double step, double atLeast) {
-    if (map.values.empty())
-        return;
-    const auto [low, high] = std::minmax_element(map.values.begin(), map.values.end());
-    map.least = std::floor(*low / step) * step, map.most = std::ceil(*high / step) * step;
-    if (map.most - map.least < atLeast)
-        map.least = map.most - atLeast;
-}
-
-PlanMap makeMap(const project::SpaceModel& m, MapKind kind, int band, bool coarse, std::stop_token stop) {
-    PlanMap map;
-    map.kind = kind, map.coarse = coarse;
-    map.step = stepFor(m.floorArea, coarse ? coarsePlaces : finePlaces);
-    map.places = project::mapPlaces(m, map.step);
-    if (kind == MapKind::pickUp) { // a talker at each place, at the microphone that hears it best
-        map.unit = "dB over noise";
-        const auto speech = room::speechAt(60);
-        for (const auto& at : map.places) {
-            double best = -40;
-            for (const auto& mic : m.microphones)
-                best = std::max(best, room::pickUp(mic.at, mic.factor, at, speech, m.reverberation, m.noise).toNoise);
-            map.values.push_back(static_cast<float>(best));
-            if (stop.stop_requested())
-                return map;
-        }
-        if (m.microphones.empty())
-            map.values.clear();
-        fillRange(map, 3, 9);
-        return map;
-    }
-    if (m.loudspeakers.empty())
-        return map;
-    const room::Prediction prediction(m.field(m.neededDrive()));
-    for (const auto& v : room::mapOf(prediction, map.places, stop))
-        map.values.push_back(static_cast<float>(kind == MapKind::level     ? v.totalA
-                                                : kind == MapKind::direct  ? v.directA
-                                                : kind == MapKind::band    ? v.total[static_cast<std::size_t>(band)]
-                                                : kind == MapKind::sti     ? v.sti
-                                                : kind == MapKind::clarity ? v.clarity
-                                                : kind == MapKind::stray   ? v.totalA - 60
-                                                                           : v.loudest));
-    if (kind == MapKind::loudest)
-        for (const auto& l : m.loudspeakers)
-            map.names.push_back(l.name);
-    map.unit = kind == MapKind::sti       ? "STI"
-               : kind == MapKind::clarity ? "dB"
-               : kind == MapKind::band    ? "dB"
-               : kind == MapKind::stray   ? "dB over a talker at 1 m"
-               : kind == MapKind::loudest ? ""
-                                          : "dB(A)";
-    kind == MapKind::sti ? fillRange(map, 0.05, 0.15) : fillRange(map, kind == MapKind::clarity ? 1 : 1.5, 6);
-    return map;
-}
 
 } // namespace
 
@@ -170,7 +110,10 @@ void SurveyState::computeMap(const project::Project& as, bool coarse) {
     if (model.rooms.empty())
         return;
     mapWork_.start([model = std::move(model), kind = mapKind_, band = band_, coarse](std::stop_token stop) {
-        return makeMap(model, kind, band, coarse, stop);
+        auto map =
+            project::mapOf(model, kind, band, project::mapStepFor(model, coarse ? coarsePlaces : finePlaces), stop);
+        map.coarse = coarse;
+        return map;
     });
 }
 

@@ -3,29 +3,20 @@
 #include "app/session.h"
 #include "app/worker.h"
 #ifndef Q_MOC_RUN
-#include "project/findings.h"
-#include "project/plan_clip.h"
-#include "project/plan_items.h"
+#include "rooms/maps.h"
+#include "rooms/plan_clip.h"
+#include "rooms/plan_items.h"
 #endif
 
 namespace loom::app {
 
-enum class MapKind { none, level, direct, band, clarity, sti, pickUp, stray, loudest };
-
-struct PlanMap {
-    MapKind kind = MapKind::none;
-    double step = 0, least = 0, most = 0; // m; values at the ends of the scale
-    QString unit;
-    std::vector<room::Point> places{};
-    std::vector<float> values{};
-    std::vector<std::string> names{}; // MapKind::loudest: of the loudspeakers
-    bool coarse = false;
-};
+using project::MapKind;
+using project::PlanMap;
 
 struct SurveyResult {
     std::optional<project::SpaceFigures> figures{};
     std::vector<project::LoopFigure> loops{};
-    room::Bands images{}; // reverberation by image sources; 0 where not known
+    acoustics::Bands images{}; // reverberation by image sources; 0 where not known
     std::vector<project::Suggestion> suggestions{};
 };
 

@@ -3,8 +3,8 @@
 #include "app/theme/theme.h"
 #include "app/weave/bead.h"
 #include "engine/block_kind.h"
-#include "project/phrase.h"
-#include "project/program_edit.h"
+#include "program/phrase.h"
+#include "program/program_edit.h"
 #include <QPainter>
 
 namespace loom::app {

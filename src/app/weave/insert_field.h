@@ -1,9 +1,9 @@
-// The field that opens at "/": a block with its values for the chosen lanes, new lanes, or a route (project/phrase.h).
+// The field that opens at "/": a block with its values for the chosen lanes, new lanes, or a route (program/phrase.h).
 // A few letters of one block will do; behind them the list shows what was understood.
 #pragma once
 #include "app/shell/pick_list.h"
 #ifndef Q_MOC_RUN
-#include "project/swatch.h"
+#include "program/swatch.h"
 #endif
 #include <functional>
 

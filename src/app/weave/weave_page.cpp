@@ -4,6 +4,7 @@
 #include "app/weave/weave_view.h"
 #include "app/weave/work_strip.h"
 #include "engine/latency.h"
+#include "program/load.h"
 #include <QHBoxLayout>
 #include <QLabel>
 #include <QMenu>

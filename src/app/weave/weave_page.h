@@ -2,7 +2,9 @@
 #pragma once
 #include "app/session.h"
 #ifndef Q_MOC_RUN
-#include "project/findings.h"
+#include "program/load.h"
+#endif
+#ifndef Q_MOC_RUN
 #endif
 #include <QWidget>
 

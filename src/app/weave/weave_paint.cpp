@@ -6,7 +6,7 @@
 #include "app/weave/weave_view.h"
 #include "engine/origin.h"
 #include "engine/path_response.h"
-#include "project/findings.h"
+#include "model/block_names.h"
 #include <QPainter>
 #include <QPainterPath>
 #include <QtMath>

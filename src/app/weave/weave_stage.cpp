@@ -7,9 +7,10 @@
 #include "app/weave/weave_page.h"
 #include "app/weave/weave_print.h"
 #include "app/weave/weave_view.h"
-#include "project/catalogue.h"
-#include "project/program_edit.h"
-#include "project/swatch.h"
+#include "catalogue/catalogue.h"
+#include "model/block_names.h"
+#include "program/program_edit.h"
+#include "program/swatch.h"
 #include <QFileDialog>
 #include <QPainter>
 

@@ -2,13 +2,13 @@
 #include "app/text.h"
 #include "app/theme/theme.h"
 #include "app/weave/weave_measure.h"
-#include "project/catalogue.h"
-#include "project/compare.h"
-#include "project/findings.h"
-#include "project/lane_edit.h"
-#include "project/links.h"
-#include "project/program_edit.h"
-#include "project/routes.h"
+#include "catalogue/catalogue.h"
+#include "model/block_names.h"
+#include "program/compare.h"
+#include "program/lane_edit.h"
+#include "program/links.h"
+#include "program/program_edit.h"
+#include "program/routes.h"
 #include <QAccessible>
 #include <QMouseEvent>
 

@@ -5,9 +5,9 @@
 #include "app/theme/theme.h"
 #ifndef Q_MOC_RUN
 #include "engine/layout.h"
-#include "project/marks.h"
-#include "project/swatch.h"
-#include "project/trace.h"
+#include "program/marks.h"
+#include "program/swatch.h"
+#include "program/trace.h"
 #endif
 #include <QDeadlineTimer>
 #include <QPixmap>

@@ -3,8 +3,8 @@
 #include "app/text.h"
 #include "app/theme/theme.h"
 #include "app/weave/weave_view.h"
-#include "project/compare.h"
-#include "project/findings.h"
+#include "model/block_names.h"
+#include "program/compare.h"
 #include <QHBoxLayout>
 #include <QPushButton>
 #include <QScrollArea>

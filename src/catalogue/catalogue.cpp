@@ -1,0 +1,119 @@
+#include "catalogue/catalogue.h"
+#include "catalogue/describe.h"
+#include "disk/safe_file.h"
+#include "engine/program.h"
+#include "schema/json_text.h"
+#include <algorithm>
+#include <cstdlib>
+#include <filesystem>
+#include <mutex>
+#include <shared_mutex>
+
+namespace loom::project {
+namespace fs = std::filesystem;
+namespace {
+
+constexpr std::size_t mostAdded = 1000; // in one run
+std::shared_mutex& modelsLock() {       // findings look models up on threads of their own
+    static std::shared_mutex lock;
+    return lock;
+}
+
+std::vector<DeviceModel>& models() {
+    static std::vector<DeviceModel> all = [] {
+        auto read = readCatalogue(dataFolder() + "/catalogue");
+        std::vector<DeviceModel> list = read ? *read : std::vector<DeviceModel>{};
+        std::vector<Trouble> none;
+        if (auto own = readCatalogue(modelFolder(), &none))
+            for (auto& m : *own)
+                if (std::none_of(list.begin(), list.end(), [&](const auto& o) { return o.id == m.id; })) {
+                    m.own = true;
+                    list.push_back(std::move(m));
+                }
+        list.reserve(list.size() + mostAdded); // what findModel gave stays where it is
+        return list;
+    }();
+    return all;
+}
+
+} // namespace
+
+Result<DeviceModel> readModel(const std::string& text, const std::string& name) {
+    auto json = schema::parseJson(text, name);
+    if (!json)
+        return json.trouble();
+    auto m = schema::fromJson<DeviceModel>(*json);
+    if (!m)
+        return Trouble{"is not a device model: " + m.trouble().message, name + m.trouble().place,
+                       "docs/format.md lists the fields of a model."};
+    return m;
+}
+
+std::string modelFolder() {
+    const char *xdg = std::getenv("XDG_DATA_HOME"), *home = std::getenv("HOME");
+    return (xdg && *xdg ? std::string(xdg) : std::string(home ? home : ".") + "/.local/share") + "/nimble-loom/models";
+}
+
+Result<std::string> addModel(const std::string& text, const std::string& name) {
+    auto m = readModel(text, name);
+    if (!m)
+        return m.trouble();
+    if (findModel(m->id))
+        return Trouble{"there is a model with the id \"" + m->id + "\" already", name, "Give it another id."};
+    std::error_code failed;
+    fs::create_directories(modelFolder(), failed);
+    const std::string path = freePath(modelFolder(), engine::slug(m->id), ".json"); // ids may differ by signs alone
+    if (auto done = writeWhole(path, text, false); !done)
+        return done.trouble();
+    m->own = true;
+    const std::unique_lock hold(modelsLock());
+    if (models().size() < models().capacity())
+        models().push_back(*m);
+    return m->id;
+}
+
+Result<std::vector<DeviceModel>> readCatalogue(const std::string& folder, std::vector<Trouble>* troubles) {
+    std::vector<std::string> files;
+    std::error_code none;
+    for (const auto& e : fs::directory_iterator(folder, none))
+        if (e.path().extension() == ".json")
+            files.push_back(e.path().string());
+    std::sort(files.begin(), files.end());
+    std::vector<DeviceModel> read;
+    for (const auto& f : files) {
+        auto text = readWhole(f, 1 << 20);
+        auto m = text ? readModel(*text, f) : Result<DeviceModel>(text.trouble());
+        if (m)
+            read.push_back(*m);
+        else if (troubles)
+            troubles->push_back(m.trouble());
+        else
+            return m.trouble();
+    }
+    return read;
+}
+
+std::string dataFolder() {
+    if (const char* set = std::getenv("NIMBLE_LOOM_DATA"))
+        return set;
+    std::error_code none;
+    const fs::path program = fs::read_symlink("/proc/self/exe", none).parent_path();
+    for (const fs::path& p : {program / "../share/nimble-loom", program / "../..", program / "../../.."})
+        if (fs::is_directory(p / "catalogue", none))
+            return fs::weakly_canonical(p, none).string();
+    return ".";
+}
+
+const std::vector<DeviceModel>& catalogue() {
+    return models();
+}
+
+const DeviceModel* findModel(const std::string& id) {
+    const std::shared_lock hold(modelsLock());
+    for (const auto& m : models())
+        if (m.id == id)
+            return &m;
+    return nullptr;
+}
+
+} // namespace loom::project

@@ -1,0 +1,92 @@
+// Device models as data: what a maker's sheet says of one.
+#pragma once
+#include "acoustics/bands.h"
+#include "engine/result.h"
+#include "schema/extra.h"
+#include <optional>
+#include <string>
+#include <vector>
+
+namespace loom::project {
+
+using schema::Extra;
+
+inline constexpr const char* networkPort = "net "; // what the names of network ports begin with
+
+// What an amplifier's sheet says.
+struct PowerRating {
+    double ohms = 8, watts = 100;
+    schema::Extra extra{};
+    bool operator==(const PowerRating&) const = default;
+};
+struct AmplifierData {
+    double gainDb = 32;       // voltage gain
+    double fullScaleDbu = 18; // of a full-scale sine in its own processing, at its input
+    double leastOhms = 4;
+    double sourceOhms = 0.03;         // output resistance
+    double totalWatts = 0;            // of all outputs together; 0: their sum
+    double lineWatts = 0;             // of one output on a 70 or 100 V line; 0: it drives none
+    std::vector<PowerRating> power{}; // for long, one output
+    // The power it gives into a load, r.m.s. volts of it at least: between its ratings straight over the impedance;
+    // above the highest by the same voltage, below the lowest by the same current.
+    double wattsInto(double ohms) const;
+    double maxVolts() const; // r.m.s., the highest of its ratings
+    schema::Extra extra{};
+    bool operator==(const AmplifierData&) const = default;
+};
+
+struct PortGroup {
+    std::string name, label; // "in", "Microphone or line"
+    int count = 1;
+    Extra extra{};
+    bool operator==(const PortGroup&) const = default;
+};
+
+// What calculations need of a loudspeaker. Sensitivity: dB SPL at 1 m for 1 W (or 2.83 V), bands against it.
+struct LoudspeakerData {
+    double sensitivity = 88, maxLevel = 100; // dB SPL at 1 m; the most it bears for long
+    acoustics::Bands bands{};                // dB against the sensitivity, per octave
+    acoustics::Bands horizontal = acoustics::filled(360), vertical = acoustics::filled(360); // coverage angles, -6 dB
+    Extra extra{};
+    bool operator==(const LoudspeakerData&) const = default;
+};
+
+// Of a microphone: first-order pattern (1 all round, 0.5 cardioid), or the beam of an array per octave in degrees.
+struct MicrophoneData {
+    double pattern = 1;
+    int lobes = 0;                                  // beams that find talkers by themselves; 0: one fixed pattern
+    acoustics::Bands beam = acoustics::filled(360); // coverage angle of one beam
+    Extra extra{};
+    bool operator==(const MicrophoneData&) const = default;
+    bool reinforced = true;          // heard over the loudspeakers of its own room
+    acoustics::Bands factor() const; // directivity factor per octave
+};
+
+struct DeviceModel {
+    std::string id, name, maker, purpose;
+    std::string
+        group{}; // of the shelf: "Pick up", "Reproduce", "Drive and process", "Touch and press", "Network and rack"
+    std::string use{};   // one word for names: "ceiling", "gooseneck"
+    std::string mount{}; // ceiling, wall, table, floor, hand, rack
+    std::vector<PortGroup> inputs, outputs;
+    std::optional<LoudspeakerData> loudspeaker{};
+    std::optional<MicrophoneData> microphone{};
+    std::optional<AmplifierData> amplifier{};
+    double fullScaleDbu = 18;   // of its line outputs: level of a full-scale sine
+    bool network = false;       // has an address
+    bool usb = false;           // a small board: a computer reaches it over USB, its store takes an image
+    double storeBytes = 0;      // of that store
+    int knobs = 0, buttons = 0; // of a small board, to be given to parameters
+    bool onSite() const { return network || usb; } // can be found, paired and told what to be
+    std::string firmware{};                        // the newest known, "1.3"
+    double watts = 0, heat = 0;                    // mains power, and what of it becomes heat, W
+    double poeWatts = 0, poeBudget = 0;            // taken, or offered by a switch
+    int poeClass = 0, poePorts = 0, rackUnits = 0;
+    bool own = false;        // the user's, not shipped
+    double workBudget = 0;   // ns per sample; 0: does not process
+    double memoryBudget = 0; // bytes
+    Extra extra{};
+    std::vector<std::string> ports(bool input) const; // "in 1", "in 2" ... "usb 1"
+};
+
+} // namespace loom::project

@@ -1,0 +1,96 @@
+// Everything the product can find wrong by itself, in the design and on site, each declared once: its code (kept in
+// projects that leave a finding as it is), the stage where it is dealt with, how much it matters, and what it is.
+// tst_findings provokes and cures every one of them.
+#pragma once
+#include <string>
+#include <vector>
+
+namespace loom::project {
+
+enum class Severity { note, fix };
+
+#define LOOM_FINDINGS(X)                                                                                               \
+    /* -- programs -- */                                                                                               \
+    X(unknownBlock, "unknown-block", "Weave", fix, "A block of a kind that is not known here")                         \
+    X(noArrival, "no-arrival", "Weave", fix, "A destination at which no source arrives")                               \
+    X(goesNowhere, "goes-nowhere", "Weave", note, "A source that leads to nothing")                                    \
+    X(noReference, "no-reference", "Weave", fix, "An echo canceller without a reference")                              \
+    X(silentReference, "silent-reference", "Weave", fix, "A reference that no source reaches")                         \
+    X(noFile, "no-file", "Weave", note, "A block that plays files and has none")                                       \
+    X(fileMissing, "file-missing", "Weave", fix, "A file that is not in the project")                                  \
+    X(fileUnfit, "file-unfit", "Weave", fix, "A file that cannot be what it is used for")                              \
+    X(offNotFlat, "off-not-flat", "Weave", note, "A section or band that is off and has settings")                     \
+    X(noPort, "no-port", "Weave", note, "A source or destination without a port")                                      \
+    X(portTwice, "port-twice", "Weave", fix, "A port that two use")                                                    \
+    X(noSuchPort, "no-such-port", "Weave", fix, "A port that the model does not have")                                 \
+    X(badThread, "bad-thread", "Weave", fix, "A thread that ends nowhere, or two at one port")                         \
+    X(loop, "loop", "Weave", fix, "Sound that comes back to where it was")                                             \
+    X(lanesApart, "lanes-apart", "Weave", note, "One sound that arrives over ways of different length")                \
+    X(overBudget, "over-budget", "Weave", fix, "A program that takes more than its processor has")                     \
+    X(knobLost, "knob-lost", "Weave", fix, "A knob that is to move what is not there")                                 \
+    /* -- rooms and what stands in them -- */                                                                          \
+    X(roomShape, "room-shape", "Survey", fix, "A room whose walls are no room")                                        \
+    X(unknownMaterial, "unknown-material", "Survey", note, "A material that is not in the table")                      \
+    X(seatOutside, "seat-outside", "Survey", note, "A seat outside its room")                                          \
+    X(wallRooms, "wall-rooms", "Survey", fix, "A movable wall that does not divide two rooms")                         \
+    X(rackFull, "rack-full", "Survey", fix, "A device outside its rack's units")                                       \
+    X(rackOverlap, "rack-overlap", "Survey", fix, "Two devices in one unit")                                           \
+    X(sameName, "same-name", "Survey", fix, "A name that two devices have, or none")                                   \
+    X(sameAddress, "same-address", "Survey", fix, "An address that two planned devices have")                          \
+    X(unknownModel, "unknown-model", "Survey", note, "A model that is not on the shelf")                               \
+    X(longName, "long-name", "Survey", note, "A name that no list can show")                                           \
+    X(badAddress, "bad-address", "Survey", fix, "An address that is none")                                             \
+    X(noAddress, "no-address", "Survey", note, "A networked device without an address")                                \
+    X(outsideRoom, "outside-room", "Survey", fix, "A device outside its room")                                         \
+    X(aboveCeiling, "above-ceiling", "Survey", fix, "A device above the ceiling")                                      \
+    X(poeOver, "poe-over", "Survey", fix, "More power over the network than the switches offer")                       \
+    X(socketsOver, "sockets-over", "Survey", fix, "More devices than network sockets")                                 \
+    X(ownerUnknown, "owner-unknown", "Survey", fix, "A port that belongs to no room")                                  \
+    X(ownerTwoRooms, "owner-two-rooms", "Survey", fix, "A port of rooms that are never one")                           \
+    X(uneven, "uneven", "Survey", note, "Direct sound that is uneven over the seats")                                  \
+    X(unclear, "unclear", "Survey", note, "Speech that is not clear enough at a seat")                                 \
+    X(tooWeak, "too-weak", "Survey", fix, "Loudspeakers that cannot reach the target level")                           \
+    X(notPickedUp, "not-picked-up", "Survey", note, "A talker whom no microphone picks up well")                       \
+    X(feedback, "feedback", "Survey", fix, "A microphone that would ring")                                             \
+    /* -- amplifiers and loudspeakers -- */                                                                            \
+    X(noLoad, "no-load", "Speakers", fix, "An output with sound and nothing on it")                                    \
+    X(loadGone, "load-gone", "Speakers", fix, "A loudspeaker that is not there any more")                              \
+    X(noTap, "no-tap", "Speakers", fix, "A loudspeaker on a line without a tap")                                       \
+    X(mixedVoicings, "mixed-voicings", "Speakers", fix, "Different voicings on one output")                            \
+    X(noVoicing, "no-voicing", "Speakers", note, "Loudspeakers that nothing protects")                                 \
+    X(lowImpedance, "low-impedance", "Speakers", fix, "A load below what the amplifier drives")                        \
+    X(noLine, "no-line", "Speakers", fix, "A line on an amplifier that drives none")                                   \
+    X(tapsOver, "taps-over", "Speakers", fix, "Taps that take more than the output gives")                             \
+    X(runsNowhere, "runs-nowhere", "Speakers", fix, "A voicing that nothing can run")                                  \
+    X(powerUnknown, "power-unknown", "Speakers", note, "A driver of which it is not known what it bears")              \
+    X(unprotected, "unprotected", "Speakers", fix, "A driver that gets more than it bears")                            \
+    X(tapTooHigh, "tap-too-high", "Speakers", fix, "A tap above what the driver bears")                                \
+    X(amplifierOverload, "amplifier-overload", "Speakers", note, "Loads that together take more than there is")        \
+    X(hangsNowhere, "hangs-nowhere", "Speakers", note, "A voiced loudspeaker on no amplifier")                         \
+    X(wayMissing, "way-missing", "Speakers", fix, "A loudspeaker with a way that hangs nowhere")                       \
+    X(voicingApart, "voicing-apart", "Speakers", fix, "Blocks that are not as their voicing has them")                 \
+    X(overload, "overload", "Speakers", fix, "An output that is too weak for its room")                                \
+    /* -- found devices -- */                                                                                          \
+    X(addressShared, "address-shared", "Site", fix, "An address that two found devices have")                          \
+    X(wrongSubnet, "wrong-subnet", "Site", fix, "A found device that this adapter cannot reach")                       \
+    X(firmware, "firmware", "Site", note, "Newer firmware is offered")                                                 \
+    X(lost, "lost", "Site", fix, "A paired device that does not answer")                                               \
+    X(notFound, "not-found", "Site", fix, "A planned device of which none is left")                                    \
+    X(notPlanned, "not-planned", "Site", note, "A found device that is not in the plan")
+
+enum class FindingCode {
+#define LOOM_FINDING_NAME(name, ...) name,
+    LOOM_FINDINGS(LOOM_FINDING_NAME)
+#undef LOOM_FINDING_NAME
+};
+
+struct FindingKind {
+    FindingCode code;
+    const char *id, *stage; // "no-arrival", "Weave"
+    Severity severity;
+    const char* what;
+};
+const std::vector<FindingKind>& findingKinds(); // in the order of their codes
+const FindingKind& kindOf(FindingCode code);
+
+} // namespace loom::project

@@ -1,0 +1,100 @@
+// Fields of sheets in words, answers to what they ask, and widths.
+#include "dsp/number.h"
+#include "loudspeaker/sheet.h"
+#include "loudspeaker/sheet_words.h"
+#include <algorithm>
+#include <cmath>
+#include <cstdio>
+
+namespace loom::loudspeaker {
+namespace {
+
+using Is = SheetWord::Is;
+
+const char* const shapeNames[] = {"Butterworth", "Linkwitz\u2013Riley", "Bessel"};
+
+} // namespace
+
+void answer(SheetField& f, std::size_t choice) {
+    if (choice >= f.ask.size())
+        return;
+    const auto chosen = f.ask[choice];
+    f.kind = chosen.kind, f.value = chosen.value, f.q = chosen.q, f.slope = chosen.slope;
+    f.ask.clear(), f.question.clear();
+}
+
+std::string textOf(const SheetField& f) {
+    const auto hz = [](double v) { return v >= 1000 ? print("%.4g kHz", v / 1000) : print("%.4g Hz", v); };
+    const auto edge = [&](const char* name) {
+        return std::string(name) + " " + hz(f.value) + " " + shapeNames[std::clamp(f.shape, 0, 2)] +
+               (f.slope ? print(" %d dB/oct", f.slope) : "");
+    };
+    const auto bell = [&](const char* name) {
+        return std::string(name) + " " + hz(f.value) + print(" %+.1f dB", f.second) +
+               (f.q > 0 ? print(" Q %.2f", f.q) : "");
+    };
+    switch (f.kind) {
+    case SheetKind::name:
+        return "Name " + f.text;
+    case SheetKind::maker:
+        return "Maker " + f.text;
+    case SheetKind::driver:
+        return f.value > 0 ? "Compression driver" : "Cone";
+    case SheetKind::impedance:
+        return print("Impedance %.3g ohms", f.value);
+    case SheetKind::minimumImpedance:
+        return print("Least impedance %.3g ohms", f.value);
+    case SheetKind::rmsPower:
+        return print("Noise power %.4g W", f.value);
+    case SheetKind::peakPower:
+        return print("Peak power %.4g W", f.value);
+    case SheetKind::sensitivity:
+        return print("Sensitivity %.1f dB", f.value);
+    case SheetKind::coil:
+        return print("Voice coil %.3g mm", f.value);
+    case SheetKind::coverage:
+        return print("Coverage %.3g x %.3g degrees", f.value, f.second);
+    case SheetKind::taps: {
+        std::string all = "Taps";
+        for (const double w : f.list)
+            all += print(" %.3g", w);
+        return all + " W";
+    }
+    case SheetKind::highPass:
+        return edge("High-pass");
+    case SheetKind::lowPass:
+        return edge("Low-pass");
+    case SheetKind::bell:
+        return bell("Bell");
+    case SheetKind::lowShelf:
+        return bell("Low shelf");
+    case SheetKind::highShelf:
+        return bell("High shelf");
+    case SheetKind::gain:
+        return print("Level %+.1f dB", f.value);
+    case SheetKind::polarity:
+        return f.value > 0 ? "Polarity inverted" : "Polarity normal";
+    case SheetKind::delay:
+        return print("Delay %.3g ms", f.value);
+    }
+    return {};
+}
+
+double widthToQ(const std::string& text, double centreHz) {
+    const auto words = wordsOf(text);
+    std::vector<const SheetWord*> numbers;
+    bool octaves = false, quality = false, hertz = false;
+    for (const auto& w : words) {
+        if (w.is == Is::number)
+            numbers.push_back(&w);
+        octaves = octaves || w.text.rfind("oct", 0) == 0, quality = quality || w.text == "q";
+        hertz = hertz || w.text == "hz" || w.text == "khz";
+    }
+    if (numbers.size() == 1 && numbers[0]->value > 0 && quality != octaves)
+        return quality ? numbers[0]->value : 1 / (2 * std::sinh(std::log(2.0) / 2 * numbers[0]->value));
+    if (numbers.size() == 2 && hertz && centreHz > 0 && numbers[1]->value > numbers[0]->value)
+        return centreHz / (numbers[1]->value - numbers[0]->value);
+    return 0;
+}
+
+} // namespace loom::loudspeaker

@@ -1,0 +1,59 @@
+#include "model/change.h"
+
+namespace loom::project {
+namespace {
+
+using Kind = Change::Kind;
+
+// Of one program: which block differs in values only; "": something else does.
+std::string blockOfValues(const engine::Program& a, const engine::Program& b) {
+    if (a.revision != b.revision || a.extra != b.extra || a.blocks.size() != b.blocks.size() ||
+        !(a.threads == b.threads))
+        return {};
+    std::string found;
+    for (std::size_t i = 0; i < a.blocks.size(); ++i) {
+        if (a.blocks.shares(i, b.blocks, i) || a.blocks[i] == b.blocks[i])
+            continue;
+        engine::Block rest = a.blocks[i];
+        rest.values = b.blocks[i].values;
+        if (!found.empty() || !(rest == b.blocks[i]))
+            return {};
+        found = rest.id;
+    }
+    return found;
+}
+
+// Of one device that differs.
+Change changeOf(const Device& a, const Device& b) {
+    Device rest = a;
+    rest.program = b.program;
+    if (!(rest == b)) {
+        rest.program = a.program, rest.place = b.place;
+        return rest == b ? Change{Kind::survey} : Change{Kind::device, b.id};
+    }
+    const std::string block = a.program && b.program ? blockOfValues(*a.program, *b.program) : std::string();
+    return {block.empty() ? Kind::program : Kind::value, b.id, block};
+}
+
+} // namespace
+
+Change changeBetween(const Project& a, const Project& b) {
+    if (a.name != b.name || a.extra != b.extra || !(a.left == b.left) || !(a.voicings == b.voicings) ||
+        !(a.unknownFiles == b.unknownFiles) || a.devices.size() != b.devices.size())
+        return {};
+    const bool built = !(a.buildings == b.buildings);
+    std::optional<Change> devices;
+    for (std::size_t i = 0; i < a.devices.size(); ++i) {
+        if (a.devices.shares(i, b.devices, i) || a.devices[i] == b.devices[i])
+            continue;
+        if (a.devices[i].id != b.devices[i].id)
+            return {};
+        const Change one = changeOf(a.devices[i], b.devices[i]);
+        if ((devices || built) && (one.kind != Kind::survey || (devices && devices->kind != Kind::survey)))
+            return {};
+        devices = one;
+    }
+    return devices ? *devices : Change{Kind::survey};
+}
+
+} // namespace loom::project

@@ -1,0 +1,40 @@
+// What was done to a project, and can be undone.
+#pragma once
+#include "model/edit.h"
+
+namespace loom::project {
+
+// Each step keeps the project before and after it; they share all that is the same. Edits that failed leave nothing
+// behind.
+class History {
+  public:
+    explicit History(Project& project) : project_(project) {}
+    // Trouble: what the edit says, or that something it makes could not be saved and opened again (model/describe.h);
+    // nothing was changed then.
+    Result<Change> run(const Edit& edit);
+    // What became known of devices: kept with the project, but no step, and not moved by undo.
+    Result<Change> note(const Edit& edit);
+    bool canUndo() const { return at_ > 0; }
+    bool canRedo() const { return at_ < steps_.size(); }
+    std::string undoText() const { return canUndo() ? steps_[at_ - 1].text : ""; }
+    std::string redoText() const { return canRedo() ? steps_[at_].text : ""; }
+    Change undo();
+    Change redo();
+    void markSaved() { saved_ = at_, mayMerge_ = noted_ = false; }
+    bool isSaved() const { return saved_ == at_ && !noted_; }
+    void endMerge() { mayMerge_ = false; } // the drag is over
+    void clear();
+
+  private:
+    struct Step {
+        std::string text, sets;
+        Project before, after;
+    };
+    Change go(Project to);
+    Project& project_;
+    std::vector<Step> steps_;
+    std::size_t at_ = 0, saved_ = 0;
+    bool mayMerge_ = false, noted_ = false; // noted: since it was saved
+};
+
+} // namespace loom::project

@@ -1,0 +1,15 @@
+// Which ports of a processor its program still has free, and a project that begins with one.
+#pragma once
+#include "engine/block_kind.h"
+#include "model/project.h"
+
+namespace loom::project {
+
+// A project with one processor and nothing in its program yet.
+Result<Project> newProject(const std::string& model);
+// Ports of a device's model that its program does not use yet; the first of them, or "" if there is none.
+// A kind of block that is no end has none.
+std::vector<std::string> freePorts(const Device& device, const engine::BlockKind& kind);
+std::string freePort(const Device& device, const engine::BlockKind& kind);
+
+} // namespace loom::project

@@ -1,0 +1,114 @@
+// Will it work? Predictions of a space from the rooms, devices and models of a project.
+#pragma once
+#include "acoustics/loop_gain.h"
+#include "acoustics/map.h"
+#include "acoustics/pick_up.h"
+#include "rooms/room_shape.h"
+#include <memory>
+
+namespace loom::project {
+
+// All that predictions need of one space, copied: it may outlive the project and belong to any thread.
+struct SpaceModel {
+    struct Loudspeaker {
+        std::string id, name;
+        acoustics::Point at{};
+        acoustics::Aim aim{};
+        std::shared_ptr<const acoustics::Directivity> pattern;
+        acoustics::Bands bands{};       // dB against the sensitivity
+        double level = 0, maxLevel = 0; // dB SPL at 1 m: sensitivity and trim; what it bears for long
+        double delay = 0;               // s
+    };
+    struct Microphone {
+        std::string id, name;
+        acoustics::Point at{};
+        acoustics::Bands factor{};
+        int lobes = 0;
+        double pattern = 1;
+        bool reinforced = true;
+    };
+    struct Voice { // a talker, or a seat from which people talk
+        std::string name;
+        acoustics::Point at{};
+        double level = 60;
+    };
+    std::string name, wallState;
+    std::vector<std::string> rooms{};
+    std::vector<acoustics::Outline> outlines{};
+    double volume = 0, floorArea = 0, ear = 1.2;
+    acoustics::Reverberation reverberation{};
+    acoustics::Bands noise{};
+    acoustics::Air air{};
+    Box box{};
+    Targets targets{};
+    std::vector<Seat> seats{};
+    std::vector<Loudspeaker> loudspeakers{};
+    std::vector<Microphone> microphones{};
+    std::vector<Voice> voices{};
+
+    // Speech over the loudspeakers: every loudspeaker gets the same signal, such that one of the given A-weighted
+    // sensitivity makes that level at 1 m; `drive` in dB on top.
+    acoustics::Field field(double drive) const;
+    double neededDrive() const; // so that the seats' mean is the target; 0 without seats or loudspeakers
+};
+SpaceModel modelOf(const Project& project, const Space& space, const WallState* state);
+acoustics::Bands noiseOf(const Noise& noise);
+
+// What stands beside the plan.
+struct SpaceFigures {
+    std::string name, wallState;
+    std::vector<std::string> rooms{};
+    double volume = 0, floorArea = 0;
+    int seats = 0, loudspeakers = 0, microphones = 0;
+    acoustics::Bands sabine{}, eyring{}; // s
+    acoustics::Bands noise{};
+    double noiseA = 0;
+    bool predicted = false; // there are seats and loudspeakers
+    double meanA = 0;       // of the seats, dB(A): the target, unless the loudspeakers do not reach it
+    acoustics::Evenness
+        levels{}; // direct sound at the seats in the octave of 2 kHz, where loudspeakers beam and clarity lies, dB
+    double worstSti = 0, worstClarity = 0;
+    std::string worstSeat{};
+    double drive = 0, headroom = 0; // dB above the sensitivity; what is left of the weakest loudspeaker
+    double farthestDelay = 0;       // s between loudspeakers that are within 10 dB, at the worst seat
+    struct Heard {
+        std::string voice, microphone;
+        acoustics::PickUp pickUp{};
+        bool good = false;
+    };
+    std::vector<Heard> heard{}; // each talker at the microphone that hears it best
+    int talkersHeard = 0;
+};
+SpaceFigures figuresOf(const SpaceModel& model);
+
+// The loop of all loudspeakers into each microphone that is reinforced, through image sources of the space's box. With
+// the drive that reaches the target, what is left up to ringing after a margin of 6 dB and 10 lg of the open
+// microphones.
+struct LoopFigure {
+    std::string microphone;
+    double spareDb = 0, limitDb = 0; // limit: how far the gain may go up until it rings, with one microphone open
+    double hz = 0;
+};
+// Worst first. Nothing without loudspeakers, seats or such microphones, or if it was stopped.
+std::vector<LoopFigure> loopsOf(const SpaceModel& model, int openMicrophones, std::stop_token stop = {});
+inline constexpr double feedbackMargin = 6; // dB
+// The response that one such loop has at the needed drive, for whoever wants to try it: sampled at loopRate.
+inline constexpr double loopRate = 16000;
+std::vector<float> loopResponse(const SpaceModel& model, std::size_t microphone, std::stop_token stop = {});
+
+// Sound pressure at a microphone through image sources of the space's box, with 1 at 1 m on the source's axis as the
+// unit: of a loudspeaker, or of somebody (null) who sends the same to all sides from a point. The microphone looks
+// `towards` (any length > 0). Band by band it is the one of 1 kHz; below 120 Hz, where microphones and loudspeakers of
+// speech systems end, it falls off by 24 dB an octave. `length` in samples.
+std::vector<float> airResponse(const SpaceModel& model, const SpaceModel::Loudspeaker* from, const acoustics::Point& at,
+                               const SpaceModel::Microphone& microphone, const acoustics::Point& towards, double rate,
+                               std::size_t length);
+
+// Reverberation time (T20) of the box by image sources, from a corner to the middle, per octave 125 Hz to 4 kHz; 0
+// where the response is too short.
+acoustics::Bands imageSourceDecay(const SpaceModel& model, std::stop_token stop = {});
+
+// Places of a map: spots of all rooms of the space at ear height.
+std::vector<acoustics::Point> mapPlaces(const SpaceModel& model, double step);
+
+} // namespace loom::project

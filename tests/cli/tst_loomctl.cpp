@@ -1,0 +1,303 @@
+// loomctl as a user calls it: answers, errors, exit codes.
+#include "dsp/audio_file.h"
+#include "dsp/units.h"
+#ifndef Q_MOC_RUN
+#include "file/store.h"
+#include "model/set_up.h"
+#endif
+#include <QDir>
+#include <QJsonArray>
+#include <QJsonDocument>
+#include <QJsonObject>
+#include <QProcess>
+#include <QTemporaryDir>
+#include <QTest>
+
+using namespace loom;
+
+class TestLoomctl : public QObject {
+    Q_OBJECT
+    QTemporaryDir folder_;
+    QString demo_ = LOOM_SOURCE_DIR "/demo/marram-point", out_, err_;
+    int call(const QStringList& args) {
+        QProcess p;
+        p.start(LOOMCTL, args);
+        p.waitForFinished(60000);
+        out_ = p.readAllStandardOutput(), err_ = p.readAllStandardError();
+        return p.exitStatus() == QProcess::NormalExit ? p.exitCode() : -1;
+    }
+    QJsonDocument json() const { return QJsonDocument::fromJson(out_.toUtf8()); }
+  private slots:
+    void infoAndCheck() {
+        QCOMPARE(call({"info", demo_, "--json"}), 0);
+        QCOMPARE(json()["devices"][0]["blocks"].toArray().size(), 67);
+        QCOMPARE(call({"check", demo_}), 0);
+        QCOMPARE(out_.trimmed(), QString("no findings"));
+    }
+    void speakersFromASheet() {
+        const QString file = folder_.filePath("cellar.loom"), sheets = LOOM_SOURCE_DIR "/demo/sheets/";
+        QCOMPARE(call({"sheet", sheets + "wickerwork-m2.txt", "--json"}), 0);
+        QVERIFY(json()["ways"].toArray().size() == 2 && json()["unread"].toArray().size() == 2);
+        QCOMPARE(call({"new", file, "heddle-8"}), 0);
+        QCOMPARE(call({"new-room", file, "Cellar", "8 x 6 x 3"}), 0);
+        for (const char* model : {"oakhaven-x2", "oakhaven-x2", "treadle-4"})
+            QCOMPARE(call({"add-device", file, "cellar", model, "--x", "2", "--y", "2"}), 0);
+        QCOMPARE(call({"rooms", file, "--json"}), 0);
+        QCOMPARE(call({"add-voicing", file, sheets + "wickerwork-m2.txt"}), 2); // asks first
+        QVERIFY2(err_.contains("no unit"), qPrintable(err_));
+        QCOMPARE(call({"add-voicing", file, sheets + "oakhaven-x2.txt"}), 0);
+        QCOMPARE(out_.trimmed(), QString("oakhaven-x2"));
+        const auto p = loom::project::loadProject(file.toStdString());
+        QVERIFY(bool(p));
+        QStringList boxes;
+        QString amplifier;
+        for (const auto& d : p->devices)
+            if (d.model == "oakhaven-x2")
+                boxes << QString::fromStdString(d.id);
+            else if (d.model == "treadle-4")
+                amplifier = QString::fromStdString(d.id);
+        QCOMPARE(boxes.size(), 2);
+        QCOMPARE(call(QStringList{"voice", file, "oakhaven-x2"} + boxes), 0);
+        QCOMPARE(call({"hang", file, amplifier, "out 1", boxes[0] + ":1", boxes[1] + ":1", "--metres", "20"}), 0);
+        QCOMPARE(call({"hang", file, amplifier, "out 2", boxes[0] + ":2", boxes[1] + ":2"}), 0);
+        QCOMPARE(call({"hang", file, amplifier, "out 9", boxes[0]}), 2);
+        QCOMPARE(call({"loads", file, "--json"}), 0);
+        QVERIFY(json()[0]["ohms"].toDouble() == 4 && json()[0]["limited"].toBool());
+        QCOMPARE(call({"set-voicing", file, "oakhaven-x2", "1", "highpass", "55 Hz BW24"}), 0);
+        QCOMPARE(call({"set-voicing", file, "oakhaven-x2", "1", "ohms", "-8"}), 2);
+        QVERIFY2(call({"get", file, amplifier + "/out-1.v-highpass.corner"}) == 0, qPrintable(err_));
+        QVERIFY2(out_.contains("55"), qPrintable(out_));
+        QCOMPARE(call({"own-voicing", file, boxes[1]}), 0);
+        QCOMPARE(call({"check", file}), 1); // two voicings on one output
+        QVERIFY(out_.contains("different voicings"));
+        QCOMPARE(call({"voicing-response", file, "oakhaven-x2", "--way", "1", "--hz", "20,300"}), 0);
+        QVERIFY(json()["db"][0].toDouble() < json()["db"][1].toDouble() - 20);
+        const QString voicing = folder_.filePath("v.json"), setup = folder_.filePath("s.json");
+        QCOMPARE(call({"export-voicing", file, "oakhaven-x2", "--out", voicing}), 0);
+        QCOMPARE(call({"export-amplifier", file, amplifier, "--out", setup}), 0);
+        QCOMPARE(call({"import-voicing", demo_ + "/none", voicing}), 2);
+        QCOMPARE(call({"recall-amplifier", file, setup, amplifier}), 0);
+        QCOMPARE(call({"recall-amplifier", file, voicing, amplifier}), 2);
+    }
+    void roomsFromNothing() {
+        const QString file = folder_.filePath("rooms.loom");
+        QCOMPARE(call({"new", file, "heddle-8"}), 0);
+        QCOMPARE(call({"new-room", file, "Lecture", "12 x 8 x 3"}), 0);
+        QCOMPARE(out_.trimmed(), QString("lecture"));
+        QCOMPARE(call({"new-room", file, "Bad", "12"}), 2);
+        QVERIFY(err_.contains("no size"));
+        QCOMPARE(call({"set-field", file, "room:lecture", "finish floor", "carpet"}), 0);
+        QCOMPARE(call({"set-field", file, "room:lecture", "height", "0"}), 2);
+        QVERIFY(err_.contains("Height"));
+        QCOMPARE(call({"fields", file, "room:lecture", "--json"}), 0);
+        QCOMPARE(json()["finish floor"].toString(), QString("carpet"));
+        QCOMPARE(call({"fields", file, "room:nowhere"}), 2);
+        QCOMPARE(call({"ceiling-grid", file, "lecture", "bobbin-c6", "6"}), 0);
+        QCOMPARE(out_.trimmed(), QString("6"));
+        QCOMPARE(call({"ceiling-grid", file, "lecture", "canopy-8", "6"}), 2);
+        QCOMPARE(call({"add-device", file, "lecture", "canopy-8", "--x", "6", "--y", "4"}), 0);
+        QCOMPARE(call({"rooms", file, "--json"}), 0);
+        QCOMPARE(json()[0]["devices"].toInt(), 7);
+        QCOMPARE(call({"survey", file, "lecture", "--json"}), 0);
+        QVERIFY(json()["eyring"].toArray().size() == 8 && json()["loudspeakers"].toInt() == 6);
+        QCOMPARE(call({"map", file, "lecture", "--step", "2"}), 0);
+        QCOMPARE(out_.split('\n', Qt::SkipEmptyParts).size(), 1 + 24);
+        QCOMPARE(call({"map", file, "lecture", "--step", "0"}), 2);
+        QCOMPARE(call({"copy-room", file, "lecture", "Second"}), 0);
+        QVERIFY(out_.contains("address"));
+        QCOMPARE(call({"rename-devices", file, "{use} {n}", "second"}), 0);
+        QCOMPARE(call({"address-devices", file, "10.1.2.0/24", "second", "--all"}), 0);
+        QVERIFY(out_.contains("10.1.2.21"));
+        QCOMPARE(call({"survey", demo_, "tern", "--state", "joined", "--json"}), 0);
+        QCOMPARE(json()["seats"].toInt(), 48);
+        QCOMPARE(call({"survey", demo_, "tern", "--state", "ajar"}), 2);
+        QCOMPARE(call({"suggest", demo_, "tern", "--apply", "99"}), 2);
+        QCOMPARE(call({"models", "--json"}), 0);
+        QVERIFY(json().array().size() >= 17);
+        QCOMPARE(call({"materials"}), 0);
+    }
+    void blocks() {
+        QCOMPARE(call({"blocks", "--json"}), 0);
+        QVERIFY(json().array().size() >= 42);
+        QCOMPARE(call({"blocks", "eq", "--json"}), 0);
+        QCOMPARE(json()[0]["parameters"].toArray().size(), 41);
+        QCOMPARE(call({"blocks", "nonsense"}), 2);
+        QCOMPARE(call({"blocks", "--page"}), 0); // the page in docs/ is the one the declarations make
+        QFile page(LOOM_SOURCE_DIR "/docs/blocks.md");
+        QVERIFY(page.open(QIODevice::ReadOnly));
+        QVERIFY2(out_.toUtf8() == page.readAll(), "docs/blocks.md is old: loomctl blocks --page > docs/blocks.md");
+        QTemporaryDir pictures;
+        QCOMPARE(call({"blocks", "--pictures", pictures.path()}), 0);
+        const auto made = QDir(pictures.path()).entryList(QDir::Files);
+        QVERIFY(made.size() >= 10);
+        for (const auto& name : made) {
+            QFile fresh(pictures.filePath(name)), kept(LOOM_SOURCE_DIR "/docs/blocks/" + name);
+            QVERIFY(fresh.open(QIODevice::ReadOnly) && kept.open(QIODevice::ReadOnly));
+            QVERIFY2(fresh.readAll() == kept.readAll(), "docs/blocks is old: loomctl blocks --pictures docs/blocks");
+        }
+    }
+    void formatsAreTheDeclaredOnes() {
+        for (const char* kind : {"project", "model", "swatch", "scenario"}) {
+            QFile page(QString(LOOM_SOURCE_DIR "/docs/schema/%1.schema.json").arg(kind));
+            QVERIFY(page.open(QIODevice::ReadOnly));
+            QCOMPARE(call({"format", kind}), 0);
+            QVERIFY2(out_.toUtf8() == page.readAll(), "docs/schema is old: scripts/make-docs");
+        }
+        QFile format(LOOM_SOURCE_DIR "/docs/format.md");
+        QVERIFY(format.open(QIODevice::ReadOnly));
+        const QString text = QString::fromUtf8(format.readAll());
+        for (const char* kind : {"project", "model", "swatch", "scenario"}) {
+            QCOMPARE(call({"format", kind, "--table"}), 0);
+            QVERIFY2(text.contains(out_), "docs/format.md is old: scripts/make-docs");
+        }
+        QCOMPARE(call({"format", "sandwich"}), 2);
+    }
+    void anotherCount() {
+        const QString file = folder_.filePath("counts.loom");
+        QCOMPARE(call({"pack", demo_, file}), 0);
+        QCOMPARE(call({"shape", file, "heddle/hall.inputs", "14"}), 0);
+        QCOMPARE(call({"shape", file, "heddle/hall.inputs", "2000"}), 2);
+        QVERIFY(err_.contains("must be 1 to 128"));
+        QCOMPARE(call({"shape", file, "heddle/hall.wheels", "2"}), 2);
+        QCOMPARE(call({"set", file, "heddle/hall.14.1", "-6"}), 0); // a crossing that was not there before
+        QCOMPARE(call({"check", file}), 0);
+    }
+    void measuringBlockTellsItsFigures() {
+        const QString file = folder_.filePath("tone.wav");
+        loom::dsp::AudioClip tone{48000, {std::vector<float>(5 * 48000)}};
+        for (std::size_t i = 0; i < tone.frames(); ++i)
+            tone.channels[0][i] =
+                static_cast<float>(0.1 * std::sin(2 * loom::dsp::pi * 997 * static_cast<double>(i) / 48000));
+        std::string error;
+        QVERIFY(loom::dsp::writeWav(file.toStdString(), tone, error));
+        QCOMPARE(call({"block", "meter", "--in", file}), 0);
+        QVERIFY(std::abs(json()["integrated"].toDouble() + 23.01) <
+                0.1); // BS.1770: -3.01 LUFS for 0 dBFS in one channel
+        QVERIFY(std::abs(json()["true-peak"].toDouble() + 20) < 0.1);
+        QCOMPARE(call({"block", "eq", "--in", file}), 2);
+    }
+    void blockResponse() {
+        QCOMPARE(call({"block", "eq", "2.hz=1k", "2.gain=6", "--hz", "1k,20"}), 0);
+        QVERIFY(std::abs(json()["db"][0].toDouble() - 6) < 1e-6);
+        QVERIFY(std::abs(json()["db"][1].toDouble()) < 0.01);
+        QCOMPARE(call({"block", "eq", "2.gain=77", "--hz", "1k"}), 2);
+        QVERIFY(err_.contains("outside the range"));
+        QCOMPARE(call({"block", "eq", "frob=1", "--hz", "1k"}), 2);
+    }
+    void blockAudioAndBrokenWav() {
+        loom::dsp::AudioClip clip{44100, {std::vector<float>(44100)}};
+        for (std::size_t i = 0; i < 44100; ++i)
+            clip.channels[0][i] =
+                0.25f * static_cast<float>(std::sin(2 * loom::dsp::pi * 1000 * static_cast<double>(i) / 44100));
+        std::string error;
+        QVERIFY(loom::dsp::writeWav(folder_.filePath("in.wav").toStdString(), clip, error));
+        QCOMPARE(call({"block", "level", "gain=6", "--in", folder_.filePath("in.wav"), "--out",
+                       folder_.filePath("out.wav")}),
+                 0);
+        loom::dsp::AudioClip back;
+        QVERIFY(loom::dsp::readClip(folder_.filePath("out.wav").toStdString(), 0, back, error));
+        QCOMPARE(back.rate, 48000.0); // the input's 44.1 kHz was converted
+        float peak = 0;
+        for (std::size_t i = 20000; i < 30000; ++i)
+            peak = std::max(peak, std::abs(back.channels[0][i]));
+        QVERIFY(std::abs(peak - 0.25 * 1.9953) < 0.002);
+        QFile bad(folder_.filePath("bad.wav"));
+        QVERIFY(bad.open(QIODevice::WriteOnly));
+        bad.write("RIFF....WAVE");
+        bad.close();
+        QCOMPARE(call({"block", "level", "--in", bad.fileName(), "--out", folder_.filePath("x.wav")}), 2);
+        QVERIFY(err_.contains("bad.wav"));
+    }
+    void responseAndRender() {
+        QCOMPARE(call({"response", demo_, "--device", "heddle", "--from", "in 1", "--to", "out 1", "--hz", "1k"}), 0);
+        QVERIFY(json()["db"][0].toDouble() > 20);
+        QCOMPARE(call({"response", demo_, "--device", "heddle", "--from", "usb 1", "--to", "usb 1", "--hz", "1k"}), 0);
+        QCOMPARE(json()["db"][0].toDouble(), -200.0); // the far end never hears itself
+        QCOMPARE(call({"render", demo_, "--device", "heddle", "--in", "in 1=" + demo_ + "/assets/chair.flac", "--out",
+                       "out 1=" + folder_.filePath("z.wav"), "--seconds", "5"}),
+                 0);
+        loom::dsp::AudioClip z;
+        std::string error;
+        QVERIFY(loom::dsp::readClip(folder_.filePath("z.wav").toStdString(), 0, z, error));
+        QCOMPARE(z.frames(), std::size_t(240000));
+        QCOMPARE(call({"render", demo_, "--device", "heddle", "--out", "out 77=x.wav", "--seconds", "1"}), 2);
+    }
+    void recorderWritesItsFile() { // a player into a recorder, both in the program
+        auto p = *loom::project::loadProject(LOOM_SOURCE_DIR "/demo/marram-point");
+        auto& program = *p.device("heddle")->program;
+        program.blocks.push_back({"music", "player", "", {}, {{"play", 1}}, {{"file", "programme-l.flac"}}});
+        program.blocks.push_back({"tape", "recorder", ""});
+        program.threads.push_back({{"music", 0}, {"tape", 0}});
+        const QString file = folder_.filePath("r.loom"), wav = folder_.filePath("tape.wav");
+        QVERIFY(bool(loom::project::saveProject(p, file.toStdString())));
+        QCOMPARE(call({"render", file, "--device", "heddle", "--record", "tape=" + wav, "--seconds", "2"}), 0);
+        loom::dsp::AudioClip tape, played;
+        std::string error;
+        QVERIFY(loom::dsp::readClip(wav.toStdString(), 0, tape, error));
+        QVERIFY(
+            loom::dsp::readClip(LOOM_SOURCE_DIR "/demo/marram-point/assets/programme-l.flac", 48000, played, error));
+        QCOMPARE(tape.frames(), std::size_t(96000));
+        for (std::size_t i = 0; i < tape.frames(); ++i)
+            QCOMPARE(tape.channels[0][i], played.channels[0][i]);
+        QCOMPARE(call({"render", file, "--device", "heddle", "--record", "chair=" + wav, "--seconds", "1"}), 2);
+        QCOMPARE(call({"render", file, "--device", "heddle", "--record", "tape=/nowhere/x.wav", "--seconds", "1"}), 2);
+        QVERIFY(err_.contains("/nowhere/x.wav"));
+    }
+    void getAndSet() {
+        const QString file = folder_.filePath("p.loom");
+        QCOMPARE(call({"pack", demo_, file}), 0);
+        const QString path = "heddle/delegate-3.eq.2.gain";
+        QCOMPARE(call({"set", file, path, "-3"}), 0);
+        QCOMPARE(call({"get", file, path, "--json"}), 0);
+        QCOMPARE(json()["value"].toDouble(), -3.0);
+        const QString edge = "heddle/ceiling-1.highpass.";
+        QVERIFY2(call({"set", file, edge + "shape", "lr24"}) == 0, qPrintable(err_));
+        QCOMPARE(call({"get", file, edge + "slope"}), 0);
+        QVERIFY2(out_.contains("24 dB/oct"), qPrintable(out_));
+        QCOMPARE(call({"set", file, edge + "shape", "sharp"}), 2);
+        QVERIFY2(err_.contains("(LR)"), qPrintable(err_));
+        QCOMPARE(call({"set", file, path, "plenty"}), 2);
+        QVERIFY(err_.contains(path));
+        QCOMPARE(call({"get", file, "heddle/ghost.gain"}), 2);
+        QCOMPARE(call({"unpack", file, folder_.filePath("u")}), 0);
+        QVERIFY(QFile::exists(folder_.filePath("u/assets/chair.flac")));
+    }
+    void wrongWords() {
+        QCOMPARE(call({}), 2);
+        QCOMPARE(call({"frob"}), 2);
+        QCOMPARE(call({"info", "/nowhere.loom"}), 2);
+        QVERIFY(err_.contains("/nowhere.loom"));
+        QCOMPARE(call({"render", "--help"}), 0);
+        QVERIFY(out_.contains("Example:"));
+    }
+    void siteAsData() {
+        QTemporaryDir folder;
+        const QString file = folder.filePath("p.loom"), hex = folder.filePath("b.hex");
+        QVERIFY(QFile::exists(LOOM_SOURCE_DIR "/demo/marram-point/project.json"));
+        auto p = *project::loadProject(LOOM_SOURCE_DIR "/demo/marram-point");
+        QVERIFY(bool(project::saveProject(p, file.toStdString())));
+        QCOMPARE(call({"pair", file, "council-canopy", "1177A0"}), 0);
+        QCOMPARE(call({"pair", file, "tern-canopy", "1177A0"}), 2); // stands for another one
+        QCOMPARE(project::loadProject(file.toStdString())->device("council-canopy")->serial, std::string("1177A0"));
+        QCOMPARE(call({"unpair", file, "council-canopy"}), 0);
+        QVERIFY(project::loadProject(file.toStdString())->device("council-canopy")->serial.empty());
+        QCOMPARE(call({"image", file, "spindle-cellar", hex}), 0);
+        QCOMPARE(call({"image", file, "heddle", hex}), 2);
+        QCOMPARE(call({"set-field", file, "device:spindle-cellar", "knob 1", "bass-r.level.gain -20..0"}), 0);
+        QCOMPARE(call({"set-field", file, "device:spindle-cellar", "knob 1", "loud"}), 2);
+        QCOMPARE(call({"take-image", file, "spindle-cellar", hex}), 0); // as it was when the image was made
+        QCOMPARE(project::setUpOf(*project::loadProject(file.toStdString())->device("spindle-cellar")).at("knob 1"),
+                 std::string("main-l.level.gain -40..0"));
+        QFile damaged(hex);
+        QVERIFY(damaged.open(QIODevice::ReadWrite) && damaged.seek(40) && damaged.write("0F") == 2);
+        damaged.close();
+        QCOMPARE(call({"take-image", file, "spindle-cellar", hex}), 2);
+        QCOMPARE(call({"set-field", file, "device:cellar-handheld", "ledTo", "spindle-cellar/in 2"}), 0);
+        QCOMPARE(call({"set-field", file, "device:tern-handheld", "ledTo", "spindle-cellar/in 2"}), 2); // taken
+        QCOMPARE(project::loadProject(file.toStdString())->device("spindle-cellar")->feeds.at("in 2"),
+                 std::string("cellar-handheld/out 1"));
+        QCOMPARE(call({"leads", file, "--json"}), 0);
+    }
+};
+QTEST_APPLESS_MAIN(TestLoomctl)
+#include "tst_loomctl.moc"

@@ -1,0 +1,432 @@
+// Every finding of the registry is provoked in the demo, which has none, and cured as its remedy says.
+#ifndef Q_MOC_RUN
+#include "acoustics/polygon.h"
+#include "catalogue/catalogue.h"
+#include "file/store.h"
+#include "findings/findings.h"
+#include "program/program_edit.h"
+#include "program/routes.h"
+#include "rooms/room_edit.h"
+#include "site/found.h"
+#include "voicings/voiced.h"
+#include "voicings/voicing_edit.h"
+#endif
+#include <QTest>
+#include <set>
+
+using namespace loom;
+using namespace loom::project;
+using Code = FindingCode;
+
+namespace {
+
+// What is found depends on the project, and on site on what was found there.
+struct World {
+    Project p;
+    std::vector<site::Found> found{};
+    std::vector<std::string> lost{};
+    engine::Program& heddle() { return *p.device("heddle")->program; }
+    AmplifierOutput& output(const char* amplifier, const char* port) { return p.device(amplifier)->outputs[port]; }
+};
+using Step = std::function<void(World&)>;
+struct Case {
+    Code code;
+    Step provoke, cure;
+    bool acoustics = false; // needs predictions of rooms, which take longer
+};
+
+void addBlockTo(World& w, const char* kind, const char* name) {
+    auto made = addBlock(w.heddle(), kind, name);
+    if (made)
+        w.heddle() = made->program;
+}
+
+Step nothing() {
+    return [](World&) {};
+}
+
+std::vector<Case> cases() {
+    const auto withFile = [](World& w, const std::string& text) {
+        addBlockTo(w, "fir", "Fir");
+        w.heddle().find("fir")->texts["file"] = "taps.txt";
+        w.p.assets["taps.txt"] = std::vector<char>(text.begin(), text.end());
+    };
+    const auto many = [](const char* model, int count) {
+        return [=](World& w) {
+            for (int i = 0; i < count; ++i)
+                w.p.devices.push_back(newDevices(w.p, "foyer", *findModel(model), {{20, 15}}).front());
+        };
+    };
+    const auto drop = [](const char* begin) {
+        return [=](World& w) { erase_if(w.p.devices, [&](const Device& d) { return d.id.rfind(begin, 0) == 0; }); };
+    };
+    const auto stranger = [](const char* serial, const char* model, const char* address) {
+        site::Found f;
+        f.serial = serial, f.model = model, f.modelName = findModel(model)->name, f.address = address, f.name = serial;
+        f.firmware = findModel(model)->firmware;
+        return f;
+    };
+    const auto pair = [stranger](World& w) { // the tap of the Tern Room
+        w.found = {stranger("T1", "tap", "127.20.4.26")};
+        w.p.device("tern-tap")->serial = "T1";
+    };
+    return {
+        // -- programs --
+        {Code::unknownBlock,
+         [](World& w) {
+             w.heddle().blocks.push_back({"x", "of-tomorrow", ""});
+         },
+         [](World& w) { w.heddle() = *removeBlock(w.heddle(), "x"); }},
+        {Code::noArrival,
+         [](World& w) { // all crossings to the loop are closed
+             for (auto& [id, v] : w.heddle().find("hall")->values)
+                 if (id.ends_with(".6"))
+                     v = -80;
+         },
+         [](World& w) { w.heddle() = *routeAll(w.heddle(), {"chair"}, {"loop"}, 0); }},
+        {Code::goesNowhere,
+         [](World& w) { erase_if(w.heddle().threads, [](const auto& t) { return t.from.block == "delegate-2"; }); },
+         [](World& w) {
+             w.heddle() = *drawThread(w.heddle(), {"delegate-2", 0}, {"delegate-2.preamp", 0});
+         }},
+        {Code::noReference, [](World& w) { addBlockTo(w, "echo", "Echo"); },
+         [](World& w) {
+             w.heddle().threads.push_back({{"far-end", 0}, {"echo", 1}});
+         }},
+        {Code::silentReference,
+         [](World& w) {
+             addBlockTo(w, "echo", "Echo");
+             w.heddle().blocks.push_back({"nothing", "sum", ""});
+             w.heddle().threads.push_back({{"nothing", 0}, {"echo", 1}});
+         },
+         [](World& w) {
+             w.heddle().threads.changeBack().from = {"far-end", 0};
+         }},
+        {Code::noFile, [](World& w) { addBlockTo(w, "player", "Gong"); },
+         [](World& w) { w.heddle().find("gong")->texts["file"] = "chair.flac"; }},
+        {Code::fileMissing,
+         [](World& w) {
+             addBlockTo(w, "player", "Gong");
+             w.heddle().find("gong")->texts["file"] = "gone.wav";
+         },
+         [](World& w) { w.heddle().find("gong")->texts["file"] = "chair.flac"; }},
+        {Code::fileUnfit, [=](World& w) { withFile(w, "half a word"); },
+         [=](World& w) {
+             w.p.assets["taps.txt"] = std::vector<char>{'1', '\n'};
+         }},
+        {Code::offNotFlat, [](World& w) { w.heddle().find("chair.eq")->values["on"] = 0; },
+         [](World& w) { w.heddle().find("chair.eq")->values["on"] = 1; }},
+        {Code::noPort, [](World& w) { w.heddle().find("chair")->texts.erase("port"); },
+         [](World& w) { w.heddle().find("chair")->texts["port"] = "in 1"; }},
+        {Code::portTwice, [](World& w) { w.heddle().find("column-l")->texts["port"] = "out 1"; },
+         [](World& w) { w.heddle().find("column-l")->texts["port"] = "out 12"; }},
+        {Code::noSuchPort, [](World& w) { w.heddle().find("column-r")->texts["port"] = "out 99"; },
+         [](World& w) { w.heddle().find("column-r")->texts["port"] = "out 12"; }},
+        {Code::badThread,
+         [](World& w) {
+             w.heddle().threads.push_back({{"hall", 99}, {"recorder.level", 5}});
+         },
+         [](World& w) { erase_if(w.heddle().threads, [](const auto& t) { return t.from.port == 99; }); }},
+        {Code::loop,
+         [](World& w) {
+             w.heddle().threads.changeIf([](const auto& t) { return t.to.block == "chair.eq"; },
+                                         [](auto& t) {
+                                             t.from = {"hall", 0};
+                                         });
+         },
+         [](World& w) {
+             w.heddle().threads.changeIf([](const auto& t) { return t.to.block == "chair.eq"; },
+                                         [](auto& t) {
+                                             t.from = {"chair.highpass", 0};
+                                         });
+         }},
+        {Code::lanesApart,
+         [](World& w) { // once straight, once through a limiter that looks ahead
+             addBlockTo(w, "crossover", "Ways");
+             addBlockTo(w, "sum", "Together");
+             w.heddle().blocks.push_back({"late", "limiter", ""});
+             auto& threads = w.heddle().threads;
+             threads.push_back({{"chair.eq", 0}, {"ways", 0}}), threads.push_back({{"ways", 0}, {"together", 0}});
+             threads.push_back({{"ways", 1}, {"late", 0}}), threads.push_back({{"late", 0}, {"together", 1}});
+         },
+         [](World& w) { w.heddle() = *alignAllLanes(w.heddle(), 48000); }},
+        {Code::overBudget,
+         [](World& w) {
+             for (int i = 0; i < 100; ++i)
+                 w.heddle().blocks.push_back({"e" + std::to_string(i), "octave", ""});
+         },
+         [](World& w) { erase_if(w.heddle().blocks, [](const auto& b) { return b.kind == "octave"; }); }},
+        {Code::knobLost, [](World& w) { w.p.device("spindle-cellar")->setUp["knob 1"] = "nobody.level.gain -40..0"; },
+         [](World& w) { w.p.device("spindle-cellar")->setUp["knob 1"] = "main-l.level.gain -40..0"; }},
+        // -- rooms --
+        {Code::roomShape, [](World& w) { w.p.room("tern")->height = 0.5; },
+         [](World& w) { w.p.room("tern")->height = 3; }},
+        {Code::unknownMaterial, [](World& w) { w.p.room("plover")->finishes["floor"] = "cheese"; },
+         [](World& w) { w.p.room("plover")->finishes["floor"] = "linoleum"; }},
+        {Code::seatOutside, [](World& w) { w.p.room("plover")->seats[0].x += 100; },
+         [](World& w) { w.p.room("plover")->seats[0].x -= 100; }},
+        {Code::wallRooms,
+         [](World& w) {
+             w.p.buildings.change(0).walls[0].rooms = {"tern", "nowhere"};
+         },
+         [](World& w) {
+             w.p.buildings.change(0).walls[0].rooms = {"tern", "plover"};
+         }},
+        {Code::rackFull, [](World& w) { w.p.device("shuttle-8-stage")->place.unit = 40; },
+         [](World& w) { w.p.device("shuttle-8-stage")->place.unit = 4; }},
+        {Code::rackOverlap, [](World& w) { w.p.device("heddle-8-rack-a")->place.unit = 16; },
+         [](World& w) { w.p.device("heddle-8-rack-a")->place.unit = 14; }},
+        {Code::sameName, [](World& w) { w.p.device("tern-tap")->name = w.p.device("plover-tap")->name; },
+         [](World& w) {
+             for (const auto& [id, d] : renamed(w.p, {"tern-tap"}, "{room} {use} {n}").devices)
+                 *w.p.device(id) = *d;
+         }},
+        {Code::sameAddress, [](World& w) { w.p.device("tern-tap")->address = "127.20.4.29"; },
+         [](World& w) {
+             for (const auto& [id, d] : addressed(w.p, {"tern-tap", "plover-tap"}, "", false).devices)
+                 *w.p.device(id) = *d;
+         }},
+        {Code::unknownModel, [](World& w) { w.p.device("foyer-dial")->model = "of-tomorrow"; },
+         [](World& w) { w.p.device("foyer-dial")->model = "dial"; }},
+        {Code::longName, [](World& w) { w.p.device("plover-tap")->name = std::string(1000, 'n'); },
+         [](World& w) { w.p.device("plover-tap")->name = "Tap"; }},
+        {Code::badAddress, [](World& w) { w.p.device("tern-tap")->address = "10.20.4"; },
+         [](World& w) { w.p.device("tern-tap")->address = "10.20.4.1"; }},
+        {Code::noAddress, [](World& w) { w.p.device("plover-slate")->address.clear(); },
+         [](World& w) {
+             for (const auto& [id, d] : addressed(w.p, {"plover-slate"}, "", false).devices)
+                 *w.p.device(id) = *d;
+         }},
+        {Code::outsideRoom, [](World& w) { w.p.device("tern-slate")->place.x = 500; },
+         [](World& w) { w.p.device("tern-slate")->place.x = w.p.room("tern")->outline[0][0]; }},
+        {Code::aboveCeiling, [](World& w) { w.p.device("plover-canopy")->place.z = 9; },
+         [](World& w) { w.p.device("plover-canopy")->place.z = w.p.room("plover")->height; }},
+        {Code::poeOver, many("slate-10", 30), many("sley-24", 4)},
+        {Code::socketsOver, many("tap", 30), many("sley-24", 2)},
+        {Code::ownerUnknown, [](World& w) { w.p.device("heddle")->owners["usb 2"] = "nowhere"; },
+         [](World& w) { w.p.device("heddle")->owners["usb 2"] = "foyer"; }},
+        {Code::ownerTwoRooms, [](World& w) { w.p.device("heddle")->owners["usb 2"] = "tern+foyer"; },
+         [](World& w) { w.p.device("heddle")->owners["usb 2"] = "tern+plover"; }},
+        {Code::uneven,
+         [](World& w) { // one loudspeaker for all of the foyer
+             erase_if(w.p.devices, [](const Device& d) {
+                 return d.id.rfind("foyer-ceiling-", 0) == 0 && d.id != "foyer-ceiling-1";
+             });
+         },
+         [](World& w) {
+             const auto* r = w.p.room("foyer");
+             const auto& model = *findModel("bobbin-c6");
+             for (auto& d : newDevices(w.p, "foyer", model, *ceilingSpots(*r, model, GridBy::count, 12)))
+                 w.p.devices.push_back(std::move(d));
+             erase_if(w.p.devices, [](const Device& d) { return d.id == "foyer-ceiling-1"; });
+         },
+         true},
+        {Code::unclear, [](World& w) { w.p.room("tern")->targets.sti = 0.95; },
+         [](World& w) { w.p.room("tern")->targets.sti = 0.5; }, true},
+        {Code::tooWeak, [](World& w) { w.p.room("foyer")->targets.level = 120; },
+         [](World& w) { w.p.room("foyer")->targets.level = 60; }, true},
+        {Code::notPickedUp, [](World& w) { w.p.room("plover")->targets.toNoise = 60; },
+         [](World& w) { w.p.room("plover")->targets.toNoise = 5; }, true},
+        {Code::feedback, [](World& w) { w.p.room("council")->targets.level = 75; },
+         [](World& w) { w.p.room("council")->targets.level = 60; }, true},
+        {Code::overload, [](World& w) { w.p.room("foyer")->targets.level = 100; },
+         [](World& w) { w.p.room("foyer")->targets.level = 60; }, true},
+        // -- amplifiers --
+        {Code::noLoad, [](World& w) { w.output("treadle-4-hall", "out 1").loads.clear(); },
+         [](World& w) {
+             w.output("treadle-4-hall", "out 1").loads = {{"column-l", 0}};
+         }},
+        {Code::loadGone, drop("cellar-main-l"),
+         [](World& w) {
+             for (auto& [port, out] : w.p.device("treadle-4-cellar")->outputs)
+                 std::erase_if(out.loads, [](const auto& l) { return l.device == "cellar-main-l"; });
+         }},
+        {Code::noTap, [](World& w) { w.output("treadle-4-foyer", "out 1").loads[0].tapWatts = 0; },
+         [](World& w) { w.output("treadle-4-foyer", "out 1").loads[0].tapWatts = 6; }},
+        {Code::mixedVoicings,
+         [](World& w) {
+             w.output("treadle-4-hall", "out 1").loads.push_back({"cellar-bass-l", 0});
+         },
+         [](World& w) { w.output("treadle-4-hall", "out 1").loads.pop_back(); }},
+        {Code::noVoicing,
+         [](World& w) {
+             for (const auto& l : w.output("treadle-4-hall", "out 1").loads)
+                 w.p.device(l.device)->voicing.clear();
+         },
+         [](World& w) {
+             for (const auto& l : w.output("treadle-4-hall", "out 1").loads)
+                 w.p.device(l.device)->voicing = "bobbin-12";
+         }},
+        {Code::lowImpedance,
+         [](World& w) {
+             auto& out = w.output("treadle-4-cellar", "out 1");
+             out.wiring = Wiring::parallel, out.loads.assign(8, {"cellar-main-l", 0});
+         },
+         [](World& w) { w.output("treadle-4-cellar", "out 1").loads.resize(1); }},
+        {Code::noLine, [](World& w) { w.output("treadle-2a-cellar", "out 1").wiring = Wiring::line100; },
+         [](World& w) { w.output("treadle-2a-cellar", "out 1").wiring = Wiring::parallel; }},
+        {Code::tapsOver,
+         [](World& w) {
+             for (auto& l : w.output("treadle-4-foyer", "out 1").loads)
+                 l.tapWatts = 500;
+         },
+         [](World& w) {
+             for (auto& l : w.output("treadle-4-foyer", "out 1").loads)
+                 l.tapWatts = 6;
+         }},
+        {Code::runsNowhere, [](World& w) { w.p.device("treadle-2a-cellar")->feeds.clear(); },
+         [](World& w) {
+             w.p.device("treadle-2a-cellar")->feeds = {{"in 1", "spindle-cellar/out 3"},
+                                                       {"in 2", "spindle-cellar/out 4"}};
+         }},
+        {Code::powerUnknown, [](World& w) { w.p.voicing("bobbin-12")->ways[0].rmsWatts = 0; },
+         [](World& w) { w.p.voicing("bobbin-12")->ways[0].rmsWatts = 200; }},
+        {Code::unprotected,
+         [](World& w) {
+             for (auto& way : w.p.voicing("oakhaven-x2")->ways)
+                 way.protect = false;
+         },
+         [](World& w) {
+             for (auto& way : w.p.voicing("oakhaven-x2")->ways)
+                 way.protect = true;
+         }},
+        {Code::tapTooHigh, [](World& w) { w.output("treadle-4-foyer", "out 1").loads[0].tapWatts = 300; },
+         [](World& w) { w.output("treadle-4-foyer", "out 1").loads[0].tapWatts = 6; }},
+        {Code::amplifierOverload,
+         [](World& w) {
+             for (auto& [port, out] : w.p.device("treadle-4-foyer")->outputs)
+                 for (auto& l : out.loads)
+                     l.tapWatts = 150;
+         },
+         [](World& w) {
+             for (auto& [port, out] : w.p.device("treadle-4-foyer")->outputs)
+                 for (auto& l : out.loads)
+                     l.tapWatts = 3;
+         }},
+        {Code::hangsNowhere,
+         [](World& w) {
+             for (auto& [port, out] : w.p.device("treadle-4-hall")->outputs)
+                 std::erase_if(out.loads, [](const auto& l) { return l.device == "column-l"; });
+         },
+         [](World& w) {
+             w.output("treadle-4-hall", "out 1").loads.push_back({"column-l", 0});
+         }},
+        {Code::wayMissing,
+         [](World& w) {
+             for (auto& [port, out] : w.p.device("treadle-4-cellar")->outputs)
+                 std::erase_if(out.loads, [](const auto& l) { return l.device == "cellar-main-l" && l.way == 1; });
+         },
+         [](World& w) {
+             w.output("treadle-4-cellar", "out 4").loads.push_back({"cellar-main-l", 1});
+         }},
+        {Code::voicingApart, [](World& w) { w.p.voicing("bobbin-12")->ways[0].rmsWatts /= 2; },
+         [](World& w) {
+             for (auto& [id, program] : voicedPrograms(w.p))
+                 w.p.device(id)->program = program;
+         }},
+        // -- on site --
+        {Code::addressShared,
+         [=](World& w) {
+             pair(w);
+             w.found.push_back(stranger("X", "tap", "127.20.4.26"));
+         },
+         [](World& w) { w.found.back().address = "127.20.4.99"; }},
+        {Code::wrongSubnet, [=](World& w) { w.found = {stranger("X", "tap", "192.168.1.9")}; },
+         [](World& w) { w.found[0].address = "127.20.4.99"; }},
+        {Code::firmware,
+         [=](World& w) {
+             pair(w);
+             w.found[0].firmware = "0.1";
+         },
+         [](World& w) { w.found[0].firmware = findModel("tap")->firmware; }},
+        {Code::lost,
+         [=](World& w) {
+             pair(w);
+             w.lost = {"T1"};
+         },
+         [](World& w) { w.lost.clear(); }},
+        {Code::notFound, nothing(),
+         [=](World& w) {
+             for (const auto& d : w.p.devices)
+                 if (findModel(d.model)->onSite())
+                     w.found.push_back(stranger(("S" + d.id).c_str(), d.model.c_str(), d.address.c_str()));
+         }},
+        {Code::notPlanned,
+         [=](World& w) { // the only planned dial has its device
+             w.p.device("foyer-dial")->serial = "D1";
+             w.found = {stranger("D1", "dial", "127.20.4.30"), stranger("D2", "dial", "127.20.4.77")};
+         },
+         [](World& w) { w.p.devices.push_back(site::plannedFrom(w.p, w.found[1], "")); }},
+    };
+}
+
+} // namespace
+
+class TestFindings : public QObject {
+    Q_OBJECT
+    Project demo_;
+
+    struct Told {
+        std::string place, reason, remedy;
+    };
+    // What is found of one code.
+    std::vector<Told> toldOf(const World& w, Code code, bool acoustics) {
+        std::vector<Told> told;
+        if (std::string(kindOf(code).stage) == "Site") {
+            for (const auto& f : site::siteFindings(w.p, w.found, site::readSubnet("127.20.4.0/24"), w.lost))
+                if (f.code == code)
+                    told.push_back({f.device + f.serial, f.reason, f.remedy});
+            return told;
+        }
+        for (const auto& f : acoustics ? check(w.p) : checkWith(w.p, {}))
+            if (f.code == code)
+                told.push_back({f.place, f.reason, f.remedy});
+        return told;
+    }
+
+  private slots:
+    void initTestCase() {
+        const auto demo = loadProject(LOOM_SOURCE_DIR "/demo/marram-point");
+        QVERIFY(bool(demo));
+        demo_ = *demo;
+        QVERIFY(check(demo_).empty());
+    }
+    void theRegistryIsWhole() {
+        std::set<std::string> ids, whats;
+        for (const auto& k : findingKinds()) {
+            QVERIFY2(ids.insert(k.id).second && whats.insert(k.what).second, k.id);
+            QCOMPARE(&kindOf(k.code), &k);
+            QVERIFY2(std::set<std::string>({"Survey", "Weave", "Speakers", "Site"}).count(k.stage), k.id);
+        }
+        std::set<Code> tried;
+        for (const auto& c : cases())
+            QVERIFY2(tried.insert(c.code).second, kindOf(c.code).id);
+        for (const auto& k : findingKinds())
+            QVERIFY2(tried.count(k.code), k.id);
+    }
+    void eachIsProvokedAndCured_data() {
+        QTest::addColumn<int>("number");
+        const auto all = cases();
+        for (std::size_t i = 0; i < all.size(); ++i)
+            QTest::newRow(kindOf(all[i].code).id) << static_cast<int>(i);
+    }
+    void eachIsProvokedAndCured() {
+        QFETCH(int, number);
+        const Case c = cases()[static_cast<std::size_t>(number)];
+        World w{demo_};
+        c.provoke(w);
+        const auto told = toldOf(w, c.code, c.acoustics);
+        QVERIFY(!told.empty());
+        for (const auto& t : told) {
+            QVERIFY(!t.place.empty() && !t.reason.empty() && !t.remedy.empty());
+            QVERIFY2(QString::fromStdString(t.reason).endsWith('.') && QString::fromStdString(t.remedy).endsWith('.'),
+                     (t.reason + " / " + t.remedy).c_str());
+        }
+        c.cure(w);
+        const auto after = toldOf(w, c.code, c.acoustics);
+        QVERIFY2(after.empty(), after.empty() ? "" : after[0].reason.c_str());
+    }
+};
+
+QTEST_APPLESS_MAIN(TestFindings)
+#include "tst_findings.moc"
