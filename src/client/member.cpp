@@ -6,6 +6,14 @@ int Member::runningRevision() const {
     return state && state->running ? state->running->revision : -1;
 }
 
+int Member::revisionBefore() const {
+    int newest = 0;
+    for (const auto& r : revisions)
+        if (r.revision < runningRevision())
+            newest = std::max(newest, r.revision);
+    return newest;
+}
+
 int Member::keptRevision() const {
     return state && state->kept ? state->kept->revision : -1;
 }

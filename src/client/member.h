@@ -31,6 +31,7 @@ struct Member {
     project::SetUp designSetUp{};
     int runningRevision() const; // -1: none
     int keptRevision() const;
+    int revisionBefore() const; // the newest before the one that runs; 0: there is none
     site::Standing standing() const;
     bool turned() const;
     bool kept() const; // what runs survives power-off

@@ -173,6 +173,45 @@ Result<Program> checked(Program p) {
 
 } // namespace
 
+std::vector<Route> draggedRoutes(const engine::Layout& layout, const std::string& dragged, const std::string& target,
+                                 const std::vector<std::string>& chosen) {
+    const auto *own = layout.laneOf(dragged), *other = layout.laneOf(target);
+    if (!own || !other || own->kind == other->kind || own->kind == engine::Layout::Kind::inner ||
+        other->kind == engine::Layout::Kind::inner)
+        return {};
+    const auto isChosen = [&](const std::string& id) {
+        return std::find(chosen.begin(), chosen.end(), id) != chosen.end();
+    };
+    std::vector<std::string> mine, theirs;
+    for (const auto& l : layout.lanes) {
+        if (l.kind == own->kind && (&l == own || (isChosen(own->end) && isChosen(l.end))))
+            mine.push_back(l.end);
+        if (l.kind == other->kind && (&l == other || !theirs.empty()))
+            theirs.push_back(l.end);
+    }
+    std::vector<Route> routes;
+    for (std::size_t i = 0; i < std::min(mine.size(), theirs.size()); ++i)
+        routes.emplace_back(own->source() ? mine[i] : theirs[i], own->source() ? theirs[i] : mine[i]);
+    return routes;
+}
+
+std::vector<Route> allToOne(const engine::Layout& layout, const std::vector<Route>& routes,
+                            const std::vector<std::string>& chosen) {
+    std::vector<Route> all;
+    const auto add = [&](const std::string& from) {
+        if (std::none_of(all.begin(), all.end(), [&](const auto& r) { return r.first == from; }))
+            all.emplace_back(from, routes.front().second);
+    };
+    if (routes.empty())
+        return all;
+    for (const auto& [from, to] : routes)
+        add(from);
+    for (const auto& id : chosen)
+        if (const auto* l = layout.laneOf(id); l && l->source())
+            add(l->end);
+    return all;
+}
+
 bool fitsPattern(const std::string& pattern, const std::string& name) {
     return fits(lower(pattern).c_str(), lower(name).c_str());
 }

@@ -1,6 +1,7 @@
 // Where the sound of lanes goes: by threads, and through matrix mixers that are made and grown where they are needed.
 #pragma once
 #include "engine/block_kind.h"
+#include "engine/layout.h"
 #include "engine/result.h"
 
 namespace loom::project {
@@ -21,6 +22,15 @@ Result<engine::Program> routeAll(const engine::Program& p, const std::vector<std
 // The first lane to the first destination, the second to the second ...; what has no partner is left.
 Result<engine::Program> routeInOrder(const engine::Program& p, const std::vector<std::string>& lanes,
                                      const std::vector<std::string>& destinations, double level);
+// What dragging one end of a lane to another's routes: from a source to a destination, whichever was dragged. If the
+// dragged lane is chosen, all chosen ones of its side go along, in the order of the lanes, to the target and those
+// below it. Empty: these are no source and destination.
+using Route = std::pair<std::string, std::string>;
+std::vector<Route> draggedRoutes(const engine::Layout& layout, const std::string& dragged, const std::string& target,
+                                 const std::vector<std::string>& chosen);
+// The same, all of the chosen sources to the first destination.
+std::vector<Route> allToOne(const engine::Layout& layout, const std::vector<Route>& routes,
+                            const std::vector<std::string>& chosen);
 // To every destination whose name fits the pattern (* and ?, case does not matter). A pattern that fits no destination
 // may mean an input that has a name, "* reference" of an echo canceller: the first lane is drawn there.
 Result<engine::Program> routeLanes(const engine::Program& p, const std::vector<std::string>& lanes,

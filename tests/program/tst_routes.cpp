@@ -178,6 +178,32 @@ class TestRoutes : public QObject {
         QCOMPARE(brokenBy(p, *removeBlock(p, "chair.eq")), 0);
         QCOMPARE(brokenBy(p, *removeBlock(p, "hall")), 7);
     }
+    // What a drag from one lane's end to another's means.
+    void draggedLanes() {
+        const auto layout = engine::layOut(*hall().program);
+        using Routes = std::vector<Route>;
+        QCOMPARE(draggedRoutes(layout, "chair", "loop", {}), (Routes{{"chair", "loop"}}));
+        QCOMPARE(draggedRoutes(layout, "loop", "chair", {}), (Routes{{"chair", "loop"}})); // from the other end
+        QVERIFY(draggedRoutes(layout, "chair", "delegate-1", {}).empty());
+        QVERIFY(draggedRoutes(layout, "chair", "nobody", {}).empty() && draggedRoutes(layout, "", "loop", {}).empty());
+        QVERIFY(draggedRoutes(layout, "hall", "loop", {}).empty());
+        // Chosen ones go along in their order, to the target and those below it; what has no partner is left.
+        std::vector<std::string> to;
+        for (const auto& l : layout.lanes)
+            if (l.destination())
+                to.push_back(l.end);
+        const std::vector<std::string> chosen{"delegate-3", "delegate-1", "delegate-2", to[0]};
+        QCOMPARE(draggedRoutes(layout, "delegate-2", to[0], chosen),
+                 (Routes{{"delegate-1", to[0]}, {"delegate-2", to[1]}, {"delegate-3", to[2]}}));
+        QCOMPARE(draggedRoutes(layout, "delegate-2", to.back(), chosen), (Routes{{"delegate-1", to.back()}}));
+        QCOMPARE(draggedRoutes(layout, "chair", to[0], chosen), (Routes{{"chair", to[0]}})); // it is not chosen
+        // All to one, each once.
+        const auto one = allToOne(layout, draggedRoutes(layout, "delegate-2", "loop", chosen), chosen);
+        QCOMPARE(one.size(), 3u);
+        for (const auto& [from, into] : one)
+            QVERIFY(into == "loop" && from.rfind("delegate-", 0) == 0);
+        QVERIFY(allToOne(layout, {}, chosen).empty());
+    }
 };
 QTEST_APPLESS_MAIN(TestRoutes)
 #include "tst_routes.moc"

@@ -10,6 +10,7 @@
 #include "app/text.h"
 #include "app/theme/sheet.h"
 #include "catalogue/catalogue.h"
+#include "client/situation.h"
 #include "disk/safe_file.h"
 #include "site/board_image.h"
 #include <QComboBox>
@@ -335,21 +336,10 @@ void SitePage::addAllFound() {
     fleet_.addToPlan(serials, "");
 }
 
-namespace {
-// The newest revision before the one that runs.
-int before(const Fleet::Member& m) {
-    int best = 0;
-    for (const auto& r : m.revisions)
-        if (r.revision < m.runningRevision())
-            best = std::max(best, r.revision);
-    return best;
-}
-} // namespace
-
 void SitePage::goBack() {
     for (const auto& id : meant())
-        if (const auto* m = fleet_.member(id); m && before(*m) > 0)
-            fleet_.goBack(id, before(*m));
+        if (const auto* m = fleet_.member(id); m && m->revisionBefore() > 0)
+            fleet_.goBack(id, m->revisionBefore());
 }
 
 QString SitePage::stateWord() const {
@@ -391,58 +381,42 @@ void SitePage::refresh() {
         differences_->show(chosen);
         seal_->show(chosen);
     }
-    const int paired = static_cast<int>(fleet_.members().size());
-    int up = 0, differ = 0, open = 0, loose = 0, empty = 0, locked = 0;
-    int back = 0;
-    for (const auto& id : chosen)
-        if (const auto* m = fleet_.member(id)) {
-            up += m->link.up() && !m->locked;
-            locked += m->locked;
-            differ += static_cast<int>(m->rows.size()), open += m->open();
-            empty += m->link.up() && m->runningRevision() < 0;
-            loose += m->link.up() && m->runningRevision() >= 0 && !m->kept();
-            back = std::max(back, before(*m));
-        }
-    const int found = static_cast<int>(fleet_.discovery().found().size());
+    const auto now = client::situationOf(fleet_, chosen);
     summary_->setText(
-        QString("%1 found \u00b7 %2 planned \u00b7 %3 paired").arg(found).arg(fleet_.planned()).arg(paired));
+        QString("%1 found \u00b7 %2 planned \u00b7 %3 paired").arg(now.found).arg(now.planned).arg(now.paired));
     setSheet(summary_, "color: " + tokens().ink2.name());
     setSheet(question_, "font-weight: bold");
 
-    const bool busy = fleet_.work().running();
-    try_->setEnabled(up > 0 && !busy && (differ > 0 || empty > 0));
-    try_->setText(differ > 0 ? QString(differ == 1 ? "Try it: settle %1 value" : "Try it: settle %1 values").arg(differ)
-                             : QString("Try it"));
-    keep_->setEnabled(up > 0 && !busy && loose > 0);
-    take_->setEnabled(differ > 0 && up > 0 && !busy);
-    back_->setEnabled(back > 0 && up > 0 && !busy && chosen.size() == 1);
-    back_->setText(back > 0 && chosen.size() == 1 ? QString("Go back to %1").arg(back) : QString("Go back"));
-    cycle_->setEnabled(up > 0 && !busy);
-    live_->setEnabled(up > 0 || fleet_.live());
+    try_->setEnabled(now.canTry());
+    try_->setText(
+        now.differ > 0
+            ? QString(now.differ == 1 ? "Try it: settle %1 value" : "Try it: settle %1 values").arg(now.differ)
+            : QString("Try it"));
+    keep_->setEnabled(now.canKeep());
+    take_->setEnabled(now.canTake());
+    back_->setEnabled(now.canGoBack());
+    back_->setText(now.back > 0 && now.devices == 1 ? QString("Go back to %1").arg(now.back) : QString("Go back"));
+    cycle_->setEnabled(now.up > 0 && !now.busy);
+    live_->setEnabled(now.up > 0 || fleet_.live());
     live_->setText(fleet_.live() ? "Leave live" : "Go live");
-    pair_->setEnabled(found > 0);
-    // One thing is to be pressed next.
-    const int toFix = todo_->toFix();
-    const auto there = fleet_.found();
-    bool canPair = false, byPosition = false;
-    for (const auto& m : site::matches(session_.project(), there,
-                                       {site::PairBy::serial, site::PairBy::name, site::PairBy::address,
-                                        site::PairBy::model, site::PairBy::position}))
-        (m.by == site::PairBy::position ? byPosition : canPair) = true;
-    const bool canTry = try_->isEnabled() && open == 0;
-    rest_->setVisible(!canPair && byPosition);
-    look_->setText(fleet_.looked() ? "Look again" : "Look");
-    emphasise(look_, !fleet_.looked() && asking_->isHidden()); // the question is to be answered first
-    emphasise(pair_, fleet_.looked() && canPair);
-    emphasise(try_, fleet_.looked() && !canPair && canTry);
-    emphasise(keep_, fleet_.looked() && !canPair && !canTry && keep_->isEnabled());
+    pair_->setEnabled(now.found > 0);
+    rest_->setVisible(!now.certain && now.byPosition);
+    look_->setText(now.looked ? "Look again" : "Look");
+    using Step = client::Situation::Step;
+    const auto next = now.next();
+    emphasise(look_, next == Step::look && asking_->isHidden()); // the question is to be answered first
+    emphasise(pair_, next == Step::pair);
+    emphasise(try_, next == Step::tryIt);
+    emphasise(keep_, next == Step::keep);
 
-    if (!byHand_ && panels_->currentIndex() == todoPanel && todo_->count() == 0 && differ > 0)
+    const int toFix = todo_->toFix();
+    if (!byHand_ && panels_->currentIndex() == todoPanel && todo_->count() == 0 && now.differ > 0)
         return openPanel(differencesPanel); // which comes back here
     tabs_[todoPanel]->setText(toFix > 0            ? QString("To do %1").arg(todo_->count())
                               : todo_->count() > 0 ? QString("To note %1").arg(todo_->count())
                                                    : QString("To do"));
-    tabs_[differencesPanel]->setText(differ > 0 ? QString("Differences %1").arg(differ) : QString("Differences"));
+    tabs_[differencesPanel]->setText(now.differ > 0 ? QString("Differences %1").arg(now.differ)
+                                                    : QString("Differences"));
     QString who =
         chosen.empty() ? QString()
         : pairing_->chosen().empty()
@@ -451,22 +425,9 @@ void SitePage::refresh() {
             ? q(session_.project().device(chosen.front()) ? session_.project().device(chosen.front())->name
                                                           : chosen.front())
             : QString("%1 chosen devices").arg(chosen.size());
-    QString how = !fleet_.looked() ? QString("Look for devices: nothing on them is changed by looking.")
-                  : chosen.empty() ? QString("Pair the planned devices with those found.")
-                  : locked > 0     ? QString("%1 sealed: give the password under Seal.").arg(locked)
-                  : up == 0        ? QString("No line. It comes back by itself; nothing of the design is lost%1.")
-                                  .arg(differ > 0 ? QString(", %1 edits wait").arg(differ) : QString())
-                  : open > 0 ? QString(open == 1 ? "%1 value waits for a side: choose before going on."
-                                                 : "%1 values wait for a side: choose before going on.")
-                                   .arg(open)
-                  : differ > 0
-                      ? QString(differ == 1 ? "%1 value differs from the design." : "%1 values differ from the design.")
-                            .arg(differ)
-                  : empty > 0 ? QString("Nothing was tried on %1 yet.").arg(empty)
-                  : loose > 0 ? QString("They run the design; %1 not kept: lost at power-off.").arg(loose)
-                              : QString("What runs is the design, and is kept.");
+    const QString how = q(now.sentence());
     title_->setText((who.isEmpty() ? QString() : "<b>" + who.toHtmlEscaped() + "</b> \u00b7 ") + how);
-    setSheet(title_, "color: " + (open > 0 ? tokens().fault : tokens().ink).name());
+    setSheet(title_, "color: " + (now.open > 0 ? tokens().fault : tokens().ink).name());
     showProgress();
     QPalette pal = palette();
     pal.setColor(QPalette::Window, tokens().linen);

@@ -306,43 +306,21 @@ void WeaveView::dropBeads(const Hit& at, bool copy) {
 
 // Which lane would be routed to which destination if it were let go here: several chosen lanes go to as many
 // destinations in order.
-std::vector<std::pair<std::string, std::string>> WeaveView::routePairs(const Hit& at) const {
-    const auto* own = layout_.laneOf(press_.lane.toStdString());
-    const auto* other = at.lane.isEmpty() ? nullptr : layout_.laneOf(at.lane.toStdString());
-    if (!own || !other || own->source() == other->source() || own->kind == engine::Layout::Kind::inner ||
-        other->kind == engine::Layout::Kind::inner)
-        return {};
-    const auto& dragged = *own;
-    std::vector<std::string> mine, theirs;
-    for (const auto& l : layout_.lanes) {
-        if (l.kind == dragged.kind &&
-            (&l == own || (session_.lanes().contains(press_.lane) && session_.lanes().contains(q(l.end)))))
-            mine.push_back(l.end);
-        if (l.kind == other->kind && (&l == other || !theirs.empty()))
-            theirs.push_back(l.end);
-    }
-    std::vector<std::pair<std::string, std::string>> pairs;
-    for (std::size_t i = 0; i < std::min(mine.size(), theirs.size()); ++i)
-        pairs.emplace_back(dragged.source() ? mine[i] : theirs[i], dragged.source() ? theirs[i] : mine[i]);
-    return pairs;
+std::vector<project::Route> WeaveView::routePairs(const Hit& at) const {
+    return project::draggedRoutes(layout_, press_.lane.toStdString(), at.lane.toStdString(), session_.laneIds());
 }
 
-void WeaveView::dropRoute(const Hit& at, bool allToOne) {
-    const auto pairs = routePairs(at);
-    if (pairs.empty())
+void WeaveView::dropRoute(const Hit& at, bool toOne) {
+    auto routes = routePairs(at);
+    if (routes.empty())
         return;
+    if (toOne)
+        routes = project::allToOne(layout_, routes, session_.laneIds());
     std::vector<std::string> from, to;
-    for (const auto& [a, b] : pairs)
+    for (const auto& [a, b] : routes)
         from.push_back(a), to.push_back(b);
-    if (allToOne) {
-        for (const auto& id : session_.laneIds())
-            if (const auto* l = layout_.laneOf(id);
-                l && l->source() && std::find(from.begin(), from.end(), id) == from.end())
-                from.push_back(id);
-        to.resize(1);
-    }
-    session_.setProgram(allToOne ? project::routeAll(*session_.program(), from, to, 0)
-                                 : project::routeInOrder(*session_.program(), from, to, 0),
+    session_.setProgram(toOne ? project::routeAll(*session_.program(), from, {to.front()}, 0)
+                              : project::routeInOrder(*session_.program(), from, to, 0),
                         from.size() == 1 ? "Route " + nameOf(from[0]) + " to " + nameOf(to[0])
                                          : QString("Route %1 lanes").arg(from.size()));
 }

@@ -6,6 +6,7 @@
 #ifndef Q_MOC_RUN
 #include "engine/layout.h"
 #include "program/marks.h"
+#include "program/routes.h"
 #include "program/swatch.h"
 #include "program/trace.h"
 #endif
@@ -150,8 +151,8 @@ class WeaveView : public QWidget, public Painted {
     void chooseWithGroup(const QString& lane);
     void choosePress(const Hit& at, Qt::KeyboardModifiers keys);
     void dropBeads(const Hit& at, bool copy);
-    void dropRoute(const Hit& at, bool allToOne);
-    std::vector<std::pair<std::string, std::string>> routePairs(const Hit& at) const;
+    void dropRoute(const Hit& at, bool toOne);
+    std::vector<project::Route> routePairs(const Hit& at) const;
     std::vector<int> bundle(const QString& matrix, int in) const; // inputs that lie in one row
     std::vector<std::string> chosenEnds() const;
     std::vector<std::string> actedOn() const; // blocks a command on the choice reaches
