@@ -81,6 +81,12 @@ std::string filled(const std::string& pattern, const Project& p, const Device& d
 
 // ---- rooms ----
 
+const std::map<std::string, std::string>& usualFinishes() {
+    static const std::map<std::string, std::string> usual{
+        {"walls", "plaster-brick"}, {"ceiling", "ceiling-tile"}, {"floor", "carpet"}};
+    return usual;
+}
+
 Result<List<Building>> withRoom(const Project& p, acoustics::Outline outline, double height, const std::string& name,
                                 std::string* id) {
     Room r;
@@ -95,6 +101,7 @@ Result<List<Building>> withRoom(const Project& p, acoustics::Outline outline, do
     for (const auto& b : buildings)
         rooms += b.rooms.size();
     r.id = freeId(taken, name), r.colour = colours[rooms % std::size(colours)];
+    r.finishes = usualFinishes();
     if (id)
         *id = r.id;
     buildings.changeBack().rooms.push_back(std::move(r));

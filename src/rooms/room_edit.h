@@ -8,8 +8,10 @@
 namespace loom::project {
 
 // ---- rooms ----
-// A room of that outline at the end of a building (made if there is none), with an id, a name and a colour of its own.
-// Trouble: what is wrong with its shape.
+// What a new room is made of until somebody says: plastered walls, a mineral ceiling, carpet.
+const std::map<std::string, std::string>& usualFinishes();
+// A room of that outline and the usual finishes at the end of a building (made if there is none), with an id, a name
+// and a colour of its own. Trouble: what is wrong with its shape.
 Result<List<Building>> withRoom(const Project& project, acoustics::Outline outline, double height,
                                 const std::string& name, std::string* id = nullptr);
 // The buildings with one room changed.

@@ -611,6 +611,18 @@ class TestSurvey : public QObject {
         const auto load = loadOf(p, p.buildings[0].racks[0]);
         QVERIFY(load.unitsUsed == 4 && load.watts == 32 + 600 + 300 && load.poeBudget == 240);
     }
+    // A new room does not ring like bare concrete: 12 x 8 x 3 m, half a second to one.
+    void aNewRoomHasUsualSurfaces() {
+        Project p;
+        p.buildings = *withRoom(p, acoustics::rectangle({0, 0}, 12, 8), 3, "Hall");
+        const auto& r = p.buildings[0].rooms[0];
+        QCOMPARE(finishOf(r, "wall 3").id, std::string("plaster-brick"));
+        QCOMPARE(finishOf(r, "ceiling").id, std::string("ceiling-tile"));
+        QCOMPARE(finishOf(r, "floor").id, std::string("carpet"));
+        const auto m = modelOf(p, spaceOf(p.buildings[0], nullptr, r.id), nullptr);
+        const double t = figuresOf(m).eyring[3];
+        QVERIFY2(t > 0.4 && t < 1.2, QByteArray::number(t));
+    }
     void portsBelongToRooms() {
         Project p = demo();
         History h(p);

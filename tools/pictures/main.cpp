@@ -21,7 +21,7 @@ void pictures::Scene::runFor(int ms) {
 }
 
 bool pictures::Scene::open(const project::Project& project) {
-    const QString file = folder.filePath("picture.loom");
+    const QString file = folder.filePath("marram-point.loom");
     return project::saveProject(project, file.toStdString()) && session().open(file);
 }
 

@@ -1,4 +1,5 @@
 #include "app/survey/figures_panel.h"
+#include "app/shell/flow_layout.h"
 #include "app/text.h"
 #include "app/theme/theme.h"
 #include "rooms/owned_ports.h"
@@ -112,21 +113,21 @@ void FiguresPanel::rebuild() {
             addLine(box, QString("Clarity, worst seat (%1)").arg(t.sti, 0, 'f', 2),
                     QString("%1 STI").arg(f.worstSti, 0, 'f', 2), f.worstSti >= t.sti,
                     "At " + q(f.worstSeat) + QString("; C50 there %1 dB").arg(f.worstClarity, 0, 'f', 1));
-            addLine(box, QString("Spare level at %1 dB(A)").arg(t.level, 0, 'f', 0),
+            addLine(box, QString("Headroom at %1 dB(A)").arg(t.level, 0, 'f', 0),
                     QString("%1%2 dB").arg(f.headroom >= 0 ? "+" : "\u2212").arg(std::abs(f.headroom), 0, 'f', 1),
                     f.headroom >= 0);
-            addLine(box, "Times apart, worst seat", QString("%1 ms").arg(f.farthestDelay * 1000, 0, 'f', 0),
+            addLine(box, "Arrival spread, worst seat", QString("%1 ms").arg(f.farthestDelay * 1000, 0, 'f', 0),
                     f.farthestDelay < 0.03,
                     "Between loudspeakers that are about as loud there; above 30 ms it is an echo.");
         }
         if (!result.loops.empty())
-            addLine(box, "Gain before feedback, spare",
+            addLine(box, "Gain before feedback",
                     QString("%1%2 dB")
                         .arg(result.loops.front().spareDb >= 0 ? "+" : "\u2212")
                         .arg(std::abs(result.loops.front().spareDb), 0, 'f', 1),
                     result.loops.front().spareDb >= 0,
                     q(result.loops.front().microphone) +
-                        QString(" would ring first, at %1 Hz. 6 dB of margin are taken off.")
+                        QString(" would ring first, at %1 Hz. What is left until then; 6 dB of margin are taken off.")
                             .arg(result.loops.front().hz, 0, 'f', 0));
         if (!f.heard.empty()) {
             QStringList missed;
@@ -156,6 +157,8 @@ void FiguresPanel::rebuild() {
     }
     if (const auto* b = state_.building(); b && !b->states.empty()) {
         bold("Wall states");
+        auto* row = new FlowLayout(4);
+        box->addLayout(row);
         for (const auto& s : b->states) {
             auto* button = new QPushButton(q(s.name));
             button->setObjectName("state." + q(s.id));
@@ -164,7 +167,7 @@ void FiguresPanel::rebuild() {
             button->setCheckable(true);
             button->setChecked(here);
             connect(button, &QPushButton::clicked, this, [this, id = s.id] { state_.setWallState(id); });
-            box->addWidget(button);
+            row->addWidget(button);
         }
     }
     if (!result.suggestions.empty())
@@ -204,11 +207,12 @@ void BandChart::paintEvent(QPaintEvent*) {
         return;
     QPainter p(this);
     p.setRenderHint(QPainter::Antialiasing);
-    const QRectF r = QRectF(rect()).adjusted(px(26), px(4), -px(26), -px(18));
+    p.setFont(Theme::get().number(9));
+    const double side = p.fontMetrics().horizontalAdvance("10.0 s") + px(4); // the labels are never cut
+    const QRectF r = QRectF(rect()).adjusted(side, px(4), -px(26), -px(18));
     p.setPen(QPen(tokens().hair, 1));
     p.setBrush(tokens().sheet);
     p.drawRoundedRect(r, px(4), px(4));
-    p.setFont(Theme::get().number(9));
     const double most =
         std::max(0.5, std::ceil(*std::max_element(figures->eyring.begin() + 1, figures->eyring.end()) * 2) / 2);
     const auto x = [&](std::size_t b) { return r.left() + r.width() * (static_cast<double>(b) - 0.5) / 7; };
@@ -231,8 +235,8 @@ void BandChart::paintEvent(QPaintEvent*) {
                    acoustics::bandHz[b] >= 1000 ? QString("%1k").arg(acoustics::bandHz[b] / 1000)
                                                 : QString::number(acoustics::bandHz[b]));
     p.setPen(tokens().threads[7]);
-    p.drawText(QRectF(0, r.top() - px(2), px(24), px(13)), Qt::AlignRight, QString("%1 s").arg(most, 0, 'f', 1));
-    p.drawText(QRectF(0, r.bottom() - px(12), px(24), px(13)), Qt::AlignRight, "0");
+    p.drawText(QRectF(0, r.top() - px(2), side - px(3), px(13)), Qt::AlignRight, QString("%1 s").arg(most, 0, 'f', 1));
+    p.drawText(QRectF(0, r.bottom() - px(12), side - px(3), px(13)), Qt::AlignRight, "0");
     p.setPen(tokens().threads[4]);
     p.drawText(QRectF(r.right() + px(3), r.top() - px(2), px(26), px(13)), Qt::AlignLeft, "60");
     p.drawText(QRectF(r.right() + px(3), r.bottom() - px(12), px(26), px(13)), Qt::AlignLeft, "dB");

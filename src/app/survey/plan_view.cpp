@@ -227,6 +227,8 @@ void PlanView::addRoom(acoustics::Outline outline, double height) {
         state_.setRoom(id);
         state_.choose({"room:" + id});
         setTool(Tool::choose);
+        state_.session().report(
+            "It has plastered walls, a mineral ceiling and carpet until you say otherwise in the deck.", false);
     }
 }
 
