@@ -46,7 +46,7 @@ void Fleet::tellIll() {
     if (worse.empty())
         return;
     const std::string text =
-        worse.size() == 1 ? worse.front() : std::to_string(worse.size()) + " devices are not well. " + worse.front();
+        worse.size() == 1 ? worse.front() : std::to_string(worse.size()) + " devices are faulty. " + worse.front();
     design_.say(text);
     emit alarm(text);
 }

@@ -34,12 +34,12 @@ HealthWord wordOf(const DeviceReport& r) {
 
 HealthWord roomHealth(const Project& p, const std::string& room, const SiteHealth& devices) {
     HealthWord worst;
-    int known = 0, unwell = 0;
+    int known = 0, unwell = 0, bad = 0;
     for (const auto& d : p.devices) {
         const auto it = d.room == room && d.place.rack.empty() ? devices.find(d.id) : devices.end();
         if (it == devices.end() || it->second.health == Health::unknown)
             continue;
-        ++known, unwell += it->second.health != Health::good;
+        ++known, unwell += it->second.health != Health::good, bad += it->second.health == Health::bad;
         if (it->second.health > worst.health)
             worst = it->second;
     }
@@ -49,7 +49,10 @@ HealthWord roomHealth(const Project& p, const std::string& room, const SiteHealt
         return {Health::good, "all well",
                 std::to_string(known) + " of " + std::to_string(known) + " devices are well."};
     worst.word = std::to_string(unwell) + " of " + std::to_string(known) + " " + worst.word;
-    worst.reason = std::to_string(unwell) + " of " + std::to_string(known) + " devices are not well.";
+    const int counted = bad > 0 ? bad : unwell;
+    worst.reason = std::to_string(counted) + " of " + std::to_string(known) + " devices " +
+                   (bad > 0 ? (counted == 1 ? "is faulty." : "are faulty.")
+                            : (counted == 1 ? "needs attention." : "need attention."));
     return worst;
 }
 

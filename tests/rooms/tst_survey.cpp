@@ -339,6 +339,10 @@ class TestSurvey : public QObject {
         on[p.devices[1].id] = wordOf(r);
         QVERIFY(roomHealth(p, "room", on).health == Health::bad);
         QCOMPARE(roomHealth(p, "room", on).word, std::string("1 of 2 lost"));
+        QCOMPARE(roomHealth(p, "room", on).reason, std::string("1 of 2 devices is faulty."));
+        r.reachable = true, r.differing = 2;
+        on[p.devices[1].id] = wordOf(r);
+        QCOMPARE(roomHealth(p, "room", on).reason, std::string("1 of 2 devices needs attention."));
     }
     void movingTakesAlong() {
         Project p = lecture();
