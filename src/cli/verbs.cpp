@@ -445,6 +445,17 @@ void addVerbs(CLI::App& app, std::function<int()>& action) {
     withJson(v);
     v->callback([&] { action = [] { return checkFile(file, asJson); }; });
 
+    v = verb("findings", "Everything that can be found wrong, as a table", "loomctl findings");
+    v->callback([&] {
+        action = [] {
+            std::printf("| finding | code | where | |\n|---|---|---|---|\n");
+            for (const auto& k : findingKinds())
+                std::printf("| %s | `%s` | %s | %s |\n", k.what, k.id, k.stage,
+                            k.severity == Severity::fix ? "fix" : "note");
+            return 0;
+        };
+    });
+
     v = verb("blocks", "Block kinds with ports, parameters and cost", "loomctl blocks eq --json");
     v->add_option("KIND", kind, "One kind only");
     v->add_option("--pictures", target, "Writes their pictures into a folder");

@@ -1,6 +1,7 @@
 #include "program/phrase.h"
 #include "catalogue/catalogue.h"
 #include "dsp/number.h"
+#include "dsp/words.h"
 #include "engine/block_kind.h"
 #include "engine/plan.h"
 #include "program/lane_edit.h"
@@ -23,12 +24,6 @@ using engine::Unit;
 
 constexpr int mostCopies = 64;
 constexpr std::size_t longestPhrase = 2000, mostBlocks = 64;
-
-std::string lower(std::string s) {
-    for (char& c : s)
-        c = static_cast<char>(std::tolower(static_cast<unsigned char>(c)));
-    return s;
-}
 
 std::vector<std::string> wordsOf(const std::string& text) {
     std::vector<std::string> words;

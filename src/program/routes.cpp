@@ -1,4 +1,5 @@
 #include "program/routes.h"
+#include "dsp/words.h"
 #include "engine/origin.h"
 #include "engine/plan.h"
 #include "model/block_names.h"
@@ -15,12 +16,6 @@ using engine::BlockView;
 using engine::PortRef;
 using engine::Program;
 using engine::Thread;
-
-std::string lower(std::string s) {
-    for (char& c : s)
-        c = static_cast<char>(std::tolower(static_cast<unsigned char>(c)));
-    return s;
-}
 
 bool fits(const char* pattern, const char* name) {
     const char *star = nullptr, *retry = nullptr; // of the last "*", and of what it has not swallowed yet

@@ -1,4 +1,5 @@
 #include "site/event_log.h"
+#include "dsp/words.h"
 #include <algorithm>
 #include <cctype>
 #include <chrono>
@@ -7,11 +8,6 @@
 
 namespace loom::site {
 namespace {
-
-std::string lower(std::string t) {
-    std::transform(t.begin(), t.end(), t.begin(), [](unsigned char c) { return std::tolower(c); });
-    return t;
-}
 
 std::string quoted(std::string text) {
     // A table program takes what begins so for a formula; a device's name is not to become one.

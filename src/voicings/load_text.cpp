@@ -1,9 +1,9 @@
 #include "voicings/load_text.h"
 #include "catalogue/catalogue.h"
 #include "dsp/number.h"
+#include "dsp/words.h"
 #include "model/describe.h"
 #include <algorithm>
-#include <cctype>
 
 namespace loom::project {
 namespace {
@@ -11,17 +11,6 @@ namespace {
 constexpr double mostTap = 10000; // W
 constexpr int mostInRange = 9999; // "1-9999"
 constexpr const char* where = "Hangs on it";
-
-std::string trimmed(std::string_view s) {
-    const auto from = s.find_first_not_of(" \t"), to = s.find_last_not_of(" \t");
-    return from == s.npos ? std::string() : std::string(s.substr(from, to - from + 1));
-}
-
-std::string lower(std::string s) {
-    for (char& c : s)
-        c = static_cast<char>(std::tolower(static_cast<unsigned char>(c)));
-    return s;
-}
 
 std::vector<std::string> parts(const std::string& text) {
     std::vector<std::string> all;

@@ -35,12 +35,9 @@ Stage ledger_stage(MainWindow& window) {
     };
     stage.page = ledger.page, stage.deck = ledger.deck;
     stage.focus = [] { ledger.page->setFocus(); };
-    stage.commands = {{"ledger.bell",
-                       "Ring the bell",
-                       [] { ++ledger.rung; },
-                       "B",
-                       {ledger.page},
-                       [] { return ledger.bellBroken ? QString("The bell is broken. Mend it.") : QString(); }}};
+    stage.commands = {Command("ledger.bell", "Ring the bell", [] { ++ledger.rung; }).on("B", {ledger.page}).unless([] {
+        return ledger.bellBroken ? QString("The bell is broken. Mend it.") : QString();
+    })};
     stage.find = [&window](std::vector<Findable>& all) {
         all.push_back({"page", "Page forty", "", [&window] {
                            window.showStage("ledger");
@@ -128,19 +125,33 @@ class TestCommands : public WindowTest {
         w_->goTo({"Ledger", "other", "", ""}); // not there: the next that has it
         QVERIFY(!ledger.page->isVisible());
     }
+    // A finding leads to where it is dealt with, also one of a whole program, on another processor.
+    void findingsLeadToTheirStage() {
+        openDemo();
+        session().work("heddle");
+        w_->goTo({"Weave", "treadle-4-hall", "", ""});
+        QCOMPARE(w_->stage().id, QString("weave"));
+        QCOMPARE(session().device()->id, std::string("treadle-4-hall"));
+        w_->goTo({"Weave", "heddle", "chair.eq", ""});
+        QVERIFY(session().device()->id == "heddle" && session().block() == "chair.eq" && session().lane() == "chair");
+        w_->goTo({"Speakers", "treadle-4-hall", "out 2", ""});
+        QCOMPARE(w_->stage().id, QString("speakers"));
+        w_->goTo({"Survey", "tern-tap", "", ""});
+        QCOMPARE(w_->stage().id, QString("survey"));
+    }
     // Where a key holds, it has one meaning; whoever is asked by two commands would do neither.
     void noKeyHasTwoMeanings() {
         const auto& all = w_->commands().all();
         QVERIFY(all.size() > 120);
         for (std::size_t a = 0; a < all.size(); ++a)
             for (std::size_t b = a + 1; b < all.size(); ++b)
-                for (const auto& key : all[a].keyList()) {
+                for (const auto& key : all[a].keys) {
                     const bool both =
                         all[a].where.empty() || all[b].where.empty() ||
                         std::any_of(all[a].where.begin(), all[a].where.end(), [&](QWidget* w) {
                             return std::find(all[b].where.begin(), all[b].where.end(), w) != all[b].where.end();
                         });
-                    QVERIFY2(!both || !all[b].keyList().contains(key),
+                    QVERIFY2(!both || !all[b].keys.contains(key),
                              qPrintable(key + ": " + all[a].id + " and " + all[b].id));
                     QVERIFY2(!QKeySequence(key).isEmpty() && QKeySequence(key).toString() != "", qPrintable(key));
                 }

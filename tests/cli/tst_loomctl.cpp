@@ -33,6 +33,8 @@ class TestLoomctl : public QObject {
         QCOMPARE(json()["devices"][0]["blocks"].toArray().size(), 67);
         QCOMPARE(call({"check", demo_}), 0);
         QCOMPARE(out_.trimmed(), QString("no findings"));
+        QCOMPARE(call({"findings"}), 0);
+        QVERIFY(out_.contains("| `no-arrival` | Weave | fix |") && out_.contains("| `firmware` | Site | note |"));
     }
     void speakersFromASheet() {
         const QString file = folder_.filePath("cellar.loom"), sheets = LOOM_SOURCE_DIR "/demo/sheets/";

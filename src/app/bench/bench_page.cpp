@@ -1,4 +1,5 @@
 #include "app/bench/bench_page.h"
+#include "app/shell/command.h"
 #include "app/shell/flow_layout.h"
 #include "app/text.h"
 #include "app/theme/theme.h"
@@ -224,7 +225,7 @@ void LevelBoard::choosePart(int index) {
     update();
 }
 
-BenchPage::BenchPage(Session& session, QWidget* parent)
+BenchPage::BenchPage(Session& session, Commands& commands, QWidget* parent)
     : QWidget(parent), session_(session), board_(new LevelBoard(session)), run_(new QPushButton),
       listen_(new QPushButton), record_(new QPushButton), state_(new QLabel) {
     auto* box = new QVBoxLayout(this);
@@ -239,9 +240,9 @@ BenchPage::BenchPage(Session& session, QWidget* parent)
     scroll->setWidgetResizable(true);
     scroll->setFocusPolicy(Qt::NoFocus);
     box->addWidget(scroll, 1);
-    connect(run_, &QPushButton::clicked, this, &BenchPage::wantsRun);
-    connect(listen_, &QPushButton::clicked, this, &BenchPage::wantsListen);
-    connect(record_, &QPushButton::clicked, this, &BenchPage::wantsRecord);
+    for (const auto& [button, id] :
+         {std::pair{run_, "bench.run"}, {listen_, "bench.listen"}, {record_, "bench.record"}})
+        connect(button, &QPushButton::clicked, this, [&commands, id = QString(id)] { commands.run(id); });
     refresh();
 }
 

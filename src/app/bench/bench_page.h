@@ -12,6 +12,8 @@ class QPushButton;
 
 namespace loom::app {
 
+class Commands;
+
 // The painted part: levels at the left, spectrum at the right.
 class LevelBoard : public QWidget, public Painted {
     Q_OBJECT
@@ -47,14 +49,9 @@ class LevelBoard : public QWidget, public Painted {
 class BenchPage : public QWidget {
     Q_OBJECT
   public:
-    explicit BenchPage(Session& session, QWidget* parent = nullptr);
+    BenchPage(Session& session, Commands& commands, QWidget* parent = nullptr);
     void refresh();
     LevelBoard* board() { return board_; }
-
-  signals:
-    void wantsRun();
-    void wantsListen();
-    void wantsRecord();
 
   private:
     Session& session_;

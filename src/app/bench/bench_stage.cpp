@@ -12,18 +12,13 @@ namespace loom::app {
 
 Stage bench_stage(MainWindow& window) {
     auto& session = window.session();
-    auto& commands = window.commands();
     auto* control = new BenchControl(session, &window);
-    auto* page = new BenchPage(session);
+    auto* page = new BenchPage(session, window.commands());
     QObject::connect(control, &BenchControl::changed, &window, [&window, page] {
         window.refresh();
         page->refresh();
     });
     QObject::connect(control, &BenchControl::beat, &window, &MainWindow::beat);
-    for (const auto& [signal, id] : {std::pair{&BenchPage::wantsRun, "bench.run"},
-                                     {&BenchPage::wantsListen, "bench.listen"},
-                                     {&BenchPage::wantsRecord, "bench.record"}})
-        QObject::connect(page, signal, &commands, [&commands, id = QString(id)] { commands.run(id); });
 
     Stage stage;
     stage.id = "bench", stage.name = "Bench", stage.order = 8;
@@ -48,26 +43,20 @@ Stage bench_stage(MainWindow& window) {
     const auto noProcessor = [&session] {
         return session.device() ? QString() : "There is no processor to run. Open a project first.";
     };
-    stage.commands = {{.id = "bench.run",
-                       .text = "Run or stop the bench",
-                       .run = [control] { control->toggle(); },
-                       .keys = "F5",
-                       .hindered = noProcessor,
-                       .mouse = "Run the bench",
-                       .stays = true},
-                      {.id = "bench.listen",
-                       .text = "Listen to the chosen source or destination",
-                       .run = [control] { control->listen(); },
-                       .keys = "Space",
-                       .where = {page->board()},
-                       .mouse = "Listen to the chosen thread",
-                       .stays = true},
-                      {.id = "bench.record",
-                       .text = "Record the chosen thread to WAV",
-                       .run = [control] { control->record(); },
-                       .keys = "F8",
-                       .mouse = "Record the chosen thread",
-                       .stays = true}};
+    stage.commands = {
+        Command("bench.run", "Run or stop the bench", [control] { control->toggle(); })
+            .on("F5")
+            .unless(noProcessor)
+            .byMouse("Run the bench")
+            .staying(),
+        Command("bench.listen", "Listen to the chosen source or destination", [control] { control->listen(); })
+            .on("Space", {page->board()})
+            .byMouse("Listen to the chosen thread")
+            .staying(),
+        Command("bench.record", "Record the chosen thread to WAV", [control] { control->record(); })
+            .on("F8")
+            .byMouse("Record the chosen thread")
+            .staying()};
     return stage;
 }
 

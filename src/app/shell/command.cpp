@@ -14,7 +14,7 @@ void Commands::add(Command command, std::function<void()> before) {
             before();
             run();
         };
-    for (const auto& key : command.keyList())
+    for (const auto& key : command.keys)
         for (QWidget* where : command.where.empty() ? std::vector<QWidget*>{window_} : command.where) {
             auto* shortcut = new QShortcut(QKeySequence(key), where);
             shortcut->setContext(command.where.empty() ? Qt::WindowShortcut : Qt::WidgetShortcut);
@@ -56,7 +56,7 @@ void Commands::addTo(QMenu& menu, const QString& id, const QString& text) {
 
 QString keysText(const Command& command) {
     QStringList keys;
-    for (QString key : command.keyList()) {
+    for (QString key : command.keys) {
         const std::pair<const char*, const char*> arrows[] = {
             {"Left", "\u2190"}, {"Right", "\u2192"}, {"Up", "\u2191"}, {"Down", "\u2193"}};
         for (const auto& [name, arrow] : arrows)

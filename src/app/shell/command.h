@@ -14,14 +14,24 @@ struct Command {
     QString id;                          // stable: "weave.remove"
     QString text;                        // as find-or-do lists it: "Remove what is chosen"
     std::function<void()> run;           //
-    QString keys{};                      // "Del Backspace", as QKeySequence writes them, parted by blanks
+    QStringList keys{};                  // as QKeySequence writes them
     std::vector<QWidget*> where{};       // the keys hold while one of these has the focus; none: in the whole window
     std::function<QString()> hindered{}; // why it cannot be done now, and what to do about it; empty: it can
     QString brief{};                     // what it is called in a menu at the chosen thing: "Remove"
     QString mouse{};                     // what the hand does instead, for the guide
     bool stays = false;                  // works without bringing its stage into view
 
-    QStringList keyList() const { return keys.split(' ', Qt::SkipEmptyParts); }
+    Command(QString called, QString said, std::function<void()> what)
+        : id(std::move(called)), text(std::move(said)), run(std::move(what)) {}
+    // The rest is said only where there is something to say. Keys are parted by blanks: "Del Backspace".
+    Command& on(const QString& theKeys, std::vector<QWidget*> views = {}) {
+        keys = theKeys.split(' ', Qt::SkipEmptyParts), where = std::move(views);
+        return *this;
+    }
+    Command& unless(std::function<QString()> why) { return hindered = std::move(why), *this; }
+    Command& inMenus(const QString& shorter) { return brief = shorter, *this; }
+    Command& byMouse(const QString& how) { return mouse = how, *this; }
+    Command& staying() { return stays = true, *this; }
 };
 
 // All commands of one window. GUI thread only.

@@ -108,7 +108,7 @@ void MainWindow::takeStages() {
         if (s.deck)
             decks_->addWidget(s.deck);
         const auto show = [this, id = s.id] { showStage(id); };
-        commands_.add({"go." + s.id, "Go to " + s.name, show, QString("Ctrl+%1").arg(s.order % 10)});
+        commands_.add(Command("go." + s.id, "Go to " + s.name, show).on(QString("Ctrl+%1").arg(s.order % 10)));
         for (auto& c : s.commands)
             commands_.add(std::move(c), show);
         s.commands.clear();
@@ -206,8 +206,12 @@ void MainWindow::refresh() {
         if (const auto said = s.state ? s.state() : std::nullopt)
             word = *said;
     state_->setText(QString("<span style='color:%1'>\u25cf</span> %2").arg(word.dot.name(), word.text));
-    rooms_->show(p, stage().room ? stage().room() : "");
+    refreshRooms();
     emit refreshed();
+}
+
+void MainWindow::refreshRooms() {
+    rooms_->show(session_.project(), stage().room ? stage().room() : "");
 }
 
 void MainWindow::refreshFindings() {

@@ -36,10 +36,9 @@ class MainWindow : public QMainWindow {
     void goTo(const Place& place);
     void offer(std::vector<Findable> list); // one of these is to be picked
     void refresh();                         // the top bar; a stage's word or room has changed
+    void refreshRooms();                    // a stage is in another room
     void beat();                            // sound runs: meters in view move
     void alarm(const QString& text);        // for people who look elsewhere
-    bool mayLeave();                        // asks what becomes of unsaved work
-    void saveFileAs();
 
   signals:
     void refreshed();
@@ -54,6 +53,8 @@ class MainWindow : public QMainWindow {
     void find();
     void newProject();
     void openFile();
+    void saveFileAs();
+    bool mayLeave(); // asks what becomes of unsaved work
     void applyTheme();
     void sizeDeck();
     void refreshFindings();

@@ -10,19 +10,21 @@ namespace loom::app {
 
 void MainWindow::addCommands() {
     const auto scale = [](int by) { return [by] { Theme::get().setPercent(Theme::get().percent() + by); }; };
-    commands_.add({"find", "Find or do", [this] { find(); }, "Ctrl+K"});
-    commands_.add({"undo", "Undo", [this] { session_.undo(); }, "Ctrl+Z"});
-    commands_.add({"redo", "Redo", [this] { session_.redo(); }, "Ctrl+Shift+Z"});
-    commands_.add({"new", "New project", [this] { newProject(); }, "Ctrl+N"});
-    commands_.add({"open", "Open a project", [this] { openFile(); }, "Ctrl+O"});
+    commands_.add(Command("find", "Find or do", [this] { find(); }).on("Ctrl+K"));
+    commands_.add(Command("undo", "Undo", [this] { session_.undo(); }).on("Ctrl+Z"));
+    commands_.add(Command("redo", "Redo", [this] { session_.redo(); }).on("Ctrl+Shift+Z"));
+    commands_.add(Command("new", "New project", [this] { newProject(); }).on("Ctrl+N"));
+    commands_.add(Command("open", "Open a project", [this] { openFile(); }).on("Ctrl+O"));
+    commands_.add(Command("save", "Save", [this] {
+                      session_.path().isEmpty() ? saveFileAs() : void(session_.save());
+                  }).on("Ctrl+S"));
+    commands_.add(Command("saveAs", "Save as another file", [this] { saveFileAs(); }).on("Ctrl+Shift+S"));
+    commands_.add(Command("findings", "Show findings", [this] { showFindings(); }).on("Ctrl+J"));
     commands_.add(
-        {"save", "Save", [this] { session_.path().isEmpty() ? saveFileAs() : void(session_.save()); }, "Ctrl+S"});
-    commands_.add({"saveAs", "Save as another file", [this] { saveFileAs(); }, "Ctrl+Shift+S"});
-    commands_.add({"findings", "Show findings", [this] { showFindings(); }, "Ctrl+J"});
-    commands_.add({"theme", "Linen or Night", [] { Theme::get().setNight(!Theme::get().night()); }, "Ctrl+T"});
-    commands_.add({"larger", "Larger text", scale(10), "Ctrl++ Ctrl+="}); // where + needs Shift
-    commands_.add({"smaller", "Smaller text", scale(-10), "Ctrl+-"});
-    commands_.add({"plain", "Text at 100 %", [] { Theme::get().setPercent(100); }, "Ctrl+Shift+0"});
+        Command("theme", "Linen or Night", [] { Theme::get().setNight(!Theme::get().night()); }).on("Ctrl+T"));
+    commands_.add(Command("larger", "Larger text", scale(10)).on("Ctrl++ Ctrl+=")); // where + needs Shift
+    commands_.add(Command("smaller", "Smaller text", scale(-10)).on("Ctrl+-"));
+    commands_.add(Command("plain", "Text at 100 %", [] { Theme::get().setPercent(100); }).on("Ctrl+Shift+0"));
 }
 
 void MainWindow::openFile() {

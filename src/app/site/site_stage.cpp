@@ -20,102 +20,62 @@ std::vector<Command> commandsOf(SitePage* s) {
     };
     const auto panel = [s](int p) { return [s, p] { s->showPanel(p); }; };
     return {
-        {"site.look", "Look for devices", [s] { s->look(); }, "F6", {}, {}, {}, "Look again"},
-        {"site.pair", "Pair by model and name", [s] { s->pairAll(); }, {}, {}, found, {}, "Pair by model and name"},
-        {"site.pairRest",
-         "Pair the rest by position",
-         [s] { s->pairByPosition(); },
-         {},
-         {},
-         found,
-         {},
-         "Pair the rest by position"},
-        {"site.all",
-         "Choose all planned devices",
-         [s] { s->pairing()->chooseAll(); },
-         "Ctrl+A",
-         {s->pairing()},
-         {},
-         {},
-         "Ctrl and click"},
-        {"site.swap", "Swap the two chosen devices on site", [s] { s->swapChosen(); }, {}, {}, paired},
-        {"site.unpair", "Unpair the chosen devices", [s] { s->unpairChosen(); }, {}, {}, paired, {}, "Unpair"},
-        {"site.add", "Put all found devices into the plan", [s] { s->addAllFound(); }, {}, {}, found},
-        {"site.blink", "Let the chosen device blink", [s] { s->identifyChosen(); }, {}, {}, found, {}, "Blink"},
-        {"site.tone",
-         "Let the chosen device sound a tone",
-         [s] { s->identifyChosen(true); },
-         {},
-         {},
-         found,
-         {},
-         "Tone"},
-        {"site.encrypt",
-         "Encrypt the sound between devices with a new key",
-         [s] { s->encryptSound(); },
-         {},
-         {},
-         paired,
-         {},
-         "Encrypt the sound"},
-        {"site.image", "Save the chosen board's image as Intel HEX\u2026", [s] { s->saveImage(); }},
-        {"site.take",
-         "Take all from the devices",
-         [s] { s->takeFromDevice(); },
-         {},
-         {},
-         paired,
-         {},
-         "Take from device"},
-        {"site.back", "Go back to the revision before", [s] { s->goBack(); }, {}, {}, paired, {}, "Go back"},
-        {"site.todo", "Show what is wrong on site", panel(SitePage::todoPanel), {}, {}, {}, {}, "To do"},
-        {"site.differences",
-         "Show where devices differ",
-         panel(SitePage::differencesPanel),
-         {},
-         {},
-         {},
-         {},
-         "Differences"},
-        {"site.device",
-         "Show the chosen device's set-up and revisions",
-         panel(SitePage::devicePanel),
-         {},
-         {},
-         {},
-         {},
-         "Device"},
-        {"site.seal", "Seal devices with a password, or open them", panel(SitePage::sealPanel), {}, {}, {}, {}, "Seal"},
-        {"site.health", "Show the health of all devices", panel(SitePage::healthPanel), {}, {}, {}, {}, "Health"},
-        {"site.events", "Show events on site", panel(SitePage::logPanel), {}, {}, {}, {}, "Events"},
-        {"site.try",
-         "Try the design on the devices",
-         [s] { s->tryNow(); },
-         "Ctrl+Return",
-         {},
-         paired,
-         {},
-         "Try it",
-         true},
-        {"site.keep",
-         "Keep what runs through power-off",
-         [s] { s->keep(); },
-         "Ctrl+Shift+Return",
-         {},
-         paired,
-         {},
-         "Keep through power-off",
-         true},
-        {"site.cycle", "Power-cycle the devices", [s] { s->powerCycle(); }, {}, {}, paired, {}, "Power-cycle", true},
-        {"site.live",
-         "Go live, or leave live",
-         [s] { s->setLive(!s->fleet().live()); },
-         "Ctrl+L",
-         {},
-         paired,
-         {},
-         "Go live",
-         true},
+        Command("site.look", "Look for devices", [s] { s->look(); }).on("F6").byMouse("Look again"),
+        Command("site.pair", "Pair by model and name", [s] { s->pairAll(); })
+            .unless(found)
+            .byMouse("Pair by model and name"),
+        Command("site.pairRest", "Pair the rest by position", [s] { s->pairByPosition(); })
+            .unless(found)
+            .byMouse("Pair the rest by position"),
+        Command("site.all", "Choose all planned devices", [s] { s->pairing()->chooseAll(); })
+            .on("Ctrl+A", {s->pairing()})
+            .byMouse("Ctrl and click"),
+        Command("site.swap", "Swap the two chosen devices on site", [s] { s->swapChosen(); }).unless(paired),
+        Command("site.unpair", "Unpair the chosen devices", [s] { s->unpairChosen(); })
+            .unless(paired)
+            .byMouse("Unpair"),
+        Command("site.add", "Put all found devices into the plan", [s] { s->addAllFound(); }).unless(found),
+        Command("site.blink", "Let the chosen device blink", [s] { s->identifyChosen(); })
+            .unless(found)
+            .byMouse("Blink"),
+        Command("site.tone", "Let the chosen device sound a tone", [s] { s->identifyChosen(true); })
+            .unless(found)
+            .byMouse("Tone"),
+        Command("site.encrypt", "Encrypt the sound between devices with a new key", [s] { s->encryptSound(); })
+            .unless(paired)
+            .byMouse("Encrypt the sound"),
+        Command("site.image", "Save the chosen board's image as Intel HEX\u2026", [s] { s->saveImage(); }),
+        Command("site.take", "Take all from the devices", [s] { s->takeFromDevice(); })
+            .unless(paired)
+            .byMouse("Take from device"),
+        Command("site.back", "Go back to the revision before", [s] { s->goBack(); }).unless(paired).byMouse("Go back"),
+        Command("site.todo", "Show what is wrong on site", panel(SitePage::todoPanel)).byMouse("To do"),
+        Command("site.differences", "Show where devices differ", panel(SitePage::differencesPanel))
+            .byMouse("Differences"),
+        Command("site.device", "Show the chosen device's set-up and revisions", panel(SitePage::devicePanel))
+            .byMouse("Device"),
+        Command("site.seal", "Seal devices with a password, or open them", panel(SitePage::sealPanel)).byMouse("Seal"),
+        Command("site.health", "Show the health of all devices", panel(SitePage::healthPanel)).byMouse("Health"),
+        Command("site.events", "Show events on site", panel(SitePage::logPanel)).byMouse("Events"),
+        Command("site.try", "Try the design on the devices", [s] { s->tryNow(); })
+            .on("Ctrl+Return")
+            .unless(paired)
+            .byMouse("Try it")
+            .staying(),
+        Command("site.keep", "Keep what runs through power-off", [s] { s->keep(); })
+            .on("Ctrl+Shift+Return")
+            .unless(paired)
+            .byMouse("Keep through power-off")
+            .staying(),
+        Command("site.cycle", "Power-cycle the devices", [s] { s->powerCycle(); })
+            .unless(paired)
+            .byMouse("Power-cycle")
+            .staying(),
+        Command("site.live", "Go live, or leave live", [s] { s->setLive(!s->fleet().live()); })
+            .on("Ctrl+L")
+            .unless(paired)
+            .byMouse("Go live")
+            .staying(),
     };
 }
 

@@ -19,92 +19,49 @@ std::vector<Command> commandsOf(SpeakersPage* s) {
     };
     const QString files = "Library and files";
     return {
-        {"speakers.sheet",
-         "Read a spec sheet",
-         [s] { s->showView(SpeakersPage::sheetView); },
-         {},
-         {},
-         {},
-         {},
-         "From a sheet"},
-        {"speakers.curves",
-         "Curves of the voicing",
-         [s] { s->showView(SpeakersPage::curvesView); },
-         {},
-         {},
-         {},
-         {},
-         "Curves"},
-        {"speakers.loads",
-         "Outputs and loads",
-         [s] { s->showView(SpeakersPage::loadsView); },
-         {},
-         {},
-         {},
-         {},
-         "Outputs and loads"},
-        {"speakers.byHand", "New voicing by hand", [s] { s->newByHand(); }, {}, {}, {}, {}, "By hand"},
-        {"speakers.remove", "Remove the voicing", [s] { s->removeVoicing(); }, {}, {}, voicing, {}, files},
-        {"speakers.own",
-         "A voicing just for this loudspeaker",
-         [s] { s->ownVoicing(); },
-         {},
-         {},
-         voicing,
-         {},
-         "Just for this one"},
-        {"speakers.align", "Align the ways of the voicing", [s] { s->align(); }, {}, {}, voicing, {}, "Align ways"},
-        {"speakers.fit", "Fit bells to the target", [s] { s->fit(); }, {}, {}, voicing, {}, "Fit bells"},
-        {"speakers.target", "Open a target curve", [s] { s->openResponse(-1); }, {}, {}, voicing, {}, "Files"},
-        {"speakers.response",
-         "Open a response of the first way",
-         [s] { s->openResponse(0); },
-         {},
-         {},
-         voicing,
-         {},
-         "Files"},
-        {"speakers.phase",
-         "Phase of the voicing",
-         [s] {
-             s->plot()->setPhase(!s->plot()->phase());
-             s->showView(SpeakersPage::curvesView);
-         },
-         {},
-         {},
-         {},
-         {},
-         "Phase"},
-        {"speakers.keep", "Keep the voicing in the library", [s] { s->keepInLibrary(); }, {}, {}, voicing, {}, files},
-        {"speakers.store", "Store the voicing in a file", [s] { s->askScope(true, 1); }, {}, {}, voicing, {}, files},
-        {"speakers.storeAll", "Store all voicings in a file", [s] { s->askScope(true, 4); }, {}, {}, {}, {}, files},
-        {"speakers.recall", "Recall a voicing from a file", [s] { s->askScope(false, 1); }, {}, {}, {}, {}, files},
-        {"speakers.storeSetup", "Store the amplifier's set-up", [s] { s->askScope(true, 2); }, {}, {}, {}, {}, files},
-        {"speakers.recallSetup",
-         "Recall a set-up on the amplifier",
-         [s] { s->askScope(false, 2); },
-         {},
-         {},
-         {},
-         {},
-         files},
-        {"speakers.storeSetups",
-         "Store the set-ups of all amplifiers",
-         [s] { s->askScope(true, 3); },
-         {},
-         {},
-         {},
-         {},
-         files},
-        {"speakers.recallSetups",
-         "Recall set-ups of all amplifiers",
-         [s] { s->askScope(false, 3); },
-         {},
-         {},
-         {},
-         {},
-         files},
-        {"speakers.inStep", "Bring voicings in step", [s] { s->bringInStep(); }},
+        Command("speakers.sheet", "Read a spec sheet", [s] { s->showView(SpeakersPage::sheetView); })
+            .byMouse("From a sheet"),
+        Command("speakers.curves", "Curves of the voicing", [s] { s->showView(SpeakersPage::curvesView); })
+            .byMouse("Curves"),
+        Command("speakers.loads", "Outputs and loads", [s] { s->showView(SpeakersPage::loadsView); })
+            .byMouse("Outputs and loads"),
+        Command("speakers.byHand", "New voicing by hand", [s] { s->newByHand(); }).byMouse("By hand"),
+        Command("speakers.remove", "Remove the voicing", [s] { s->removeVoicing(); }).unless(voicing).byMouse(files),
+        Command("speakers.own", "A voicing just for this loudspeaker", [s] { s->ownVoicing(); })
+            .unless(voicing)
+            .byMouse("Just for this one"),
+        Command("speakers.align", "Align the ways of the voicing", [s] { s->align(); })
+            .unless(voicing)
+            .byMouse("Align ways"),
+        Command("speakers.fit", "Fit bells to the target", [s] { s->fit(); }).unless(voicing).byMouse("Fit bells"),
+        Command("speakers.target", "Open a target curve", [s] { s->openResponse(-1); })
+            .unless(voicing)
+            .byMouse("Files"),
+        Command("speakers.response", "Open a response of the first way", [s] { s->openResponse(0); })
+            .unless(voicing)
+            .byMouse("Files"),
+        Command("speakers.phase", "Phase of the voicing",
+                [s] {
+                    s->plot()->setPhase(!s->plot()->phase());
+                    s->showView(SpeakersPage::curvesView);
+                })
+            .byMouse("Phase"),
+        Command("speakers.keep", "Keep the voicing in the library", [s] { s->keepInLibrary(); })
+            .unless(voicing)
+            .byMouse(files),
+        Command("speakers.store", "Store the voicing in a file", [s] { s->askScope(true, 1); })
+            .unless(voicing)
+            .byMouse(files),
+        Command("speakers.storeAll", "Store all voicings in a file", [s] { s->askScope(true, 4); }).byMouse(files),
+        Command("speakers.recall", "Recall a voicing from a file", [s] { s->askScope(false, 1); }).byMouse(files),
+        Command("speakers.storeSetup", "Store the amplifier's set-up", [s] { s->askScope(true, 2); }).byMouse(files),
+        Command("speakers.recallSetup", "Recall a set-up on the amplifier", [s] { s->askScope(false, 2); })
+            .byMouse(files),
+        Command("speakers.storeSetups", "Store the set-ups of all amplifiers", [s] { s->askScope(true, 3); })
+            .byMouse(files),
+        Command("speakers.recallSetups", "Recall set-ups of all amplifiers", [s] { s->askScope(false, 3); })
+            .byMouse(files),
+        Command("speakers.inStep", "Bring voicings in step", [s] { s->bringInStep(); }),
     };
 }
 

@@ -333,8 +333,6 @@ void PlanView::finishShape(Qt::KeyboardModifiers keys) {
 
 void PlanView::removeChosen() {
     const auto keys = state_.chosen();
-    if (keys.empty())
-        return state_.session().report("Choose something on the plan first.");
     auto edit = project::removeItems(state_.session().project(), keys);
     const QString what = edit ? q(edit.text) : QString();
     if (state_.run(std::move(edit)))

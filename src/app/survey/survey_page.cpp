@@ -80,7 +80,7 @@ SurveyPage::SurveyPage(Session& session, Commands& commands, QWidget* parent)
     auto* grid = new QPushButton("Ceiling grid\u2026");
     grid->setObjectName("ceilingGrid");
     grid->setToolTip("Ceiling loudspeakers by count, by spacing or by overlap");
-    connect(grid, &QPushButton::clicked, this, &SurveyPage::ceilingGrid);
+    connect(grid, &QPushButton::clicked, this, [&commands] { commands.run("survey.grid"); });
     tools->addWidget(grid);
     auto* behind = new QPushButton("Backdrop");
     behind->setObjectName("backdrop");
@@ -229,8 +229,6 @@ void SurveyPage::refresh() {
 
 void SurveyPage::ceilingGrid() {
     const auto* r = state_.session().project().room(state_.room());
-    if (!r || r->outline.size() < 3)
-        return state_.session().report("Draw or choose a room first; the grid goes into its ceiling.");
     QStringList names;
     std::vector<std::string> ids;
     for (const auto& m : project::catalogue())

@@ -24,7 +24,8 @@ std::vector<Command> commandsOf(Session& session, SurveyPage* page, SurveyDeck* 
         return state.chosen().empty() ? QString("Choose something on the plan first.") : QString();
     };
     const auto room = [&session, &state] {
-        return session.project().room(state.room()) ? QString() : "Draw or choose a room first.";
+        const auto* r = session.project().room(state.room());
+        return r && r->outline.size() >= 3 ? QString() : "Draw or choose a room first.";
     };
     const auto tool = [plan](PlanView::Tool t) { return [plan, t] { plan->setTool(t); }; };
     const auto piece = [plan](project::Piece::Kind kind) {
@@ -33,123 +34,90 @@ std::vector<Command> commandsOf(Session& session, SurveyPage* page, SurveyDeck* 
     using Tool = PlanView::Tool;
     using Kind = project::Piece::Kind;
     std::vector<Command> all{
-        {"survey.room", "Draw a room", tool(Tool::room), "R", here, {}, {}, "Draw a room"},
-        {"survey.roomBySize",
-         "A room by its size",
-         [plan] { plan->askSize(); },
-         "Shift+R",
-         here,
-         {},
-         "A room by its size\u2026",
-         "right click"},
-        {"survey.seats", "Put seats", tool(Tool::seats), "S", here, {}, "Seats", "Seats"},
-        {"survey.talker", "Put a talker", tool(Tool::talker), "T", here, {}, "Talker", "Talker"},
-        {"survey.wall", "Draw a movable wall", tool(Tool::wall), "W", here, {}, "Movable wall", "Movable wall"},
-        {"survey.table", "Put a table", piece(Kind::table), {}, {}, {}, "Table", "Furniture"},
-        {"survey.lectern", "Put a lectern", piece(Kind::lectern), {}, {}, {}, "Lectern", "Furniture"},
-        {"survey.screen", "Put a screen", piece(Kind::screen), {}, {}, {}, "Screen", "Furniture"},
-        {"survey.door", "Put a door", piece(Kind::door), {}, {}, {}, "Door", "Furniture"},
-        {"survey.stage", "Put a stage or slope", piece(Kind::stage), {}, {}, {}, "Stage or slope", "Furniture"},
-        {"survey.rack", "Put a rack", tool(Tool::rack), {}, {}, {}, "Rack", "Furniture"},
-        {"survey.grid",
-         "Ceiling grid",
-         [page] { page->ceilingGrid(); },
-         {},
-         {},
-         room,
-         "Ceiling grid\u2026",
-         "Ceiling grid"},
-        {"survey.side",
-         "From the side, or from above",
-         [page] { page->showSide(page->plan()->isVisible()); },
-         "E",
-         {plan, page->side()},
-         {},
-         {},
-         "Side"},
-        {"survey.backdrop",
-         "Open a backdrop",
-         [page] { page->openBackdrop(); },
-         {},
-         {},
-         {},
-         "Open a drawing (DXF, SVG, PNG, JPEG)\u2026",
-         "Backdrop"},
-        {"survey.scale",
-         "Scale the backdrop",
-         tool(Tool::scale),
-         {},
-         {},
-         {},
-         "Scale it: drag along a known length",
-         "Backdrop"},
-        {"survey.noBackdrop",
-         "Take the backdrop away",
-         [page] { page->removeBackdrop(); },
-         {},
-         {},
-         {},
-         "Take it away",
-         "Backdrop"},
-        {"survey.search",
-         "Search the shelf",
-         [page] { page->shelf()->takeFocus(); },
-         {},
-         {},
-         {},
-         {},
-         "the field above the shelf"},
-        {"survey.model", "Make a model for the shelf", [page] { page->makeModel(); }, {}, {}, {}, {}, "Make a model"},
-        {"survey.modelFile",
-         "Add a model file to the shelf",
-         [page] { page->addModelFile(); },
-         {},
-         {},
-         {},
-         {},
-         "Add a model file"},
-        {"survey.copy", "Copy what is chosen on the plan", [plan] { plan->copyChosen(); }, "Ctrl+C", here, chosen,
-         "Copy", "right click"},
-        {"survey.paste", "Paste on the plan", [plan] { plan->paste(); }, "Ctrl+V", here, {}, "Paste", "right click"},
-        {"survey.duplicate", "Copy what is chosen beside it", [plan] { plan->duplicateChosen(); }, "D", here, chosen,
-         "Copy beside it", "right click"},
-        {"survey.mirror", "Mirror what is chosen on the plan", [plan] { plan->mirrorChosen(); }, "M", here, chosen,
-         "Mirror", "right click"},
-        {"survey.remove", "Remove what is chosen on the plan", [plan] { plan->removeChosen(); }, "Del Backspace", here,
-         chosen, "Remove", "right click"},
-        {"survey.all",
-         "Choose all devices of the room",
-         [plan] { plan->chooseDevices(); },
-         "Ctrl+A",
-         here,
-         room,
-         {},
-         "Shift and drag"},
-        {"survey.rename", "Rename all devices", [deck] { deck->renameAll(); }, {}, {}, {}, {}, "Rename all"},
-        {"survey.address", "Address all devices", [deck] { deck->addressAll(); }, {}, {}, {}, {}, "Address all"},
-        {"survey.copyRoom", "Copy the room", [deck] { deck->copyRoom(); }, {}, {}, room, {}, "Copy room"},
-        {"survey.copySettings", "Copy the settings of the chosen device", [deck] { deck->copySettings(); }},
-        {"survey.pasteSettings", "Paste settings on the chosen devices", [deck] { deck->pasteSettings(); }},
-        {"survey.whole", "Whole building", [plan] { plan->fit(); }, "0", here, {}, {}, "right click"},
-        {"survey.fitRoom",
-         "The room fills the plan",
-         [plan] { plan->fitRoom(); },
-         "1",
-         here,
-         {},
-         "This room",
-         "right click"},
-        {"survey.nearer", "Plan larger", [plan] { plan->zoomBy(1.25); }, "+ =", here, {}, {}, "the wheel"},
-        {"survey.farther", "Plan smaller", [plan] { plan->zoomBy(0.8); }, "-", here, {}, {}, "the wheel"}};
+        Command("survey.room", "Draw a room", tool(Tool::room)).on("R", here).byMouse("Draw a room"),
+        Command("survey.roomBySize", "A room by its size", [plan] { plan->askSize(); })
+            .on("Shift+R", here)
+            .inMenus("A room by its size\u2026")
+            .byMouse("right click"),
+        Command("survey.seats", "Put seats", tool(Tool::seats)).on("S", here).inMenus("Seats").byMouse("Seats"),
+        Command("survey.talker", "Put a talker", tool(Tool::talker)).on("T", here).inMenus("Talker").byMouse("Talker"),
+        Command("survey.wall", "Draw a movable wall", tool(Tool::wall))
+            .on("W", here)
+            .inMenus("Movable wall")
+            .byMouse("Movable wall"),
+        Command("survey.table", "Put a table", piece(Kind::table)).inMenus("Table").byMouse("Furniture"),
+        Command("survey.lectern", "Put a lectern", piece(Kind::lectern)).inMenus("Lectern").byMouse("Furniture"),
+        Command("survey.screen", "Put a screen", piece(Kind::screen)).inMenus("Screen").byMouse("Furniture"),
+        Command("survey.door", "Put a door", piece(Kind::door)).inMenus("Door").byMouse("Furniture"),
+        Command("survey.stage", "Put a stage or slope", piece(Kind::stage))
+            .inMenus("Stage or slope")
+            .byMouse("Furniture"),
+        Command("survey.rack", "Put a rack", tool(Tool::rack)).inMenus("Rack").byMouse("Furniture"),
+        Command("survey.grid", "Ceiling grid", [page] { page->ceilingGrid(); })
+            .unless(room)
+            .inMenus("Ceiling grid\u2026")
+            .byMouse("Ceiling grid"),
+        Command("survey.side", "From the side, or from above", [page] { page->showSide(page->plan()->isVisible()); })
+            .on("E", {plan, page->side()})
+            .byMouse("Side"),
+        Command("survey.backdrop", "Open a backdrop", [page] { page->openBackdrop(); })
+            .inMenus("Open a drawing (DXF, SVG, PNG, JPEG)\u2026")
+            .byMouse("Backdrop"),
+        Command("survey.scale", "Scale the backdrop", tool(Tool::scale))
+            .inMenus("Scale it: drag along a known length")
+            .byMouse("Backdrop"),
+        Command("survey.noBackdrop", "Take the backdrop away", [page] { page->removeBackdrop(); })
+            .inMenus("Take it away")
+            .byMouse("Backdrop"),
+        Command("survey.search", "Search the shelf", [page] { page->shelf()->takeFocus(); })
+            .byMouse("the field above the shelf"),
+        Command("survey.model", "Make a model for the shelf", [page] { page->makeModel(); }).byMouse("Make a model"),
+        Command("survey.modelFile", "Add a model file to the shelf", [page] { page->addModelFile(); })
+            .byMouse("Add a model file"),
+        Command("survey.copy", "Copy what is chosen on the plan", [plan] { plan->copyChosen(); })
+            .on("Ctrl+C", here)
+            .unless(chosen)
+            .inMenus("Copy")
+            .byMouse("right click"),
+        Command("survey.paste", "Paste on the plan", [plan] { plan->paste(); })
+            .on("Ctrl+V", here)
+            .inMenus("Paste")
+            .byMouse("right click"),
+        Command("survey.duplicate", "Copy what is chosen beside it", [plan] { plan->duplicateChosen(); })
+            .on("D", here)
+            .unless(chosen)
+            .inMenus("Copy beside it")
+            .byMouse("right click"),
+        Command("survey.mirror", "Mirror what is chosen on the plan", [plan] { plan->mirrorChosen(); })
+            .on("M", here)
+            .unless(chosen)
+            .inMenus("Mirror")
+            .byMouse("right click"),
+        Command("survey.remove", "Remove what is chosen on the plan", [plan] { plan->removeChosen(); })
+            .on("Del Backspace", here)
+            .unless(chosen)
+            .inMenus("Remove")
+            .byMouse("right click"),
+        Command("survey.all", "Choose all devices of the room", [plan] { plan->chooseDevices(); })
+            .on("Ctrl+A", here)
+            .unless(room)
+            .byMouse("Shift and drag"),
+        Command("survey.rename", "Rename all devices", [deck] { deck->renameAll(); }).byMouse("Rename all"),
+        Command("survey.address", "Address all devices", [deck] { deck->addressAll(); }).byMouse("Address all"),
+        Command("survey.copyRoom", "Copy the room", [deck] { deck->copyRoom(); }).unless(room).byMouse("Copy room"),
+        Command("survey.copySettings", "Copy the settings of the chosen device", [deck] { deck->copySettings(); }),
+        Command("survey.pasteSettings", "Paste settings on the chosen devices", [deck] { deck->pasteSettings(); }),
+        Command("survey.whole", "Whole building", [plan] { plan->fit(); }).on("0", here).byMouse("right click"),
+        Command("survey.fitRoom", "The room fills the plan", [plan] { plan->fitRoom(); })
+            .on("1", here)
+            .inMenus("This room")
+            .byMouse("right click"),
+        Command("survey.nearer", "Plan larger", [plan] { plan->zoomBy(1.25); }).on("+ =", here).byMouse("the wheel"),
+        Command("survey.farther", "Plan smaller", [plan] { plan->zoomBy(0.8); }).on("-", here).byMouse("the wheel")};
     const auto map = [&](const char* id, const char* text, MapKind kind) {
-        all.push_back({QString("survey.map.") + id,
-                       text,
-                       [&state, kind] { state.setMap(kind, state.mapBand()); },
-                       {},
-                       {},
-                       {},
-                       {},
-                       "the buttons below the plan"});
+        all.push_back(Command(QString("survey.map.") + id, text, [&state, kind] {
+                          state.setMap(kind, state.mapBand());
+                      }).byMouse("the buttons below the plan"));
     };
     for (const auto& m : project::mapSpecs())
         map(m.id, m.what, m.kind);
@@ -216,7 +184,7 @@ Stage survey_stage(MainWindow& window) {
     auto& session = window.session();
     auto* page = new SurveyPage(session, window.commands());
     auto* deck = new SurveyDeck(page->state());
-    QObject::connect(&page->state(), &SurveyState::changed, &window, &MainWindow::refresh);
+    QObject::connect(&page->state(), &SurveyState::changed, &window, &MainWindow::refreshRooms);
     QObject::connect(page->plan(), &PlanView::wantsDeck, deck, &SurveyDeck::takeFocus);
     QObject::connect(deck, &SurveyDeck::wantsBack, page, &SurveyPage::takeFocus);
     QObject::connect(&window.watch(), &FindingsWatch::changed, deck,

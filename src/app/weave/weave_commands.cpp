@@ -95,8 +95,6 @@ void WeaveView::muteChosen() {
 }
 
 void WeaveView::insertBlock(const QString& begin) {
-    if (!session_.program())
-        return session_.report("There is no processor to put a block into. Open a project first.");
     const auto* lane = layout_.laneOf(session_.lane().toStdString());
     auto* field = new InsertField(lane != nullptr, this);
     field->say = [this](const QString& phrase) { return speak(phrase); };
@@ -183,8 +181,6 @@ bool WeaveView::speak(const QString& phrase) {
 
 // The chosen bead, of every lane that is chosen; or the lanes.
 void WeaveView::removeChosen() {
-    if (!session_.program() || session_.lane().isEmpty())
-        return;
     const auto gone = actedOn();
     QString text = QString("Remove %1 blocks").arg(gone.size());
     if (gone.size() == 1)
@@ -202,8 +198,6 @@ void WeaveView::removeChosen() {
 }
 
 void WeaveView::moveChosen(int by) {
-    if (session_.block().isEmpty())
-        return;
     Result<engine::Program> p = *session_.program();
     const auto all = actedOn();
     for (const auto& id : all)
@@ -259,19 +253,16 @@ void WeaveView::groupChosen() {
 }
 
 void WeaveView::groupAll(project::GroupBy by) {
-    if (session_.program())
-        session_.setProgram(project::groupAllLanes(*session_.program(), by), "Group the lanes");
+    session_.setProgram(project::groupAllLanes(*session_.program(), by), "Group the lanes");
 }
 
 void WeaveView::foldChosen(bool folded) {
-    if (session_.program())
-        session_.setProgram(project::foldGroups(*session_.program(), chosenEnds(), folded),
-                            folded ? "Fold the group" : "Open the group");
+    session_.setProgram(project::foldGroups(*session_.program(), chosenEnds(), folded),
+                        folded ? "Fold the group" : "Open the group");
 }
 
 void WeaveView::moveLanes(int by) {
-    if (session_.program())
-        session_.setProgram(project::moveLanes(layout_, *session_.program(), chosenEnds(), by), "Move lanes");
+    session_.setProgram(project::moveLanes(layout_, *session_.program(), chosenEnds(), by), "Move lanes");
 }
 
 // ---- links ----
@@ -294,26 +285,21 @@ void WeaveView::linkChosen() {
 }
 
 void WeaveView::unlinkChosen() {
-    if (session_.program())
-        session_.setProgram(project::unlinkLanes(layout_, *session_.program(), chosenEnds()), "Unlink lanes");
+    session_.setProgram(project::unlinkLanes(layout_, *session_.program(), chosenEnds()), "Unlink lanes");
 }
 
 void WeaveView::relinkChosen() {
-    if (session_.program())
-        session_.setProgram(project::relinkLane(layout_, *session_.program(), session_.lane().toStdString()),
-                            "Relink values");
+    session_.setProgram(project::relinkLane(layout_, *session_.program(), session_.lane().toStdString()),
+                        "Relink values");
 }
 
 void WeaveView::restoreChosen(bool asKept) {
-    const QString id = session_.block().isEmpty() ? session_.lane() : session_.block();
-    id.isEmpty() ? session_.report("Choose the block that is to be restored.") : session_.restore(id, asKept);
+    session_.restore(session_.block().isEmpty() ? session_.lane() : session_.block(), asKept);
 }
 
 // ---- swatches ----
 
 void WeaveView::keepSwatch() {
-    if (!session_.program())
-        return;
     bool good = false;
     const QString name =
         QInputDialog::getText(this, "Keep as a swatch", "Name", QLineEdit::Normal, {}, &good).trimmed();
@@ -372,8 +358,6 @@ void WeaveView::removeSwatch(const QString& name) {
 }
 
 void WeaveView::leaveOwnSound() {
-    if (!session_.program())
-        return;
     auto m = project::mixMinus(*session_.program(), session_.lane().toStdString(), -1);
     if (!m)
         return session_.report(q(m.trouble().text()));

@@ -1,5 +1,7 @@
 #include "app/weave/weave_page.h"
+#include "app/shell/command.h"
 #include "app/text.h"
+#include "app/theme/sheet.h"
 #include "app/theme/theme.h"
 #include "app/weave/weave_view.h"
 #include "app/weave/work_strip.h"
@@ -52,15 +54,14 @@ WeavePage::WeavePage(Session& session, Commands& commands, QWidget* parent)
     scroll->setWidget(weave_);
     box->addWidget(scroll, 1);
     box->addWidget(strip_);
-    connect(run_, &QPushButton::clicked, this, &WeavePage::wantsRun);
-    connect(strip_, &WorkStrip::wantsSilence, this, &WeavePage::wantsSilence);
+    connect(run_, &QPushButton::clicked, this, [&commands] { commands.run("bench.run"); });
+    connect(strip_, &WorkStrip::wantsSilence, this, [&commands] { commands.run("bench.listen"); });
     connect(&session_, &Session::atWorkChanged, this, &WeavePage::refresh);
     connect(weave_, &WeaveView::zoomed, this, &WeavePage::refresh);
 }
 
 void WeavePage::refresh() {
-    load_->setStyleSheet(
-        QString("font-family: 'JetBrains Mono'; color: %1; padding-right: 12px").arg(tokens().ink2.name()));
+    setSheet(load_, QString("font-family: 'JetBrains Mono'; color: %1; padding-right: 12px").arg(tokens().ink2.name()));
     const bool running = session_.bench().running();
     run_->setText(session_.bench().preparing() ? "Getting ready\u2026" : running ? "Stop  F5" : "Run the bench  F5");
     run_->setProperty("main", !running);

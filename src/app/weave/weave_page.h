@@ -24,10 +24,6 @@ class WeavePage : public QWidget {
     WeaveView* weave() { return weave_; }
     void refresh();
 
-  signals:
-    void wantsRun();
-    void wantsSilence();
-
   private:
     QString loadText();
     Session& session_;

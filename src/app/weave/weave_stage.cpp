@@ -59,201 +59,179 @@ std::vector<Command> commandsOf(MainWindow& window, WeaveView* w) {
         return none.isEmpty() && session.block().isEmpty() ? "Choose a block on a lane first." : none;
     };
     return {
-        {"weave.insert", "Insert a block on the chosen lane", [w] { w->insertBlock(); }, "/", here, program,
-         "Insert\u2026", "right click"},
-        {"weave.route",
-         "Route the chosen lanes",
-         [w] { w->insertBlock("> "); },
-         ">",
-         here,
-         program,
-         {},
-         "drag from end to end, or click a crossing"},
-        {"weave.all", "Choose all lanes of this side", [w] { w->chooseAll(); }, "Ctrl+A", here, program},
-        {"weave.copy", "Copy the chain of the chosen lane", [w] { w->copyLane(); }, "Ctrl+C", here, lane},
-        {"weave.paste", "Paste the chain on the chosen lanes", [w] { w->paste(false); }, "Ctrl+V", here, lane},
-        {"weave.pasteSettings", "Paste settings only on the chosen lanes", [w] { w->paste(true); }, "Ctrl+Shift+V",
-         here, lane},
-        {"weave.remove", "Remove what is chosen", [w] { w->removeChosen(); }, "Del Backspace", here, lane, "Remove",
-         "right click"},
-        {"weave.swap", "Swap the block for another", [w] { w->swapChosen(); }, "X", here, lane,
-         "Swap for another block\u2026", "right click"},
-        {"weave.rename", "Rename what is chosen", [w] { w->renameLane(); }, "F2", here, lane, "Rename\u2026",
-         "double click"},
-        {"weave.defaults",
-         "Restore the defaults of what is chosen",
-         [w] { w->restoreChosen(false); },
-         {},
-         {},
-         lane,
-         "Restore its defaults",
-         "right click; a value: double click"},
-        {"weave.asKept",
-         "Restore what is chosen as kept",
-         [w] { w->restoreChosen(true); },
-         {},
-         {},
-         lane,
-         "Restore it as kept",
-         "right click"},
-        {"weave.mute",
-         "Mute, or open again, what is chosen or pointed at",
-         [w] { w->muteChosen(); },
-         "M",
-         here,
-         program,
-         {},
-         "right click on a crossing"},
-        {"weave.compare",
-         "Compare, or hear the other",
-         [&session] { compare(session); },
-         "F7",
-         {},
-         program,
-         {},
-         {},
-         true},
-        {"weave.endCompare",
-         "End the comparison",
-         [&session] { session.endComparison(); },
-         "Shift+F7",
-         {},
-         {},
-         {},
-         {},
-         true},
-        {"weave.colour",
-         "Colour the chosen lanes",
-         [&window, w] { chooseColour(window, w); },
-         {},
-         {},
-         lane,
-         {},
-         "right click"},
-        {"weave.group", "Group the chosen lanes", [w] { w->groupChosen(); }, "G", here, lane, "Group\u2026",
-         "right click"},
-        {"weave.groupByName", "Group all lanes by name", [w] { w->groupAll(project::GroupBy::name); }, {}, {}, program},
-        {"weave.groupByPort", "Group all lanes by port", [w] { w->groupAll(project::GroupBy::port); }, {}, {}, program},
-        {"weave.ungroup",
-         "Take all lanes out of their groups",
-         [w] { w->groupAll(project::GroupBy::none); },
-         {},
-         {},
-         program},
-        {"weave.fold",
-         "Fold the group",
-         [w] { w->foldChosen(true); },
-         "Alt+Left",
-         here,
-         lane,
-         {},
-         "click its heading's triangle"},
-        {"weave.unfold",
-         "Open the group",
-         [w] { w->foldChosen(false); },
-         "Alt+Right",
-         here,
-         lane,
-         {},
-         "click its heading's triangle"},
-        {"weave.up", "Move the lanes up", [w] { w->moveLanes(-1); }, "Alt+Up", here, lane, {}, "drag the name"},
-        {"weave.down", "Move the lanes down", [w] { w->moveLanes(1); }, "Alt+Down", here, lane, {}, "drag the name"},
-        {"weave.towardsSource",
-         "Move the block towards the source",
-         [w] { w->moveChosen(-1); },
-         "Ctrl+Left",
-         here,
-         block,
-         {},
-         "drag the bead"},
-        {"weave.towardsDestination",
-         "Move the block towards the destination",
-         [w] { w->moveChosen(1); },
-         "Ctrl+Right",
-         here,
-         block,
-         {},
-         "drag the bead"},
-        {"weave.link", "Link the chosen lanes", [w] { w->linkChosen(); }, "L", here, lane, "Link these lanes",
-         "right click"},
-        {"weave.unlink", "Unlink the chosen lanes", [w] { w->unlinkChosen(); }, "Shift+L", here, lane, "Unlink",
-         "right click"},
-        {"weave.relink",
-         "Relink what is apart on the chosen lane",
-         [w] { w->relinkChosen(); },
-         {},
-         {},
-         lane,
-         "Relink what is apart",
-         "right click"},
-        {"weave.swatch",
-         "Keep what is chosen as a swatch",
-         [w] { w->keepSwatch(); },
-         {},
-         {},
-         lane,
-         "Keep as a swatch\u2026",
-         "right click"},
-        {"weave.mixMinus",
-         "Mix-minus: leave out what comes back",
-         [w] { w->leaveOwnSound(); },
-         {},
-         {},
-         lane,
-         {},
-         "right click the matrix mixer"},
-        {"weave.align",
-         "Align the lanes that meet at the chosen block",
-         [&session] { session.align(session.block().isEmpty() ? session.lane() : session.block()); },
-         {},
-         {},
-         lane,
-         {},
-         "Align lanes in its deck"},
-        {"weave.alignAll",
-         "Align lanes wherever one sound comes together",
-         [&session] {
-             session.setProgram(project::alignAllLanes(*session.program(), session.device()->rate), "Align lanes");
-         },
-         {},
-         {},
-         program},
-        {"weave.listen", "Listen to the chosen thread", [&window] { window.commands().run("bench.listen"); }, "Space",
-         here, program, "Listen here", "right click", true},
-        {"weave.measure", "Measure at the chosen thread", [w] { w->pinChosen(); }, "E", here, program, "Measure here",
-         "right click"},
-        {"weave.putMute", "Mute the chosen thread without changing the program", [w] { w->putMute(); }, "Shift+M", here,
-         program, "Mute here, without changing the program", "right click"},
-        {"weave.inject", "Inject sound at the chosen thread", [w] { w->inject(); }, "I", here, program,
-         "Inject here\u2026", "right click"},
-        {"weave.bridge", "Bridge the chosen thread to another", [w] { w->bridge(); }, "B", here, program,
-         "Bridge from here", "right click"},
-        {"weave.trace", "Trace back from the chosen destination", [w] { w->traceChosen(); }, "T", here, lane,
-         "Trace back from here", "right click"},
-        {"weave.clear", "Clear all tools", [w] { w->clearTools(); }, "F9", {}, {}, {}, "Clear all", true},
-        {"weave.whole", "Whole weave", [w] { w->zoomToFit(); }, "0", here, {}, {}, "the percent button"},
-        {"weave.life", "Weave at life size", [w] { w->setZoom(1); }, "1", here, {}, {}, "the percent button"},
-        {"weave.nearer", "Weave larger", [w] { w->setZoom(w->zoom() * 1.2); }, "+", here, {}, {}, "Ctrl and the wheel"},
-        {"weave.farther",
-         "Weave smaller",
-         [w] { w->setZoom(w->zoom() / 1.2); },
-         "-",
-         here,
-         {},
-         {},
-         "Ctrl and the wheel"},
-        {"weave.svg", "Save the weave as SVG", [&session, w] { saveDrawing(session, *w, false); }, {}, {}, program},
-        {"weave.pdf",
-         "Save the weave as PDF on A3",
-         [&session, w] { saveDrawing(session, *w, true); },
-         "Ctrl+P",
-         {},
-         program,
-         {},
-         {},
-         true},
-        {"weave.deck", "To the deck of what is chosen", [&window] { window.deck().takeFocus(); }, "Return Enter", here,
-         lane},
+        Command("weave.insert", "Insert a block on the chosen lane", [w] { w->insertBlock(); })
+            .on("/", here)
+            .unless(program)
+            .inMenus("Insert\u2026")
+            .byMouse("right click"),
+        Command("weave.route", "Route the chosen lanes", [w] { w->insertBlock("> "); })
+            .on(">", here)
+            .unless(program)
+            .byMouse("drag from end to end, or click a crossing"),
+        Command("weave.all", "Choose all lanes of this side", [w] { w->chooseAll(); })
+            .on("Ctrl+A", here)
+            .unless(program),
+        Command("weave.copy", "Copy the chain of the chosen lane", [w] { w->copyLane(); })
+            .on("Ctrl+C", here)
+            .unless(lane),
+        Command("weave.paste", "Paste the chain on the chosen lanes", [w] { w->paste(false); })
+            .on("Ctrl+V", here)
+            .unless(lane),
+        Command("weave.pasteSettings", "Paste settings only on the chosen lanes", [w] { w->paste(true); })
+            .on("Ctrl+Shift+V", here)
+            .unless(lane),
+        Command("weave.remove", "Remove what is chosen", [w] { w->removeChosen(); })
+            .on("Del Backspace", here)
+            .unless(lane)
+            .inMenus("Remove")
+            .byMouse("right click"),
+        Command("weave.swap", "Swap the block for another", [w] { w->swapChosen(); })
+            .on("X", here)
+            .unless(lane)
+            .inMenus("Swap for another block\u2026")
+            .byMouse("right click"),
+        Command("weave.rename", "Rename what is chosen", [w] { w->renameLane(); })
+            .on("F2", here)
+            .unless(lane)
+            .inMenus("Rename\u2026")
+            .byMouse("double click"),
+        Command("weave.defaults", "Restore the defaults of what is chosen", [w] { w->restoreChosen(false); })
+            .unless(lane)
+            .inMenus("Restore its defaults")
+            .byMouse("right click; a value: double click"),
+        Command("weave.asKept", "Restore what is chosen as kept", [w] { w->restoreChosen(true); })
+            .unless(lane)
+            .inMenus("Restore it as kept")
+            .byMouse("right click"),
+        Command("weave.mute", "Mute, or open again, what is chosen or pointed at", [w] { w->muteChosen(); })
+            .on("M", here)
+            .unless(program)
+            .byMouse("right click on a crossing"),
+        Command("weave.compare", "Compare, or hear the other", [&session] { compare(session); })
+            .on("F7")
+            .unless(program)
+            .staying(),
+        Command("weave.endCompare", "End the comparison", [&session] { session.endComparison(); })
+            .on("Shift+F7")
+            .staying(),
+        Command("weave.colour", "Colour the chosen lanes", [&window, w] { chooseColour(window, w); })
+            .unless(lane)
+            .byMouse("right click"),
+        Command("weave.group", "Group the chosen lanes", [w] { w->groupChosen(); })
+            .on("G", here)
+            .unless(lane)
+            .inMenus("Group\u2026")
+            .byMouse("right click"),
+        Command("weave.groupByName", "Group all lanes by name", [w] { w->groupAll(project::GroupBy::name); })
+            .unless(program),
+        Command("weave.groupByPort", "Group all lanes by port", [w] { w->groupAll(project::GroupBy::port); })
+            .unless(program),
+        Command("weave.ungroup", "Take all lanes out of their groups", [w] { w->groupAll(project::GroupBy::none); })
+            .unless(program),
+        Command("weave.fold", "Fold the group", [w] { w->foldChosen(true); })
+            .on("Alt+Left", here)
+            .unless(lane)
+            .byMouse("click its heading's triangle"),
+        Command("weave.unfold", "Open the group", [w] { w->foldChosen(false); })
+            .on("Alt+Right", here)
+            .unless(lane)
+            .byMouse("click its heading's triangle"),
+        Command("weave.up", "Move the lanes up", [w] { w->moveLanes(-1); })
+            .on("Alt+Up", here)
+            .unless(lane)
+            .byMouse("drag the name"),
+        Command("weave.down", "Move the lanes down", [w] { w->moveLanes(1); })
+            .on("Alt+Down", here)
+            .unless(lane)
+            .byMouse("drag the name"),
+        Command("weave.towardsSource", "Move the block towards the source", [w] { w->moveChosen(-1); })
+            .on("Ctrl+Left", here)
+            .unless(block)
+            .byMouse("drag the bead"),
+        Command("weave.towardsDestination", "Move the block towards the destination", [w] { w->moveChosen(1); })
+            .on("Ctrl+Right", here)
+            .unless(block)
+            .byMouse("drag the bead"),
+        Command("weave.link", "Link the chosen lanes", [w] { w->linkChosen(); })
+            .on("L", here)
+            .unless(lane)
+            .inMenus("Link these lanes")
+            .byMouse("right click"),
+        Command("weave.unlink", "Unlink the chosen lanes", [w] { w->unlinkChosen(); })
+            .on("Shift+L", here)
+            .unless(lane)
+            .inMenus("Unlink")
+            .byMouse("right click"),
+        Command("weave.relink", "Relink what is apart on the chosen lane", [w] { w->relinkChosen(); })
+            .unless(lane)
+            .inMenus("Relink what is apart")
+            .byMouse("right click"),
+        Command("weave.swatch", "Keep what is chosen as a swatch", [w] { w->keepSwatch(); })
+            .unless(lane)
+            .inMenus("Keep as a swatch\u2026")
+            .byMouse("right click"),
+        Command("weave.mixMinus", "Mix-minus: leave out what comes back", [w] { w->leaveOwnSound(); })
+            .unless(lane)
+            .byMouse("right click the matrix mixer"),
+        Command("weave.align", "Align the lanes that meet at the chosen block",
+                [&session] { session.align(session.block().isEmpty() ? session.lane() : session.block()); })
+            .unless(lane)
+            .byMouse("Align lanes in its deck"),
+        Command("weave.alignAll", "Align lanes wherever one sound comes together",
+                [&session] {
+                    session.setProgram(project::alignAllLanes(*session.program(), session.device()->rate),
+                                       "Align lanes");
+                })
+            .unless(program),
+        Command("weave.listen", "Listen to the chosen thread", [&window] { window.commands().run("bench.listen"); })
+            .on("Space", here)
+            .unless(program)
+            .inMenus("Listen here")
+            .byMouse("right click")
+            .staying(),
+        Command("weave.measure", "Measure at the chosen thread", [w] { w->pinChosen(); })
+            .on("E", here)
+            .unless(program)
+            .inMenus("Measure here")
+            .byMouse("right click"),
+        Command("weave.putMute", "Mute the chosen thread without changing the program", [w] { w->putMute(); })
+            .on("Shift+M", here)
+            .unless(program)
+            .inMenus("Mute here, without changing the program")
+            .byMouse("right click"),
+        Command("weave.inject", "Inject sound at the chosen thread", [w] { w->inject(); })
+            .on("I", here)
+            .unless(program)
+            .inMenus("Inject here\u2026")
+            .byMouse("right click"),
+        Command("weave.bridge", "Bridge the chosen thread to another", [w] { w->bridge(); })
+            .on("B", here)
+            .unless(program)
+            .inMenus("Bridge from here")
+            .byMouse("right click"),
+        Command("weave.trace", "Trace back from the chosen destination", [w] { w->traceChosen(); })
+            .on("T", here)
+            .unless(lane)
+            .inMenus("Trace back from here")
+            .byMouse("right click"),
+        Command("weave.clear", "Clear all tools", [w] { w->clearTools(); }).on("F9").byMouse("Clear all").staying(),
+        Command("weave.whole", "Whole weave", [w] { w->zoomToFit(); }).on("0", here).byMouse("the percent button"),
+        Command("weave.life", "Weave at life size", [w] { w->setZoom(1); }).on("1", here).byMouse("the percent button"),
+        Command("weave.nearer", "Weave larger", [w] { w->setZoom(w->zoom() * 1.2); })
+            .on("+", here)
+            .byMouse("Ctrl and the wheel"),
+        Command("weave.farther", "Weave smaller", [w] { w->setZoom(w->zoom() / 1.2); })
+            .on("-", here)
+            .byMouse("Ctrl and the wheel"),
+        Command("weave.svg", "Save the weave as SVG", [&session, w] { saveDrawing(session, *w, false); })
+            .unless(program),
+        Command("weave.pdf", "Save the weave as PDF on A3", [&session, w] { saveDrawing(session, *w, true); })
+            .on("Ctrl+P")
+            .unless(program)
+            .staying(),
+        Command("weave.deck", "To the deck of what is chosen", [&window] { window.deck().takeFocus(); })
+            .on("Return Enter", here)
+            .unless(lane),
     };
 }
 
@@ -300,11 +278,8 @@ void findIn(MainWindow& window, WeaveView* w, const std::function<void(const QSt
 
 Stage weave_stage(MainWindow& window) {
     auto& session = window.session();
-    auto& commands = window.commands();
-    auto* page = new WeavePage(session, commands);
+    auto* page = new WeavePage(session, window.commands());
     auto* weave = page->weave();
-    QObject::connect(page, &WeavePage::wantsRun, &commands, [&commands] { commands.run("bench.run"); });
-    QObject::connect(page, &WeavePage::wantsSilence, &commands, [&commands] { commands.run("bench.listen"); });
     QObject::connect(&window, &MainWindow::refreshed, page, &WeavePage::refresh);
 
     Stage stage;
@@ -327,11 +302,13 @@ Stage weave_stage(MainWindow& window) {
     };
     stage.show = [&session, goTo](const Place& place) {
         const auto* d = session.project().device(place.device);
-        if (!d || !d->program || !d->program->find(place.block))
+        const bool whole = place.block.empty() && place.stage == "Weave"; // of the program
+        if (!d || !d->program || !(whole || d->program->find(place.block)))
             return false;
         if (session.device() != d)
             session.work(place.device);
-        goTo(q(place.block));
+        if (!whole)
+            goTo(q(place.block));
         return true;
     };
     stage.find = [&window, weave, goTo](std::vector<Findable>& all) {
