@@ -38,6 +38,11 @@ End endOf(const Block& block) {
     return kind ? kind->end : End::none;
 }
 
+bool isMatrix(const Block& block) {
+    const auto* kind = findKind(block.kind);
+    return kind && kind->crosses;
+}
+
 Shape fullShape(const BlockKind& kind, const Block& block) {
     Shape s;
     for (const auto& spec : kind.shape) {

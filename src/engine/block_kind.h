@@ -3,6 +3,7 @@
 #pragma once
 #include "dsp/units.h"
 #include "engine/gang.h"
+#include "engine/param_set.h"
 #include "engine/program.h"
 
 namespace loom::engine {
@@ -18,7 +19,8 @@ class Values {
   public:
     Values(const ParamTable& table, const std::vector<double>& values, const Shape& shape)
         : table_(table), values_(values), shape_(shape) {}
-    double operator[](const std::string& id) const;
+    double operator[](Param p) const { return values_[static_cast<std::size_t>(p.at)]; }
+    double operator[](const std::string& id) const; // for those who do not know the kind
     int shape(const std::string& id) const { return shape_.at(id); }
     const ParamTable& table() const { return table_; }
     const std::vector<double>& all() const { return values_; }
@@ -72,7 +74,7 @@ struct BlockKind {
     End end = End::none;
     bool network = false; // End: on a port of the network
     std::vector<ShapeSpec> shape{};
-    std::function<std::vector<ParamSpec>(const Shape&)> params{};
+    std::function<std::vector<ParamSpec>(const Shape&)> params = ParamSet{};
     std::function<int(const Shape&)> inputs{}, outputs{};
     std::function<Cost(const Shape&, double rate)> cost{};
     std::function<std::unique_ptr<Kernel>(const KernelSetup&, const ParamTable&, const std::vector<double>&)> kernel{};
@@ -98,17 +100,22 @@ struct BlockKind {
     Picture picture = Picture::none;
     std::map<std::string, double> example{}; // settings that show what it does, for its picture in the documentation
     Glyph glyph = Glyph::number;
-    std::string glyphParam{};                  // Glyph::number: the parameter shown
-    std::function<bool(const Values&)> flat{}; // true: changes nothing even when on
+    std::string glyphParam{}; // Glyph::number: the parameter shown
+    // True: changes nothing even when on.
+    std::function<bool(const Values&)> neutral = [](const Values&) { return false; };
     // What a port is called, and by what it is known again when the block gets another shape; empty: its number.
     std::function<std::string(const Shape&, bool input, int port)> portName{};
     const ShapeSpec* shapeSpec(const std::string& id) const; // null: none
-    bool channelwise() const;                                // as many outputs as inputs, each fed by its own input
+    // Every input meets every output: drawn as a weave, its warps and wefts reached by themselves; the crossings'
+    // levels are its first parameters, "in.out" from 1.
+    bool crosses = false;
+    bool channelwise() const; // as many outputs as inputs, each fed by its own input
 };
 
 const std::vector<BlockKind>& blockKinds();
 const BlockKind* findKind(const std::string& id);
-End endOf(const Block& block); // End::none for an unknown kind
+End endOf(const Block& block);     // End::none for an unknown kind
+bool isMatrix(const Block& block); // its kind crosses; no for an unknown kind
 
 // Shape and parameters of a block with defaults filled in. Tables are made once per kind and shape and kept.
 Shape fullShape(const BlockKind& kind, const Block& block);

@@ -374,7 +374,7 @@ class LayOut {
         const double first = h.inRows.empty() ? free : h.inRows.front();
         // What leaves a weave runs between the rows, so that no warp covers a weft; other blocks pass sound straight
         // on.
-        const double shift = block(b).kind == "matrix" ? 0.5 : 0;
+        const double shift = isMatrix(block(b)) ? 0.5 : 0;
         for (int o = 0; o < outputs; ++o)
             h.outRows.push_back(first + shift + o);
         return std::max(h.inRows.empty() ? free : h.inRows.back(), h.outRows.empty() ? free : h.outRows.back()) + 2;

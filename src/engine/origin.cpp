@@ -28,7 +28,7 @@ std::map<PortRef, std::string> origins(const Program& program) {
             const auto it = of.find(t.from);
             return it == of.end() ? std::string() : it->second;
         };
-        if (!findKind(b.kind) || b.kind == "matrix")
+        if (!findKind(b.kind) || isMatrix(b))
             continue;
         const BlockView view(b);
         const int ins = view.inputs(), outs = view.outputs();

@@ -147,6 +147,21 @@ ParamSpec frequencyParam(std::string id, std::string label, double def, double m
             1.0 / 12,      Taper::logarithmic, Glide::logarithmic};
 }
 
+ParamSpec slopeParam(std::string id, std::string label, int def) {
+    return choiceParam(
+        std::move(id), std::move(label),
+        {"6 dB/oct", "12 dB/oct", "18 dB/oct", "24 dB/oct", "30 dB/oct", "36 dB/oct", "42 dB/oct", "48 dB/oct"}, def);
+}
+
+ParamSpec gliding(ParamSpec spec) {
+    spec.glide = Glide::linear;
+    return spec;
+}
+
+ParamSpec polarityParam(std::string id, std::string label) {
+    return gliding(choiceParam(std::move(id), std::move(label), {"normal", "inverted"}));
+}
+
 ParamSpec glidingLevel(std::string id, std::string label, double min, double max, double def) {
     return {std::move(id), std::move(label), Unit::decibel, min, max, def, 0.5, Taper::linear, Glide::linear};
 }

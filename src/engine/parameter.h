@@ -36,6 +36,9 @@ ParamSpec timeParam(std::string id, std::string label, double minMs, double maxM
 ParamSpec secondsParam(std::string id, std::string label, double min, double max, double def);
 ParamSpec ratioParam(std::string id, std::string label, double min, double max, double def);
 ParamSpec frequencyParam(std::string id, std::string label, double def, double min = 20, double max = 20000);
+ParamSpec slopeParam(std::string id, std::string label, int def); // of an edge: 6 to 48 dB/oct
+ParamSpec polarityParam(std::string id, std::string label);       // glides
+ParamSpec gliding(ParamSpec spec);                                // a switch or choice that is turned without a click
 
 // "−6.0 dB", "3.10 kHz", "8.2 ms", "Q 1.41 = 1.00 oct", "on", "Butterworth"; a real minus sign, unit always.
 std::string formatValue(const ParamSpec& spec, double value);

@@ -141,7 +141,7 @@ class Checker {
 
     void checkOff(const Block& b) {
         const engine::BlockView view(b);
-        if (!view.on() && !view.kind->flat(view.look()))
+        if (!view.on() && !view.kind->neutral(view.look()))
             add(Code::offNotFlat, &b, "This section is off, but it is not flat: its settings do nothing.",
                 "Switch it on, or restore its defaults.");
         if (b.kind != "eq")

@@ -72,7 +72,7 @@ class Router {
   private:
     bool isMatrix(const std::string& id) const {
         const auto* b = p_.find(id);
-        return b && b->kind == "matrix";
+        return b && engine::isMatrix(*b);
     }
     // The matrix that a source is on, or else one that feeds a destination.
     std::string commonHub(const std::vector<PortRef>& sources, const std::vector<PortRef>& entries) const {
@@ -242,7 +242,7 @@ PortRef openEnd(const Program& p, const std::string& lane) {
             return openEnd(p, b->id);
         const engine::BlockView view(*b);
         const int out = view.inputs() == 1 && view.outputs() == 1 ? 0
-                        : b->kind == "matrix"                     ? -1
+                        : engine::isMatrix(*b)                    ? -1
                                                                   : outputFor(view, only->to.port);
         if (out < 0)
             return at;
@@ -329,7 +329,7 @@ Result<Program> routeLanes(const Program& p, const std::vector<std::string>& lan
 
 Result<MixMinus> mixMinus(const Program& p, const std::string& matrix, int output) {
     const auto* hub = p.find(matrix);
-    if (!hub || hub->kind != "matrix")
+    if (!hub || !engine::isMatrix(*hub))
         return Trouble{"only a matrix mixer can leave sounds out", matrix, "Choose one."};
     const auto portOf = [&](const std::string& end) {
         const auto* b = p.find(end);

@@ -96,10 +96,10 @@ class Tracer {
         std::erase_if(open, [&](int i) { return !feeding(b, i); });
         if (open.empty()) {
             if (lost.empty())
-                lost = !why.empty()         ? why
-                       : view.inputs() == 1 ? "Nothing arrives here: no thread leads to it."
-                       : b.kind == "matrix" ? "No crossing to this output is open."
-                                            : "No thread leads to what could pass here.";
+                lost = !why.empty()          ? why
+                       : view.inputs() == 1  ? "Nothing arrives here: no thread leads to it."
+                       : engine::isMatrix(b) ? "No crossing to this output is open."
+                                             : "No thread leads to what could pass here.";
             std::erase_if(shut, [&](int i) { return !feeding(b, i); });
             open = std::move(shut); // where it would come from
         }
@@ -127,7 +127,7 @@ class Tracer {
             return i < 0 ? 0.0 : view.values[static_cast<std::size_t>(i)];
         };
         const std::string i = std::to_string(in + 1), o = std::to_string(out + 1);
-        if (kind.id == "matrix") {
+        if (kind.crosses) {
             if (value(i + "." + o) <= -80)
                 return false;
             for (const auto& [id, what] : {std::pair{i + "." + o + ".mute", "The crossing of input " + i},

@@ -164,7 +164,7 @@ class TestBlocks : public QObject {
 
     void declarationsAreComplete() {
         for (const auto& k : blockKinds()) {
-            QVERIFY2(!k.label.empty() && !k.purpose.empty() && k.kernel && k.cost && k.inputs && k.outputs && k.flat,
+            QVERIFY2(!k.label.empty() && !k.purpose.empty() && k.kernel && k.cost && k.inputs && k.outputs && k.neutral,
                      k.id.c_str());
             const BlockView v(Block{"b", k.id, ""});
             QVERIFY(k.cost(v.shape, 48000).work > 0);

@@ -63,7 +63,7 @@ void Deck::rebuild() {
             for (const auto& b : lane->beads)
                 blocks << q(b);
         else
-            path = end.kind == "matrix"
+            path = engine::isMatrix(end)
                        ? QString("type or drag levels \u00b7 M mutes \u00b7 press a name to mute its line")
                    : engine::findKind(end.kind) ? q(engine::findKind(end.kind)->purpose)
                                                 : QString("made by a later version; kept, and silent");

@@ -314,19 +314,20 @@ void WeaveView::paintThreads(QPainter& p, const QRectF& seen) {
             continue;
         const QColor c = i < threadColours_.size() ? threadColours_[i] : tokens().ink2;
         p.setPen(QPen(c, px(2)));
-        if (blockOf(t.from.block)->kind == "matrix") { // a warp leaves its weave at its own row
-            p.drawLine(a, {b.x(), a.y()});
-            if (std::abs(a.y() - b.y()) > 1) {
-                QPainterPath path({b.x() - px(30), a.y()});
-                p.setPen(QPen(tokens().sheet, px(4)));
-                p.drawLine(QPointF(b.x() - px(30), a.y()), QPointF(b.x(), a.y()));
-                p.setPen(QPen(c, px(2)));
-                path.cubicTo({b.x() - px(15), a.y()}, {b.x() - px(15), b.y()}, b);
-                p.setBrush(Qt::NoBrush);
-                p.drawPath(path);
+        if engine
+            ::isMatrix(*(blockOf(t.from.block))) { // a warp leaves its weave at its own row
+                p.drawLine(a, {b.x(), a.y()});
+                if (std::abs(a.y() - b.y()) > 1) {
+                    QPainterPath path({b.x() - px(30), a.y()});
+                    p.setPen(QPen(tokens().sheet, px(4)));
+                    p.drawLine(QPointF(b.x() - px(30), a.y()), QPointF(b.x(), a.y()));
+                    p.setPen(QPen(c, px(2)));
+                    path.cubicTo({b.x() - px(15), a.y()}, {b.x() - px(15), b.y()}, b);
+                    p.setBrush(Qt::NoBrush);
+                    p.drawPath(path);
+                }
+                continue;
             }
-            continue;
-        }
         if (std::abs(a.y() - b.y()) < 1) {
             p.drawLine(a, b);
             continue;
@@ -448,8 +449,8 @@ void WeaveView::paintHub(QPainter& p, const engine::Layout::Hub& h, const QRectF
     p.setFont(text(fromFar() ? 17 : 12, true));
     p.drawText(QRectF(box.left(), box.top() - px(20), box.width(), px(18)), Qt::AlignVCenter,
                q(project::blockName(*session_.program(), block)));
-    if (block.kind == "matrix")
-        paintKnots(p, h, block, seen);
+    if engine
+        ::isMatrix((block)) paintKnots(p, h, block, seen);
     else if (engine::findKind(block.kind))
         paintPorts(p, h, block);
 }

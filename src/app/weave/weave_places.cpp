@@ -68,8 +68,8 @@ double WeaveView::beadX(const engine::Layout::Lane& lane, int slot) const {
 }
 
 double WeaveView::hubWidth(const engine::Layout::Hub& h) const {
-    if (blockOf(h.block)->kind != "matrix")
-        return px(120);
+    if
+        !engine::isMatrix(*(blockOf(h.block))) return px(120);
     return px(36) + static_cast<double>(std::max<std::size_t>(h.outRows.size(), 2)) * px(30);
 }
 
@@ -177,7 +177,7 @@ QPointF WeaveView::pointOf(const engine::PortRef& port) const {
 QPointF WeaveView::outPoint(const engine::PortRef& port) const {
     if (const auto* h = layout_.hubOf(port.block)) {
         const auto o = static_cast<std::size_t>(port.port);
-        const bool weave = blockOf(port.block)->kind == "matrix"; // its warps begin at their own x
+        const bool weave = engine::isMatrix(*blockOf(port.block)); // its warps begin at their own x
         return {hubX(*h) + (weave ? px(30) * (port.port + 1) : hubWidth(*h)),
                 o < h->outRows.size() ? rowY(h->outRows[o]) : 0};
     }

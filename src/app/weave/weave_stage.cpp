@@ -254,7 +254,7 @@ void findIn(MainWindow& window, WeaveView* w, const std::function<void(const QSt
         const auto* lane = session.layout().laneOf(b.id);
         const auto go = [goTo, id] { goTo(id); };
         all.push_back({!lane || lane->isEnd(b.id) ? "lane" : "block", name, "", go});
-        if (!engine::findKind(b.kind) || b.kind == "matrix")
+        if (!engine::findKind(b.kind) || engine::isMatrix(b))
             continue;
         const engine::BlockView view(b);
         for (const auto& s : view.table->specs())

@@ -180,7 +180,7 @@ void WeaveView::contextMenuEvent(QContextMenuEvent* e) {
             add("weave.unlink");
         }
     }
-    if (const auto* b = session_.program()->find(session_.lane().toStdString()); b && b->kind == "matrix")
+    if (const auto* b = session_.program()->find(session_.lane().toStdString()); b && engine::isMatrix(*b))
         add("weave.mixMinus");
     menuPort_ = at.kind == Hit::Kind::lane ? at.port : std::nullopt; // a thread between beads
     if (!menu.isEmpty())

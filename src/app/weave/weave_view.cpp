@@ -119,13 +119,17 @@ WeaveView::Hit WeaveView::hit(QPointF at) const {
     if (!program)
         return h;
     for (const auto& hub : layout_.hubs)
-        if (blockOf(hub.block)->kind == "matrix" && hubRect(hub).contains(at))
-            for (std::size_t i = 0; i < hub.inRows.size(); ++i)
-                for (std::size_t o = 0; o < hub.outRows.size(); ++o)
-                    if (QLineF(crossing(q(hub.block), static_cast<int>(i), static_cast<int>(o)), at).length() < px(11))
-                        return {Hit::Kind::knot,     q(hub.block),
-                                q(hub.block),        static_cast<int>(i),
-                                static_cast<int>(o), engine::PortRef{hub.block, static_cast<int>(o)}};
+        if engine
+            ::isMatrix(
+                *(blockOf(hub.block)) &&
+                hubRect(hub).contains(at)) for (std::size_t i = 0; i < hub.inRows.size();
+                                                ++i) for (std::size_t o = 0; o < hub.outRows.size();
+                                                          ++o) if (QLineF(crossing(q(hub.block), static_cast<int>(i),
+                                                                                   static_cast<int>(o)),
+                                                                          at)
+                                                                       .length() < px(11)) return {
+                Hit::Kind::knot,     q(hub.block),        q(hub.block),
+                static_cast<int>(i), static_cast<int>(o), engine::PortRef{hub.block, static_cast<int>(o)}};
     for (const auto& g : layout_.groups)
         if (headingRect(g).contains(at))
             return {Hit::Kind::heading, q(g.lanes.front()), q(g.name), 0, 0, {}};

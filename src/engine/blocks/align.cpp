@@ -4,6 +4,10 @@
 namespace loom::engine {
 namespace {
 
+ParamSet params;
+const Param alignSamples =
+    params.add({"samples", "Samples", Unit::none, 0, mostSamples, 0, 1, Taper::linear, Glide::none});
+
 // Later than any block makes sound, and several of them in a row.
 constexpr int mostSamples = 32768;
 
@@ -14,9 +18,7 @@ BlockKind declare_align() {
     k.id = "align", k.label = "Alignment", k.group = Group::delay;
     k.purpose = "Holds a lane back by whole samples until a later one has come. What it adds counts as latency.";
     k.shape = {channelsSpec()};
-    k.params = [](const Shape&) -> std::vector<ParamSpec> {
-        return {{"samples", "Samples", Unit::none, 0, mostSamples, 0, 1, Taper::linear, Glide::none}};
-    };
+    k.params = params;
     k.inputs = k.outputs = channelsOf;
     k.cost = [](const Shape& s, double) {
         return Cost{1.9 * channelsOf(s), mostSamples * sizeof(float) * static_cast<double>(channelsOf(s))};
@@ -25,10 +27,10 @@ BlockKind declare_align() {
         return std::make_unique<DelayKernel>(t, v, s.rate, channelsOf(s.shape), DelayTime{0, 1.0, mostSamples, true});
     };
     declareDelay(k);
-    k.latency = [](const Values& v, double) { return static_cast<int>(std::lround(v["samples"])); };
+    k.latency = [](const Values& v, double) { return static_cast<int>(std::lround(v[alignSamples])); };
     k.example = {{"samples", 63}};
     k.glyph = Glyph::number, k.glyphParam = "samples";
-    k.flat = [](const Values& v) { return v["samples"] == 0; };
+    k.neutral = [](const Values& v) { return v[alignSamples] == 0; };
     return k;
 }
 

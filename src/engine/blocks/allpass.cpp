@@ -4,7 +4,12 @@
 namespace loom::engine {
 namespace {
 
-enum { apOn, apHz, apOrder, apQ };
+ParamSet params;
+const Param apOn = params.add(onOffParam("on", "On", true));
+const Param apHz = params.add(frequencyParam("hz", "Frequency", 500));
+const Param apOrder = params.add(choiceParam("order", "Order", {"first", "second"}));
+const Param apQ =
+    params.add({"q", "Width", Unit::quality, 0.1, 40, 0.7071, 0.05, Taper::logarithmic, Glide::logarithmic});
 
 // First order: H = (c + 1/z) / (1 + c/z), c = (tan(w/2) - 1) / (tan(w/2) + 1): 90 degrees at the frequency (P. Regalia,
 // S. Mitra, P. Vaidyanathan, "The digital all-pass filter", Proc. IEEE 76, 1988). Second order: the Audio EQ
@@ -26,14 +31,8 @@ BlockKind declare_allpass() {
     k.id = "allpass", k.label = "All-pass", k.group = Group::filters;
     k.purpose = "Turns the phase about a frequency and leaves the level alone, to align what overlaps.";
     k.shape = {channelsSpec()};
-    k.params = [](const Shape&) -> std::vector<ParamSpec> {
-        return {onOffParam("on", "On", true),
-                frequencyParam("hz", "Frequency", 500),
-                choiceParam("order", "Order", {"first", "second"}),
-                {"q", "Width", Unit::quality, 0.1, 40, 0.7071, 0.05, Taper::logarithmic, Glide::logarithmic}};
-    };
+    k.params = params;
     declareFixedCascade<1>(k, designAllPass, apOrder);
-    k.flat = [](const Values&) { return false; };
     return k;
 }
 

@@ -4,7 +4,14 @@
 namespace loom::engine {
 namespace {
 
-enum { ambOn, ambQuiet, ambRatio, ambMost, ambGap, ambSpeed };
+ParamSet params;
+const Param ambOn = params.add(onOffParam("on", "On", true));
+const Param ambQuiet = params.add(glidingLevel("quiet", "Noise of the quiet room", -90, 0, -60));
+const Param ambRatio =
+    params.add({"ratio", "Gain a dB of noise", Unit::none, 0.1, 2, 0.6, 0.1, Taper::linear, Glide::linear});
+const Param ambMost = params.add(glidingLevel("most", "Most gain", 0, 24, 10));
+const Param ambGap = params.add(glidingLevel("gap", "Programme is silent below", -90, -20, -60));
+const Param ambSpeed = params.add({"speed", "Speed (dB a second)", Unit::none, 0.1, 10, 1, 0.1});
 
 // The last input is a microphone in the room. It also hears the programme; so it is only believed while the programme
 // itself is silent (gap detection), and its level is what the noise was then.
@@ -56,26 +63,17 @@ BlockKind declare_ambient() {
     k.purpose =
         "Raises its sound with the noise in the room; its last input is a microphone there, believed in pauses.";
     k.shape = {channelsSpec(8)};
-    k.params = [](const Shape&) -> std::vector<ParamSpec> {
-        return {onOffParam("on", "On", true),
-                glidingLevel("quiet", "Noise of the quiet room", -90, 0, -60),
-                {"ratio", "Gain a dB of noise", Unit::none, 0.1, 2, 0.6, 0.1, Taper::linear, Glide::linear},
-                glidingLevel("most", "Most gain", 0, 24, 10),
-                glidingLevel("gap", "Programme is silent below", -90, -20, -60),
-                {"speed", "Speed (dB a second)", Unit::none, 0.1, 10, 1, 0.1}};
-    };
+    k.params = params;
     k.inputs = [](const Shape& s) { return channelsOf(s) + 1; };
     k.outputs = channelsOf;
     k.cost = [](const Shape& s, double) { return Cost{2 + 3.4 * channelsOf(s), 128}; };
-    k.kernel = [](const KernelSetup& s, const ParamTable& t, const std::vector<double>& v) -> std::unique_ptr<Kernel> {
-        return std::make_unique<AmbientKernel>(t, v, s.rate, channelsOf(s.shape));
-    };
+    k.kernel = perChannelKernel<AmbientKernel>();
     k.portName = [](const Shape& s, bool input, int port) {
         return input && port == channelsOf(s) ? std::string("microphone") : std::to_string(port + 1);
     };
     k.readouts = {{"gain", "Gain", "dB", -30, 30}, {"noise", "Noise", "dB", -80, 0}};
     k.glyph = Glyph::number, k.glyphParam = "most";
-    k.flat = [](const Values& v) { return v["most"] == 0; };
+    k.neutral = [](const Values& v) { return v[ambMost] == 0; };
     return k;
 }
 

@@ -25,7 +25,7 @@ inline void declareAnalysis(BlockKind& k) {
     k.group = Group::eyes;
     k.response = perChannel([](const Values&, double, double) { return dsp::Complex(1); });
     k.glyph = Glyph::meter;
-    k.flat = [](const Values&) { return true; };
+    k.neutral = [](const Values&) { return true; };
 }
 
 inline ParamSpec weightingParam() {

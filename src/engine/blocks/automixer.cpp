@@ -7,28 +7,37 @@
 namespace loom::engine {
 namespace {
 
-enum {
-    amMode,
-    amThreshold,
-    amMargin,
-    amDecay,
-    amAttack,
-    amHold,
-    amRelease,
-    amDepth,
-    amLimit,
-    amLock,
-    amLast,
-    amHome,
-    amNom,
-    amPriorityDepth,
-    amDirect,
-    amFirstLane
-};
+ParamSet params; // in a shape of two lanes
+const Param amMode = params.add(gliding(choiceParam("mode", "Way", {"gated", "gain sharing"})));
+const Param amThreshold = params.add(glidingLevel("threshold", "Opens above the noise by", 3, 30, 9));
+const Param amMargin = params.add(glidingLevel("margin", "Opens above what leaks by", 0, 12, 4));
+const Param amDecay = params.add(secondsParam("decay", "Decay of the room", 0.1, 5, 0.8));
+const Param amAttack = params.add(timeParam("attack", "Attack", 1, 100, 4));
+const Param amHold = params.add(timeParam("hold", "Hold", 0, 5000, 400));
+const Param amRelease = params.add(timeParam("release", "Release", 10, 3000, 250));
+const Param amDepth = params.add(glidingLevel("depth", "Depth when closed", -80, 0, -18));
+const Param amLimit = params.add({"limit", "Open microphones at most", Unit::none, 1, 2, 2, 1});
+const Param amLock = params.add(onOffParam("lock", "Who speaks keeps the floor", false));
+const Param amLast = params.add(
+    choiceParam("last", "When nobody speaks", {"all close", "the latest stays open", "a chosen lane stays open"}, 1));
+const Param amHome = params.add({"home", "The chosen lane", Unit::none, 1, 2, 1, 1});
+const Param amNom = params.add(onOffParam("nom", "NOM attenuation", true));
+const Param amPriorityDepth = params.add(glidingLevel("priority-depth", "Priority turns others down by", 0, 80, 12));
+const Param amDirect = params.add(gliding(choiceParam("direct", "Direct outputs", {"before", "after"}, 1)));
+ParamRows rows;
+std::string id(int number, const char* field) {
+    return std::to_string(number) + field;
+}
+std::string label(int number, const char* field) {
+    return "Lane " + std::to_string(number) + field;
+}
+const auto laneWeight = rows.add([](int n) { return glidingLevel(id(n, ".weight"), label(n, " weight"), -12, 12, 0); });
+const auto lanePriority =
+    rows.add([](int n) { return gliding(onOffParam(id(n, ".priority"), label(n, " priority"), false)); });
+const auto laneMute = rows.add([](int n) { return gliding(onOffParam(id(n, ".mute"), label(n, " mute"), false)); });
+
 constexpr float firstLeak = 0.16f, leastLeak = 1e-4f, mostLeak = 0.5f; // -8, -40 and -3 dB
 constexpr double claimSeconds = 0.008, staying = 0.63;                 // 2 dB
-constexpr int perLane = 3;                                             // weight, priority, mute
-enum { laneWeight, lanePriority, laneMute };
 
 int lanesOf(const Shape& s) {
     return countOf(s, "lanes");
@@ -60,8 +69,8 @@ class AutomixerKernel final : public Kernel {
         std::atomic<float> shown{-200};
         Lane() = default;
     };
-    double laneParam(std::size_t lane, int field) const {
-        return params_.now(amFirstLane + static_cast<int>(lane) * perLane + field);
+    double laneParam(std::size_t lane, ParamRows::Field field) const {
+        return params_.now(rows.at(params.size(), static_cast<int>(lane), field));
     }
 
     void process(Inputs in, Outputs out, int frames) noexcept override {
@@ -249,37 +258,12 @@ class AutomixerKernel final : public Kernel {
 };
 
 std::vector<ParamSpec> automixerParams(const Shape& s) {
-    const double lanes = lanesOf(s);
-    ParamSpec mode = choiceParam("mode", "Way", {"gated", "gain sharing"}),
-              direct = choiceParam("direct", "Direct outputs", {"before", "after"}, 1);
-    mode.glide = direct.glide = Glide::linear;
-    std::vector<ParamSpec> p{mode,
-                             glidingLevel("threshold", "Opens above the noise by", 3, 30, 9),
-                             glidingLevel("margin", "Opens above what leaks by", 0, 12, 4),
-                             secondsParam("decay", "Decay of the room", 0.1, 5, 0.8),
-                             timeParam("attack", "Attack", 1, 100, 4),
-                             timeParam("hold", "Hold", 0, 5000, 400),
-                             timeParam("release", "Release", 10, 3000, 250),
-                             glidingLevel("depth", "Depth when closed", -80, 0, -18),
-                             {"limit", "Open microphones at most", Unit::none, 1, std::max(2.0, lanes),
-                              std::min(4.0, std::max(2.0, lanes)), 1},
-                             onOffParam("lock", "Who speaks keeps the floor", false),
-                             choiceParam("last", "When nobody speaks",
-                                         {"all close", "the latest stays open", "a chosen lane stays open"}, 1),
-                             {"home", "The chosen lane", Unit::none, 1, std::max(2.0, lanes), 1, 1},
-                             onOffParam("nom", "NOM attenuation", true),
-                             glidingLevel("priority-depth", "Priority turns others down by", 0, 80, 12),
-                             direct};
-    for (int l = 1; l <= lanesOf(s); ++l) {
-        const std::string n = std::to_string(l), say = "Lane " + n;
-        ParamSpec mute = onOffParam(n + ".mute", say + " mute", false),
-                  priority = onOffParam(n + ".priority", say + " priority", false);
-        mute.glide = priority.glide = Glide::linear;
-        p.push_back(glidingLevel(n + ".weight", say + " weight", -12, 12, 0));
-        p.push_back(priority);
-        p.push_back(mute);
-    }
-    return p;
+    auto specs = params(s);
+    const double most = std::max(2.0, static_cast<double>(lanesOf(s)));
+    specs[static_cast<std::size_t>(amLimit)].max = specs[static_cast<std::size_t>(amHome)].max = most;
+    specs[static_cast<std::size_t>(amLimit)].def = std::min(4.0, most);
+    rows.append(specs, lanesOf(s));
+    return specs;
 }
 
 } // namespace
@@ -303,7 +287,6 @@ BlockKind declare_automixer() {
     k.passes = [](int in, int out) { return out == 0 || out == in + 1; };
     k.picture = Picture::lanes;
     k.glyph = Glyph::weave;
-    k.flat = [](const Values&) { return false; };
     return k;
 }
 

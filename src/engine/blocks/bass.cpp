@@ -9,7 +9,12 @@
 namespace loom::engine {
 namespace {
 
-enum { bassOn, bassEdge, bassDrive, bassMix, bassLows };
+ParamSet params;
+const Param bassOn = params.add(onOffParam("on", "On", true));
+const Param bassEdge = params.add(frequencyParam("edge", "Edge", 100, 40, 250));
+const Param bassDrive = params.add({"drive", "Drive", Unit::none, 0.5, 8, 2, 0.1, Taper::linear, Glide::linear});
+const Param bassMix = params.add(levelParam("mix", "Harmonics", -40, 12, -3, true));
+const Param bassLows = params.add(gliding(onOffParam("lows", "Keep the lows themselves", true)));
 
 // The ear hears the missing fundamental of a row of harmonics (J. Schouten, 1940). The band below the edge is levelled,
 // bent into even and odd harmonics, given its own envelope back, and let through above the edge only.
@@ -88,22 +93,12 @@ BlockKind declare_bass() {
     k.id = "bass", k.label = "Bass extension", k.group = Group::filters;
     k.purpose = "Makes harmonics of the lows below an edge, so that small loudspeakers seem to reach lower.";
     k.shape = {channelsSpec(8)};
-    k.params = [](const Shape&) -> std::vector<ParamSpec> {
-        ParamSpec lows = onOffParam("lows", "Keep the lows themselves", true);
-        lows.glide = Glide::linear;
-        return {onOffParam("on", "On", true),
-                frequencyParam("edge", "Edge", 100, 40, 250),
-                {"drive", "Drive", Unit::none, 0.5, 8, 2, 0.1, Taper::linear, Glide::linear},
-                levelParam("mix", "Harmonics", -40, 12, -3, true),
-                lows};
-    };
+    k.params = params;
     k.inputs = k.outputs = channelsOf;
     k.cost = [](const Shape& s, double) { return Cost{55.0 * channelsOf(s), 6000.0 * channelsOf(s)}; };
-    k.kernel = [](const KernelSetup& s, const ParamTable& t, const std::vector<double>& v) -> std::unique_ptr<Kernel> {
-        return std::make_unique<BassKernel>(t, v, s.rate, channelsOf(s.shape));
-    };
+    k.kernel = perChannelKernel<BassKernel>();
     k.glyph = Glyph::number, k.glyphParam = "edge";
-    k.flat = [](const Values& v) { return v["mix"] <= -40 && v["lows"] >= 0.5; };
+    k.neutral = [](const Values& v) { return v[bassMix] <= -40 && v[bassLows] >= 0.5; };
     return k;
 }
 

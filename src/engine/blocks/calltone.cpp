@@ -5,7 +5,12 @@
 namespace loom::engine {
 namespace {
 
-enum { toneKind, toneHz, toneLevel, toneRun };
+ParamSet params;
+const Param toneKind =
+    params.add(choiceParam("tone", "Tone", {"dial", "ringing", "busy", "congestion", "waiting", "chime"}, 1));
+const Param toneHz = params.add(frequencyParam("hz", "Frequency", 425, 200, 2000));
+const Param toneLevel = params.add(levelParam("level", "Level", -80, 0, -20, true));
+const Param toneRun = params.add(gliding(onOffParam("run", "Sounding", false)));
 
 // Seconds of tone and pause, over and over (ITU-T E.180, 3 to 9); an empty pair ends the list.
 struct Cadence {
@@ -65,21 +70,12 @@ BlockKind declare_calltone() {
     k.purpose =
         "Makes the tones of a call: dial, ringing, busy, congestion and waiting as in ITU-T E.180, or a chime for "
         "a call that comes in.";
-    k.params = [](const Shape&) -> std::vector<ParamSpec> {
-        ParamSpec run = onOffParam("run", "Sounding", false);
-        run.glide = Glide::linear;
-        return {choiceParam("tone", "Tone", {"dial", "ringing", "busy", "congestion", "waiting", "chime"}, 1),
-                frequencyParam("hz", "Frequency", 425, 200, 2000), levelParam("level", "Level", -80, 0, -20, true),
-                run};
-    };
+    k.params = params;
     k.inputs = noPorts;
     k.outputs = [](const Shape&) { return 1; };
     k.cost = [](const Shape&, double) { return Cost{30, 100}; };
-    k.kernel = [](const KernelSetup& s, const ParamTable& t, const std::vector<double>& v) -> std::unique_ptr<Kernel> {
-        return std::make_unique<CallToneKernel>(t, v, s.rate);
-    };
+    k.kernel = plainKernel<CallToneKernel>();
     k.glyph = Glyph::wave;
-    k.flat = [](const Values&) { return false; };
     return k;
 }
 

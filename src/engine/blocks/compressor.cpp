@@ -4,7 +4,14 @@
 namespace loom::engine {
 namespace {
 
-enum { compOn, compThreshold, compRatio, compKnee, compAttack, compRelease, compMakeUp };
+ParamSet params;
+const Param compOn = params.add(onOffParam("on", "On", true));
+const Param compThreshold = params.add(glidingLevel("threshold", "Threshold", -80, 0, -20));
+const Param compRatio = params.add(ratioParam("ratio", "Ratio", 1, 20, 3));
+const Param compKnee = params.add(glidingLevel("knee", "Knee", 0, 24, 6));
+const Param compAttack = params.add(timeParam("attack", "Attack", 0.1, 200, 10));
+const Param compRelease = params.add(timeParam("release", "Release", 5, 3000, 150));
+const Param compMakeUp = params.add(glidingLevel("makeup", "Make-up gain", 0, 24, 0));
 
 class CompressorKernel final : public DynamicsKernel {
   public:
@@ -33,27 +40,17 @@ BlockKind declare_compressor() {
     k.id = "compressor", k.label = "Compressor", k.group = Group::dynamics;
     k.purpose = "Evens out levels above a threshold; all channels of the block keep one gain.";
     k.shape = {channelsSpec()};
-    k.params = [](const Shape&) -> std::vector<ParamSpec> {
-        return {onOffParam("on", "On", true),
-                glidingLevel("threshold", "Threshold", -80, 0, -20),
-                ratioParam("ratio", "Ratio", 1, 20, 3),
-                glidingLevel("knee", "Knee", 0, 24, 6),
-                timeParam("attack", "Attack", 0.1, 200, 10),
-                timeParam("release", "Release", 5, 3000, 150),
-                glidingLevel("makeup", "Make-up gain", 0, 24, 0)};
-    };
+    k.params = params;
     k.inputs = k.outputs = channelsOf;
     k.cost = [](const Shape& s, double) { return Cost{17 + 2.0 * channelsOf(s), 128}; };
-    k.kernel = [](const KernelSetup& s, const ParamTable& t, const std::vector<double>& v) -> std::unique_ptr<Kernel> {
-        return std::make_unique<CompressorKernel>(t, v, s.rate, channelsOf(s.shape));
-    };
+    k.kernel = perChannelKernel<CompressorKernel>();
     k.transfer = [](const Values& v, double in) {
-        return in + dsp::compressorGainDb(in, v["threshold"], v["ratio"], v["knee"]) + v["makeup"];
+        return in + dsp::compressorGainDb(in, v[compThreshold], v[compRatio], v[compKnee]) + v[compMakeUp];
     };
     k.readouts = {{"gain", "Gain", "dB", -40, 0}};
     k.picture = Picture::transfer;
     k.glyph = Glyph::transfer;
-    k.flat = [](const Values& v) { return v["ratio"] == 1 && v["makeup"] == 0; };
+    k.neutral = [](const Values& v) { return v[compRatio] == 1 && v[compMakeUp] == 0; };
     return k;
 }
 

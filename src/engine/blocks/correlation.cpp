@@ -5,6 +5,9 @@
 namespace loom::engine {
 namespace {
 
+ParamSet params;
+const Param correlationTime = params.add(secondsParam("time", "Averaging", 0.05, 10, 0.3));
+
 // Pearson's coefficient of two channels over an exponential window; 0 where one of them is silent.
 class CorrelationKernel final : public AnalysisKernel {
   public:
@@ -25,7 +28,7 @@ class CorrelationKernel final : public AnalysisKernel {
         }
         if (!std::isfinite(xx + yy + xy))
             return;
-        const double pull = dsp::onePole(params_.target(0), rate_ / frames);
+        const double pull = dsp::onePole(params_.target(correlationTime), rate_ / frames);
         xx_ += pull * (xx / frames - xx_), yy_ += pull * (yy / frames - yy_), xy_ += pull * (xy / frames - xy_);
         const bool sound = xx_ > 1e-12 && yy_ > 1e-12; // -120 dBFS
         show(shown_, sound ? std::clamp(xy_ / std::sqrt(xx_ * yy_), -1.0, 1.0) : 0);
@@ -42,14 +45,10 @@ BlockKind declare_correlation() {
     k.id = "correlation", k.label = "Correlation meter";
     k.purpose =
         "Compares two channels: +1 the same, 0 nothing in common, \u22121 opposite polarity (they cancel in mono).";
-    k.params = [](const Shape&) -> std::vector<ParamSpec> {
-        return {secondsParam("time", "Averaging", 0.05, 10, 0.3)};
-    };
+    k.params = params;
     k.inputs = k.outputs = [](const Shape&) { return 2; };
     k.cost = [](const Shape&, double) { return Cost{6, 64}; };
-    k.kernel = [](const KernelSetup& s, const ParamTable& t, const std::vector<double>& v) -> std::unique_ptr<Kernel> {
-        return std::make_unique<CorrelationKernel>(t, v, s.rate);
-    };
+    k.kernel = plainKernel<CorrelationKernel>();
     declareAnalysis(k);
     k.readouts = {{"correlation", "Correlation", "", -1, 1}, {"balance", "Second over first", "dB", -20, 20}};
     return k;

@@ -6,19 +6,40 @@
 namespace loom::engine {
 namespace {
 
-// Parameters: per edge hz, shape, slope; then per band gain, polarity, mute.
-constexpr int perEdge = 3, perBand = 3;
-enum { edgeHz, edgeForm, edgeSteep };
-enum { bandGain, bandTurn, bandMute };
+// Edges first, then bands.
+ParamRows edges;
+std::string edgeId(int number, const char* field) {
+    return "edge-" + std::to_string(number) + field;
+}
+std::string edgeLabel(int number, const char* field) {
+    return "Edge " + std::to_string(number) + field;
+}
+const auto edgeHz = edges.add([](int n) { return frequencyParam(edgeId(n, ".hz"), edgeLabel(n, ""), 1000); });
+const auto edgeForm = edges.add(
+    [](int n) { return edgeShapeParam(edgeId(n, ".shape"), edgeLabel(n, " shape"), edgeId(n, ".slope"), 1); });
+const auto edgeSteep = edges.add([](int n) { return slopeParam(edgeId(n, ".slope"), edgeLabel(n, " slope"), 3); });
+
+ParamRows rows;
+std::string bandId(int number, const char* field) {
+    return "band-" + std::to_string(number) + field;
+}
+std::string bandLabel(int number, const char* field) {
+    return "Band " + std::to_string(number) + field;
+}
+const auto bandGain =
+    rows.add([](int n) { return levelParam(bandId(n, ".gain"), bandLabel(n, " level"), -80, 12, 0, true); });
+const auto bandTurn = rows.add([](int n) { return polarityParam(bandId(n, ".polarity"), bandLabel(n, " polarity")); });
+const auto bandMute =
+    rows.add([](int n) { return gliding(onOffParam(bandId(n, ".mute"), bandLabel(n, " mute"), false)); });
 
 int bandsOf(const Shape& s) {
     return countOf(s, "bands");
 }
-int edgeAt(int edge, int field) {
-    return edge * perEdge + field;
+Param edgeAt(int edge, ParamRows::Field field) {
+    return edges.at(0, edge, field);
 }
-int bandAt(int bands, int band, int field) {
-    return (bands - 1) * perEdge + band * perBand + field;
+Param bandAt(int bands, int band, ParamRows::Field field) {
+    return rows.at((bands - 1) * edges.width(), band, field);
 }
 
 class CrossoverKernel final : public Kernel {
@@ -61,8 +82,8 @@ class CrossoverKernel final : public Kernel {
         }
     }
     double bandNow(int band, bool before) const {
-        const auto p = [&](int field) {
-            const int i = bandAt(bands_, band, field);
+        const auto p = [&](ParamRows::Field field) {
+            const Param i = bandAt(bands_, band, field);
             return before ? params_.before(i) : params_.now(i);
         };
         return p(bandGain) * (1 - 2 * p(bandTurn)) * (1 - p(bandMute));
@@ -85,15 +106,14 @@ class CrossoverKernel final : public Kernel {
 
 dsp::Complex crossoverResponse(const Values& v, int, int band, double hz, double rate) {
     const int bands = v.shape("bands");
-    const auto& p = v.all();
     const auto edge = [&](int e, dsp::EdgeSide side) {
-        const auto at = static_cast<std::size_t>(edgeAt(e, 0));
-        return dsp::response(edgeOf(side, p[at + edgeForm], p[at + edgeSteep], p[at + edgeHz], rate), hz, rate);
+        return dsp::response(edgeOf(side, v[edgeAt(e, edgeForm)], v[edgeAt(e, edgeSteep)], v[edgeAt(e, edgeHz)], rate),
+                             hz, rate);
     };
-    const auto at = static_cast<std::size_t>(bandAt(bands, band, 0));
-    if (p[at + bandMute] >= 0.5 || p[at + bandGain] <= -80)
+    const double gainDb = v[bandAt(bands, band, bandGain)];
+    if (v[bandAt(bands, band, bandMute)] >= 0.5 || gainDb <= -80)
         return 0;
-    dsp::Complex h = dsp::gainFromDb(p[at + bandGain]) * (p[at + bandTurn] >= 0.5 ? -1.0 : 1.0);
+    dsp::Complex h = dsp::gainFromDb(gainDb) * (v[bandAt(bands, band, bandTurn)] >= 0.5 ? -1.0 : 1.0);
     if (band > 0)
         h *= edge(band - 1, dsp::EdgeSide::highPass);
     if (band + 1 < bands)
@@ -112,24 +132,10 @@ BlockKind declare_crossover() {
         static constexpr double corners[3][3] = {{1800, 0, 0}, {400, 3000, 0}, {120, 800, 4000}};
         const int bands = bandsOf(s);
         std::vector<ParamSpec> p;
-        for (int e = 1; e < bands; ++e) {
-            const std::string n = "edge-" + std::to_string(e), say = "Edge " + std::to_string(e);
-            p.push_back(frequencyParam(n + ".hz", say, corners[bands - 2][e - 1]));
-            p.push_back(edgeShapeParam(n + ".shape", say + " shape", n + ".slope", 1));
-            p.push_back(choiceParam(
-                n + ".slope", say + " slope",
-                {"6 dB/oct", "12 dB/oct", "18 dB/oct", "24 dB/oct", "30 dB/oct", "36 dB/oct", "42 dB/oct", "48 dB/oct"},
-                3));
-        }
-        for (int b = 1; b <= bands; ++b) {
-            const std::string n = "band-" + std::to_string(b), say = "Band " + std::to_string(b);
-            ParamSpec turn = choiceParam(n + ".polarity", say + " polarity", {"normal", "inverted"});
-            ParamSpec mute = onOffParam(n + ".mute", say + " mute", false);
-            turn.glide = mute.glide = Glide::linear;
-            p.push_back(levelParam(n + ".gain", say + " level", -80, 12, 0, true));
-            p.push_back(turn);
-            p.push_back(mute);
-        }
+        edges.append(p, bands - 1);
+        for (int e = 0; e + 1 < bands; ++e)
+            p[static_cast<std::size_t>(edgeAt(e, edgeHz))].def = corners[bands - 2][e];
+        rows.append(p, bands);
         return p;
     };
     k.inputs = [](const Shape&) { return 1; };
@@ -145,7 +151,6 @@ BlockKind declare_crossover() {
         return input ? "1" : names[bandsOf(s) - 2][port];
     };
     k.glyph = Glyph::curve, k.picture = Picture::curve;
-    k.flat = [](const Values&) { return false; };
     return k;
 }
 

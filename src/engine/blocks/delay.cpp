@@ -8,7 +8,11 @@ namespace {
 double longestMs(const Shape& s) {
     return 1000.0 * countOf(s, "seconds");
 }
-enum { delayOn, delayTime, delayFine };
+
+ParamSet params; // in a shape of one second
+const Param delayOn = params.add(onOffParam("on", "On", true));
+const Param delayTime = params.add({"time", "Time", Unit::milliseconds, 0, 1000, 0, 0.1});
+const Param delayFine = params.add(onOffParam("fine", "Fine steps", false));
 
 } // namespace
 
@@ -19,10 +23,10 @@ BlockKind declare_delay() {
         "Holds sound back: takes milliseconds, metres or feet (at 20 \u00b0C). Below 32 samples it goes in whole "
         "samples; with fine steps it goes in parts of a sample from zero on, and is 32 samples later.";
     k.shape = {channelsSpec(), {"seconds", "Longest delay (s)", 1, 1, 5}};
-    k.params = [](const Shape& s) -> std::vector<ParamSpec> {
-        return {onOffParam("on", "On", true),
-                {"time", "Time", Unit::milliseconds, 0, longestMs(s), 0, 0.1, Taper::linear, Glide::none},
-                onOffParam("fine", "Fine steps", false)};
+    k.params = [](const Shape& s) {
+        auto specs = params(s);
+        specs[static_cast<std::size_t>(delayTime)].max = longestMs(s);
+        return specs;
     };
     k.inputs = k.outputs = channelsOf;
     k.cost = [](const Shape& s, double rate) {
@@ -35,12 +39,12 @@ BlockKind declare_delay() {
     };
     declareDelay(k);
     k.response = perChannel([](const Values& v, double hz, double rate) {
-        const int fine = v["fine"] >= 0.5 ? dsp::fineLatency : 0;
-        return dsp::response(dsp::designDelay(v["time"] / 1000 * rate + fine), hz, rate);
+        const int fine = v[delayFine] >= 0.5 ? dsp::fineLatency : 0;
+        return dsp::response(dsp::designDelay(v[delayTime] / 1000 * rate + fine), hz, rate);
     });
-    k.latency = [](const Values& v, double) { return v["on"] >= 0.5 && v["fine"] >= 0.5 ? dsp::fineLatency : 0; };
+    k.latency = [](const Values& v, double) { return v[delayOn] >= 0.5 && v[delayFine] >= 0.5 ? dsp::fineLatency : 0; };
     k.glyph = Glyph::number, k.glyphParam = "time";
-    k.flat = [](const Values& v) { return v["time"] == 0 && v["fine"] < 0.5; };
+    k.neutral = [](const Values& v) { return v[delayTime] == 0 && v[delayFine] < 0.5; };
     return k;
 }
 

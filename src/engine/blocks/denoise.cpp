@@ -5,6 +5,10 @@
 namespace loom::engine {
 namespace {
 
+ParamSet params;
+const Param denoiseOn = params.add(onOffParam("on", "On", true));
+const Param denoiseBy = params.add(glidingLevel("reduction", "Reduction", 0, 30, 12));
+
 class DenoiseKernel final : public Kernel {
   public:
     DenoiseKernel(const ParamTable& t, const std::vector<double>& v, double rate, int channels) : Kernel(t, v, rate) {
@@ -17,7 +21,7 @@ class DenoiseKernel final : public Kernel {
     void process(Inputs in, Outputs out, int frames) noexcept override {
         double most = 0;
         for (std::size_t c = 0; c < channels_.size(); ++c) {
-            channels_[c]->process(in[c], out[c], frames, params_.now(1));
+            channels_[c]->process(in[c], out[c], frames, params_.now(denoiseBy));
             most = std::min(most, channels_[c]->reducedDb());
         }
         shown_.store(static_cast<float>(most), std::memory_order_relaxed);
@@ -33,18 +37,14 @@ BlockKind declare_denoise() {
     k.id = "denoise", k.label = "Noise reduction", k.group = Group::speech;
     k.purpose = "Turns the steady noise of fans and projectors down, under speech and in its pauses.";
     k.shape = {channelsSpec(32)};
-    k.params = [](const Shape&) -> std::vector<ParamSpec> {
-        return {onOffParam("on", "On", true), glidingLevel("reduction", "Reduction", 0, 30, 12)};
-    };
+    k.params = params;
     k.inputs = k.outputs = channelsOf;
     k.cost = [](const Shape& s, double) { return Cost{40.0 * channelsOf(s), 24e3 * channelsOf(s)}; };
-    k.kernel = [](const KernelSetup& s, const ParamTable& t, const std::vector<double>& v) -> std::unique_ptr<Kernel> {
-        return std::make_unique<DenoiseKernel>(t, v, s.rate, channelsOf(s.shape));
-    };
-    k.latency = [](const Values& v, double) { return v["on"] >= 0.5 ? dsp::spectralLatency : 0; };
+    k.kernel = perChannelKernel<DenoiseKernel>();
+    k.latency = [](const Values& v, double) { return v[denoiseOn] >= 0.5 ? dsp::spectralLatency : 0; };
     k.readouts = {{"gain", "Gain", "dB", -40, 0}};
     k.glyph = Glyph::number, k.glyphParam = "reduction";
-    k.flat = [](const Values& v) { return v["reduction"] == 0; };
+    k.neutral = [](const Values& v) { return v[denoiseBy] == 0; };
     return k;
 }
 

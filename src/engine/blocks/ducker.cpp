@@ -4,7 +4,13 @@
 namespace loom::engine {
 namespace {
 
-enum { duckOn, duckThreshold, duckDepth, duckAttack, duckHold, duckRelease };
+ParamSet params;
+const Param duckOn = params.add(onOffParam("on", "On", true));
+const Param duckThreshold = params.add(glidingLevel("threshold", "Threshold", -80, 0, -40));
+const Param duckDepth = params.add(glidingLevel("depth", "Depth", 0, 80, 18));
+const Param duckAttack = params.add(timeParam("attack", "Attack", 1, 2000, 50));
+const Param duckHold = params.add(timeParam("hold", "Hold", 0, 10000, 800));
+const Param duckRelease = params.add(timeParam("release", "Release", 5, 10000, 1000));
 
 class DuckerKernel final : public DynamicsKernel {
   public:
@@ -40,27 +46,18 @@ BlockKind declare_ducker() {
     k.id = "ducker", k.label = "Ducker", k.group = Group::dynamics;
     k.purpose = "Turns music down while somebody speaks: its first inputs are the sound, the last the priority inputs.";
     k.shape = {channelsSpec(), {"keys", "Priority inputs", 1, 1, 16}};
-    k.params = [](const Shape&) -> std::vector<ParamSpec> {
-        return {onOffParam("on", "On", true),
-                glidingLevel("threshold", "Threshold", -80, 0, -40),
-                glidingLevel("depth", "Depth", 0, 80, 18),
-                timeParam("attack", "Attack", 1, 2000, 50),
-                timeParam("hold", "Hold", 0, 10000, 800),
-                timeParam("release", "Release", 5, 10000, 1000)};
-    };
+    k.params = params;
     k.inputs = [](const Shape& s) { return channelsOf(s) + keysOf(s); };
     k.outputs = channelsOf;
     k.cost = [](const Shape& s, double) { return Cost{16 + 2.0 * channelsOf(s) + keysOf(s), 128}; };
-    k.kernel = [](const KernelSetup& s, const ParamTable& t, const std::vector<double>& v) -> std::unique_ptr<Kernel> {
-        return std::make_unique<DuckerKernel>(t, v, s.rate, channelsOf(s.shape));
-    };
+    k.kernel = perChannelKernel<DuckerKernel>();
     k.portName = [](const Shape& s, bool input, int port) {
         const int sound = channelsOf(s);
         return input && port >= sound ? "priority " + std::to_string(port - sound + 1) : std::to_string(port + 1);
     };
     k.readouts = {{"gain", "Gain", "dB", -40, 0}};
     k.glyph = Glyph::number, k.glyphParam = "depth";
-    k.flat = [](const Values& v) { return v["depth"] == 0; };
+    k.neutral = [](const Values& v) { return v[duckDepth] == 0; };
     return k;
 }
 

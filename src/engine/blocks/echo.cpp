@@ -6,7 +6,9 @@
 namespace loom::engine {
 namespace {
 
-enum { echoOn, echoSuppression };
+ParamSet params;
+const Param echoOn = params.add(onOffParam("on", "On", true));
+const Param echoSuppression = params.add(glidingLevel("suppression", "Turns what is left down by", 0, 40, 20));
 
 int partitionsFor(const Shape& s, double rate) {
     return std::max(1, static_cast<int>(std::ceil(countOf(s, "tail") / 1000.0 * rate / dsp::echoBlock)));
@@ -83,9 +85,7 @@ BlockKind declare_echo() {
         "Takes what the loudspeakers play out of the microphones, so that the far end does not hear itself. The "
         "first inputs are microphones, the last is the reference: what goes to the loudspeakers.";
     k.shape = {{"channels", "Microphones", 1, 1, 32}, {"tail", "Tail (ms)", 256, 32, 500}};
-    k.params = [](const Shape&) -> std::vector<ParamSpec> {
-        return {onOffParam("on", "On", true), glidingLevel("suppression", "Turns what is left down by", 0, 40, 20)};
-    };
+    k.params = params;
     k.inputs = [](const Shape& s) { return channelsOf(s) + 1; };
     k.outputs = channelsOf;
     k.cost = [](const Shape& s, double rate) {
@@ -96,13 +96,12 @@ BlockKind declare_echo() {
     k.kernel = [](const KernelSetup& s, const ParamTable& t, const std::vector<double>& v) -> std::unique_ptr<Kernel> {
         return std::make_unique<EchoKernel>(t, v, s.rate, channelsOf(s.shape), partitionsFor(s.shape, s.rate));
     };
-    k.latency = [](const Values& v, double) { return v["on"] >= 0.5 ? dsp::echoLatency : 0; };
+    k.latency = [](const Values& v, double) { return v[echoOn] >= 0.5 ? dsp::echoLatency : 0; };
     k.portName = [](const Shape& s, bool input, int port) {
         return input && port == channelsOf(s) ? std::string("reference") : std::to_string(port + 1);
     };
     k.readouts = {{"erle", "Echo taken away", "dB", 0, 50}, {"reference", "Reference", "dB", -80, 0}};
     k.glyph = Glyph::number, k.glyphParam = "suppression";
-    k.flat = [](const Values&) { return false; };
     return k;
 }
 

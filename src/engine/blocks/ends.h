@@ -110,7 +110,6 @@ class DestinationGang final : public Gang {
 
 inline void declareEnd(BlockKind& k, bool source) {
     k.group = Group::ends, k.end = source ? End::arrives : End::leaves;
-    k.params = [](const Shape&) { return std::vector<ParamSpec>{}; };
     k.inputs = [source](const Shape&) { return source ? 0 : 1; };
     k.outputs = [source](const Shape&) { return source ? 1 : 0; };
     k.cost = [](const Shape&, double) { return Cost{0.6, 16}; };
@@ -127,7 +126,6 @@ inline void declareEnd(BlockKind& k, bool source) {
         return std::make_unique<DestinationGang>();
     };
     k.glyph = Glyph::port;
-    k.flat = [](const Values&) { return false; };
 }
 
 } // namespace loom::engine

@@ -5,8 +5,33 @@
 namespace loom::engine {
 namespace {
 
-constexpr int perBand = 5; // on, kind, hz, gain, q: parameters 1 + 5 b ...
-enum { bandOn, bandKind, bandHz, bandGain, bandQ };
+ParamSet params;
+const Param eqOn = params.add(onOffParam("on", "On", true));
+ParamRows bands;
+std::string id(int number, const char* field) {
+    return std::to_string(number) + field;
+}
+std::string label(int number, const char* field) {
+    return "Band " + std::to_string(number) + field;
+}
+double centreOf(int number) { // bands start a little over an octave apart, off and without gain
+    static constexpr double centres[] = {63,    125,  250, 500, 1000, 2000, 4000, 8000,
+                                         16000, 31.5, 90,  180, 350,  700,  1400, 2800};
+    return centres[number - 1];
+}
+const auto bandOn = bands.add([](int n) { return onOffParam(id(n, ".on"), label(n, " on"), false); });
+const auto bandKind = bands.add([](int n) {
+    return choiceParam(id(n, ".kind"), label(n, " kind"), {"bell", "low shelf", "high shelf", "notch", "all-pass"});
+});
+const auto bandHz = bands.add([](int n) { return frequencyParam(id(n, ".hz"), label(n, " frequency"), centreOf(n)); });
+const auto bandGain = bands.add([](int n) { return levelParam(id(n, ".gain"), label(n, " gain"), -24, 24, 0); });
+const auto bandQ = bands.add([](int n) -> ParamSpec {
+    return {id(n, ".q"), label(n, " width"), Unit::quality,     0.1, 40, 1.41,
+            0.05,        Taper::logarithmic, Glide::logarithmic};
+});
+Param index(int band, ParamRows::Field field) {
+    return bands.at(params.size(), band, field);
+}
 
 class EqKernel final : public CascadeKernel {
   public:
@@ -19,8 +44,6 @@ class EqKernel final : public CascadeKernel {
     }
 
   private:
-    int index(int band, int field) const { return 1 + band * perBand + field; }
-
     // Bands that are off pass everything, so that the number of sections never changes.
     int design() {
         for (int b = 0; b < bands_; ++b) {
@@ -60,43 +83,27 @@ class EqKernel final : public CascadeKernel {
     std::array<dsp::Section, 16> sections_{};
 };
 
-std::vector<ParamSpec> eqParams(const Shape& s) {
-    // Bands start a little over an octave apart, off and flat.
-    static constexpr double centres[] = {63,    125,  250, 500, 1000, 2000, 4000, 8000,
-                                         16000, 31.5, 90,  180, 350,  700,  1400, 2800};
-    std::vector<ParamSpec> p{onOffParam("on", "On", true)};
-    for (int b = 0; b < countOf(s, "bands"); ++b) {
-        const std::string n = std::to_string(b + 1), say = "Band " + n + " ";
-        p.push_back(onOffParam(n + ".on", say + "on", false));
-        p.push_back(choiceParam(n + ".kind", say + "kind", {"bell", "low shelf", "high shelf", "notch", "all-pass"}));
-        p.push_back(frequencyParam(n + ".hz", say + "frequency", centres[b], 20, 20000));
-        p.push_back(levelParam(n + ".gain", say + "gain", -24, 24, 0));
-        p.push_back(
-            {n + ".q", say + "width", Unit::quality, 0.1, 40, 1.41, 0.05, Taper::logarithmic, Glide::logarithmic});
-    }
-    return p;
+dsp::BellKind kindOf(double value) {
+    return static_cast<dsp::BellKind>(static_cast<int>(value));
 }
 
 dsp::Complex eqResponse(const Values& v, double hz, double rate) {
     dsp::Complex h = 1;
-    const auto& all = v.all();
-    for (int b = 0; b < v.shape("bands"); ++b) {
-        const double* p = all.data() + 1 + static_cast<std::ptrdiff_t>(b) * perBand;
-        if (p[bandOn] >= 0.5)
-            h *= dsp::response(dsp::designBand(static_cast<dsp::BellKind>(static_cast<int>(p[bandKind])),
-                                               std::min(p[bandHz], 0.49 * rate), p[bandGain], p[bandQ], rate),
-                               hz, rate);
-    }
+    for (int b = 0; b < v.shape("bands"); ++b)
+        if (v[index(b, bandOn)] >= 0.5)
+            h *=
+                dsp::response(dsp::designBand(kindOf(v[index(b, bandKind)]), std::min(v[index(b, bandHz)], 0.49 * rate),
+                                              v[index(b, bandGain)], v[index(b, bandQ)], rate),
+                              hz, rate);
     return h;
 }
 
-bool eqFlat(const Values& v) {
-    const auto& all = v.all();
-    for (int b = 0; b < v.shape("bands"); ++b) {
-        const double* p = all.data() + 1 + static_cast<std::ptrdiff_t>(b) * perBand;
-        if (p[bandOn] >= 0.5 && (p[bandKind] >= 3 || p[bandGain] != 0))
+// Notches and all-passes have no gain, and change something all the same.
+bool eqNeutral(const Values& v) {
+    for (int b = 0; b < v.shape("bands"); ++b)
+        if (v[index(b, bandOn)] >= 0.5 &&
+            (kindOf(v[index(b, bandKind)]) >= dsp::BellKind::notch || v[index(b, bandGain)] != 0))
             return false;
-    }
     return true;
 }
 
@@ -107,7 +114,11 @@ BlockKind declare_eq() {
     k.id = "eq", k.label = "Equaliser", k.group = Group::filters;
     k.purpose = "Shapes the tone with up to sixteen bells, shelves, notches and all-passes.";
     k.shape = {channelsSpec(), {"bands", "Bands", 8, 1, 16}};
-    k.params = eqParams;
+    k.params = [](const Shape& s) {
+        auto specs = params(s);
+        bands.append(specs, countOf(s, "bands"));
+        return specs;
+    };
     declareCascade(k);
     k.inputs = k.outputs = channelsOf;
     k.cost = [](const Shape& s, double) {
@@ -119,7 +130,7 @@ BlockKind declare_eq() {
     k.response = perChannel(eqResponse);
     k.glyph = Glyph::curve, k.picture = Picture::curve;
     k.example = {{"2.on", 1}, {"2.hz", 250}, {"2.gain", -6}, {"5.on", 1}, {"5.hz", 3150}, {"5.gain", 5}, {"5.q", 2}};
-    k.flat = eqFlat;
+    k.neutral = eqNeutral;
     return k;
 }
 

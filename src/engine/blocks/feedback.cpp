@@ -8,7 +8,17 @@ namespace loom::engine {
 namespace {
 
 constexpr std::size_t notches = 8;
-enum { fbOn, fbSense, fbDepth, fbWidth, fbHold, fbFind, fbClear, fbFirst };
+ParamSet params;
+const Param fbOn = params.add(onOffParam("on", "On", true));
+const Param fbSense = params.add(glidingLevel("sensitivity", "A note stands out by", 10, 40, 20));
+const Param fbDepth = params.add(glidingLevel("depth", "Depth at most", 0, 30, 18));
+const Param fbWidth = params.add({"width", "Width of a notch", Unit::quality, 5, 100, 30, 0.1, Taper::logarithmic});
+const Param fbHold = params.add(secondsParam("hold", "Freed after (0: never)", 0, 3600, 120));
+const Param fbFind = params.add(onOffParam("find", "Looks for ringing", true));
+const Param fbClear = params.add(onOffParam("clear", "All freed", false));
+ParamRows rows;
+const auto notchUse = rows.add(
+    [](int n) { return onOffParam(std::to_string(n) + ".use", "Notch " + std::to_string(n) + " may be used", true); });
 constexpr double stepDb = 6, slewDb = 0.4;      // deeper at each find; a frame
 constexpr double sameNote = 1.04, again = 0.25; // ratio of frequencies; seconds between two finds of one note
 
@@ -30,7 +40,9 @@ class FeedbackKernel final : public Kernel {
     struct Notch {
         double hz = 0, depth = 0, goal = 0, since = 0; // dB; seconds since it was last needed
     };
-    bool allowed(std::size_t n) const { return params_.target(fbFirst + static_cast<int>(n)) >= 0.5; }
+    bool allowed(std::size_t n) const {
+        return params_.target(rows.at(params.size(), static_cast<int>(n), notchUse)) >= 0.5;
+    }
 
     void process(Inputs in, Outputs out, int frames) noexcept override {
         // What leaves is looked at: what a notch holds down no longer rings.
@@ -117,27 +129,17 @@ BlockKind declare_feedback() {
     k.purpose =
         "Finds notes at which microphone and loudspeaker ring, and holds each down with a narrow notch; frees it "
         "after a while.";
-    k.params = [](const Shape&) -> std::vector<ParamSpec> {
-        std::vector<ParamSpec> p{onOffParam("on", "On", true),
-                                 glidingLevel("sensitivity", "A note stands out by", 10, 40, 20),
-                                 glidingLevel("depth", "Depth at most", 0, 30, 18),
-                                 {"width", "Width of a notch", Unit::quality, 5, 100, 30, 0.1, Taper::logarithmic},
-                                 secondsParam("hold", "Freed after (0: never)", 0, 3600, 120),
-                                 onOffParam("find", "Looks for ringing", true),
-                                 onOffParam("clear", "All freed", false)};
-        for (std::size_t n = 1; n <= notches; ++n)
-            p.push_back(onOffParam(std::to_string(n) + ".use", "Notch " + std::to_string(n) + " may be used", true));
-        return p;
+    k.params = [](const Shape& s) {
+        auto specs = params(s);
+        rows.append(specs, static_cast<int>(notches));
+        return specs;
     };
     k.inputs = k.outputs = [](const Shape&) { return 1; };
     k.cost = [](const Shape&, double) { return Cost{55, 90e3}; };
-    k.kernel = [](const KernelSetup& s, const ParamTable& t, const std::vector<double>& v) -> std::unique_ptr<Kernel> {
-        return std::make_unique<FeedbackKernel>(t, v, s.rate);
-    };
+    k.kernel = plainKernel<FeedbackKernel>();
     k.readouts = {{"notches", "Notches set", "", 0, notches}};
     k.picture = Picture::notches;
     k.glyph = Glyph::number, k.glyphParam = "depth";
-    k.flat = [](const Values&) { return false; };
     return k;
 }
 

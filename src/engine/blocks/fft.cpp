@@ -5,7 +5,9 @@
 namespace loom::engine {
 namespace {
 
-enum { fftMeasure, fftAverage };
+ParamSet params;
+const Param fftMeasure = params.add(onOffParam("measure", "Measuring", true));
+const Param fftAverage = params.add(secondsParam("average", "Averaging", 0, 10, 0.3));
 
 class FftKernel final : public AnalysisKernel {
   public:
@@ -30,14 +32,10 @@ BlockKind declare_fft() {
     BlockKind k;
     k.id = "fft", k.label = "FFT analyser";
     k.purpose = "Shows a fine spectrum, from lines 6 Hz apart at 48 kHz: a whistle or hum stands out as a peak.";
-    k.params = [](const Shape&) -> std::vector<ParamSpec> {
-        return {onOffParam("measure", "Measuring", true), secondsParam("average", "Averaging", 0, 10, 0.3)};
-    };
+    k.params = params;
     k.inputs = k.outputs = [](const Shape&) { return 1; };
     k.cost = [](const Shape&, double) { return Cost{25, 140e3}; };
-    k.kernel = [](const KernelSetup& s, const ParamTable& t, const std::vector<double>& v) -> std::unique_ptr<Kernel> {
-        return std::make_unique<FftKernel>(t, v, s.rate);
-    };
+    k.kernel = plainKernel<FftKernel>();
     declareAnalysis(k);
     k.picture = Picture::lines;
     return k;

@@ -6,6 +6,10 @@
 namespace loom::engine {
 namespace {
 
+ParamSet params;
+const Param firOn = params.add(onOffParam("on", "On", true));
+const Param firGain = params.add(levelParam("gain", "Level", -24, 24, 0));
+
 // Without a file the block passes sound on, as late as it would be with one.
 std::vector<float> tapsOf(const KernelSetup& s) {
     const auto file = s.texts.find("file");
@@ -28,7 +32,7 @@ class FirKernel final : public Kernel {
     void process(Inputs in, Outputs out, int frames) noexcept override {
         for (std::size_t c = 0; c < channels_.size(); ++c) {
             channels_[c]->process(in[c], out[c], frames);
-            applyGain(out[c], out[c], params_.before(1), params_.now(1), frames);
+            applyGain(out[c], out[c], params_.before(firGain), params_.now(firGain), frames);
         }
     }
     std::vector<std::unique_ptr<dsp::Convolver>> channels_;
@@ -42,24 +46,21 @@ BlockKind declare_fir() {
     k.purpose =
         "Filters with an impulse response from a sound file or a text of numbers, up to 16,384 taps; 64 samples later.";
     k.shape = {channelsSpec()};
-    k.params = [](const Shape&) -> std::vector<ParamSpec> {
-        return {onOffParam("on", "On", true), levelParam("gain", "Level", -24, 24, 0)};
-    };
+    k.params = params;
     k.inputs = k.outputs = channelsOf;
     k.cost = [](const Shape& s, double) { return Cost{30.0 * channelsOf(s), 300e3 * channelsOf(s)}; };
     k.kernel = [](const KernelSetup& s, const ParamTable& t, const std::vector<double>& v) -> std::unique_ptr<Kernel> {
         return std::make_unique<FirKernel>(t, v, s, channelsOf(s.shape));
     };
-    k.latency = [](const Values& v, double) { return v["on"] >= 0.5 ? dsp::convolverLatency : 0; };
+    k.latency = [](const Values& v, double) { return v[firOn] >= 0.5 ? dsp::convolverLatency : 0; };
     k.files = 1, k.taps = true;
     k.tapResponse = [](const Values& v, const std::vector<float>& taps, const std::vector<double>& hz, double rate) {
         auto h = dsp::responseOfTaps(taps, hz, rate);
         for (auto& x : h)
-            x *= dsp::gainFromDb(v["gain"]);
+            x *= dsp::gainFromDb(v[firGain]);
         return h;
     };
     k.glyph = Glyph::tape, k.picture = Picture::curve;
-    k.flat = [](const Values&) { return false; };
     return k;
 }
 

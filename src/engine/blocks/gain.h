@@ -5,26 +5,31 @@
 
 namespace loom::engine {
 
+// Which of them a block has.
+struct GainParams {
+    Param gain{}, polarity{}, mute{};
+};
+
 class GainKernel final : public Kernel {
   public:
-    GainKernel(const ParamTable& t, const std::vector<double>& v, double rate)
-        : Kernel(t, v, rate), gain_(t.indexOf("gain")), invert_(t.indexOf("polarity")), mute_(t.indexOf("mute")) {
+    GainKernel(const ParamTable& t, const std::vector<double>& v, double rate, GainParams has)
+        : Kernel(t, v, rate), has_(has) {
         from_ = to_ = now();
     }
     float from() const { return from_; }
     float to() const { return to_; }
 
   private:
+    double now(Param p, double none) const { return p.at < 0 ? none : params_.now(p); }
     float now() const {
-        const double gain = gain_ < 0 ? 1 : params_.now(gain_), turn = invert_ < 0 ? 1 : 1 - 2 * params_.now(invert_);
-        return static_cast<float>(gain * turn * (mute_ < 0 ? 1 : 1 - params_.now(mute_)));
+        return static_cast<float>(now(has_.gain, 1) * (1 - 2 * now(has_.polarity, 0)) * (1 - now(has_.mute, 0)));
     }
     void prepare(int) noexcept override {
         from_ = to_;
         to_ = now();
         awake_ = from_ != to_;
     }
-    int gain_, invert_, mute_;
+    GainParams has_;
     float from_, to_;
 };
 
@@ -45,35 +50,36 @@ class GainGang final : public Gang {
     std::array<const GainKernel*, laneCount> kernels_{};
 };
 
-inline void declareGainSound(BlockKind& k) {
+inline void declareGainSound(BlockKind& k, GainParams has) {
+    k.inputs = k.outputs = channelsOf;
+    k.cost = [](const Shape& s, double) { return Cost{0.3 * channelsOf(s), 64}; };
     k.flow = Flow::ganged, k.family = "gain";
     k.gang = [] { return std::make_unique<GainGang>(); };
-    k.kernel = [](const KernelSetup& s, const ParamTable& t, const std::vector<double>& v) -> std::unique_ptr<Kernel> {
-        return std::make_unique<GainKernel>(t, v, s.rate);
+    k.kernel = [has](const KernelSetup& s, const ParamTable& t,
+                     const std::vector<double>& v) -> std::unique_ptr<Kernel> {
+        return std::make_unique<GainKernel>(t, v, s.rate, has);
     };
 }
 
 // Gain, extra parameters, polarity and mute; `kind` gets everything but its name.
-inline void declareGain(BlockKind& k, ParamSpec gain, std::vector<ParamSpec> extra) {
+inline void declareGain(BlockKind& k, const ParamSpec& gain, const std::vector<ParamSpec>& extra) {
     k.group = Group::level;
     k.shape = {channelsSpec()};
-    k.params = [gain, extra](const Shape&) {
-        ParamSpec invert = choiceParam("polarity", "Polarity", {"normal", "inverted"});
-        ParamSpec mute = onOffParam("mute", "Mute", false);
-        invert.glide = mute.glide = Glide::linear;
-        std::vector<ParamSpec> all{gain, invert, mute};
-        all.insert(all.begin() + 1, extra.begin(), extra.end());
-        return all;
-    };
-    k.inputs = k.outputs = channelsOf;
-    k.cost = [](const Shape& s, double) { return Cost{0.3 * channelsOf(s), 64}; };
-    declareGainSound(k);
-    k.response = perChannel([gain](const Values& v, double, double) -> dsp::Complex {
-        const bool silent = v["mute"] >= 0.5 || (gain.minIsOff && v["gain"] <= gain.min);
-        return silent ? 0.0 : dsp::gainFromDb(v["gain"]) * (v["polarity"] >= 0.5 ? -1.0 : 1.0);
+    ParamSet params;
+    GainParams has;
+    has.gain = params.add(gain);
+    for (const auto& spec : extra)
+        params.add(spec);
+    has.polarity = params.add(polarityParam("polarity", "Polarity"));
+    has.mute = params.add(gliding(onOffParam("mute", "Mute", false)));
+    k.params = params;
+    declareGainSound(k, has);
+    k.response = perChannel([gain, has](const Values& v, double, double) -> dsp::Complex {
+        const bool silent = v[has.mute] >= 0.5 || (gain.minIsOff && v[has.gain] <= gain.min);
+        return silent ? 0.0 : dsp::gainFromDb(v[has.gain]) * (v[has.polarity] >= 0.5 ? -1.0 : 1.0);
     });
     k.glyph = Glyph::number, k.glyphParam = "gain";
-    k.flat = [](const Values& v) { return v["gain"] == 0 && v["polarity"] == 0 && v["mute"] == 0; };
+    k.neutral = [has](const Values& v) { return v[has.gain] == 0 && v[has.polarity] == 0 && v[has.mute] == 0; };
 }
 
 } // namespace loom::engine

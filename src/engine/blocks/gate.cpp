@@ -4,7 +4,15 @@
 namespace loom::engine {
 namespace {
 
-enum { gateOn, gateThreshold, gateRatio, gateKnee, gateRange, gateAttack, gateHold, gateRelease };
+ParamSet params;
+const Param gateOn = params.add(onOffParam("on", "On", true));
+const Param gateThreshold = params.add(glidingLevel("threshold", "Threshold", -80, 0, -45));
+const Param gateRatio = params.add(ratioParam("ratio", "Ratio", 1, 20, 2));
+const Param gateKnee = params.add(glidingLevel("knee", "Knee", 0, 24, 3));
+const Param gateRange = params.add(glidingLevel("range", "Range", 0, 80, 40));
+const Param gateAttack = params.add(timeParam("attack", "Attack", 0.1, 200, 1));
+const Param gateHold = params.add(timeParam("hold", "Hold", 0, 3000, 100));
+const Param gateRelease = params.add(timeParam("release", "Release", 5, 3000, 200));
 
 class GateKernel final : public DynamicsKernel {
   public:
@@ -35,28 +43,17 @@ BlockKind declare_gate() {
     k.id = "gate", k.label = "Gate or expander", k.group = Group::dynamics;
     k.purpose = "Turns down what lies below a threshold: a little, or shut.";
     k.shape = {channelsSpec()};
-    k.params = [](const Shape&) -> std::vector<ParamSpec> {
-        return {onOffParam("on", "On", true),
-                glidingLevel("threshold", "Threshold", -80, 0, -45),
-                ratioParam("ratio", "Ratio", 1, 20, 2),
-                glidingLevel("knee", "Knee", 0, 24, 3),
-                glidingLevel("range", "Range", 0, 80, 40),
-                timeParam("attack", "Attack", 0.1, 200, 1),
-                timeParam("hold", "Hold", 0, 3000, 100),
-                timeParam("release", "Release", 5, 3000, 200)};
-    };
+    k.params = params;
     k.inputs = k.outputs = channelsOf;
     k.cost = [](const Shape& s, double) { return Cost{16 + 2.0 * channelsOf(s), 128}; };
-    k.kernel = [](const KernelSetup& s, const ParamTable& t, const std::vector<double>& v) -> std::unique_ptr<Kernel> {
-        return std::make_unique<GateKernel>(t, v, s.rate, channelsOf(s.shape));
-    };
+    k.kernel = perChannelKernel<GateKernel>();
     k.transfer = [](const Values& v, double in) {
-        return in + dsp::expanderGainDb(in, v["threshold"], v["ratio"], v["knee"], v["range"]);
+        return in + dsp::expanderGainDb(in, v[gateThreshold], v[gateRatio], v[gateKnee], v[gateRange]);
     };
     k.readouts = {{"gain", "Gain", "dB", -40, 0}};
     k.picture = Picture::transfer;
     k.glyph = Glyph::transfer;
-    k.flat = [](const Values& v) { return v["ratio"] == 1 || v["range"] == 0; };
+    k.neutral = [](const Values& v) { return v[gateRatio] == 1 || v[gateRange] == 0; };
     return k;
 }
 

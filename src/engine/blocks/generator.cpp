@@ -6,7 +6,13 @@
 namespace loom::engine {
 namespace {
 
-enum { genSignal, genHz, genLevel, genRun, genSeconds };
+ParamSet params;
+const Param genSignal =
+    params.add(choiceParam("signal", "Signal", {"sine", "pink noise", "white noise", "sweep", "STI speech noise"}));
+const Param genHz = params.add(frequencyParam("hz", "Frequency", 1000));
+const Param genLevel = params.add(levelParam("level", "Level", -80, 0, -20, true));
+const Param genRun = params.add(gliding(onOffParam("run", "Sounding", true)));
+const Param genSeconds = params.add(secondsParam("seconds", "Length of a sweep", 0.5, 60, 5));
 enum { sineSignal, pinkSignal, whiteSignal, sweepSignal, speechSignal };
 
 class GeneratorKernel final : public Kernel {
@@ -52,21 +58,12 @@ BlockKind declare_generator() {
     k.id = "generator", k.label = "Generator", k.group = Group::sources;
     k.purpose = "Makes a sine, noise, an exponential sweep from 20 Hz to 20 kHz, or modulated noise to measure speech "
                 "transmission.";
-    k.params = [](const Shape&) -> std::vector<ParamSpec> {
-        ParamSpec run = onOffParam("run", "Sounding", true);
-        run.glide = Glide::linear;
-        return {choiceParam("signal", "Signal", {"sine", "pink noise", "white noise", "sweep", "STI speech noise"}),
-                frequencyParam("hz", "Frequency", 1000), levelParam("level", "Level", -80, 0, -20, true), run,
-                secondsParam("seconds", "Length of a sweep", 0.5, 60, 5)};
-    };
+    k.params = params;
     k.inputs = noPorts;
     k.outputs = [](const Shape&) { return 1; };
     k.cost = [](const Shape&, double) { return Cost{26, 200}; };
-    k.kernel = [](const KernelSetup& s, const ParamTable& t, const std::vector<double>& v) -> std::unique_ptr<Kernel> {
-        return std::make_unique<GeneratorKernel>(t, v, s.rate);
-    };
+    k.kernel = plainKernel<GeneratorKernel>();
     k.glyph = Glyph::wave;
-    k.flat = [](const Values&) { return false; };
     return k;
 }
 

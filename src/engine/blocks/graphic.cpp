@@ -11,6 +11,20 @@ namespace {
 
 using dsp::graphicBands;
 
+ParamSet params;
+const Param graphicOn = params.add(onOffParam("on", "On", true));
+ParamRows sliders;
+const auto gain = sliders.add([](int number) {
+    const double hz = dsp::graphicNominals()[static_cast<std::size_t>(number) - 1];
+    const std::string say = shortText(hz >= 1000 ? hz / 1000 : hz);
+    ParamSpec slider = levelParam(hz >= 1000 ? say + "k" : say, say + (hz >= 1000 ? " kHz" : " Hz"), -12, 12, 0);
+    std::replace(slider.id.begin(), slider.id.end(), '.', '_'); // a dot divides a path
+    return slider;
+});
+Param gainOf(std::size_t band) {
+    return sliders.at(params.size(), static_cast<int>(band), gain);
+}
+
 class GraphicKernel final : public Kernel {
   public:
     GraphicKernel(const ParamTable& t, const std::vector<double>& v, double rate, int channels)
@@ -27,10 +41,10 @@ class GraphicKernel final : public Kernel {
     std::span<const dsp::Section> lower() const { return std::span(sections_).first(16); }
     std::span<const dsp::Section> upper() const { return std::span(sections_).subspan(16); }
     void design(std::array<dsp::Section, graphicBands>& to) const {
-        std::array<double, graphicBands> sliders;
+        std::array<double, graphicBands> gains;
         for (std::size_t b = 0; b < graphicBands; ++b)
-            sliders[b] = dsp::dbFromGain(params_.now(1 + static_cast<int>(b)));
-        to = design_.sections(sliders);
+            gains[b] = dsp::dbFromGain(params_.now(gainOf(b)));
+        to = design_.sections(gains);
     }
     void prepare(int) noexcept override {
         design(sections_);
@@ -56,32 +70,27 @@ BlockKind declare_graphic() {
     k.id = "graphic", k.label = "Graphic equaliser", k.group = Group::filters;
     k.purpose = "31 third-octave sliders; neighbours are corrected, so that the response passes through them.";
     k.shape = {channelsSpec()};
-    k.params = [](const Shape&) {
-        std::vector<ParamSpec> p{onOffParam("on", "On", true)};
-        for (const double hz : dsp::graphicNominals()) {
-            const std::string number = shortText(hz >= 1000 ? hz / 1000 : hz);
-            ParamSpec slider = levelParam(hz >= 1000 ? number + "k" : number, "", -12, 12, 0);
-            slider.label = number + (hz >= 1000 ? " kHz" : " Hz");
-            std::replace(slider.id.begin(), slider.id.end(), '.', '_'); // a dot divides a path
-            p.push_back(slider);
-        }
-        return p;
+    k.params = [](const Shape& s) {
+        auto specs = params(s);
+        sliders.append(specs, static_cast<int>(graphicBands));
+        return specs;
     };
     k.inputs = k.outputs = channelsOf;
     k.cost = [](const Shape& s, double) { return Cost{7.8 * channelsOf(s), 8000.0 * channelsOf(s)}; };
-    k.kernel = [](const KernelSetup& s, const ParamTable& t, const std::vector<double>& v) -> std::unique_ptr<Kernel> {
-        return std::make_unique<GraphicKernel>(t, v, s.rate, channelsOf(s.shape));
-    };
+    k.kernel = perChannelKernel<GraphicKernel>();
     k.response = perChannel([](const Values& v, double hz, double rate) {
-        std::array<double, graphicBands> sliders;
+        std::array<double, graphicBands> gains;
         for (std::size_t b = 0; b < graphicBands; ++b)
-            sliders[b] = v.all()[1 + b];
-        return dsp::GraphicDesign::of(rate).response(sliders, hz);
+            gains[b] = v[gainOf(b)];
+        return dsp::GraphicDesign::of(rate).response(gains, hz);
     });
     k.glyph = Glyph::curve, k.picture = Picture::curve;
     k.example = {{"63", 6}, {"80", 6}, {"250", -4}, {"315", -6}};
-    k.flat = [](const Values& v) {
-        return std::all_of(v.all().begin() + 1, v.all().end(), [](double g) { return g == 0; });
+    k.neutral = [](const Values& v) {
+        for (std::size_t b = 0; b < graphicBands; ++b)
+            if (v[gainOf(b)] != 0)
+                return false;
+        return true;
     };
     return k;
 }

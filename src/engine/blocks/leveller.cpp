@@ -5,7 +5,13 @@
 namespace loom::engine {
 namespace {
 
-enum { lvlOn, lvlTarget, lvlMost, lvlLeast, lvlGate, lvlSpeed };
+ParamSet params;
+const Param lvlOn = params.add(onOffParam("on", "On", true));
+const Param lvlTarget = params.add(glidingLevel("target", "Target loudness", -50, -6, -23));
+const Param lvlMost = params.add(glidingLevel("most", "Most gain", 0, 30, 12));
+const Param lvlLeast = params.add(glidingLevel("least", "Most reduction", 0, 30, 12));
+const Param lvlGate = params.add(glidingLevel("gate", "Pause below", -70, -20, -45));
+const Param lvlSpeed = params.add({"speed", "Speed (dB a second)", Unit::none, 0.5, 30, 4, 0.5});
 
 class LevellerKernel final : public Kernel {
   public:
@@ -46,22 +52,12 @@ BlockKind declare_leveller() {
     k.id = "leveller", k.label = "Leveller", k.group = Group::dynamics;
     k.purpose = "Brings quiet and loud talkers to one loudness, slowly; holds its gain in pauses.";
     k.shape = {channelsSpec(8)};
-    k.params = [](const Shape&) -> std::vector<ParamSpec> {
-        return {onOffParam("on", "On", true),
-                glidingLevel("target", "Target loudness", -50, -6, -23),
-                glidingLevel("most", "Most gain", 0, 30, 12),
-                glidingLevel("least", "Most reduction", 0, 30, 12),
-                glidingLevel("gate", "Pause below", -70, -20, -45),
-                {"speed", "Speed (dB a second)", Unit::none, 0.5, 30, 4, 0.5}};
-    };
+    k.params = params;
     k.inputs = k.outputs = channelsOf;
     k.cost = [](const Shape& s, double) { return Cost{10.0 * channelsOf(s), 128.0 * channelsOf(s)}; };
-    k.kernel = [](const KernelSetup& s, const ParamTable& t, const std::vector<double>& v) -> std::unique_ptr<Kernel> {
-        return std::make_unique<LevellerKernel>(t, v, s.rate, channelsOf(s.shape));
-    };
+    k.kernel = perChannelKernel<LevellerKernel>();
     k.readouts = {{"gain", "Gain", "dB", -30, 30}};
     k.glyph = Glyph::number, k.glyphParam = "target";
-    k.flat = [](const Values&) { return false; };
     return k;
 }
 

@@ -8,7 +8,13 @@
 namespace loom::engine {
 namespace {
 
-enum { limOn, limPeak, limRelease, limThermal, limRms, limSeconds };
+ParamSet params;
+const Param limOn = params.add(onOffParam("on", "On", true));
+const Param limPeak = params.add(levelParam("peak", "Peak threshold", -60, 0, -1));
+const Param limRelease = params.add(timeParam("release", "Release", 5, 3000, 100));
+const Param limThermal = params.add(onOffParam("thermal", "Thermal", false));
+const Param limRms = params.add(levelParam("rms", "Thermal threshold", -60, 0, -10));
+const Param limSeconds = params.add(secondsParam("seconds", "Time constant", 0.1, 60, 4));
 
 class LimiterKernel final : public Kernel {
   public:
@@ -112,27 +118,17 @@ BlockKind declare_limiter() {
     k.id = "limiter", k.label = "Limiter", k.group = Group::dynamics;
     k.purpose = "Lets no peak pass its threshold, looking ahead; holds the long-term level for a driver's coil.";
     k.shape = {channelsSpec()};
-    k.params = [](const Shape&) -> std::vector<ParamSpec> {
-        return {onOffParam("on", "On", true),
-                levelParam("peak", "Peak threshold", -60, 0, -1),
-                timeParam("release", "Release", 5, 3000, 100),
-                onOffParam("thermal", "Thermal", false),
-                levelParam("rms", "Thermal threshold", -60, 0, -10),
-                secondsParam("seconds", "Time constant", 0.1, 60, 4)};
-    };
+    k.params = params;
     k.inputs = k.outputs = channelsOf;
     k.cost = [](const Shape& s, double) { return Cost{1.6 * channelsOf(s), 1200.0 * channelsOf(s)}; };
-    k.kernel = [](const KernelSetup& s, const ParamTable& t, const std::vector<double>& v) -> std::unique_ptr<Kernel> {
-        return std::make_unique<LimiterKernel>(t, v, s.rate, channelsOf(s.shape));
-    };
+    k.kernel = perChannelKernel<LimiterKernel>();
     k.flow = Flow::ganged, k.family = "limiter";
     k.gang = [] { return std::make_unique<LimiterGang>(); };
-    k.latency = [](const Values& v, double) { return v["on"] >= 0.5 ? dsp::limiterLatency : 0; };
-    k.transfer = [](const Values& v, double inDb) { return std::min(inDb, v["peak"]); };
+    k.latency = [](const Values& v, double) { return v[limOn] >= 0.5 ? dsp::limiterLatency : 0; };
+    k.transfer = [](const Values& v, double inDb) { return std::min(inDb, v[limPeak]); };
     k.readouts = {{"gain", "Gain", "dB", -40, 0}};
     k.picture = Picture::transfer;
     k.glyph = Glyph::transfer;
-    k.flat = [](const Values&) { return false; };
     return k;
 }
 

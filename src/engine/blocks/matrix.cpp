@@ -5,6 +5,19 @@
 namespace loom::engine {
 namespace {
 
+std::string crossingId(int in, int out) { // from 0
+    return std::to_string(in + 1) + "." + std::to_string(out + 1);
+}
+
+// Where its parameters lie: levels, mutes of crossings, of inputs, of outputs.
+struct MatrixTable {
+    int ins, outs;
+    Param level(int in, int out) const { return {in * outs + out}; }
+    Param mute(int in, int out) const { return {ins * outs + in * outs + out}; }
+    Param inputMute(int in) const { return {2 * ins * outs + in}; }
+    Param outputMute(int out) const { return {2 * ins * outs + ins + out}; }
+};
+
 class MatrixKernel final : public Kernel {
   public:
     MatrixKernel(const ParamTable& t, const std::vector<double>& v, double rate, int ins, int outs)
@@ -14,12 +27,11 @@ class MatrixKernel final : public Kernel {
     }
 
   private:
-    // The crossing's level, unless it, its input or its output is muted. Parameters lie in the order of matrixParams.
+    // The crossing's level, unless it, its input or its output is muted.
     template <double (GlideBank::*at)(int) const> double gain(int i, int o) const {
-        const int crossings = ins_ * outs_, p = i * outs_ + o, line = 2 * crossings + i,
-                  column = 2 * crossings + ins_ + o;
-        return (params_.*at)(p) * (1 - (params_.*at)(crossings + p)) * (1 - (params_.*at)(line)) *
-               (1 - (params_.*at)(column));
+        const MatrixTable table{ins_, outs_};
+        return (params_.*at)(table.level(i, o)) * (1 - (params_.*at)(table.mute(i, o))) *
+               (1 - (params_.*at)(table.inputMute(i))) * (1 - (params_.*at)(table.outputMute(o)));
     }
     void prepare(int frames) noexcept override {
         moving_ = params_.moving();
@@ -44,21 +56,20 @@ std::vector<ParamSpec> matrixParams(const Shape& s) {
     const int ins = s.at("inputs"), outs = s.at("outputs");
     std::vector<ParamSpec> p;
     p.reserve(static_cast<std::size_t>(2 * ins * outs + ins + outs));
-    const auto number = [](int n) { return std::to_string(n); };
+    const auto say = [](int i, int o) { return std::to_string(i + 1) + " into " + std::to_string(o + 1); };
     const auto mute = [&p](const std::string& id, const std::string& label) {
-        p.push_back(onOffParam(id, label, false));
-        p.back().glide = Glide::linear;
+        p.push_back(gliding(onOffParam(id, label + " muted", false)));
     };
+    for (int i = 0; i < ins; ++i)
+        for (int o = 0; o < outs; ++o)
+            p.push_back(levelParam(crossingId(i, o), say(i, o), -80, 12, -80, true));
+    for (int i = 0; i < ins; ++i)
+        for (int o = 0; o < outs; ++o)
+            mute(crossingId(i, o) + ".mute", say(i, o));
     for (int i = 1; i <= ins; ++i)
-        for (int o = 1; o <= outs; ++o)
-            p.push_back(levelParam(number(i) + "." + number(o), number(i) + " into " + number(o), -80, 12, -80, true));
-    for (int i = 1; i <= ins; ++i)
-        for (int o = 1; o <= outs; ++o)
-            mute(number(i) + "." + number(o) + ".mute", number(i) + " into " + number(o) + " muted");
-    for (int i = 1; i <= ins; ++i)
-        mute("in." + number(i) + ".mute", "Input " + number(i) + " muted");
+        mute("in." + std::to_string(i) + ".mute", "Input " + std::to_string(i));
     for (int o = 1; o <= outs; ++o)
-        mute("out." + number(o) + ".mute", "Output " + number(o) + " muted");
+        mute("out." + std::to_string(o) + ".mute", "Output " + std::to_string(o));
     return p;
 }
 
@@ -82,13 +93,14 @@ BlockKind declare_matrix() {
     };
     k.flow = Flow::wide;
     k.response = [](const Values& v, int in, int out, double, double) -> dsp::Complex {
-        const std::string i = std::to_string(in + 1), o = std::to_string(out + 1), crossing = i + "." + o;
-        const bool silent = v[crossing] <= -80 || v[crossing + ".mute"] >= 0.5 || v["in." + i + ".mute"] >= 0.5 ||
-                            v["out." + o + ".mute"] >= 0.5;
-        return silent ? 0.0 : dsp::gainFromDb(v[crossing]);
+        const MatrixTable at{v.shape("inputs"), v.shape("outputs")};
+        const double level = v[at.level(in, out)];
+        const bool silent =
+            level <= -80 || v[at.mute(in, out)] >= 0.5 || v[at.inputMute(in)] >= 0.5 || v[at.outputMute(out)] >= 0.5;
+        return silent ? 0.0 : dsp::gainFromDb(level);
     };
+    k.crosses = true;
     k.glyph = Glyph::weave;
-    k.flat = [](const Values&) { return false; };
     return k;
 }
 

@@ -6,7 +6,10 @@
 namespace loom::engine {
 namespace {
 
-enum { metMeasure, metWeighting, metTime };
+ParamSet params;
+const Param metMeasure = params.add(onOffParam("measure", "Measuring", true));
+const Param metWeighting = params.add(weightingParam());
+const Param metTime = params.add(choiceParam("time", "Time weighting", {"fast", "slow"}));
 enum { showMomentary, showShort, showIntegrated, showRms, showPeak, showTruePeak, figures };
 
 class MeterKernel final : public AnalysisKernel {
@@ -75,15 +78,10 @@ BlockKind declare_meter() {
     k.purpose = "Measures what passes: loudness (BS.1770), RMS (A, C or unweighted, fast or slow), peak and true peak. "
                 "Switching the measurement on starts it anew.";
     k.shape = {channelsSpec(8)};
-    k.params = [](const Shape&) -> std::vector<ParamSpec> {
-        return {onOffParam("measure", "Measuring", true), weightingParam(),
-                choiceParam("time", "Time weighting", {"fast", "slow"})};
-    };
+    k.params = params;
     k.inputs = k.outputs = channelsOf;
     k.cost = [](const Shape& s, double) { return Cost{48.0 * channelsOf(s), 16e3}; };
-    k.kernel = [](const KernelSetup& s, const ParamTable& t, const std::vector<double>& v) -> std::unique_ptr<Kernel> {
-        return std::make_unique<MeterKernel>(t, v, s.rate, channelsOf(s.shape));
-    };
+    k.kernel = perChannelKernel<MeterKernel>();
     declareAnalysis(k);
     k.readouts = {{"momentary", "Momentary", "LUFS", -60, 0},
                   {"short", "Short-term", "LUFS", -60, 0},

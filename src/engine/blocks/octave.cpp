@@ -8,7 +8,10 @@
 namespace loom::engine {
 namespace {
 
-enum { octMeasure, octWeighting, octTime };
+ParamSet params;
+const Param octMeasure = params.add(onOffParam("measure", "Measuring", true));
+const Param octWeighting = params.add(weightingParam());
+const Param octTime = params.add(choiceParam("time", "Time weighting", {"fast", "slow"}));
 
 // The bands lie side by side on sheets: each lane of a sheet gets the same sound and filters it to its band.
 class OctaveKernel final : public AnalysisKernel {
@@ -72,15 +75,10 @@ BlockKind declare_octave() {
     BlockKind k;
     k.id = "octave", k.label = "Third-octave analyser";
     k.purpose = "Shows the level in each third of an octave from 25 Hz to 20 kHz (filters of IEC 61260-1 class 1).";
-    k.params = [](const Shape&) -> std::vector<ParamSpec> {
-        return {onOffParam("measure", "Measuring", true), weightingParam(),
-                choiceParam("time", "Time weighting", {"fast", "slow"})};
-    };
+    k.params = params;
     k.inputs = k.outputs = [](const Shape&) { return 1; };
     k.cost = [](const Shape&, double) { return Cost{67, 16e3}; };
-    k.kernel = [](const KernelSetup& s, const ParamTable& t, const std::vector<double>& v) -> std::unique_ptr<Kernel> {
-        return std::make_unique<OctaveKernel>(t, v, s.rate);
-    };
+    k.kernel = plainKernel<OctaveKernel>();
     declareAnalysis(k);
     k.picture = Picture::bands;
     return k;

@@ -6,8 +6,13 @@
 namespace loom::engine {
 namespace {
 
-enum { playRun, playRepeat, playLevel, playItem };
 enum { playOnce, playAll, playOne };
+
+ParamSet params;
+const Param playRun = params.add(gliding(onOffParam("play", "Playing", false)));
+const Param playRepeat = params.add(choiceParam("loop", "Repeat", {"nothing", "the list", "one file"}, playAll));
+const Param playLevel = params.add(levelParam("level", "Level", -80, 12, 0, true));
+const Param playItem = params.add({"item", "From file", Unit::none, 1, maxPlayList, 1, 1});
 
 class PlayerKernel final : public Kernel {
   public:
@@ -86,14 +91,7 @@ BlockKind declare_player() {
     k.id = "player", k.label = "File player", k.group = Group::sources;
     k.purpose = "Plays a list of sound files kept in the project.";
     k.shape = {channelsSpec(2)};
-    k.params = [](const Shape&) -> std::vector<ParamSpec> {
-        ParamSpec run = onOffParam("play", "Playing", false);
-        run.glide = Glide::linear;
-        return {run,
-                choiceParam("loop", "Repeat", {"nothing", "the list", "one file"}, playAll),
-                levelParam("level", "Level", -80, 12, 0, true),
-                {"item", "From file", Unit::none, 1, maxPlayList, 1, 1}};
-    };
+    k.params = params;
     k.inputs = noPorts;
     k.outputs = channelsOf;
     k.cost = [](const Shape& s, double) { return Cost{2 + 2.7 * channelsOf(s), 128}; };
@@ -103,7 +101,6 @@ BlockKind declare_player() {
     k.files = maxPlayList;
     k.readouts = {{"second", "Seconds", "", 0, 600}, {"item", "File", "", 0, maxPlayList}};
     k.glyph = Glyph::tape;
-    k.flat = [](const Values&) { return false; };
     return k;
 }
 

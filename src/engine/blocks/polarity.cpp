@@ -8,18 +8,13 @@ BlockKind declare_polarity() {
     k.id = "polarity", k.label = "Polarity", k.group = Group::level;
     k.purpose = "Turns a thread's sign.";
     k.shape = {channelsSpec()};
-    k.params = [](const Shape&) -> std::vector<ParamSpec> {
-        ParamSpec turn = choiceParam("polarity", "Polarity", {"normal", "inverted"});
-        turn.glide = Glide::linear;
-        return {turn};
-    };
-    k.inputs = k.outputs = channelsOf;
-    k.cost = [](const Shape& s, double) { return Cost{0.3 * channelsOf(s), 64}; };
-    declareGainSound(k);
-    k.response =
-        perChannel([](const Values& v, double, double) { return dsp::Complex(v["polarity"] >= 0.5 ? -1 : 1); });
+    ParamSet params;
+    const Param turn = params.add(polarityParam("polarity", "Polarity"));
+    k.params = params;
+    declareGainSound(k, {.polarity = turn});
+    k.response = perChannel([turn](const Values& v, double, double) { return dsp::Complex(v[turn] >= 0.5 ? -1 : 1); });
     k.glyph = Glyph::number, k.glyphParam = "polarity";
-    k.flat = [](const Values& v) { return v["polarity"] == 0; };
+    k.neutral = [turn](const Values& v) { return v[turn] == 0; };
     return k;
 }
 

@@ -5,6 +5,9 @@
 namespace loom::engine {
 namespace {
 
+ParamSet params;
+const Param recorderOn = params.add(onOffParam("record", "Recording", false));
+
 class RecorderKernel final : public Kernel {
   public:
     RecorderKernel(const ParamTable& t, const std::vector<double>& v, double rate, int channels)
@@ -19,7 +22,7 @@ class RecorderKernel final : public Kernel {
   private:
     void process(Inputs in, Outputs, int frames) noexcept override {
         // A host that does not drain loses whole frames, never a channel of one.
-        if (params_.target(0) < 0.5 || ring_.room() < in.size() * static_cast<std::size_t>(frames))
+        if (params_.target(recorderOn) < 0.5 || ring_.room() < in.size() * static_cast<std::size_t>(frames))
             return;
         for (int i = 0; i < frames; ++i)
             for (const float* channel : in)
@@ -35,15 +38,12 @@ BlockKind declare_recorder() {
     k.id = "recorder", k.label = "File recorder", k.group = Group::eyes;
     k.purpose = "Records what arrives to a WAV file, from switching on to switching off.";
     k.shape = {channelsSpec(8)};
-    k.params = [](const Shape&) -> std::vector<ParamSpec> { return {onOffParam("record", "Recording", false)}; };
+    k.params = params;
     k.inputs = channelsOf;
     k.outputs = noPorts;
     k.cost = [](const Shape& s, double rate) { return Cost{1.0 * channelsOf(s), rate * 16 * channelsOf(s)}; };
-    k.kernel = [](const KernelSetup& s, const ParamTable& t, const std::vector<double>& v) -> std::unique_ptr<Kernel> {
-        return std::make_unique<RecorderKernel>(t, v, s.rate, channelsOf(s.shape));
-    };
+    k.kernel = perChannelKernel<RecorderKernel>();
     k.glyph = Glyph::tape;
-    k.flat = [](const Values&) { return false; };
     return k;
 }
 

@@ -5,6 +5,10 @@
 namespace loom::engine {
 namespace {
 
+Param sourceOf(int output) { // the first parameters, one an output
+    return {output};
+}
+
 class SelectorKernel final : public Kernel {
   public:
     SelectorKernel(const ParamTable& t, const std::vector<double>& v, double rate, int ins, int outs)
@@ -20,7 +24,7 @@ class SelectorKernel final : public Kernel {
     void aim() {
         std::fill(goals_.begin(), goals_.end(), 0.0f);
         for (int o = 0; o < outs_; ++o)
-            if (const int in = static_cast<int>(params_.target(o)) - 1; in >= 0 && in < ins_)
+            if (const int in = static_cast<int>(params_.target(sourceOf(o))) - 1; in >= 0 && in < ins_)
                 goals_[at(in, o)] = 1;
     }
     void prepare(int frames) noexcept override {
@@ -72,10 +76,9 @@ BlockKind declare_selector() {
     };
     k.flow = Flow::wide;
     k.response = [](const Values& v, int in, int out, double, double) -> dsp::Complex {
-        return static_cast<int>(v[std::to_string(out + 1)]) == in + 1 ? 1.0 : 0.0;
+        return static_cast<int>(v[sourceOf(out)]) == in + 1 ? 1.0 : 0.0;
     };
     k.glyph = Glyph::number, k.glyphParam = "1";
-    k.flat = [](const Values&) { return false; };
     return k;
 }
 

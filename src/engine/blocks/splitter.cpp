@@ -4,6 +4,13 @@
 namespace loom::engine {
 namespace {
 
+ParamRows lanes;
+const auto laneLevel =
+    lanes.add([](int n) { return levelParam(std::to_string(n), "Lane " + std::to_string(n), -80, 12, 0, true); });
+Param levelOf(std::size_t lane) {
+    return lanes.at(0, static_cast<int>(lane), laneLevel);
+}
+
 class SplitterKernel final : public Kernel {
   public:
     using Kernel::Kernel;
@@ -11,7 +18,7 @@ class SplitterKernel final : public Kernel {
   private:
     void process(Inputs in, Outputs out, int frames) noexcept override {
         for (std::size_t o = 0; o < out.size(); ++o)
-            applyGain(in[0], out[o], params_.before(static_cast<int>(o)), params_.now(static_cast<int>(o)), frames);
+            applyGain(in[0], out[o], params_.before(levelOf(o)), params_.now(levelOf(o)), frames);
     }
 };
 
@@ -24,22 +31,18 @@ BlockKind declare_splitter() {
     k.shape = {{"outputs", "Outputs", 2, 1, 64}};
     k.params = [](const Shape& s) {
         std::vector<ParamSpec> p;
-        for (int o = 1; o <= s.at("outputs"); ++o)
-            p.push_back(levelParam(std::to_string(o), "Lane " + std::to_string(o), -80, 12, 0, true));
+        lanes.append(p, s.at("outputs"));
         return p;
     };
     k.inputs = [](const Shape&) { return 1; };
     k.outputs = [](const Shape& s) { return s.at("outputs"); };
     k.cost = [](const Shape& s, double) { return Cost{2 + 0.2 * s.at("outputs"), 64}; };
-    k.kernel = [](const KernelSetup& s, const ParamTable& t, const std::vector<double>& v) -> std::unique_ptr<Kernel> {
-        return std::make_unique<SplitterKernel>(t, v, s.rate);
-    };
+    k.kernel = plainKernel<SplitterKernel>();
     k.response = [](const Values& v, int, int out, double, double) -> dsp::Complex {
-        const double level = v[std::to_string(out + 1)];
+        const double level = v[levelOf(static_cast<std::size_t>(out))];
         return level <= -80 ? 0.0 : dsp::gainFromDb(level);
     };
     k.glyph = Glyph::weave;
-    k.flat = [](const Values&) { return false; };
     return k;
 }
 

@@ -5,6 +5,9 @@
 namespace loom::engine {
 namespace {
 
+ParamSet params;
+const Param sumGain = params.add(levelParam("gain", "Level", -80, 12, 0, true));
+
 class SumKernel final : public Kernel {
   public:
     using Kernel::Kernel;
@@ -15,7 +18,7 @@ class SumKernel final : public Kernel {
         for (const float* x : in)
             for (int i = 0; i < frames; ++i)
                 sum[i] += x[i];
-        applyGain(sum, out[0], params_.before(0), params_.now(0), frames);
+        applyGain(sum, out[0], params_.before(sumGain), params_.now(sumGain), frames);
     }
 };
 
@@ -26,18 +29,15 @@ BlockKind declare_sum() {
     k.id = "sum", k.label = "Sum", k.group = Group::routing;
     k.purpose = "Adds its inputs into one thread, at one level.";
     k.shape = {{"inputs", "Inputs", 2, 1, 64}};
-    k.params = [](const Shape&) -> std::vector<ParamSpec> { return {levelParam("gain", "Level", -80, 12, 0, true)}; };
+    k.params = params;
     k.inputs = [](const Shape& s) { return s.at("inputs"); };
     k.outputs = [](const Shape&) { return 1; };
     k.cost = [](const Shape& s, double) { return Cost{1.8 + 0.2 * s.at("inputs"), 64}; };
-    k.kernel = [](const KernelSetup& s, const ParamTable& t, const std::vector<double>& v) -> std::unique_ptr<Kernel> {
-        return std::make_unique<SumKernel>(t, v, s.rate);
-    };
+    k.kernel = plainKernel<SumKernel>();
     k.response = [](const Values& v, int, int, double, double) -> dsp::Complex {
-        return v["gain"] <= -80 ? 0.0 : dsp::gainFromDb(v["gain"]);
+        return v[sumGain] <= -80 ? 0.0 : dsp::gainFromDb(v[sumGain]);
     };
     k.glyph = Glyph::number, k.glyphParam = "gain";
-    k.flat = [](const Values&) { return false; };
     return k;
 }
 

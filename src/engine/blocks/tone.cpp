@@ -4,7 +4,14 @@
 namespace loom::engine {
 namespace {
 
-enum { toneOn, bassGain, bassHz, middleGain, middleHz, trebleGain, trebleHz };
+ParamSet params;
+const Param toneOn = params.add(onOffParam("on", "On", true));
+const Param bassGain = params.add(levelParam("bass", "Bass", -15, 15, 0));
+const Param bassHz = params.add(frequencyParam("bass-hz", "Bass from", 120, 30, 500));
+const Param middleGain = params.add(levelParam("middle", "Middle", -15, 15, 0));
+const Param middleHz = params.add(frequencyParam("middle-hz", "Middle at", 1000, 200, 5000));
+const Param trebleGain = params.add(levelParam("treble", "Treble", -15, 15, 0));
+const Param trebleHz = params.add(frequencyParam("treble-hz", "Treble from", 6000, 1000, 16000));
 
 void designTone(const GlideBank& p, double rate, double, dsp::Section* s) {
     const auto gain = [&](int i) { return 20 * std::log10(std::max(p.now(i), 1e-6)); };
@@ -21,18 +28,10 @@ BlockKind declare_tone() {
     k.id = "tone", k.label = "Tone control", k.group = Group::filters;
     k.purpose = "Bass, middle and treble, for people in the room.";
     k.shape = {channelsSpec()};
-    k.params = [](const Shape&) -> std::vector<ParamSpec> {
-        return {onOffParam("on", "On", true),
-                levelParam("bass", "Bass", -15, 15, 0),
-                frequencyParam("bass-hz", "Bass from", 120, 30, 500),
-                levelParam("middle", "Middle", -15, 15, 0),
-                frequencyParam("middle-hz", "Middle at", 1000, 200, 5000),
-                levelParam("treble", "Treble", -15, 15, 0),
-                frequencyParam("treble-hz", "Treble from", 6000, 1000, 16000)};
-    };
+    k.params = params;
     declareFixedCascade<3>(k, designTone);
     k.example = {{"bass", 6}, {"treble", -4}};
-    k.flat = [](const Values& v) { return v["bass"] == 0 && v["middle"] == 0 && v["treble"] == 0; };
+    k.neutral = [](const Values& v) { return v[bassGain] == 0 && v[middleGain] == 0 && v[trebleGain] == 0; };
     return k;
 }
 
