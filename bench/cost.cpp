@@ -23,10 +23,10 @@ Program around(const BlockKind* kind, int blocks) {
         const std::string id = "b" + std::to_string(b);
         p.blocks.push_back({id, kind->id, ""});
         if (kind->id == "eq")
-            for (int n = 1; n <= 8; ++n)
-                p.blocks.changeBack().values[std::to_string(n) + ".on"] = 1,
-                                                                 p.blocks.changeBack()
-                                                                     .values[std::to_string(n) + ".gain"] = 3;
+            for (int n = 1; n <= 8; ++n) {
+                p.blocks.changeBack().values[std::to_string(n) + ".on"] = 1;
+                p.blocks.changeBack().values[std::to_string(n) + ".gain"] = 3;
+            }
         const int ins = inputsOf(p, p.blocks.back());
         for (int i = 0; i < ins; ++i)
             p.threads.push_back({{"s" + std::to_string((b + i) % lanes), 0}, {id, i}});

@@ -55,7 +55,8 @@ Sound speex(const Sound& far, const Sound& mic, bool suppress) {
                 to[i] = static_cast<spx_int16_t>(
                     std::lround(std::clamp(from[at + static_cast<std::size_t>(i)] * 32767.0f, -32767.0f, 32767.0f)));
         };
-        take(far, x), take(mic, d);
+        take(far, x);
+        take(mic, d);
         speex_echo_cancellation(state, d, x, e);
         if (suppress)
             speex_preprocess_run(after, e);
@@ -96,7 +97,9 @@ void judge(const Canceller& c, const EchoRoom& room) {
     double nn = 0, on = 0, oo = 0;
     for (std::size_t i = 11 * 48000; i + 4096 < both.size(); ++i) {
         const double n = voice[i], o = talk[i + static_cast<std::size_t>(c.delay)];
-        nn += n * n, on += o * n, oo += o * o;
+        nn += n * n;
+        on += o * n;
+        oo += o * o;
     }
     std::printf(" | %5.1f dB %5.3f (%4.1f dB over echo)\n", 20 * std::log10(on / nn), on / std::sqrt(nn * oo),
                 10 * std::log10(nn / power(echo, 11, static_cast<double>(both.size()) / 48000 - 0.1)));
@@ -139,8 +142,10 @@ int main() {
             float out[dsp::echoBlock];
             for (std::size_t at = 0; at + dsp::echoBlock <= 5 * 48000; at += dsp::echoBlock) {
                 reference.push(&room.far[at]);
-                for (auto& m : mics)
-                    m->filter(reference, &room.echo[0][at], out, 20), m->adapt(reference, 0, partitions);
+                for (auto& m : mics) {
+                    m->filter(reference, &room.echo[0][at], out, 20);
+                    m->adapt(reference, 0, partitions);
+                }
             }
         }));
 #if LOOM_HAVE_SPEEX

@@ -49,7 +49,9 @@ Project large() {
     }
     Project project;
     Device d;
-    d.id = d.name = "large", d.model = "heddle-16", d.program = std::move(p);
+    d.id = d.name = "large";
+    d.model = "heddle-16";
+    d.program = std::move(p);
     project.devices.push_back(std::move(d));
     return project;
 }
@@ -100,7 +102,8 @@ void devices() {
     Project p;
     for (int i = 0; i < 300; ++i) {
         Device d;
-        d.id = "d" + std::to_string(i), d.name = "Device " + std::to_string(i),
+        d.id = "d" + std::to_string(i);
+        d.name = "Device " + std::to_string(i);
         d.model = i % 2 ? "canopy-8" : "heddle-8";
         d.address = "10.1." + std::to_string(i / 200) + "." + std::to_string(1 + i % 200);
         if (i % 2 == 0)
@@ -109,8 +112,10 @@ void devices() {
     }
     const auto all = [](const Project& now, int n) {
         std::map<std::string, std::optional<Device>> changed;
-        for (Device d : now.devices)
-            d.notes = "note " + std::to_string(n), changed[d.id] = d;
+        for (Device d : now.devices) {
+            d.notes = "note " + std::to_string(n);
+            changed[d.id] = d;
+        }
         return setDevices(std::move(changed), "Notes");
     };
     History h(p);

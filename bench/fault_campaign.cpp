@@ -36,7 +36,9 @@ class Script {
         const char* models[] = {"heddle-8", "canopy-8", "tap"};
         for (int i = 0; i < 3; ++i) {
             project::Device d;
-            d.id = ids_[i], d.name = ids_[i], d.model = models[i];
+            d.id = ids_[i];
+            d.name = ids_[i];
+            d.model = models[i];
             d.address = address(slot, i);
             if (i == 0) {
                 engine::Program program;
@@ -50,8 +52,10 @@ class Script {
             p.devices.push_back(d);
         }
         rig_ = std::make_unique<EmbeddedRig>(p, folder.toStdString(), port);
-        for (const auto& d : site::deliveredFor(p).devices)
-            serials_.push_back(d.serial), addresses_.push_back(d.address);
+        for (const auto& d : site::deliveredFor(p).devices) {
+            serials_.push_back(d.serial);
+            addresses_.push_back(d.address);
+        }
         const QString file = folder + "/script.loom";
         if (!project::saveProject(p, file.toStdString()) || !session_.open(file))
             wrong("the project could not be opened");
@@ -173,8 +177,10 @@ class Script {
             rig_->with([&](rig::Rig& r) {
                 const auto& d = r.server(serials_[static_cast<std::size_t>(i)])->device();
                 runs = d.running();
-                if (const auto* k = d.store().kept())
-                    kept = k->config, keeps = true;
+                if (const auto* k = d.store().kept()) {
+                    kept = k->config;
+                    keeps = true;
+                }
             });
             const auto whole = [&](const site::Config& c) {
                 return !c.program || (i == 0 && c.program->blocks.size() == 4 && c.program->threads.size() == 3);
@@ -284,10 +290,11 @@ class Script {
     }
     void back(const std::string& id) {
         const auto* m = std::as_const(fleet_).member(id);
-        if (m && !m->revisions.empty())
-            ++did["go back"],
-                fleet_.goBack(
-                    id, m->revisions[static_cast<std::size_t>(pick(static_cast<int>(m->revisions.size())))].revision);
+        if (m && !m->revisions.empty()) {
+            ++did["go back"];
+            fleet_.goBack(id,
+                          m->revisions[static_cast<std::size_t>(pick(static_cast<int>(m->revisions.size())))].revision);
+        }
     }
     void cure() {
         for (const auto& f : fleet_.findings())

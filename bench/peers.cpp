@@ -109,8 +109,10 @@ struct FaustRun {
 __attribute__((target("avx2,fma"), optimize("O3"))) void
 plainBySample(float (&state)[roomBells][2], const float (&c)[roomBells][5], const float* x, float* y) {
     float z1[roomBells], z2[roomBells];
-    for (int k = 0; k < roomBells; ++k)
-        z1[k] = state[k][0], z2[k] = state[k][1];
+    for (int k = 0; k < roomBells; ++k) {
+        z1[k] = state[k][0];
+        z2[k] = state[k][1];
+    }
     for (int i = 0; i < frame; ++i) {
         float v = x[i];
 #pragma GCC unroll 8
@@ -122,8 +124,10 @@ plainBySample(float (&state)[roomBells][2], const float (&c)[roomBells][5], cons
         }
         y[i] = v;
     }
-    for (int k = 0; k < roomBells; ++k)
-        state[k][0] = z1[k], state[k][1] = z2[k];
+    for (int k = 0; k < roomBells; ++k) {
+        state[k][0] = z1[k];
+        state[k][1] = z2[k];
+    }
 }
 
 void eightBells() {
@@ -131,8 +135,9 @@ void eightBells() {
     std::vector<loom::dsp::Section> sections;
     for (int k = 0; k < roomBells; ++k) {
         const std::string n = std::to_string(k + 1);
-        p.blocks.change(1).values[n + ".on"] = 1, p.blocks.change(1).values[n + ".hz"] = bellHz[k],
-                                      p.blocks.change(1).values[n + ".gain"] = bellGain(0, k);
+        p.blocks.change(1).values[n + ".on"] = 1;
+        p.blocks.change(1).values[n + ".hz"] = bellHz[k];
+        p.blocks.change(1).values[n + ".gain"] = bellGain(0, k);
         sections.push_back(loom::dsp::designBand(loom::dsp::BellKind::bell, bellHz[k], bellGain(0, k), 1.41, roomRate));
     }
     static Engine engine(p, 1, 1);
@@ -155,7 +160,8 @@ void eightBells() {
                 z2 = b2 * in - a2 * out;
                 v = out;
             }
-            state[k][0] = z1, state[k][1] = z2;
+            state[k][0] = z1;
+            state[k][1] = z2;
         }
     };
     std::vector<Candidate> all{

@@ -77,8 +77,10 @@ template <class T> struct LoopLimiter {
     T sum = T{} + static_cast<float>(look), held = T{} + 1.0f;
     int at = 0;
     LoopLimiter() {
-        for (int i = 0; i < look; ++i)
-            gains[i] = T{} + 1.0f, delay[i] = T{};
+        for (int i = 0; i < look; ++i) {
+            gains[i] = T{} + 1.0f;
+            delay[i] = T{};
+        }
     }
     T step(T x) {
         const T size = x > -x ? x : -x;
@@ -114,7 +116,8 @@ struct Plain {
                     z2 = b2 * in - a2 * y;
                     x[i] = y;
                 }
-                z[2 * s] = z1, z[2 * s + 1] = z2;
+                z[2 * s] = z1;
+                z[2 * s + 1] = z2;
             }
         }
     };
@@ -212,7 +215,10 @@ struct Lanes {
                 b2 = q[2] * y - q[4] * w;
                 x[i] = w;
             }
-            k.z[s][0] = a1, k.z[s][1] = a2, k.z[s + 1][0] = b1, k.z[s + 1][1] = b2;
+            k.z[s][0] = a1;
+            k.z[s][1] = a2;
+            k.z[s + 1][0] = b1;
+            k.z[s + 1][1] = b2;
         }
     }
     __attribute__((target("avx2,fma"), flatten)) void run() {

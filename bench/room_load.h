@@ -30,7 +30,9 @@ inline engine::Program roomProgram(bool limiter = true) {
         auto& b = add(id, "eq");
         for (int k = 0; k < roomBells; ++k) {
             const std::string n = std::to_string(k + 1);
-            b.values[n + ".on"] = 1, b.values[n + ".hz"] = bellHz[k], b.values[n + ".gain"] = bellGain(lane, k);
+            b.values[n + ".on"] = 1;
+            b.values[n + ".hz"] = bellHz[k];
+            b.values[n + ".gain"] = bellGain(lane, k);
         }
     };
     std::vector<std::string> ends;
@@ -57,7 +59,8 @@ inline engine::Program roomProgram(bool limiter = true) {
         eq(id + ".eq", o);
         p.threads.push_back({{"mix", o}, {last, 0}});
         auto& low = add(id + ".lowpass", "lowpass");
-        low.values["slope"] = 3, low.values["corner"] = 16000;
+        low.values["slope"] = 3;
+        low.values["corner"] = 16000;
         add(id + ".delay", "delay").values["time"] = 5;
         if (limiter)
             add(id + ".limiter", "limiter");

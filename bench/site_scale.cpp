@@ -28,7 +28,8 @@ project::Project many(int count) {
     const char* models[] = {"canopy-8", "slate-10", "tap", "dial", "shuttle-8"};
     for (int i = 0; i < count; ++i) {
         project::Device d;
-        d.id = "d" + std::to_string(i), d.name = "Device " + std::to_string(i);
+        d.id = "d" + std::to_string(i);
+        d.name = "Device " + std::to_string(i);
         d.address = "127.20." + std::to_string(12 + i / 200) + "." + std::to_string(20 + i % 200);
         d.model = i < 10 ? "heddle-8" : models[i % 5];
         d.lampLive = "green";
@@ -55,8 +56,16 @@ double worked() { // this thread, ms
 // How long the loop was away, at most and how often.
 class Away : public QObject {
   public:
-    Away() { startTimer(1, Qt::PreciseTimer), reset(); }
-    void reset() { longest_ = work_ = 0, over_ = workOver_ = turns_ = 0, clock_.start(), before_ = worked(); }
+    Away() {
+        startTimer(1, Qt::PreciseTimer);
+        reset();
+    }
+    void reset() {
+        longest_ = work_ = 0;
+        over_ = workOver_ = turns_ = 0;
+        clock_.start();
+        before_ = worked();
+    }
     void print() const {
         std::printf("GUI thread away %.1f ms at most, over 16 ms in %d of %d turns; its own work %.1f ms at most, over "
                     "16 ms in %d\n",
@@ -67,8 +76,11 @@ class Away : public QObject {
     void timerEvent(QTimerEvent*) override {
         const double ms = static_cast<double>(clock_.nsecsElapsed()) / 1e6, now = worked();
         clock_.restart();
-        longest_ = std::max(longest_, ms), work_ = std::max(work_, now - before_);
-        over_ += ms > 16, workOver_ += now - before_ > 16, ++turns_;
+        longest_ = std::max(longest_, ms);
+        work_ = std::max(work_, now - before_);
+        over_ += ms > 16;
+        workOver_ += now - before_ > 16;
+        ++turns_;
         before_ = now;
     }
 
@@ -121,7 +133,8 @@ int main(int argc, char** argv) {
     fleet.pairAll({site::PairBy::address});
     std::printf("paired and every difference known: %.2f s",
                 wait([&] { return all([](const Fleet::Member* m) { return m->config && !m->rows.empty(); }); }));
-    std::printf(", "), away.print();
+    std::printf(", ");
+    away.print();
     away.reset();
     QString last;
     QObject::connect(&window.session(), &Session::said, &app, [&](const QString& text) { last = text; });
@@ -129,11 +142,13 @@ int main(int argc, char** argv) {
     std::printf("all run the design: %.2f s", wait([&] {
                     return all([](const Fleet::Member* m) { return m->runningRevision() > 0 && m->rows.empty(); });
                 }));
-    std::printf(", "), away.print();
+    std::printf(", ");
+    away.print();
     away.reset();
     window.findChild<SitePage*>()->keep();
     std::printf("all keep it: %.2f s", wait([&] { return all([](const Fleet::Member* m) { return m->kept(); }); }));
-    std::printf(", "), away.print();
+    std::printf(", ");
+    away.print();
     int meters = 0;
     QObject::connect(&fleet, &Fleet::metersCame, &app, [&] { ++meters; });
     window.findChild<SitePage*>()->setLive(true);
@@ -144,7 +159,8 @@ int main(int argc, char** argv) {
     int sounding = 0;
     for (const auto* m : fleet.members())
         sounding += !m->meters.empty();
-    std::printf("live: meters of %d processors %.1f times a second, ", sounding, meters / 5.0), away.print();
+    std::printf("live: meters of %d processors %.1f times a second, ", sounding, meters / 5.0);
+    away.print();
     wait([] { return false; }, 11000); // longer than a silent one is remembered
     std::printf("still found: %zu\n", fleet.discovery().found().size());
     if (!last.isEmpty())

@@ -37,7 +37,9 @@ void maps() {
                                          {360, 360, 300, 210, 160, 120, 90, 70});
     acoustics::Field f;
     const acoustics::Surface s[] = {{4000, acoustics::filled(0.3)}};
-    f.room = acoustics::reverberation(12000, s), f.decay = f.room.eyring, f.noise = acoustics::noiseCriterion(35);
+    f.room = acoustics::reverberation(12000, s);
+    f.decay = f.room.eyring;
+    f.noise = acoustics::noiseCriterion(35);
     for (int i = 0; i < 100; ++i)
         f.emitters.push_back({{4.0 * (i % 10) + 2, 4.0 * (i / 10) + 2, 4},
                               acoustics::aimed(0, -90),
@@ -62,17 +64,24 @@ void large() {
     const char* const models[] = {"bobbin-c6", "canopy-8", "slate-10", "tap", "reed-g40"};
     for (int r = 0; r < 200; ++r) {
         project::Room room;
-        room.id = "room-" + std::to_string(r), room.name = "Room " + std::to_string(r);
+        room.id = "room-" + std::to_string(r);
+        room.name = "Room " + std::to_string(r);
         const double x = 11.0 * (r % 20), y = 9.0 * (r / 20);
         room.outline = acoustics::rectangle({x, y}, 10, 8);
         project::Seats seats;
-        seats.id = "seats", seats.x = x + 5, seats.y = y + 4, seats.rows = 4, seats.across = 6;
+        seats.id = "seats";
+        seats.x = x + 5;
+        seats.y = y + 4;
+        seats.rows = 4;
+        seats.across = 6;
         room.seats = {seats};
         p.buildings.change(0).rooms.push_back(room);
         for (int d = 0; d < 25; ++d) {
             project::Device device;
-            device.id = room.id + "-" + std::to_string(d), device.name = "Device " + std::to_string(r * 25 + d);
-            device.model = models[d % 5], device.room = room.id;
+            device.id = room.id + "-" + std::to_string(d);
+            device.name = "Device " + std::to_string(r * 25 + d);
+            device.model = models[d % 5];
+            device.room = room.id;
             device.address = "10." + std::to_string(r) + ".0." + std::to_string(d + 1);
             device.place = {x + 1 + (d % 5) * 2, y + 1 + (d / 5) * 1.5, 3, 0, -90, "", 0, true};
             p.devices.push_back(device);

@@ -39,8 +39,11 @@ std::vector<Spot> gridOf(const Outline& o, int count) {
         const int columns = (count + rows - 1) / rows;
         const double uneven = std::abs(std::log(e.width() / columns / (e.depth() / rows)));
         const double cost = uneven + (rows * columns - count);
-        if (cost < best)
-            best = cost, bestColumns = columns, bestRows = rows;
+        if (cost < best) {
+            best = cost;
+            bestColumns = columns;
+            bestRows = rows;
+        }
     }
     return grid(o, bestColumns, bestRows);
 }

@@ -13,8 +13,13 @@ double reverberationTime(std::span<const float> response, double rate) {
     for (std::size_t i = 0; i < response.size() && !ended && left[0] > 0; ++i) {
         const double db = 10 * std::log10(left[i] / left[0] + 1e-30), t = static_cast<double>(i) / rate;
         ended = db < -25;
-        if (db <= -5 && !ended)
-            ++n, sx += t, sy += db, sxx += t * t, sxy += t * db;
+        if (db <= -5 && !ended) {
+            ++n;
+            sx += t;
+            sy += db;
+            sxx += t * t;
+            sxy += t * db;
+        }
     }
     const double slope = n > 1 ? (n * sxy - sx * sy) / (n * sxx - sx * sx) : 0;
     return ended && slope < 0 ? -60 / slope : 0;

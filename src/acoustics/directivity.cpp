@@ -41,8 +41,10 @@ Aim aimed(double turnDeg, double tiltDeg) {
 
 Directivity::Directivity(const Bands& horizontal, const Bands& vertical, double back)
     : horizontal_(horizontal), vertical_(vertical), back_(back) {
-    for (std::size_t b = 0; b < bandCount; ++b)
-        perSquareH_[b] = perSquare(horizontal[b]), perSquareV_[b] = perSquare(vertical[b]);
+    for (std::size_t b = 0; b < bandCount; ++b) {
+        perSquareH_[b] = perSquare(horizontal[b]);
+        perSquareV_[b] = perSquare(vertical[b]);
+    }
     // The integral by rings of 2 degrees around the axis, each in steps of 5 degrees.
     const Aim aim = aimed(0, 0);
     Bands sum{};

@@ -50,20 +50,25 @@ Prediction::Value Prediction::at(const Point& place) const {
             sum[b] += arrivals[i].energy[b] = energyOf(level[b]);
         arrivals[i].time = lengthOf(place - field_.emitters[i].at) / speed_ + field_.emitters[i].delay;
         weighted[i] = aWeighted(level);
-        if (weighted[i] > best)
-            best = weighted[i], v.loudest = static_cast<int>(i);
+        if (weighted[i] > best) {
+            best = weighted[i];
+            v.loudest = static_cast<int>(i);
+        }
         first = std::min(first, arrivals[i].time);
     }
     double last = -1e9, begin = 1e9;
     for (std::size_t i = 0; i < arrivals.size(); ++i)
-        if (weighted[i] > best - 10)
-            last = std::max(last, arrivals[i].time), begin = std::min(begin, arrivals[i].time);
+        if (weighted[i] > best - 10) {
+            last = std::max(last, arrivals[i].time);
+            begin = std::min(begin, arrivals[i].time);
+        }
     v.spread = arrivals.empty() ? 0 : last - begin;
     for (std::size_t b = 0; b < bandCount; ++b) {
         v.direct[b] = decibels(sum[b]);
         v.total[b] = decibels(sum[b] + energyOf(reverberant_[b]));
     }
-    v.directA = aWeighted(v.direct), v.totalA = aWeighted(v.total);
+    v.directA = aWeighted(v.direct);
+    v.totalA = aWeighted(v.total);
     clarityOf(v, arrivals, first);
     indexOf(v, arrivals, first);
     return v;
@@ -85,7 +90,8 @@ void Prediction::clarityOf(Value& v, const std::vector<Arrival>& arrivals, doubl
         const double rest = energyOf(reverberant_[b]);
         const double rate = decayToTime / std::max(field_.decay[b], 1e-3);
         const double begun = std::exp(-rate * travel), later = std::exp(-rate * (travel + early));
-        soon += rest * (begun - later), late += rest * later;
+        soon += rest * (begun - later);
+        late += rest * later;
         v.clarity += clarityWeight[b] * 10 * std::log10(std::max(soon, 1e-30) / std::max(late, 1e-30));
     }
 }
@@ -99,8 +105,10 @@ void Prediction::indexOf(Value& v, const std::vector<Arrival>& arrivals, double 
         for (const auto& a : arrivals) {
             const double w = -2 * std::numbers::pi * modulationHz[f] * (a.time - first);
             const double c = std::cos(w), s = std::sin(w);
-            for (std::size_t b = 1; b < bandCount; ++b)
-                re[b] += a.energy[b] * c, im[b] += a.energy[b] * s;
+            for (std::size_t b = 1; b < bandCount; ++b) {
+                re[b] += a.energy[b] * c;
+                im[b] += a.energy[b] * s;
+            }
         }
         for (std::size_t b = 1; b < bandCount; ++b) {
             const double rest = energyOf(reverberant_[b]);

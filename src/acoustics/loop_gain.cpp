@@ -27,8 +27,10 @@ LoopLimit loopLimit(std::span<const float> response, double rate, double latency
         if ((before.imag() > 0) != (now.imag() > 0)) {
             const double part = before.imag() / (before.imag() - now.imag());
             const double real = before.real() + part * (now.real() - before.real());
-            if (real > most)
-                most = real, hz = (bin - 1 + part) * step;
+            if (real > most) {
+                most = real;
+                hz = (bin - 1 + part) * step;
+            }
         }
         before = now;
     }

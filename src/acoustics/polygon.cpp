@@ -54,14 +54,17 @@ Spot centreOf(const Outline& o) {
     const double area = o.size() < 3 ? 0 : signedArea(o);
     Spot c{};
     if (std::abs(area) < tiny) {
-        for (const auto& p : o)
-            c[0] += p[0] / double(o.size()), c[1] += p[1] / double(o.size());
+        for (const auto& p : o) {
+            c[0] += p[0] / double(o.size());
+            c[1] += p[1] / double(o.size());
+        }
         return c;
     }
     for (std::size_t i = 0; i < o.size(); ++i) {
         const auto &a = o[i], &b = o[(i + 1) % o.size()];
         const double k = (a[0] * b[1] - b[0] * a[1]) / (6 * area);
-        c[0] += (a[0] + b[0]) * k, c[1] += (a[1] + b[1]) * k;
+        c[0] += (a[0] + b[0]) * k;
+        c[1] += (a[1] + b[1]) * k;
     }
     return c;
 }
@@ -80,8 +83,10 @@ Extent extentOf(const Outline& o) {
         return {};
     Extent e{o.front(), o.front()};
     for (const auto& p : o)
-        for (std::size_t d = 0; d < 2; ++d)
-            e.least[d] = std::min(e.least[d], p[d]), e.most[d] = std::max(e.most[d], p[d]);
+        for (std::size_t d = 0; d < 2; ++d) {
+            e.least[d] = std::min(e.least[d], p[d]);
+            e.most[d] = std::max(e.most[d], p[d]);
+        }
     return e;
 }
 

@@ -72,8 +72,10 @@ Modulation modulationOf(std::span<const float> response, double rate) {
         for (std::size_t f = 0; f < modulations; ++f) {
             const std::complex<double> step = std::polar(1.0, -2 * std::numbers::pi * modulationHz[f] / rate);
             std::complex<double> turn = 1, sum = 0;
-            for (const double v : band)
-                sum += v * v * turn, turn *= step;
+            for (const double v : band) {
+                sum += v * v * turn;
+                turn *= step;
+            }
             m[b][f] = total > 0 ? std::abs(sum) / total : 0;
         }
     }

@@ -74,7 +74,10 @@ void Session::work(const std::string& device) {
     if (!d || !d->program || device == device_)
         return;
     bench_->stop();
-    device_ = device, lane_.clear(), block_.clear(), lanes_.clear();
+    device_ = device;
+    lane_.clear();
+    block_.clear();
+    lanes_.clear();
     laidOut_ = false;
     comparison_.reset();
     emit atWorkChanged();
@@ -109,7 +112,8 @@ bool Session::open(const QString& path) {
         return false;
     }
     take(std::move(*loaded), path);
-    lock_ = std::move(lock), savedOnDisk_ = onDisk;
+    lock_ = std::move(lock);
+    savedOnDisk_ = onDisk;
     emit fileChanged(); // whether it is for reading only
     if (!readingOnly()) {
         recover();
@@ -194,7 +198,11 @@ void Session::take(project::Project project, const QString& path) {
     journal_ = path.isEmpty() ? project::freshUnnamedJournal() : project::journalPath(path.toStdString());
     savedOnDisk_.clear();
     lock_ = {};
-    path_ = path, lane_.clear(), block_.clear(), lanes_.clear(), device_.clear();
+    path_ = path;
+    lane_.clear();
+    block_.clear();
+    lanes_.clear();
+    device_.clear();
     for (const auto& d : project_.devices)
         if (d.program && device_.empty())
             device_ = d.id;
@@ -242,7 +250,9 @@ bool Session::saveAs(const QString& path) {
     project::dropJournal(journal_);
     if (!same || readingOnly())
         lock_ = std::move(lock);
-    path_ = path, journal_ = project::journalPath(file), savedOnDisk_ = project::diskStamp(file);
+    path_ = path;
+    journal_ = project::journalPath(file);
+    savedOnDisk_ = project::diskStamp(file);
     project::dropJournal(journal_); // of what lay there before
     saved_ = std::make_shared<const project::Project>(project_);
     history_.markSaved();
@@ -392,7 +402,8 @@ void Session::flipComparison() {
     const auto other = c.lane.empty() ? c.other : project::withChainOf(layout(), now, c.other, c.lane);
     if (!edit(project::setProgram(device_, other, std::string("Compare: hear ") + next)))
         return;
-    c.other = std::move(now), c.heard = next;
+    c.other = std::move(now);
+    c.heard = next;
     emit atWorkChanged();
 }
 
@@ -504,7 +515,9 @@ void Session::choose(const QString& lane, const QString& block) {
                                                                           : QStringList(lane);
     if (lane == lane_ && block == block_ && lanes == lanes_)
         return;
-    lane_ = lane, block_ = block, lanes_ = lanes;
+    lane_ = lane;
+    block_ = block;
+    lanes_ = lanes;
     emit chosen();
 }
 

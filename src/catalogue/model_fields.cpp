@@ -6,17 +6,23 @@
 namespace loom::project {
 DeviceModel blankModel(const std::string& kind) {
     DeviceModel m;
-    m.group = "Drive and process", m.mount = "rack";
+    m.group = "Drive and process";
+    m.mount = "rack";
     if (kind == "loudspeaker") {
-        m.group = "Reproduce", m.use = "loudspeaker", m.mount = "wall";
+        m.group = "Reproduce";
+        m.use = "loudspeaker";
+        m.mount = "wall";
         m.loudspeaker = LoudspeakerData{};
         m.loudspeaker->horizontal = m.loudspeaker->vertical = acoustics::filled(90);
         m.inputs = {{"in", "Inputs", 1}};
     } else if (kind == "microphone" || kind == "array") {
-        m.group = "Pick up", m.use = kind, m.mount = kind == "array" ? "ceiling" : "table";
+        m.group = "Pick up";
+        m.use = kind;
+        m.mount = kind == "array" ? "ceiling" : "table";
         m.microphone = MicrophoneData{};
         m.microphone->beam = acoustics::filled(60);
-        m.microphone->pattern = 0.5, m.microphone->lobes = kind == "array" ? 8 : 0;
+        m.microphone->pattern = 0.5;
+        m.microphone->lobes = kind == "array" ? 8 : 0;
         m.outputs = {{"out", "Outputs", 1}};
     }
     return m;

@@ -15,7 +15,8 @@ using engine::BlockView;
 // For the picture of a filter that takes its taps from a file: 48 of them, a Hann window.
 engine::Resources exampleTaps() {
     auto clip = std::make_shared<dsp::AudioClip>();
-    clip->rate = 48000, clip->channels.resize(1);
+    clip->rate = 48000;
+    clip->channels.resize(1);
     for (int n = 0; n < 48; ++n)
         clip->channels[0].push_back(static_cast<float>((1 - std::cos(2 * dsp::pi * (n + 0.5) / 48)) / 48));
     engine::Resources r;

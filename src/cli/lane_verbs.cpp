@@ -262,44 +262,54 @@ void addLaneVerbs(CLI::App& app, std::function<int()>& action) {
 
     auto* v = verb("shape", "Gives a block another count of channels, lanes, bands ...",
                    "loomctl shape hall.loom heddle/hall.inputs 14", [](const Call& c) { return reshape(c); });
-    file(v), path(v, "DEVICE/BLOCK.COUNT");
+    file(v);
+    path(v, "DEVICE/BLOCK.COUNT");
     v->add_option("NUMBER", call.count, "How many")->required();
 
     v = verb("align", "Holds early lanes back where lanes meet: at one block, or wherever one sound comes together",
              "loomctl align hall.loom heddle/hall", [](const Call& c) { return align(c); });
-    file(v), path(v, "DEVICE or DEVICE/BLOCK");
+    file(v);
+    path(v, "DEVICE or DEVICE/BLOCK");
 
     v = verb("say", "What is typed in Weave: blocks with values for lanes, new lanes, routes",
              "loomctl say hall.loom heddle --lanes \"delegate*\" \"highpass 90 eq 3k1 +3\"", sayTo);
-    file(v), device(v);
+    file(v);
+    device(v);
     v->add_option("PHRASE", call.words, "highpass 90 eq 3k1 +3; source Delegate x8; > ceiling* -6")->required();
     lanes(v);
 
     v = verb("link", "Links lanes, so that what is said to one goes to all",
              "loomctl link hall.loom heddle --lanes \"delegate*\" --name Delegates", link);
-    file(v), device(v), lanes(v);
+    file(v);
+    device(v);
+    lanes(v);
     v->add_option("--name", call.name, "Of the link");
     v->add_flag("--off", call.off, "Unlinks them");
 
     v = verb("look", "Colour, group, folding and order of lanes",
              "loomctl look hall.loom heddle group Delegates --lanes \"delegate*\"", look);
-    file(v), device(v);
+    file(v);
+    device(v);
     v->add_option("WHAT", call.name, "colour, group, fold, open, up or down")->required();
     v->add_option("VALUE", call.words, "A thread's colour, or the name of the group; none takes it away");
     lanes(v);
 
     v = verb("swap", "Another block in the place of one; what fits stays",
              "loomctl swap hall.loom heddle/chair.highpass lowpass", [](const Call& c) { return swap(c); });
-    file(v), path(v, "DEVICE/BLOCK");
+    file(v);
+    path(v, "DEVICE/BLOCK");
     v->add_option("KIND", call.name, "Block kind")->required();
 
     v = verb("mix-minus", "Opens all crossings of a matrix to each far end but that of its own sound",
              "loomctl mix-minus hall.loom heddle/hall", [](const Call& c) { return leaveOwn(c); });
-    file(v), path(v, "DEVICE/MATRIX");
+    file(v);
+    path(v, "DEVICE/MATRIX");
 
     v = verb("trace", "Where the sound of a destination comes from, or is lost; exit 1 if it is",
              "loomctl trace demo/marram-point heddle/loop --hear 3", traceFrom);
-    file(v), path(v, "DEVICE/DESTINATION"), withJson(v);
+    file(v);
+    path(v, "DEVICE/DESTINATION");
+    withJson(v);
     v->add_option("--hear", call.seconds, "Seconds to run first, for levels along the way");
 
     v = verb("swatches", "The library: swatches that ship, and your own", "loomctl swatches", listSwatches);
@@ -307,7 +317,8 @@ void addLaneVerbs(CLI::App& app, std::function<int()>& action) {
 
     v = verb("keep-swatch", "Keeps the chain of a lane, or several lanes, as a swatch",
              "loomctl keep-swatch hall.loom heddle \"Our gooseneck\" --lanes chair", keep);
-    file(v), device(v);
+    file(v);
+    device(v);
     v->add_option("NAME", call.name, "What it is called")->required();
     lanes(v);
     v->add_option("--notes", call.notes, "For whoever uses it");
@@ -330,13 +341,15 @@ void addLaneVerbs(CLI::App& app, std::function<int()>& action) {
 
     v = verb("insert-swatch", "Inserts a swatch", "loomctl insert-swatch hall.loom heddle Gooseneck --lanes chair",
              insert);
-    file(v), device(v);
+    file(v);
+    device(v);
     v->add_option("NAME", call.name, "Of the library, or a .json file")->required();
     lanes(v);
 
     v = verb("leave", "Leaves a finding as it is, for a reason that is kept; without one it is taken up again",
              "loomctl leave hall.loom heddle/spare goes-nowhere \"for the next phase\"", leave);
-    file(v), path(v, "DEVICE or DEVICE/BLOCK");
+    file(v);
+    path(v, "DEVICE or DEVICE/BLOCK");
     v->add_option("CODE", call.name, "The finding's code")->required();
     v->add_option("BECAUSE", call.words, "Why");
 }

@@ -396,19 +396,26 @@ void addRoomVerbs(CLI::App& app, std::function<int()>& action) {
     };
     const auto withJson = [](CLI::App* v) { v->add_flag("--json", call.asJson, "Answer as JSON"); };
     const auto place = [](CLI::App* v) {
-        v->add_option("--x", call.x, "Metres"), v->add_option("--y", call.y, "Metres");
+        v->add_option("--x", call.x, "Metres");
+        v->add_option("--y", call.y, "Metres");
     };
 
     auto* v = verb("rooms", "The rooms of a project", "loomctl rooms demo/marram-point", rooms);
-    file(v), withJson(v);
+    file(v);
+    withJson(v);
 
     v = verb("survey", "Will it work: reverberation, levels, clarity, gain before feedback, pick-up",
              "loomctl survey demo/marram-point tern --state joined", survey);
-    file(v), room(v, false), state(v), withJson(v);
+    file(v);
+    room(v, false);
+    state(v);
+    withJson(v);
 
     v = verb("map", "Level, clarity and speech index over the floor, as CSV",
              "loomctl map demo/marram-point council --step 0.5", map);
-    file(v), room(v, false), state(v);
+    file(v);
+    room(v, false);
+    state(v);
     v->add_option("--step", call.step, "Metres between places");
     std::vector<std::string> kinds;
     for (const auto& one : mapSpecs())
@@ -424,7 +431,8 @@ void addRoomVerbs(CLI::App& app, std::function<int()>& action) {
 
     v = verb("fields", "The fields of a room, device, rack, seats ... with their values",
              "loomctl fields demo/marram-point room:council", fields);
-    file(v), withJson(v);
+    file(v);
+    withJson(v);
     v->add_option("THING", call.name, "room:ID, device:ID, rack:ID, seats:ROOM/ID ...")->required();
 
     v = verb("set-field", "One field of a thing on the plan",
@@ -436,13 +444,15 @@ void addRoomVerbs(CLI::App& app, std::function<int()>& action) {
 
     v = verb("add-device", "A device of the shelf in a room", "loomctl add-device hall.loom tern canopy-8 --x 4 --y 5",
              addDevice);
-    file(v), room(v, true);
+    file(v);
+    room(v, true);
     v->add_option("MODEL", call.model, "Model id")->required();
     place(v);
 
     v = verb("ceiling-grid", "Loudspeakers in the ceiling, evenly",
              "loomctl ceiling-grid hall.loom tern bobbin-c6 \"2.5 m\"", grid);
-    file(v), room(v, true);
+    file(v);
+    room(v, true);
     v->add_option("MODEL", call.model, "Model id")->required();
     v->add_option("GRID", call.text, "How many (6), how far apart (2.5 m), or how much they overlap (30 %)")
         ->required();
@@ -462,13 +472,16 @@ void addRoomVerbs(CLI::App& app, std::function<int()>& action) {
 
     v = verb("copy-room", "A room with its devices and programs, names and addresses renewed",
              "loomctl copy-room hall.loom tern \"Dunlin Room\" --to other.loom", copy);
-    file(v), room(v, true);
+    file(v);
+    room(v, true);
     v->add_option("NAME", call.name, "Of the copy")->required();
     v->add_option("--to", call.other, "Another project");
 
     v = verb("suggest", "What would bring a room nearer its targets", "loomctl suggest hall.loom tern --apply 1",
              suggest);
-    file(v), room(v, true), state(v);
+    file(v);
+    room(v, true);
+    state(v);
     v->add_option("--apply", call.value, "Number of the one to apply");
 
     v = verb("models", "The shelf: all models of devices", "loomctl models", models);

@@ -414,31 +414,40 @@ void addSpeakerVerbs(CLI::App& app, std::function<int()>& action) {
 
     auto* v = verb("voicings", "The voicings of a project, and whom they reach", "loomctl voicings demo/marram-point",
                    voicings);
-    file(v), withJson(v);
+    file(v);
+    withJson(v);
     v = verb("voicing", "All fields of a voicing", "loomctl voicing demo/marram-point oakhaven-x2", voicing);
-    file(v), id(v, "VOICING", "Its id"), withJson(v);
+    file(v);
+    id(v, "VOICING", "Its id");
+    withJson(v);
     v = verb("set-voicing", "Sets a field for all loudspeakers that have it",
              "loomctl set-voicing hall.loom oakhaven-x2 1 highpass \"55 Hz BW24\"", setVoicing);
-    file(v), id(v, "VOICING", "Its id");
+    file(v);
+    id(v, "VOICING", "Its id");
     v->add_option("WAY", call.way, "From 1; 0: the whole")->required();
     v->add_option("FIELD", call.field, "As loomctl voicing lists them")->required();
     v->add_option("VALUE", call.text, "As in a sheet")->required();
     v = verb("sheet", "What a spec sheet says", "loomctl sheet demo/sheets/oakhaven-x2.txt", sheet);
     v->add_option("SHEET", call.file, "A text")->required();
-    answers(v), withJson(v);
+    answers(v);
+    withJson(v);
     v = verb("add-voicing", "A voicing from a spec sheet", "loomctl add-voicing hall.loom demo/sheets/oakhaven-x2.txt",
              addVoicing);
-    file(v), answers(v);
+    file(v);
+    answers(v);
     v->add_option("SHEET", call.text, "A text")->required();
     v->add_option("--name", call.id, "Instead of the sheet's");
     v = verb("voice", "Gives loudspeakers a voicing", "loomctl voice hall.loom oakhaven-x2 main-l main-r", voice);
-    file(v), id(v, "VOICING", "Its id, or none");
+    file(v);
+    id(v, "VOICING", "Its id, or none");
     v->add_option("LOUDSPEAKERS", call.items, "Ids")->required();
     v = verb("own-voicing", "A copy of its voicing for one loudspeaker", "loomctl own-voicing hall.loom main-l", own);
-    file(v), id(v, "LOUDSPEAKER", "Its id");
+    file(v);
+    id(v, "LOUDSPEAKER", "Its id");
     v = verb("hang", "Hangs loudspeakers on an amplifier's output",
              "loomctl hang hall.loom treadle \"out 1\" \"Main L: Low\" \"Main R: Low\" --metres 18", hang);
-    file(v), id(v, "AMPLIFIER", "Its id");
+    file(v);
+    id(v, "AMPLIFIER", "Its id");
     v->add_option("OUTPUT", call.port, "Port, such as \"out 1\"")->required();
     v->add_option("LOUDSPEAKERS", call.items,
                   "As Outputs and loads takes them: main-l, \"Main L: Low\", \"Foyer ceiling 1-10 @ 6 W\"");
@@ -448,39 +457,48 @@ void addSpeakerVerbs(CLI::App& app, std::function<int()>& action) {
     v->add_option("--celsius", call.celsius, "Temperature of its cable")->check(CLI::Range(-50.0, 150.0));
     v = verb("feed", "Says whose sound comes to a device's input",
              "loomctl feed hall.loom treadle \"in 1\" \"heddle/out 1\"", feed);
-    file(v), id(v, "DEVICE", "Its id");
+    file(v);
+    id(v, "DEVICE", "Its id");
     v->add_option("INPUT", call.port, "Port")->required();
     v->add_option("FROM", call.text, "device/port, or none")->required();
     v = verb("loads", "Every output: impedance, cable, limits, headroom, level at the seats",
              "loomctl loads demo/marram-point", loads);
-    file(v), withJson(v);
+    file(v);
+    withJson(v);
     v = verb("voicing-response", "Complex response of a voicing, with its drivers",
              "loomctl voicing-response demo/marram-point oakhaven-x2 --way 1 --hz 100,1000", response);
-    file(v), id(v, "VOICING", "Its id");
+    file(v);
+    id(v, "VOICING", "Its id");
     v->add_option("--way", call.way, "From 1; 0: the sum of all");
     v->add_option("--hz", call.hz, "Frequencies")->delimiter(',');
     v = verb("add-response", "A response file for a way, or as target",
              "loomctl add-response hall.loom oakhaven-x2 low.txt --way 1", addResponse);
-    file(v), id(v, "VOICING", "Its id");
+    file(v);
+    id(v, "VOICING", "Its id");
     v->add_option("RESPONSE", call.text, "Lines of frequency, dB, degrees")->required();
     v->add_option("--way", call.way, "From 1; 0: the target");
     v = verb("add-impedance", "An impedance curve for a way",
              "loomctl add-impedance hall.loom bobbin-12 ohms.txt --way 1", addImpedance);
-    file(v), id(v, "VOICING", "Its id");
+    file(v);
+    id(v, "VOICING", "Its id");
     v->add_option("CURVE", call.text, "Lines of frequency and ohms")->required();
     v->add_option("--way", call.way, "From 1")->required()->check(CLI::Range(1, 4));
     v = verb("add-taps", "A FIR filter for a way", "loomctl add-taps hall.loom oakhaven-x2 taps.txt --way 2", addTaps);
-    file(v), id(v, "VOICING", "Its id");
+    file(v);
+    id(v, "VOICING", "Its id");
     v->add_option("TAPS", call.text, "Numbers or a sound file; none takes it out")->required();
     v->add_option("--way", call.way, "From 1")->required()->check(CLI::Range(1, 4));
     v = verb("align-voicing", "Delays and polarities that bring the ways together",
              "loomctl align-voicing hall.loom oakhaven-x2", alignVoicing);
-    file(v), id(v, "VOICING", "Its id");
+    file(v);
+    id(v, "VOICING", "Its id");
     v = verb("fit-voicing", "Bells that bring the sum to its target",
              "loomctl fit-voicing hall.loom bobbin-12 --from 150 --to 12000", fitVoicing);
-    file(v), id(v, "VOICING", "Its id");
-    v->add_option("--from", call.from, "Hz"), v->add_option("--to", call.to, "Hz"),
-        v->add_option("--bells", call.bells, "At most");
+    file(v);
+    id(v, "VOICING", "Its id");
+    v->add_option("--from", call.from, "Hz");
+    v->add_option("--to", call.to, "Hz");
+    v->add_option("--bells", call.bells, "At most");
     v = verb("export-voicing", "One or many voicings into a file",
              "loomctl export-voicing hall.loom oakhaven-x2 --out x2.json", exportVoicing);
     file(v);

@@ -55,7 +55,8 @@ json kindJson(const engine::BlockKind& k) {
               {"inputs", view.inputs()},
               {"outputs", view.outputs()},
               {"cost", {{"workNsPerSample", cost.work}, {"memoryBytes", cost.memoryBytes}}}};
-    j["shape"] = json::array(), j["parameters"] = json::array();
+    j["shape"] = json::array();
+    j["parameters"] = json::array();
     for (const auto& s : k.shape)
         j["shape"].push_back({{"id", s.id}, {"label", s.label}, {"default", s.def}, {"min", s.min}, {"max", s.max}});
     for (const auto& s : view.table->specs())
@@ -207,7 +208,8 @@ int info(const std::string& file, bool asJson) {
         json device = {{"id", d.id}, {"name", d.name}, {"model", d.model}, {"room", d.room}, {"address", d.address}};
         if (d.program) {
             const Load load = loadOf(d);
-            device["rate"] = d.rate, device["revision"] = d.program->revision;
+            device["rate"] = d.rate;
+            device["revision"] = d.program->revision;
             device["workPercent"] = load.workBudget > 0 ? 100 * load.work / load.workBudget : 0;
             device["threads"] = d.program->threads.size();
             device["latencySamples"] = engine::longestLatency(*d.program, d.rate);
@@ -375,7 +377,8 @@ int renderFile(const DeviceCall& c) {
         const auto equals = text.find('=');
         if (equals == std::string::npos)
             return fail({"must be PORT=WAV", "--out " + text, ""});
-        ports.push_back(text.substr(0, equals)), files.push_back(text.substr(equals + 1));
+        ports.push_back(text.substr(0, equals));
+        files.push_back(text.substr(equals + 1));
     }
     Device run = *d;
     std::map<std::string, std::string> tapeFiles;

@@ -58,7 +58,8 @@ struct DeviceSession::Core : std::enable_shared_from_this<Core> {
     }
     void end() {
         wanted = false;
-        again.stop(), patience.stop();
+        again.stop();
+        patience.stop();
         line.reset();
         asked.clear(); // whoever asked has been told already
     }
@@ -78,7 +79,8 @@ struct DeviceSession::Core : std::enable_shared_from_this<Core> {
             line->closed = mine([](Core& c) { c.lost(); });
             line->received = mine([](Core& c, const std::string& bytes, bool box) { c.received(bytes, box); });
         }
-        dialled = network.there().now(), dialling = true;
+        dialled = network.there().now();
+        dialling = true;
         line->allow(site::mostBeforeUnlocked);
         line->open(address, port);
     }
@@ -186,7 +188,9 @@ struct DeviceSession::Core : std::enable_shared_from_this<Core> {
             tell([id, answer = std::move(answer)](DeviceSession& s) { s.answered(id, answer); });
     }
     void lost() {
-        channel.reset(), asked.clear(), dialling = false;
+        channel.reset();
+        asked.clear();
+        dialling = false;
         if (wanted)
             again.start(againMs);
         tell([](DeviceSession& s) { s.isDown(); });
@@ -208,7 +212,8 @@ DeviceSession::~DeviceSession() {
 
 void DeviceSession::open(const std::string& address, std::uint16_t port, const Expected& expected, int afterMs) {
     close();
-    address_ = address, wanted_ = true;
+    address_ = address;
+    wanted_ = true;
     core_ = std::make_shared<Core>(network_, self_, ++opened_, address, port, expected);
     network_.there().post([core = core_, afterMs] { core->begin(afterMs); });
 }
@@ -257,7 +262,11 @@ void DeviceSession::unlocked() {
 }
 
 void DeviceSession::isUp(const std::string& identity, const site::Key& binding, bool pinned, const site::Found& about) {
-    identity_ = identity, binding_ = binding, pinned_ = pinned, about_ = about, up_ = true;
+    identity_ = identity;
+    binding_ = binding;
+    pinned_ = pinned;
+    about_ = about;
+    up_ = true;
     tellChanged();
 }
 

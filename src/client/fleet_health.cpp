@@ -18,7 +18,9 @@ void Fleet::tellHealth() {
         if (const auto* m = member(d.id)) {
             if (m->link.up())
                 seen_.insert(d.id);
-            r.reachable = m->link.up(), r.locked = m->locked, r.vitals = m->vitals;
+            r.reachable = m->link.up();
+            r.locked = m->locked;
+            r.vitals = m->vitals;
             r.hasProgram = !d.program || (m->config && m->config->program);
             r.differing = static_cast<int>(m->rows.size());
             r.kept = m->kept();

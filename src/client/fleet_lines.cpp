@@ -40,8 +40,12 @@ void Fleet::sync() {
             m.reset();
         if (!m) {
             m = std::make_unique<Member>(network_);
-            m->device = d.id, m->serial = d.serial, m->designSetUp = project::setUpOf(d);
-            m->agreed = site::lastSentOf(d), m->agreedRevision = d.known.revision, m->agreedBoot = d.known.boot;
+            m->device = d.id;
+            m->serial = d.serial;
+            m->designSetUp = project::setUpOf(d);
+            m->agreed = site::lastSentOf(d);
+            m->agreedRevision = d.known.revision;
+            m->agreedBoot = d.known.boot;
             m->link.changed = [this, raw = m.get()] { lineChanged(*raw); };
             m->link.told = [this, raw = m.get()](const std::string& method, const nlohmann::json& params) {
                 told(*raw, method, params);
@@ -50,9 +54,10 @@ void Fleet::sync() {
                 isAnother(id, serial, identity);
             };
         }
-        if (many)
-            toConnect_.insert(d.id), goOn();
-        else
+        if (many) {
+            toConnect_.insert(d.id);
+            goOn();
+        } else
             connectTo(*m, holders);
     }
     for (auto it = members_.begin(); it != members_.end();)
@@ -294,14 +299,19 @@ void Fleet::changedThere(Member& m, const site::Changed& what) {
     // What is on its way from here comes after it, and stays; and is what comes back then.
     const bool underWay = m.onTheWay.count(what.setUp.empty() ? what.path : "setUp/" + what.setUp) > 0;
     const bool mine = what.who == me() && underWay;
-    const auto agree = [&] { ++m.changedLive, m.agreedBoot = m.state ? m.state->boot : ""; };
+    const auto agree = [&] {
+        ++m.changedLive;
+        m.agreedBoot = m.state ? m.state->boot : "";
+    };
     std::optional<project::Edit> taken;
     if (!what.setUp.empty()) {
         m.config->setUp[what.setUp] = what.text;
         if (!mine)
             note(m.device, what.who, project::setUpLabel(what.setUp) + " changed to \"" + what.text + "\".");
-        if (live_ && m.agreed)
-            agree(), m.agreed->setUp[what.setUp] = what.text;
+        if (live_ && m.agreed) {
+            agree();
+            m.agreed->setUp[what.setUp] = what.text;
+        }
         taken = project::changeDevice(m.device, "Changed at " + nameOf(m.device),
                                       [id = what.setUp, v = what.text](project::Device& d) {
                                           project::adoptSetUp(d, {{id, v}});
@@ -315,8 +325,10 @@ void Fleet::changedThere(Member& m, const site::Changed& what) {
         if (!mine)
             note(m.device, what.who, what.path + " changed to " + shortText(what.value) + ".");
         if (live_ && m.agreed && m.agreed->program)
-            if (auto* b = m.agreed->program->find(block))
-                agree(), b->values[param] = what.value;
+            if (auto* b = m.agreed->program->find(block)) {
+                agree();
+                b->values[param] = what.value;
+            }
         if (live_ && !underWay)
             taken = project::setValue(design_.project(), m.device + "/" + what.path, what.value, true);
     } else {

@@ -16,7 +16,9 @@ void Fleet::noteAgreed() {
         if (!d || !m->agreed)
             continue;
         auto n = *d;
-        n.known.sent = m->agreed->program, n.known.setUp = m->agreed->setUp, n.known.revision = m->agreedRevision,
+        n.known.sent = m->agreed->program;
+        n.known.setUp = m->agreed->setUp;
+        n.known.revision = m->agreedRevision;
         n.known.boot = m->agreedBoot;
         if (!(n == *d))
             changed[id] = n;
@@ -73,7 +75,9 @@ void Fleet::anotherProject() {
     work_.cancel();
     if (work_.running()) { // what was done is undone on lines that stay until then
         for (auto& [_, m] : members_) {
-            m->link.changed = nullptr, m->link.told = nullptr, m->link.impostor = nullptr;
+            m->link.changed = nullptr;
+            m->link.told = nullptr;
+            m->link.impostor = nullptr;
             leaving_.push_back(std::move(m));
         }
         members_.clear();

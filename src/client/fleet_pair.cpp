@@ -20,7 +20,8 @@ void Fleet::pair(const std::string& device, const std::string& serial) {
     design_.edit(project::changeDevice(device, (replaces ? "Replace " : "Pair ") + d->name + " with " + serial,
                                        [serial, identity = f.identity](project::Device& one) {
                                            project::unpair(one); // what was last sent went to another device
-                                           one.serial = serial, one.known.identity = identity;
+                                           one.serial = serial;
+                                           one.known.identity = identity;
                                        }));
     note(device, me(),
          (replaces ? "Replaced by " : "Paired with ") + serial + ", key " + site::printOf(f.identity) + ".");
@@ -31,7 +32,8 @@ int Fleet::pairAll(const std::vector<site::PairBy>& ways) {
     for (const auto& m : site::matches(design_.project(), found(), ways)) {
         auto one = *design_.project().device(m.device);
         project::unpair(one);
-        one.serial = m.serial, one.known.identity = discovery_.found().at(m.serial).identity;
+        one.serial = m.serial;
+        one.known.identity = discovery_.found().at(m.serial).identity;
         paired[m.device] = std::move(one);
         note(m.device, me(), "Paired with " + m.serial + ": " + m.why + ".");
     }
@@ -56,7 +58,8 @@ void Fleet::swapPairs(const std::string& a, const std::string& b) {
         return design_.say("Choose two paired devices of one model to swap.");
     const auto give = [](const project::Device& from) {
         return [serial = from.serial, known = from.known](project::Device& to) {
-            to.serial = serial, to.known = known; // what was sent to it goes with it
+            to.serial = serial;
+            to.known = known; // what was sent to it goes with it
         };
     };
     std::vector<project::Edit> edits;

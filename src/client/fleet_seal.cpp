@@ -57,7 +57,9 @@ void Fleet::sealWith(const std::vector<std::string>& ids, std::shared_ptr<Passwo
     for (const auto& id : ids)
         if (auto* m = member(id); m && m->link.up() && !m->locked) {
             Transaction::Part p;
-            p.device = id, p.name = nameOf(id), p.session = m->link.watch();
+            p.device = id;
+            p.name = nameOf(id);
+            p.session = m->link.watch();
             p.commit = asking(site::message::seal, ask);
             if (!m->sealed) // one that had a password before keeps the new one: nobody here knows the old one
                 p.uncommit = [this, password](DeviceSession& session, Transaction::Answered answered) {
@@ -75,7 +77,8 @@ void Fleet::sealWith(const std::vector<std::string>& ids, std::shared_ptr<Passwo
         password_ = password;
         for (const auto& id : ids)
             if (auto* m = member(id)) {
-                m->sealed = true, m->locked = false;
+                m->sealed = true;
+                m->locked = false;
                 note(id, me(), "Sealed with the room's password.");
                 // By proving it once, this computer is known to the device from now on.
                 unlockLine(*m, {});
@@ -155,9 +158,12 @@ void Fleet::sendKey(const std::vector<std::string>& devices, const std::string& 
             return design_.say(nameOf(id) + ": seal it with the room's password first; a key without one could be "
                                             "taken off by anybody.");
         Transaction::Part p;
-        p.device = id, p.name = nameOf(id), p.session = m->link.watch();
+        p.device = id;
+        p.name = nameOf(id);
+        p.session = m->link.watch();
         p.prepare = asking(site::message::stageAudioKey, {key});
-        p.commit = asking(site::message::commitAudioKey), p.uncommit = asking(site::message::revertAudioKey);
+        p.commit = asking(site::message::commitAudioKey);
+        p.uncommit = asking(site::message::revertAudioKey);
         parts.push_back(std::move(p));
     }
     if (parts.empty())

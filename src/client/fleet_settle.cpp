@@ -66,7 +66,10 @@ void Fleet::noteFallBack(Member& m) {
     if (m.standing() != site::Standing::older || m.turned() || !m.config || m.print.empty() ||
         m.print != (m.state ? m.state->fingerprint : ""))
         return;
-    m.agreed = m.config, m.agreedRevision = m.runningRevision(), m.agreedBoot.clear(), m.wentBack = false;
+    m.agreed = m.config;
+    m.agreedRevision = m.runningRevision();
+    m.agreedBoot.clear();
+    m.wentBack = false;
 }
 
 void Fleet::choose(const std::string& device, const std::string& key, Take take) {
@@ -119,14 +122,17 @@ void Fleet::tryNow(const std::vector<std::string>& devices) {
                 !image)
                 return design_.say(image.trouble().text());
         Transaction::Part p;
-        p.device = id, p.name = d->name, p.session = m->link.watch();
+        p.device = id;
+        p.name = d->name;
+        p.session = m->link.watch();
         p.prepare = [this, id, sent, model](DeviceSession& session, Transaction::Answered answered) {
             const auto what = stagingFor(id, model, *sent); // made late: hundreds are not made in one go
             what ? asking(site::message::stage, *what)(session, answered)
                  : answered(site::Code::lost, "The device is not paired any more.");
         };
         p.unprepare = asking(site::message::discard);
-        p.commit = asking(site::message::commit), p.uncommit = asking(site::message::revert);
+        p.commit = asking(site::message::commit);
+        p.uncommit = asking(site::message::revert);
         parts.push_back(std::move(p));
     }
     if (open > 0)
@@ -149,7 +155,8 @@ std::optional<site::Staging> Fleet::stagingFor(const std::string& id, const proj
         return {};
     compareNow(*m);
     Sending s;
-    s.design = site::designOf(*planned), s.device = *m->config;
+    s.design = site::designOf(*planned);
+    s.device = *m->config;
     s.config = site::settled(s.design, s.device, m->rows);
     s.revision =
         std::max({0, m->runningRevision(), m->keptRevision(), s.config.program ? s.config.program->revision : 0}) + 1;
@@ -159,7 +166,8 @@ std::optional<site::Staging> Fleet::stagingFor(const std::string& id, const proj
         if (r.take == Take::device)
             s.taken.insert(r.key);
     site::Staging what;
-    what.author = me(), what.revision = s.revision;
+    what.author = me();
+    what.revision = s.revision;
     if (const auto image = model && model->usb ? site::hexImageOf(s.config, *model) : Result<std::string>(Trouble{}))
         what.image = *image;
     else
@@ -197,15 +205,19 @@ void Fleet::tried(const Transaction::Outcome& outcome, std::map<std::string, Sen
                 n.program->revision = sending.revision;
             project::adoptSetUp(n, design.setUp);
         }
-        n.known.sent = sending.config.program, n.known.setUp = sending.config.setUp;
-        n.known.revision = sending.revision, n.known.boot.clear();
+        n.known.sent = sending.config.program;
+        n.known.setUp = sending.config.setUp;
+        n.known.revision = sending.revision;
+        n.known.boot.clear();
         changed[id] = std::move(n);
         if (auto* m = member(id)) {
             m->choices.clear();
             m->print.clear(); // read back with the next look
             m->config = sending.config;
             m->agreed = std::move(sending.config);
-            m->agreedRevision = sending.revision, m->agreedBoot.clear(), m->wentBack = false;
+            m->agreedRevision = sending.revision;
+            m->agreedBoot.clear();
+            m->wentBack = false;
             askSoon(id);
         }
         note(id, me(), "Tried: revision " + std::to_string(sending.revision) + " runs.");
@@ -225,7 +237,9 @@ void Fleet::keep(const std::vector<std::string>& devices) {
             const auto* d = design_.project().device(id);
             const int before = std::max(0, m->keptRevision());
             Transaction::Part p;
-            p.device = id, p.name = nameOf(id), p.session = m->link.watch();
+            p.device = id;
+            p.name = nameOf(id);
+            p.session = m->link.watch();
             p.commit = keeping(d ? project::findModel(d->model) : nullptr, before);
             p.uncommit = asking(site::message::bootWith, {before});
             parts.push_back(std::move(p));
@@ -287,12 +301,15 @@ void Fleet::takeFrom(const std::vector<std::string>& devices) {
         if (m->config->program) // one that runs none takes nothing away
             n.program = m->config->program;
         project::adoptSetUp(n, m->config->setUp);
-        n.known.sent = m->config->program, n.known.setUp = m->config->setUp; // both sides agree on it now
-        n.known.revision = std::max(0, m->runningRevision()),
+        n.known.sent = m->config->program;
+        n.known.setUp = m->config->setUp; // both sides agree on it now
+        n.known.revision = std::max(0, m->runningRevision());
         n.known.boot = m->turned() && m->state ? m->state->boot : std::string();
         changed[id] = n;
         auto* now = member(id);
-        now->agreed = m->config, now->agreedRevision = n.known.revision, now->agreedBoot = n.known.boot,
+        now->agreed = m->config;
+        now->agreedRevision = n.known.revision;
+        now->agreedBoot = n.known.boot;
         now->wentBack = false;
     }
     if (changed.empty())

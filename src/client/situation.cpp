@@ -39,9 +39,11 @@ std::string Situation::sentence() const {
 
 Situation situationOf(Fleet& fleet, const std::vector<std::string>& devices) {
     Situation s;
-    s.looked = fleet.looked(), s.busy = fleet.work().running();
+    s.looked = fleet.looked();
+    s.busy = fleet.work().running();
     s.found = static_cast<int>(fleet.discovery().found().size());
-    s.planned = fleet.planned(), s.paired = static_cast<int>(fleet.members().size());
+    s.planned = fleet.planned();
+    s.paired = static_cast<int>(fleet.members().size());
     for (const auto& m : site::matches(fleet.design().project(), fleet.found(),
                                        {site::PairBy::serial, site::PairBy::name, site::PairBy::address,
                                         site::PairBy::model, site::PairBy::position}))
@@ -51,7 +53,8 @@ Situation situationOf(Fleet& fleet, const std::vector<std::string>& devices) {
         if (const auto* m = fleet.member(id)) {
             s.up += m->link.up() && !m->locked;
             s.locked += m->locked;
-            s.differ += static_cast<int>(m->rows.size()), s.open += m->open();
+            s.differ += static_cast<int>(m->rows.size());
+            s.open += m->open();
             s.empty += m->link.up() && m->runningRevision() < 0;
             s.loose += m->link.up() && m->runningRevision() >= 0 && !m->kept();
             s.back = std::max(s.back, m->revisionBefore());

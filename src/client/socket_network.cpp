@@ -32,7 +32,10 @@ class SocketLine : public Line {
         QObject::connect(&socket_, &QWebSocket::binaryMessageReceived, &socket_,
                          [this](const QByteArray& bytes) { got(bytes.toStdString(), true); });
     }
-    ~SocketLine() override { socket_.disconnect(&socket_), socket_.abort(); }
+    ~SocketLine() override {
+        socket_.disconnect(&socket_);
+        socket_.abort();
+    }
     void open(const std::string& address, std::uint16_t port) override {
         open_ = true;
         socket_.open(QUrl(QString("ws://%1:%2").arg(QString::fromStdString(address)).arg(port)));

@@ -27,8 +27,13 @@ void Transaction::start(const std::string& title, std::vector<Part> parts, Done 
     if (running_)
         return done(
             {How::refused, "", "", "Something else is being done on the devices; wait for it, or cancel it.", {}});
-    title_ = title, parts_ = std::move(parts), done_ = std::move(done), outcome_ = {};
-    running_ = true, cancelled_ = false, run_ = std::make_shared<int>();
+    title_ = title;
+    parts_ = std::move(parts);
+    done_ = std::move(done);
+    outcome_ = {};
+    running_ = true;
+    cancelled_ = false;
+    run_ = std::make_shared<int>();
     begin(Phase::prepare);
 }
 

@@ -98,7 +98,8 @@ Result<WholeFile> WholeFile::beside(const std::string& path, Mode mode) {
 
 WholeFile::WholeFile(WholeFile&& other) noexcept
     : path_(std::move(other.path_)), temporary_(std::move(other.temporary_)), file_(other.file_) {
-    other.file_ = -1, other.temporary_.clear();
+    other.file_ = -1;
+    other.temporary_.clear();
 }
 
 WholeFile::~WholeFile() {
@@ -217,8 +218,10 @@ template <class Bytes> Result<Bytes> readAs(const std::string& path, std::size_t
             }
             if (n < 0)
                 result = Trouble{"cannot be read", path, "Check that you may read it."};
-            else
-                bytes.resize(done), result = std::move(bytes); // shorter where it was cut meanwhile
+            else {
+                bytes.resize(done);
+                result = std::move(bytes);
+            } // shorter where it was cut meanwhile
         }
     }
     ::close(file);

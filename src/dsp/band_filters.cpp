@@ -9,7 +9,8 @@ constexpr double f1 = 20.598997, f2 = 107.65265, f3 = 737.86223, f4 = 12194.217;
 // Denominator of a pair of poles of the z plane.
 Section withPoles(Complex p, Complex q) {
     Section s;
-    s.a1 = -(p + q).real(), s.a2 = (p * q).real();
+    s.a1 = -(p + q).real();
+    s.a2 = (p * q).real();
     return s;
 }
 
@@ -19,7 +20,9 @@ Complex bilinear(Complex s) { // s in units of tan(pi f / rate)
 
 void scaleAt(Section& s, double hz, double rate, double wanted) {
     const double g = wanted / std::abs(response(s, hz, rate));
-    s.b0 *= g, s.b1 *= g, s.b2 *= g;
+    s.b0 *= g;
+    s.b1 *= g;
+    s.b2 *= g;
 }
 
 } // namespace
@@ -44,7 +47,9 @@ bool designFractionalOctave(double midHz, int bandsPerOctave, double rate,
     const Complex poles[bandSections] = {a, b, c, d}; // each with its conjugate
     for (std::size_t k = 0; k < bandSections; ++k) {
         sections[k] = withPoles(bilinear(poles[k]), bilinear(std::conj(poles[k])));
-        sections[k].b0 = 1, sections[k].b1 = 0, sections[k].b2 = -1; // zeros at 0 Hz and half the rate
+        sections[k].b0 = 1;
+        sections[k].b1 = 0;
+        sections[k].b2 = -1; // zeros at 0 Hz and half the rate
         scaleAt(sections[k], centre, rate, 1);
     }
     return true;
@@ -66,12 +71,15 @@ std::array<Section, weightingSections> designWeighting(Weighting weighting, doub
         return all;
     const auto pole = [rate](double hz) { return bilinear(-pi * hz / rate); };
     all[0] = withPoles(pole(f1), pole(f1));
-    all[0].b1 = -2, all[0].b2 = 1;
+    all[0].b1 = -2;
+    all[0].b2 = 1;
     all[1] = withPoles(pole(f4), pole(f4));
-    all[1].b1 = 2, all[1].b2 = 1;
+    all[1].b1 = 2;
+    all[1].b2 = 1;
     if (weighting == Weighting::a) {
         all[2] = withPoles(pole(f2), pole(f3));
-        all[2].b1 = -2, all[2].b2 = 1;
+        all[2].b1 = -2;
+        all[2].b2 = 1;
     }
     for (Section& s : all)
         scaleAt(s, 1000, rate, 1);

@@ -13,8 +13,10 @@ template <int K>
 [[gnu::always_inline]] inline void runTogether(const Sections& c, const States& state, double* x, int frames) {
     SectionState s[K];
     Section k[K];
-    for (int j = 0; j < K; ++j)
-        s[j] = *state[j], k[j] = *c[j];
+    for (int j = 0; j < K; ++j) {
+        s[j] = *state[j];
+        k[j] = *c[j];
+    }
     for (int i = 0; i < frames; ++i) {
         double v = x[i];
         for (int j = 0; j < K; ++j)
@@ -46,7 +48,11 @@ void runGliding(const Section& from, const Section& to, SectionState& state, dou
                     (to.a2 - from.a2) * k};
     Section c = from;
     for (int i = 0; i < frames; ++i) {
-        c.b0 += d.b0, c.b1 += d.b1, c.b2 += d.b2, c.a1 += d.a1, c.a2 += d.a2;
+        c.b0 += d.b0;
+        c.b1 += d.b1;
+        c.b2 += d.b2;
+        c.a1 += d.a1;
+        c.a2 += d.a2;
         x[i] = state.step(c, x[i]);
     }
 }
@@ -129,7 +135,8 @@ void Cascade::Chain::run(const float* in, double* out, int frames) {
             runGliding(now[s], next[s], state[s], out, frames);
             flush(state[s]);
         } else if (!(now[s] == Section{}) || state[s].z1 != 0 || state[s].z2 != 0) { // a band that is off costs nothing
-            steady[waiting] = &now[s], states[waiting] = &state[s];
+            steady[waiting] = &now[s];
+            states[waiting] = &state[s];
             if (++waiting == 4)
                 runWaiting();
         }

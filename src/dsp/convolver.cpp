@@ -22,8 +22,10 @@ LOOM_INLINE void multiplyBody(const float* line, std::size_t newest, const float
     constexpr std::size_t step = 3 * laneCount;
     for (std::size_t b = 0; b < bins; b += step) {
         E re[3], im[3];
-        for (int k = 0; k < 3; ++k)
-            re[k] = E::all(0), im[k] = E::all(0);
+        for (int k = 0; k < 3; ++k) {
+            re[k] = E::all(0);
+            im[k] = E::all(0);
+        }
         std::size_t at = newest;
         for (std::size_t p = 0; p < partitions; ++p) {
             const float *x = line + at * spectrumFloats + b, *h = taps + p * spectrumFloats + b;
@@ -39,9 +41,10 @@ LOOM_INLINE void multiplyBody(const float* line, std::size_t newest, const float
             }
             at = at == 0 ? partitions - 1 : at - 1;
         }
-        for (int k = 0; k < 3; ++k)
-            re[k].store(sum + b + static_cast<std::size_t>(k) * laneCount),
-                im[k].store(sum + bins + b + static_cast<std::size_t>(k) * laneCount);
+        for (int k = 0; k < 3; ++k) {
+            re[k].store(sum + b + static_cast<std::size_t>(k) * laneCount);
+            im[k].store(sum + bins + b + static_cast<std::size_t>(k) * laneCount);
+        }
     }
 }
 
@@ -88,7 +91,8 @@ void Convolver::process(const float* in, float* out, int frames) {
             out[done + i] = ready_[fill_ + i];
             incoming_[convolverBlock + fill_ + i] = std::isfinite(x) ? x : 0;
         }
-        fill_ += n, done += n;
+        fill_ += n;
+        done += n;
         if (fill_ == convolverBlock) {
             runBlock();
             fill_ = 0;

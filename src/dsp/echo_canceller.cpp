@@ -67,7 +67,9 @@ LOOM_INLINE void adaptBody(const float* x, const float* e, const float* step, co
                        least = fresh.v[j] * shape;
             pp.v[j] = then > least ? then : least;
         }
-        wr.store(w + b), wi.store(w + echoBins + b), pp.store(p + b);
+        wr.store(w + b);
+        wi.store(w + echoBins + b);
+        pp.store(p + b);
     }
 }
 LOOM_WIDE(adaptPartition, adaptBody,
@@ -119,8 +121,10 @@ EchoCanceller::EchoCanceller(int partitions)
     // Before anything is known, the path may be as strong as the loudspeaker's own sound, and weaker the later.
     for (int p = 0; p < partitions_; ++p)
         std::fill_n(doubt(p), echoBins, beforeAnything * share(p));
-    for (std::size_t k = 0; k < used; ++k)
-        leak_[k] = 0.1f, gain_[k] = 1;
+    for (std::size_t k = 0; k < used; ++k) {
+        leak_[k] = 0.1f;
+        gain_[k] = 1;
+    }
     for (std::size_t i = 0; i < size; ++i)
         window_[i] = static_cast<float>(std::sin(pi * (static_cast<double>(i) + 0.5) / size));
 }
@@ -147,8 +151,10 @@ void EchoCanceller::filter(const EchoReference& reference, const float* micropho
         const float d = std::isfinite(microphone[i]) ? std::clamp(microphone[i], -100.0f, 100.0f) : 0;
         const float y = time_[echoBlock + i] / size, e = d - y;
         lastMicrophone_[i] = d;
-        echoTime_[echoBlock + i] = y, errorTime_[echoBlock + i] = e;
-        heard += static_cast<double>(d) * d, left += static_cast<double>(e) * e;
+        echoTime_[echoBlock + i] = y;
+        errorTime_[echoBlock + i] = e;
+        heard += static_cast<double>(d) * d;
+        left += static_cast<double>(e) * e;
     }
     if (!std::isfinite(left) || left > 1e9) { // never to happen; a filter that ran away begins anew
         std::fill_n(weights_.get(), static_cast<std::size_t>(partitions_) * 2 * echoBins, 0.0f);
@@ -165,7 +171,8 @@ void EchoCanceller::filter(const EchoReference& reference, const float* micropho
         double after = 0;
         for (int i = 0; i < echoBlock; ++i)
             after += static_cast<double>(out[i]) * out[i];
-        echo_ += pull * (heard - echo_), heard_ += pull * (after - heard_);
+        echo_ += pull * (heard - echo_);
+        heard_ += pull * (after - heard_);
     }
 }
 
@@ -191,8 +198,10 @@ void EchoCanceller::adapt(const EchoReference& reference, int from, int to) {
 void EchoCanceller::constrain(float* w) {
     std::copy_n(w, 2 * echoBins, spectrum_.get());
     fft_.backward(spectrum_.get(), spectrum_.get() + echoBins, time_.get());
-    for (std::size_t i = 0; i < echoBlock; ++i)
-        time_[i] /= size, time_[echoBlock + i] = 0;
+    for (std::size_t i = 0; i < echoBlock; ++i) {
+        time_[i] /= size;
+        time_[echoBlock + i] = 0;
+    }
     fft_.forward(time_.get(), w, w + echoBins);
 }
 
@@ -206,13 +215,20 @@ void EchoCanceller::noticeChange(bool sounding) {
         for (std::size_t k = b * bandBins; k < (b + 1) * bandBins; ++k) {
             const float yr = echoSpectrum_[k], yi = echoSpectrum_[echoBins + k];
             const float er = spectrum_[k], ei = spectrum_[echoBins + k];
-            ey += er * yr + ei * yi, yy += yr * yr + yi * yi, ee += er * er + ei * ei;
+            ey += er * yr + ei * yi;
+            yy += yr * yr + yi * yi;
+            ee += er * er + ei * ei;
         }
         Likeness& l = likeness_[b];
-        if (sounding)
-            l.ey += likenessPull * (ey - l.ey), l.yy += likenessPull * (yy - l.yy), l.ee += likenessPull * (ee - l.ee);
-        if (l.yy > 1e-6f)
-            sum += l.coherence(), ++active;
+        if (sounding) {
+            l.ey += likenessPull * (ey - l.ey);
+            l.yy += likenessPull * (yy - l.yy);
+            l.ee += likenessPull * (ee - l.ee);
+        }
+        if (l.yy > 1e-6f) {
+            sum += l.coherence();
+            ++active;
+        }
     }
     believeIn_ = std::max(0, believeIn_ - 1);
     if (!sounding || believeIn_ > 0 || active < 3 || sum < changed * active)
@@ -242,7 +258,8 @@ void EchoCanceller::suppress(const EchoReference& reference, double suppressionD
                     e = spectrum_[k] * spectrum_[k] + spectrum_[echoBins + k] * spectrum_[echoBins + k];
         echoDecay_[k] = std::max(y, 0.88f * echoDecay_[k]); // and what is longer than the filter
         errorSmooth_[k] += 0.4f * (e - errorSmooth_[k]);
-        eAll += errorSmooth_[k], yAll += echoDecay_[k];
+        eAll += errorSmooth_[k];
+        yAll += echoDecay_[k];
     }
     const auto learn = [&](float seen, float& leak) {
         leak = std::clamp(seen < trust * leak ? leak + leakPull * (seen - leak) : leak * 1.006f, 1e-5f, 2.0f);
@@ -257,7 +274,8 @@ void EchoCanceller::suppress(const EchoReference& reference, double suppressionD
         const float residual = overestimate * leak_[k] * echoDecay_[k];
         const float wiener = std::clamp(1 - residual / (errorSmooth_[k] + 1e-12f), least, 1.0f);
         gain_[k] += (wiener > gain_[k] ? 0.6f : 0.4f) * (wiener - gain_[k]);
-        spectrum_[k] *= gain_[k] / size, spectrum_[echoBins + k] *= gain_[k] / size;
+        spectrum_[k] *= gain_[k] / size;
+        spectrum_[echoBins + k] *= gain_[k] / size;
     }
     fft_.backward(spectrum_.get(), spectrum_.get() + echoBins, time_.get());
     for (std::size_t i = 0; i < echoBlock; ++i) {

@@ -99,15 +99,21 @@ Section pairSection(Complex pole, EdgeSide side, double k) {
     const double square = std::norm(pole);
     // s^2 + damping s + stiffness, corner at 1; a high-pass mirrors the poles: p -> 1/p.
     double damping = -2.0 * pole.real(), stiffness = square;
-    if (side == EdgeSide::highPass)
-        damping /= square, stiffness = 1.0 / square;
+    if (side == EdgeSide::highPass) {
+        damping /= square;
+        stiffness = 1.0 / square;
+    }
     const double a0 = 1.0 + damping * k + stiffness * k * k;
     Section s;
     if (side == EdgeSide::lowPass) {
         const double g = stiffness * k * k / a0;
-        s.b0 = g, s.b1 = 2 * g, s.b2 = g;
+        s.b0 = g;
+        s.b1 = 2 * g;
+        s.b2 = g;
     } else {
-        s.b0 = 1 / a0, s.b1 = -2 / a0, s.b2 = 1 / a0;
+        s.b0 = 1 / a0;
+        s.b1 = -2 / a0;
+        s.b2 = 1 / a0;
     }
     s.a1 = 2.0 * (stiffness * k * k - 1.0) / a0;
     s.a2 = (1.0 - damping * k + stiffness * k * k) / a0;
@@ -122,8 +128,10 @@ Section realSection(double pole, EdgeSide side, double k) {
     Section s;
     if (side == EdgeSide::lowPass)
         s.b0 = s.b1 = w * k / a0;
-    else
-        s.b0 = 1 / a0, s.b1 = -1 / a0;
+    else {
+        s.b0 = 1 / a0;
+        s.b1 = -1 / a0;
+    }
     s.a1 = (w * k - 1.0) / a0;
     return s;
 }

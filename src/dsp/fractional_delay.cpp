@@ -22,10 +22,13 @@ template <int B> LOOM_INLINE void interpolateBody(const float* taps, const float
         E a = E::all(0), b = E::all(0);
         for (int t = 0; t < delayTaps; ++t) {
             const E p = E::load(x + i + t), q = E::load(x + i + t + laneCount);
-            for (int j = 0; j < E::n; ++j)
-                a.v[j] += p.v[j] * taps[t], b.v[j] += q.v[j] * taps[t];
+            for (int j = 0; j < E::n; ++j) {
+                a.v[j] += p.v[j] * taps[t];
+                b.v[j] += q.v[j] * taps[t];
+            }
         }
-        a.store(y + i), b.store(y + i + laneCount);
+        a.store(y + i);
+        b.store(y + i + laneCount);
     }
 }
 

@@ -23,7 +23,8 @@ GraphicDesign::GraphicDesign(double rate) : rate_(rate) {
         centres_[b] = std::min(1000 * std::pow(10.0, (static_cast<double>(b) - 17) / 10), 0.47 * rate);
         q_[b] = qFromOctaves(0.42); // a little over a third of an octave at half gain: neighbours meet
         const double w = 2 * pi * centres_[b] / rate;
-        cos_[0][b] = std::cos(w), cos_[1][b] = std::cos(2 * w);
+        cos_[0][b] = std::cos(w);
+        cos_[1][b] = std::cos(2 * w);
     }
     // Leakage: dB at centre r for a dB of band c, inverted by Gauss-Jordan with pivoting.
     std::array<Row, graphicBands> a;
@@ -37,14 +38,19 @@ GraphicDesign::GraphicDesign(double rate) : rate_(rate) {
         for (std::size_t r = p; r < graphicBands; ++r)
             if (std::abs(a[r][p]) > std::abs(a[best][p]))
                 best = r;
-        std::swap(a[p], a[best]), std::swap(inverse_[p], inverse_[best]);
+        std::swap(a[p], a[best]);
+        std::swap(inverse_[p], inverse_[best]);
         const double scale = 1 / a[p][p];
-        for (std::size_t c = 0; c < graphicBands; ++c)
-            a[p][c] *= scale, inverse_[p][c] *= scale;
+        for (std::size_t c = 0; c < graphicBands; ++c) {
+            a[p][c] *= scale;
+            inverse_[p][c] *= scale;
+        }
         for (std::size_t r = 0; r < graphicBands; ++r)
             if (const double f = a[r][p]; r != p && f != 0)
-                for (std::size_t c = 0; c < graphicBands; ++c)
-                    a[r][c] -= f * a[p][c], inverse_[r][c] -= f * inverse_[p][c];
+                for (std::size_t c = 0; c < graphicBands; ++c) {
+                    a[r][c] -= f * a[p][c];
+                    inverse_[r][c] -= f * inverse_[p][c];
+                }
     }
 }
 
@@ -96,8 +102,11 @@ Complex GraphicDesign::response(const std::array<double, graphicBands>& sliders,
     thread_local std::array<Section, graphicBands> made;
     thread_local std::array<double, graphicBands> madeFor;
     thread_local const GraphicDesign* madeBy = nullptr;
-    if (madeBy != this || madeFor != sliders)
-        made = sections(sliders), madeFor = sliders, madeBy = this;
+    if (madeBy != this || madeFor != sliders) {
+        made = sections(sliders);
+        madeFor = sliders;
+        madeBy = this;
+    }
     Complex h = 1;
     for (const auto& s : made)
         h *= loom::dsp::response(s, hz, rate_);

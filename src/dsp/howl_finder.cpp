@@ -68,9 +68,12 @@ HowlFinder::Howl HowlFinder::look(double sensitivityDb) {
             continue;
         Candidate c{k, 1, level(k), level(k), level(k), level(k)};
         for (const auto& before : candidates_)
-            if (before.seen > 0 && std::abs(before.line - k) <= 1 && level(k) > before.last - 3)
-                c.seen = before.seen + 1, c.first = before.first, c.least = std::min(before.least, c.last),
+            if (before.seen > 0 && std::abs(before.line - k) <= 1 && level(k) > before.last - 3) {
+                c.seen = before.seen + 1;
+                c.first = before.first;
+                c.least = std::min(before.least, c.last);
                 c.most = std::max(before.most, c.last);
+            }
         now[count++] = c;
     }
     candidates_ = now;

@@ -14,9 +14,13 @@ struct LaneCascadeLoops {
         using E = Eight<B>;
         E b0[K], b1[K], b2[K], a1[K], a2[K], z1[K], z2[K];
         for (int k = 0; k < K; ++k) {
-            b0[k] = E::load(rows[k].b0), b1[k] = E::load(rows[k].b1), b2[k] = E::load(rows[k].b2);
-            a1[k] = E::load(rows[k].a1), a2[k] = E::load(rows[k].a2);
-            z1[k] = E::load(states[k].z1), z2[k] = E::load(states[k].z2);
+            b0[k] = E::load(rows[k].b0);
+            b1[k] = E::load(rows[k].b1);
+            b2[k] = E::load(rows[k].b2);
+            a1[k] = E::load(rows[k].a1);
+            a2[k] = E::load(rows[k].a2);
+            z1[k] = E::load(states[k].z1);
+            z2[k] = E::load(states[k].z2);
         }
         for (int i = 0; i < frames; ++i, in += laneCount, out += laneCount) {
             E x = E::load(in);
@@ -32,8 +36,10 @@ struct LaneCascadeLoops {
             x.store(out);
         }
         for (int k = 0; k < K; ++k) {
-            calm(z1[k]), calm(z2[k]);
-            z1[k].store(states[k].z1), z2[k].store(states[k].z2);
+            calm(z1[k]);
+            calm(z2[k]);
+            z1[k].store(states[k].z1);
+            z2[k].store(states[k].z2);
         }
     }
 
@@ -81,9 +87,13 @@ struct LaneCascadeLoops {
                                   int outStride, int frames) {
         double b0[K], b1[K], b2[K], a1[K], a2[K], z1[K], z2[K];
         for (int k = 0; k < K; ++k) {
-            b0[k] = rows[k].b0[lane], b1[k] = rows[k].b1[lane], b2[k] = rows[k].b2[lane];
-            a1[k] = rows[k].a1[lane], a2[k] = rows[k].a2[lane];
-            z1[k] = states[k].z1[lane], z2[k] = states[k].z2[lane];
+            b0[k] = rows[k].b0[lane];
+            b1[k] = rows[k].b1[lane];
+            b2[k] = rows[k].b2[lane];
+            a1[k] = rows[k].a1[lane];
+            a2[k] = rows[k].a2[lane];
+            z1[k] = states[k].z1[lane];
+            z2[k] = states[k].z2[lane];
         }
         for (int i = 0; i < frames; ++i, in += inStride, out += outStride) {
             auto x = static_cast<double>(*in);
@@ -97,8 +107,10 @@ struct LaneCascadeLoops {
             *out = static_cast<Out>(x);
         }
         const auto calmed = [](double z) { return std::abs(z) > 1e-25 && std::abs(z) < 1e25 ? z : 0.0; };
-        for (int k = 0; k < K; ++k)
-            states[k].z1[lane] = calmed(z1[k]), states[k].z2[lane] = calmed(z2[k]);
+        for (int k = 0; k < K; ++k) {
+            states[k].z1[lane] = calmed(z1[k]);
+            states[k].z2[lane] = calmed(z2[k]);
+        }
     }
     template <class In, class Out>
     LOOM_INLINE static void aloneOf(int k, const Row* rows, RowState* states, int lane, const In* in, Out* out,
@@ -145,8 +157,10 @@ struct LaneCascadeLoops {
             E c[5], d[5], z1 = E::load(states[r].z1), z2 = E::load(states[r].z2);
             const double *from[5] = {rows[r].b0, rows[r].b1, rows[r].b2, rows[r].a1, rows[r].a2},
                          *step[5] = {steps[r].b0, steps[r].b1, steps[r].b2, steps[r].a1, steps[r].a2};
-            for (int q = 0; q < 5; ++q)
-                c[q] = E::load(from[q]), d[q] = E::load(step[q]);
+            for (int q = 0; q < 5; ++q) {
+                c[q] = E::load(from[q]);
+                d[q] = E::load(step[q]);
+            }
             for (int i = 0; i < frames; ++i) {
                 E v = E::load(x + i * laneCount);
                 for (int j = 0; j < E::n; ++j) {
@@ -159,8 +173,10 @@ struct LaneCascadeLoops {
                 }
                 v.store(x + i * laneCount);
             }
-            calm(z1), calm(z2);
-            z1.store(states[r].z1), z2.store(states[r].z2);
+            calm(z1);
+            calm(z2);
+            z1.store(states[r].z1);
+            z2.store(states[r].z2);
         }
         for (int i = 0; i < frames * laneCount; ++i)
             out[i] = static_cast<float>(x[i]);
@@ -197,13 +213,19 @@ void LaneCascade::take(int l) {
             continue;
         drains_ = drains_ || (c == Section{} && !glides);
         auto& row = rows_[used];
-        row.b0[l] = c.b0, row.b1[l] = c.b1, row.b2[l] = c.b2, row.a1[l] = c.a1, row.a2[l] = c.a2;
-        states_[used].z1[l] = z.z1, states_[used].z2[l] = z.z2;
+        row.b0[l] = c.b0;
+        row.b1[l] = c.b1;
+        row.b2[l] = c.b2;
+        row.a1[l] = c.a1;
+        row.a2[l] = c.a2;
+        states_[used].z1[l] = z.z1;
+        states_[used].z2[l] = z.z2;
         index_[lane][used++] = static_cast<signed char>(s);
     }
     used_[lane] = static_cast<int>(used);
     for (std::size_t r = used; r < Cascade::maxSections; ++r) {
-        rows_[r].b0[l] = 1, rows_[r].b1[l] = rows_[r].b2[l] = rows_[r].a1[l] = rows_[r].a2[l] = 0;
+        rows_[r].b0[l] = 1;
+        rows_[r].b1[l] = rows_[r].b2[l] = rows_[r].a1[l] = rows_[r].a2[l] = 0;
         states_[r].z1[l] = states_[r].z2[l] = 0;
     }
     seen_[lane] = lanes_[lane]->version_;
@@ -239,7 +261,8 @@ void LaneCascade::renew() {
     release();
     held_ = true;
     glides_ = fades_ = drains_ = false;
-    count_ = 0, only_ = -1;
+    count_ = 0;
+    only_ = -1;
     int lanes = 0;
     for (int l = 0; l < laneCount; ++l) {
         Cascade* c = lanes_[static_cast<std::size_t>(l)];
@@ -273,8 +296,11 @@ void LaneCascade::process(const float* in, float* out, int frames) {
                     const auto s = static_cast<std::size_t>(index_[static_cast<std::size_t>(l)][r]);
                     const Section &a = c->active_.now[s], &b = c->active_.next[s];
                     auto& step = steps_[r];
-                    step.b0[l] = (b.b0 - a.b0) * k, step.b1[l] = (b.b1 - a.b1) * k, step.b2[l] = (b.b2 - a.b2) * k;
-                    step.a1[l] = (b.a1 - a.a1) * k, step.a2[l] = (b.a2 - a.a2) * k;
+                    step.b0[l] = (b.b0 - a.b0) * k;
+                    step.b1[l] = (b.b1 - a.b1) * k;
+                    step.b2[l] = (b.b2 - a.b2) * k;
+                    step.a1[l] = (b.a1 - a.a1) * k;
+                    step.a2[l] = (b.a2 - a.a2) * k;
                 }
         runGliding(rows_.data(), steps_.data(), states_.data(), count_, in, out, frames);
     } else if (count_ > 0 && only_ >= 0) {
@@ -302,7 +328,8 @@ void LaneCascade::process(const float* in, float* out, int frames) {
         }
         fading = fading || c->fadeLeft_ > 0;
     }
-    glides_ = false, fades_ = fading;
+    glides_ = false;
+    fades_ = fading;
 }
 
 void LaneCascade::endGlide(int l) {

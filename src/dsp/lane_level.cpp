@@ -23,8 +23,10 @@ template <int B> LOOM_INLINE void levelsBody(const float* sheet, int frames, flo
         }
     };
     int i = 0;
-    for (; i + 2 <= frames; i += 2)
-        add(i, 0), add(i + 1, 1);
+    for (; i + 2 <= frames; i += 2) {
+        add(i, 0);
+        add(i + 1, 1);
+    }
     for (; i < frames; ++i)
         add(i, 0);
     for (int j = 0; j < E::n; ++j) {

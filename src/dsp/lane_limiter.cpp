@@ -36,7 +36,10 @@ struct LaneLimiterLoops {
             y.store(out + i * laneCount);
         }
         s.at_ = at;
-        held.store(s.held_), sum.store(s.sum_), soFar.store(s.soFar_), low.store(lowest);
+        held.store(s.held_);
+        sum.store(s.sum_);
+        soFar.store(s.soFar_);
+        low.store(lowest);
     }
 };
 
@@ -51,7 +54,9 @@ void LaneLimiter::take(int lane, const LimiterState& s) {
     // Only ever all lanes together, before the first frame: the window starts anew with the history as its last one.
     for (int i = 0; i < limiterLook; ++i) {
         const auto n = static_cast<std::size_t>(i);
-        wanted_[i][lane] = s.wanted[n], smooth_[i][lane] = s.smooth[n], sound_[i][lane] = s.sound[n];
+        wanted_[i][lane] = s.wanted[n];
+        smooth_[i][lane] = s.smooth[n];
+        sound_[i][lane] = s.sound[n];
     }
     held_[lane] = s.held;
     at_ = 0;
@@ -62,15 +67,20 @@ void LaneLimiter::giveBack(int lane, LimiterState& s) const {
     for (int i = 0; i < limiterLook; ++i) {
         const int at = (at_ + i) % limiterLook; // at_ is the oldest
         const auto n = static_cast<std::size_t>(i);
-        s.wanted[n] = wanted_[at][lane], s.smooth[n] = smooth_[at][lane], s.sound[n] = sound_[at][lane];
+        s.wanted[n] = wanted_[at][lane];
+        s.smooth[n] = smooth_[at][lane];
+        s.sound[n] = sound_[at][lane];
     }
     s.held = held_[lane];
 }
 
 // The smallest from each place to the end of the window that ended; the sum anew, so that rounding does not add up.
 void LaneLimiter::beginWindow() {
-    for (int l = 0; l < laneCount; ++l)
-        after_[limiterLook][l] = 1, sum_[l] = 0, soFar_[l] = 1;
+    for (int l = 0; l < laneCount; ++l) {
+        after_[limiterLook][l] = 1;
+        sum_[l] = 0;
+        soFar_[l] = 1;
+    }
     for (int i = limiterLook - 1; i >= 0; --i)
         for (int l = 0; l < laneCount; ++l) {
             after_[i][l] = std::min(wanted_[i][l], after_[i + 1][l]);

@@ -12,7 +12,11 @@ inline constexpr int limiterLatency = limiterLook - 1; // samples by which the s
 struct LimiterState {
     std::array<float, limiterLook> wanted, smooth, sound;
     float held = 1;
-    LimiterState() { wanted.fill(1), smooth.fill(1), sound.fill(0); }
+    LimiterState() {
+        wanted.fill(1);
+        smooth.fill(1);
+        sound.fill(0);
+    }
 };
 
 // The gain that each sample wants is held for the window, released by a one-pole, and averaged over the window: it has

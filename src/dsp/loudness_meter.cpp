@@ -44,7 +44,8 @@ void LoudnessMeter::process(const float* const* in, int frames) {
         const int n = std::min(frames - done, sliceLength_ - inSlice_);
         for (std::size_t c = 0; c < filters_.size(); ++c)
             sum_ += filters_[c].power(in[c] + done, n) * n;
-        done += n, inSlice_ += n;
+        done += n;
+        inSlice_ += n;
         if (inSlice_ == sliceLength_)
             endSlice();
     }
@@ -54,14 +55,16 @@ void LoudnessMeter::endSlice() {
     newest_ = (newest_ + 1) % slices;
     powers_[static_cast<std::size_t>(newest_)] = sum_ / sliceLength_;
     full_ = std::min(full_ + 1, slices);
-    sum_ = 0, inSlice_ = 0;
+    sum_ = 0;
+    inSlice_ = 0;
     if (full_ < 4)
         return;
     const double loudness = momentary(); // a gating block: 400 ms, each overlapping the one before by 300
     if (!(loudness > lowestLufs))
         return;
     auto& bin = histogram_[static_cast<std::size_t>(std::clamp((loudness - lowestLufs) * 10, 0.0, bins - 1.0))];
-    bin.power += std::pow(10.0, (loudness + 0.691) / 10), ++bin.count;
+    bin.power += std::pow(10.0, (loudness + 0.691) / 10);
+    ++bin.count;
 }
 
 double LoudnessMeter::over(int count) const {
@@ -75,8 +78,10 @@ double LoudnessMeter::integrated() const {
     const auto mean = [this](std::size_t from) {
         double power = 0;
         long count = 0;
-        for (std::size_t i = from; i < histogram_.size(); ++i)
-            power += histogram_[i].power, count += histogram_[i].count;
+        for (std::size_t i = from; i < histogram_.size(); ++i) {
+            power += histogram_[i].power;
+            count += histogram_[i].count;
+        }
         return count ? loudnessFromPower(power / static_cast<double>(count)) : silenceDb;
     };
     const double all = mean(0);

@@ -23,8 +23,11 @@ LOOM_HOT void addProduct(const float* x, const float* h, float* sum, std::size_t
 MatrixConvolver::MatrixConvolver(std::size_t inputs, std::size_t outputs, int block)
     : inputs_(inputs), outputs_(outputs), block_(static_cast<std::size_t>(block)), row_((block_ + 16) / 16 * 16),
       fft_(2 * block), responses_(inputs * outputs), lines_(inputs), time_(2 * block_), sum_(2 * row_) {
-    for (auto& l : lines_)
-        l.spectra = AlignedFloats(2 * row_), l.before.assign(block_, 0.0f), l.sounds.assign(1, 0);
+    for (auto& l : lines_) {
+        l.spectra = AlignedFloats(2 * row_);
+        l.before.assign(block_, 0.0f);
+        l.sounds.assign(1, 0);
+    }
 }
 
 void MatrixConvolver::set(std::size_t input, std::size_t output, std::span<const float> taps) {
@@ -40,9 +43,12 @@ void MatrixConvolver::set(std::size_t input, std::size_t output, std::span<const
         fft_.forward(time_.get(), to, to + row_);
     }
     if (r.partitions > partitions_) {
-        partitions_ = r.partitions, newest_ = 0;
-        for (auto& l : lines_)
-            l.spectra = AlignedFloats(partitions_ * 2 * row_), l.sounds.assign(partitions_, 0);
+        partitions_ = r.partitions;
+        newest_ = 0;
+        for (auto& l : lines_) {
+            l.spectra = AlignedFloats(partitions_ * 2 * row_);
+            l.sounds.assign(partitions_, 0);
+        }
     }
 }
 

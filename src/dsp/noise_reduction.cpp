@@ -27,8 +27,10 @@ void NoiseReduction::process(const float* in, float* out, int frames, double red
 
 void NoiseReduction::change(float* re, float* im, double reductionDb) {
     const auto floor = static_cast<float>(gainFromDb(-reductionDb));
-    if (++block_ == blocksAWindow_)
-        block_ = 0, newest_ = (newest_ + 1) % windows;
+    if (++block_ == blocksAWindow_) {
+        block_ = 0;
+        newest_ = (newest_ + 1) % windows;
+    }
     double before = 1e-20, after = 1e-20;
     for (std::size_t k = 0; k < spectralBins; ++k) {
         const float power = re[k] * re[k] + im[k] * im[k];
@@ -46,8 +48,10 @@ void NoiseReduction::change(float* re, float* im, double reductionDb) {
         const float prior = lastShare * clean_[k] / noise_[k] + (1 - lastShare) * std::max(0.0f, posterior - 1);
         const float gain = std::max(floor, prior / (1 + prior));
         clean_[k] = gain * gain * power;
-        before += static_cast<double>(power), after += static_cast<double>(clean_[k]);
-        re[k] *= gain, im[k] *= gain;
+        before += static_cast<double>(power);
+        after += static_cast<double>(clean_[k]);
+        re[k] *= gain;
+        im[k] *= gain;
     }
     heard_ = std::min(heard_ + 1, settling);
     reduced_ = 10 * std::log10(after / before);

@@ -55,7 +55,8 @@ SplitFft::SplitFft(int size) : size_(size) {
                                               FFTW_ESTIMATE | FFTW_PRESERVE_INPUT);
         back = fftwf_plan_guru_split_dft_c2r(1, &dim, 0, nullptr, re.get(), im.get(), time.get(), FFTW_ESTIMATE);
     }
-    forward_ = there, backward_ = back;
+    forward_ = there;
+    backward_ = back;
 }
 
 void SplitFft::forward(const float* time, float* re, float* im) const {

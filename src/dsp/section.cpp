@@ -16,26 +16,44 @@ Section designBand(BellKind kind, double hz, double gainDb, double q, double rat
     double b0 = 1, b1 = 0, b2 = 0, a0 = 1, a1 = 0, a2 = 0;
     switch (kind) {
     case BellKind::bell:
-        b0 = 1 + alpha * a, b1 = -2 * c, b2 = 1 - alpha * a;
-        a0 = 1 + alpha / a, a1 = -2 * c, a2 = 1 - alpha / a;
+        b0 = 1 + alpha * a;
+        b1 = -2 * c;
+        b2 = 1 - alpha * a;
+        a0 = 1 + alpha / a;
+        a1 = -2 * c;
+        a2 = 1 - alpha / a;
         break;
     case BellKind::lowShelf:
-        b0 = a * ((a + 1) - (a - 1) * c + root), b1 = 2 * a * ((a - 1) - (a + 1) * c);
+        b0 = a * ((a + 1) - (a - 1) * c + root);
+        b1 = 2 * a * ((a - 1) - (a + 1) * c);
         b2 = a * ((a + 1) - (a - 1) * c - root);
-        a0 = (a + 1) + (a - 1) * c + root, a1 = -2 * ((a - 1) + (a + 1) * c), a2 = (a + 1) + (a - 1) * c - root;
+        a0 = (a + 1) + (a - 1) * c + root;
+        a1 = -2 * ((a - 1) + (a + 1) * c);
+        a2 = (a + 1) + (a - 1) * c - root;
         break;
     case BellKind::highShelf:
-        b0 = a * ((a + 1) + (a - 1) * c + root), b1 = -2 * a * ((a - 1) + (a + 1) * c);
+        b0 = a * ((a + 1) + (a - 1) * c + root);
+        b1 = -2 * a * ((a - 1) + (a + 1) * c);
         b2 = a * ((a + 1) + (a - 1) * c - root);
-        a0 = (a + 1) - (a - 1) * c + root, a1 = 2 * ((a - 1) - (a + 1) * c), a2 = (a + 1) - (a - 1) * c - root;
+        a0 = (a + 1) - (a - 1) * c + root;
+        a1 = 2 * ((a - 1) - (a + 1) * c);
+        a2 = (a + 1) - (a - 1) * c - root;
         break;
     case BellKind::notch:
-        b0 = 1, b1 = -2 * c, b2 = 1;
-        a0 = 1 + alpha, a1 = -2 * c, a2 = 1 - alpha;
+        b0 = 1;
+        b1 = -2 * c;
+        b2 = 1;
+        a0 = 1 + alpha;
+        a1 = -2 * c;
+        a2 = 1 - alpha;
         break;
     case BellKind::allPass:
-        b0 = 1 - alpha, b1 = -2 * c, b2 = 1 + alpha;
-        a0 = 1 + alpha, a1 = -2 * c, a2 = 1 - alpha;
+        b0 = 1 - alpha;
+        b1 = -2 * c;
+        b2 = 1 + alpha;
+        a0 = 1 + alpha;
+        a1 = -2 * c;
+        a2 = 1 - alpha;
         break;
     }
     return {b0 / a0, b1 / a0, b2 / a0, a1 / a0, a2 / a0};

@@ -48,7 +48,8 @@ bool readText(std::string_view text, const std::string& name, std::vector<float>
             }
             taps.push_back(static_cast<float>(value));
         }
-        at = end + 1, ++line;
+        at = end + 1;
+        ++line;
     }
     return true;
 }

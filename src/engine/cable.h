@@ -30,10 +30,12 @@ class Cable {
             if (!started_ || end > at_ + length / 2) {
                 if (end < from_ + late_ + n)
                     return silence(to, count);
-                at_ = end - late_ - n, started_ = true;
+                at_ = end - late_ - n;
+                started_ = true;
             }
             if (end < at_ + n) {
-                started_ = false, from_ = at_; // what was heard does not come again
+                started_ = false;
+                from_ = at_; // what was heard does not come again
                 return silence(to, count);
             }
             for (std::uint64_t i = 0; i < n; ++i)

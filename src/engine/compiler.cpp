@@ -23,7 +23,10 @@ class Compiler {
           plan_(std::make_unique<Plan>()) {
         plan_->rate_ = rate;
         if (previous_) // a port keeps its slot for as long as plans follow each other
-            plan_->inputs_ = previous_->inputs_, plan_->outputs_ = previous_->outputs_;
+        {
+            plan_->inputs_ = previous_->inputs_;
+            plan_->outputs_ = previous_->outputs_;
+        }
     }
 
     Result<std::unique_ptr<Plan>> run() {
@@ -72,7 +75,9 @@ class Compiler {
         for (std::size_t i = 0; i < entries.size(); ++i) {
             const Block& b = program_.blocks[i];
             auto& e = entries[i];
-            e.id = b.id, e.kind = findKind(b.kind), e.texts = b.texts;
+            e.id = b.id;
+            e.kind = findKind(b.kind);
+            e.texts = b.texts;
             if (!e.kind)
                 continue; // silent, whatever its ports
             e.asked = b.shape;
@@ -81,8 +86,10 @@ class Compiler {
             follows_[i] = old;
             e.form = old && old->kind == e.kind && old->asked == e.asked ? old->form
                                                                          : &formOf(*e.kind, fullShape(*e.kind, b));
-            e.ins = e.form->ins, e.outs = e.form->outs;
-            e.firstIn = std::exchange(ins, ins + e.ins), e.firstOut = std::exchange(buffers, buffers + e.outs);
+            e.ins = e.form->ins;
+            e.outs = e.form->outs;
+            e.firstIn = std::exchange(ins, ins + e.ins);
+            e.firstOut = std::exchange(buffers, buffers + e.outs);
         }
         plan_->places_.resize(at(buffers));
         plan_->meterOf_.assign(at(buffers), -1);
@@ -122,7 +129,8 @@ class Compiler {
             left_ = size;
         }
         float* p = next_;
-        next_ += floats, left_ -= floats;
+        next_ += floats;
+        left_ -= floats;
         return p;
     }
     int takeMeters(int n) { return std::exchange(meters_, meters_ + n); }
@@ -136,7 +144,8 @@ class Compiler {
     }
     void lieOnSheet(int buffer, int sheet, int lane, int meter) {
         sheets_[at(sheet)].buffers[at(lane)] = buffer;
-        spots_[at(buffer)].sheet = sheet, spots_[at(buffer)].lane = lane;
+        spots_[at(buffer)].sheet = sheet;
+        spots_[at(buffer)].lane = lane;
         lie(buffer, sheets_[at(sheet)].at + lane, laneCount, meter);
     }
 
@@ -211,7 +220,8 @@ class Compiler {
     // A step's pointers lie side by side: first what it takes, then what it makes.
     Plan::Step stepFrom(Plan::Step::Kind kind, Kernel* kernel) {
         Plan::Step s{kind, kernel};
-        s.in = plan_->pointers_.size(), s.inCount = taken_.size();
+        s.in = plan_->pointers_.size();
+        s.inCount = taken_.size();
         plan_->pointers_.insert(plan_->pointers_.end(), taken_.begin(), taken_.end());
         s.out = plan_->pointers_.size();
         taken_.clear();
@@ -254,7 +264,9 @@ class Compiler {
         std::vector<const Lane*> moving;
         for (auto& [family, lanes] : waiting_) {
             // Lanes that come from one sheet keep their places on it, if enough of them do; the others are collected.
-            staying.clear(), stayingOn.clear(), moving.clear();
+            staying.clear();
+            stayingOn.clear();
+            moving.clear();
             staysAt_.resize(sheets_.size(), -1);
             for (const auto& lane : lanes) {
                 const Spot& spot = spots_[at(lane.in)];
@@ -265,7 +277,8 @@ class Compiler {
                 int& where = staysAt_[at(spot.sheet)];
                 if (where < 0) {
                     where = static_cast<int>(staying.size());
-                    staying.push_back({}), stayingOn.push_back(spot.sheet);
+                    staying.push_back({});
+                    stayingOn.push_back(spot.sheet);
                 }
                 auto& there = staying[at(where)][at(spot.lane)];
                 there ? moving.push_back(&lane) : void(there = &lane);
@@ -283,8 +296,10 @@ class Compiler {
             for (std::size_t i = 0; i < moving.size(); i += laneCount) {
                 Slots slots{};
                 int buffers[laneCount]{};
-                for (std::size_t l = 0; l < laneCount && i + l < moving.size(); ++l)
-                    slots[l] = moving[i + l], buffers[l] = moving[i + l]->in;
+                for (std::size_t l = 0; l < laneCount && i + l < moving.size(); ++l) {
+                    slots[l] = moving[i + l];
+                    buffers[l] = moving[i + l]->in;
+                }
                 makeGang(sheet(buffers, laneCount), slots);
             }
             lanes.clear();
@@ -346,7 +361,8 @@ class Compiler {
         plan_->powers_ = std::make_unique<std::atomic<float>[]>(slots);
         if (previous_)
             keepMeters();
-        plan_->newPeaks_.assign(slots, 0), plan_->newPowers_.assign(slots, 0);
+        plan_->newPeaks_.assign(slots, 0);
+        plan_->newPowers_.assign(slots, 0);
         plan_->awake_ = plan_->kernels_; // room for all of them
         plan_->awakeCount_ = plan_->awake_.size();
     }

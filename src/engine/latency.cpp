@@ -135,7 +135,8 @@ std::vector<Meeting> unevenMeetings(const Program& program, double rate) {
     for (std::size_t t = 0; t < program.threads.size(); ++t)
         if (const auto from = late.find(program.threads[t].from); from != late.end()) {
             const auto to = static_cast<std::size_t>(graph->threads[t].second);
-            least[to] = std::min(least[to], from->second.least), most[to] = std::max(most[to], from->second.most);
+            least[to] = std::min(least[to], from->second.least);
+            most[to] = std::max(most[to], from->second.most);
         }
     std::vector<Meeting> found; // along the sound
     for (const int i : graph->order)

@@ -28,7 +28,8 @@ class LayOut {
         const auto nameOf = [&](int i) -> std::string_view { return p.blocks[static_cast<std::size_t>(i)].id; };
         for (int i = 0; i < count_; ++i)
             index.add(p.blocks[static_cast<std::size_t>(i)].id, i, nameOf);
-        ins_.resize(p.blocks.size()), outs_.resize(p.blocks.size());
+        ins_.resize(p.blocks.size());
+        outs_.resize(p.blocks.size());
         known_.resize(p.blocks.size());
         std::unordered_map<const BlockKind*, std::pair<int, int>> plain; // ports of kinds in their usual shape
         for (std::size_t i = 0; i < p.blocks.size(); ++i) {
@@ -40,14 +41,16 @@ class LayOut {
             auto usual = plain.find(kind);
             if (usual == plain.end() || !b.shape.empty()) {
                 const Shape shape = fullShape(*kind, b);
-                ins_[i] = kind->inputs(shape), outs_[i] = kind->outputs(shape);
+                ins_[i] = kind->inputs(shape);
+                outs_[i] = kind->outputs(shape);
                 if (b.shape.empty())
                     plain[kind] = {ins_[i], outs_[i]};
             } else {
                 std::tie(ins_[i], outs_[i]) = usual->second;
             }
         }
-        leaving_.resize(p.blocks.size()), arriving_.resize(p.blocks.size());
+        leaving_.resize(p.blocks.size());
+        arriving_.resize(p.blocks.size());
         for (const auto& t : p.threads) {
             const int from = index.find(t.from.block, nameOf), to = index.find(t.to.block, nameOf);
             if (from < 0 || to < 0 || t.from.port < 0 || t.to.port < 0 || t.from.port > 4096 || t.to.port > 4096)
@@ -59,7 +62,8 @@ class LayOut {
             leaving_[at(from)].push_back({t.from.port, to, t.to.port});
             arriving_[at(to)].push_back({t.to.port, from, t.from.port});
         }
-        lane_.assign(p.blocks.size(), -1), hub_.assign(p.blocks.size(), -1);
+        lane_.assign(p.blocks.size(), -1);
+        hub_.assign(p.blocks.size(), -1);
     }
 
     Layout run() {
@@ -121,7 +125,8 @@ class LayOut {
         for (int next = beadAfter(lanes_[at(lane)].last); next >= 0; next = beadAfter(next)) {
             layout_.lanes[at(lane)].beads.push_back(id(next));
             layout_.lanes[at(lane)].open = {id(next), 0};
-            lane_[at(next)] = lane, lanes_[at(lane)].last = next;
+            lane_[at(next)] = lane;
+            lanes_[at(lane)].last = next;
         }
     }
     void sourceLane(int i) {
@@ -138,7 +143,8 @@ class LayOut {
                 break;
             l.beads.push_back(id(before));
             l.open = {id(before), 0};
-            lane_[at(before)] = lane, lanes_[at(lane)].first = before;
+            lane_[at(before)] = lane;
+            lanes_[at(lane)].first = before;
             now = before;
         }
         std::reverse(l.beads.begin(), l.beads.end());
@@ -210,7 +216,8 @@ class LayOut {
                 if (!isUnit(from) || position_[at(from)] == walking) {
                     ++s.next;
                 } else if (position_[at(from)] >= 0) {
-                    s.least = std::max(s.least, position_[at(from)] + 1), ++s.next;
+                    s.least = std::max(s.least, position_[at(from)] + 1);
+                    ++s.next;
                 } else {
                     todo.push_back({from});
                     deeper = true;
@@ -287,12 +294,15 @@ class LayOut {
             row += group.folded ? 1 : headingRows;
             for (const auto& member : all) {
                 auto& lane = layout_.lanes[at(member.lane)];
-                group.lanes.push_back(lane.end), lane.group = name, lane.folded = group.folded;
+                group.lanes.push_back(lane.end);
+                lane.group = name;
+                lane.folded = group.folded;
                 if (!group.folded) {
                     lie(member);
                     continue;
                 }
-                lane.row = group.row, settled_[at(member.lane)] = true;
+                lane.row = group.row;
+                settled_[at(member.lane)] = true;
                 order_.push_back(member.lane);
             }
             layout_.groups.push_back(std::move(group));
@@ -315,8 +325,10 @@ class LayOut {
                          [](const Item& a, const Item& b) { return a.position < b.position; });
         double lowest = 0;
         for (std::size_t begin = 0, end = 0; begin < items.size(); begin = end) {
-            while (end < items.size() && items[end].position == items[begin].position)
-                items[end].wish = wishOf(items[end].unit), ++end;
+            while (end < items.size() && items[end].position == items[begin].position) {
+                items[end].wish = wishOf(items[end].unit);
+                ++end;
+            }
             std::stable_sort(items.begin() + static_cast<std::ptrdiff_t>(begin),
                              items.begin() + static_cast<std::ptrdiff_t>(end),
                              [](const Item& a, const Item& b) { return a.wish < b.wish; });

@@ -36,8 +36,10 @@ std::map<PortRef, std::string> origins(const Program& program) {
             const Thread* only = nullptr;
             int count = 0;
             for (const Thread* t : feeds)
-                if (t->to.port < ins && (ins == 1 || goesOn(view, t->to.port, o)))
-                    only = t, ++count;
+                if (t->to.port < ins && (ins == 1 || goesOn(view, t->to.port, o))) {
+                    only = t;
+                    ++count;
+                }
             const std::string from = ins == 0 ? b.id : count == 1 ? originAt(*only) : "";
             if (!from.empty())
                 of.emplace(PortRef{b.id, o}, from);

@@ -25,9 +25,11 @@ std::string lowered(const std::string& text) {
     std::string t;
     for (std::size_t i = 0; i < text.size(); ++i) {
         if (text.compare(i, 3, "\u2212") == 0) {
-            t += '-', i += 2;
+            t += '-';
+            i += 2;
         } else if (text.compare(i, 3, "\u2013") == 0) {
-            t += '-', i += 2;
+            t += '-';
+            i += 2;
         } else if (!std::isspace(static_cast<unsigned char>(text[i]))) {
             t += static_cast<char>(std::tolower(static_cast<unsigned char>(text[i])));
         }
@@ -81,8 +83,10 @@ Result<double> parseChoice(const ParamSpec& s, const std::string& text, const st
         const std::string name = lowered(s.choices[static_cast<std::size_t>(i)]);
         if (name == t)
             return static_cast<double>(i);
-        if (!t.empty() && name.compare(0, t.size(), t) == 0)
-            found = i, ++hits;
+        if (!t.empty() && name.compare(0, t.size(), t) == 0) {
+            found = i;
+            ++hits;
+        }
     }
     if (hits == 1)
         return static_cast<double>(found);
@@ -133,7 +137,8 @@ ParamSpec choiceParam(std::string id, std::string label, std::vector<std::string
 
 ParamSpec edgeShapeParam(std::string id, std::string label, std::string slope, int def) {
     auto s = choiceParam(std::move(id), std::move(label), {"Butterworth", "Linkwitz\u2013Riley", "Bessel"}, def);
-    s.shortForms = {"BW", "LR", "BE"}, s.with = std::move(slope);
+    s.shortForms = {"BW", "LR", "BE"};
+    s.with = std::move(slope);
     return s;
 }
 

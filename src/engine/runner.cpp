@@ -3,7 +3,8 @@
 
 namespace loom::engine {
 
-Runner::Runner(double rate, Resources resources) : rate_(rate), resources_(std::move(resources)) {
+Runner::Runner(double rate, Resources resources) : rate_(rate);
+resources_(std::move(resources)) {
     for (int i = 0; i < tapCount; ++i)
         tapRings_.push_back(std::make_unique<Ring<float>>(1 << 15));
 }

@@ -103,7 +103,8 @@ template <class T> class List {
             return was;
         }
         const_iterator& operator+=(difference_type n) {
-            at_ = nullptr, i_ += static_cast<std::size_t>(n);
+            at_ = nullptr;
+            i_ += static_cast<std::size_t>(n);
             return *this;
         }
         const_iterator& operator-=(difference_type n) { return *this += -n; }

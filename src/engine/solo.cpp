@@ -11,10 +11,14 @@ Solo::Solo(const Block& block, double rate, const Resources& resources)
     const auto sheets = [](int ports) { return static_cast<std::size_t>((ports + laneCount - 1) / laneCount); };
     inSheets_.resize(std::max<std::size_t>(1, sheets(view_.inputs())));
     outSheets_.resize(std::max<std::size_t>(1, sheets(view_.outputs())));
-    for (auto& s : inSheets_)
-        s.fill(0), inPointers_.push_back(s.data());
-    for (auto& s : outSheets_)
-        s.fill(0), outPointers_.push_back(s.data());
+    for (auto& s : inSheets_) {
+        s.fill(0);
+        inPointers_.push_back(s.data());
+    }
+    for (auto& s : outSheets_) {
+        s.fill(0);
+        outPointers_.push_back(s.data());
+    }
     if (view_.kind->flow != Flow::ganged)
         return;
     const int channels = std::max(view_.inputs(), view_.outputs());

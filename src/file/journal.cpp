@@ -120,7 +120,8 @@ std::optional<Recovered> readJournal(const std::string& journal, const Project& 
         const auto value = j->value(key, json());
         return value.is_string() ? value.get<std::string>() : std::string();
     };
-    r.based = word("of"), r.when = word("when");
+    r.based = word("of");
+    r.when = word("when");
     r.project.unknownFiles = base.unknownFiles;
     for (const auto& [name, hash] : j->at("files").items()) {
         if (const auto it = base.assets.find(name); hash.is_null() && it != base.assets.end()) {
@@ -183,7 +184,8 @@ ProjectLock ProjectLock::take(const std::string& projectPath) {
             {"process", ::getpid()}}.dump(-1, ' ', false, json::error_handler_t::replace);
         if (::ftruncate(file, 0) == 0)
             (void)!::pwrite(file, text.data(), text.size(), 0);
-        lock.file_ = file, lock.path_ = path;
+        lock.file_ = file;
+        lock.path_ = path;
         return lock;
     }
     return lock;
@@ -193,7 +195,9 @@ ProjectLock::ProjectLock(ProjectLock&& other) noexcept
     : file_(std::exchange(other.file_, -1)), path_(std::move(other.path_)), other_(std::move(other.other_)) {}
 
 ProjectLock& ProjectLock::operator=(ProjectLock&& other) noexcept {
-    std::swap(file_, other.file_), std::swap(path_, other.path_), std::swap(other_, other.other_);
+    std::swap(file_, other.file_);
+    std::swap(path_, other.path_);
+    std::swap(other_, other.other_);
     return *this;
 }
 

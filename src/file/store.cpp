@@ -67,7 +67,8 @@ Result<Project> readArchive(zip_t* archive, const std::string& name) {
     if (!bytes)
         return bytes.trouble();
     const std::string text(bytes->begin(), bytes->end());
-    bytes->clear(), bytes->shrink_to_fit();
+    bytes->clear();
+    bytes->shrink_to_fit();
     auto project = projectFromText(text, name + ": project.json");
     if (!project)
         return project;
@@ -373,8 +374,10 @@ std::string contentStamp(const Project& p) {
     const std::string text = toJson(p).dump(-1, ' ', false, nlohmann::json::error_handler_t::replace);
     add(text.data(), text.size());
     for (const auto* files : {&p.assets, &p.unknownFiles})
-        for (const auto& [name, bytes] : *files)
-            add(name.data(), name.size()), add(bytes.data(), bytes.size());
+        for (const auto& [name, bytes] : *files) {
+            add(name.data(), name.size());
+            add(bytes.data(), bytes.size());
+        }
     unsigned char hash[16];
     crypto_generichash_final(&state, hash, sizeof hash);
     char hex[2 * sizeof hash + 1];

@@ -58,8 +58,10 @@ class Checker {
     void checkMeetings() {
         for (const auto& m : engine::unevenMeetings(program_, device_.rate)) {
             int least = m.ports.begin()->second, most = least;
-            for (const auto& [port, late] : m.ports)
-                least = std::min(least, late), most = std::max(most, late);
+            for (const auto& [port, late] : m.ports) {
+                least = std::min(least, late);
+                most = std::max(most, late);
+            }
             const auto* sound = program_.find(m.sound.block);
             add(Code::lanesApart, program_.find(m.block),
                 "The sound of " + blockName(program_, *sound) + " arrives here over " + std::to_string(m.ports.size()) +

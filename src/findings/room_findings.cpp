@@ -148,8 +148,12 @@ class PlanChecker {
         double taken = 0, budget = 0;
         int sockets = 0, devices = 0;
         for (const auto& d : p_.devices)
-            if (const auto* m = findModel(d.model))
-                taken += m->poeWatts, budget += m->poeBudget, sockets += m->poePorts, devices += m->network;
+            if (const auto* m = findModel(d.model)) {
+                taken += m->poeWatts;
+                budget += m->poeBudget;
+                sockets += m->poePorts;
+                devices += m->network;
+            }
         if (budget > 0 && taken > budget)
             add(Code::poeOver, "", p_.name, "",
                 print("Devices take %.0f W over the network; the switches offer %.0f W.", taken, budget),
@@ -255,9 +259,13 @@ RackLoad loadOf(const Project& p, const Rack& rack) {
     RackLoad l;
     l.units = rack.units;
     for (const auto& d : p.devices)
-        if (const auto* m = d.place.rack == rack.id ? findModel(d.model) : nullptr)
-            l.unitsUsed += std::max(m->rackUnits, 1), l.watts += m->watts, l.heat += m->heat > 0 ? m->heat : m->watts,
-                l.poeTaken += m->poeWatts, l.poeBudget += m->poeBudget;
+        if (const auto* m = d.place.rack == rack.id ? findModel(d.model) : nullptr) {
+            l.unitsUsed += std::max(m->rackUnits, 1);
+            l.watts += m->watts;
+            l.heat += m->heat > 0 ? m->heat : m->watts;
+            l.poeTaken += m->poeWatts;
+            l.poeBudget += m->poeBudget;
+        }
     return l;
 }
 

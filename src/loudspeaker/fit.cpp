@@ -48,8 +48,12 @@ double rms(const Eigen::VectorXd& r) {
 Eigen::VectorXd packed(std::span<const Bell> bells, double level) {
     Eigen::VectorXd x(static_cast<Eigen::Index>(3 * bells.size() + 1));
     Eigen::Index i = 0;
-    for (const auto& b : bells)
-        x[i] = std::log(b.hz), x[i + 1] = b.gainDb, x[i + 2] = std::log(b.q), i += 3;
+    for (const auto& b : bells) {
+        x[i] = std::log(b.hz);
+        x[i + 1] = b.gainDb;
+        x[i + 2] = std::log(b.q);
+        i += 3;
+    }
     x[i] = level;
     return x;
 }
@@ -93,7 +97,10 @@ void refine(const Curve& c, const FitRange& range, std::vector<Bell>& bells, dou
             better = after.allFinite() && after.squaredNorm() < r.squaredNorm();
             if (better) {
                 const bool little = after.squaredNorm() > 0.9999 * r.squaredNorm();
-                bells = std::move(other), level = otherLevel, r = after, damping *= 0.3;
+                bells = std::move(other);
+                level = otherLevel;
+                r = after;
+                damping *= 0.3;
                 if (little)
                     return;
             } else
@@ -128,7 +135,8 @@ Fit fitBells(std::span<const double> hz, std::span<const double> responseDb, std
     for (const double w : c.wanted)
         level += w / static_cast<double>(c.wanted.size());
     double now = rms(left(c, {}, level, range.rate));
-    fit.before = fit.after = now, fit.levelDb = level;
+    fit.before = fit.after = now;
+    fit.levelDb = level;
     std::vector<Bell> bells;
     while (static_cast<int>(bells.size()) < std::clamp(range.bells, 1, 16) && !stop.stop_requested()) {
         // Where a third of an octave deviates most.
@@ -138,8 +146,10 @@ Fit fitBells(std::span<const double> hz, std::span<const double> responseDb, std
         for (Eigen::Index i = 0; i < r.size(); ++i) {
             const Eigen::Index begin = std::max<Eigen::Index>(0, i - 4), end = std::min<Eigen::Index>(r.size(), i + 5);
             const double mean = r.segment(begin, end - begin).mean();
-            if (std::abs(mean) > mostAway)
-                mostAway = std::abs(mean), most = i;
+            if (std::abs(mean) > mostAway) {
+                mostAway = std::abs(mean);
+                most = i;
+            }
         }
         auto more = bells;
         double moreLevel = level;
@@ -149,10 +159,14 @@ Fit fitBells(std::span<const double> hz, std::span<const double> responseDb, std
         const double next = rms(left(c, more, moreLevel, range.rate));
         if (next > now - 0.02)
             break;
-        bells = std::move(more), level = moreLevel, now = next;
+        bells = std::move(more);
+        level = moreLevel;
+        now = next;
     }
     std::sort(bells.begin(), bells.end(), [](const Bell& a, const Bell& b) { return a.hz < b.hz; });
-    fit.bells = std::move(bells), fit.levelDb = level, fit.after = now;
+    fit.bells = std::move(bells);
+    fit.levelDb = level;
+    fit.after = now;
     return fit;
 }
 
@@ -180,14 +194,17 @@ Alignment alignWays(std::span<const double> hz, std::span<const dsp::Complex> fi
     for (const int turned : {0, 1}) {
         const double sign = turned ? -1 : 1;
         for (double s = -most; s <= most; s += step)
-            if (const double l = level(s, sign); l > found[turned] + 1e-9)
-                found[turned] = l, at[turned] = s;
+            if (const double l = level(s, sign); l > found[turned] + 1e-9) {
+                found[turned] = l;
+                at[turned] = s;
+            }
         double low = std::max(at[turned] - step, -most), high = std::min(at[turned] + step, most);
         for (int k = 0; k < 40; ++k) { // golden section
             const double g = (high - low) * 0.381966, a = low + g, b = high - g;
             level(a, sign) > level(b, sign) ? high = b : low = a;
         }
-        at[turned] = (low + high) / 2, found[turned] = std::max(found[turned], level(at[turned], sign));
+        at[turned] = (low + high) / 2;
+        found[turned] = std::max(found[turned], level(at[turned], sign));
     }
     best.inverted = found[1] > found[0] + 0.2;
     best.delayMs = at[best.inverted] * 1000;

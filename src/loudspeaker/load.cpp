@@ -13,15 +13,19 @@ double voltsOf(double dbu) {
 
 Impedance parallel(std::span<const Impedance> all) {
     double nominal = 0, minimum = 0;
-    for (const auto& z : all)
-        nominal += 1 / z.nominal, minimum += 1 / z.minimum;
+    for (const auto& z : all) {
+        nominal += 1 / z.nominal;
+        minimum += 1 / z.minimum;
+    }
     return {1 / nominal, 1 / minimum};
 }
 
 Impedance series(std::span<const Impedance> all) {
     Impedance sum{0, 0};
-    for (const auto& z : all)
-        sum.nominal += z.nominal, sum.minimum += z.minimum;
+    for (const auto& z : all) {
+        sum.nominal += z.nominal;
+        sum.minimum += z.minimum;
+    }
     return sum;
 }
 

@@ -19,14 +19,17 @@ dsp::Complex ResponseFile::at(double f) const {
     if (hz.empty() || !(f > 0))
         return 0;
     double level, phase;
-    if (f <= hz.front())
-        level = db.front() - 24 * std::log2(hz.front() / f), phase = deg.front();
-    else if (f >= hz.back())
-        level = db.back() - 24 * std::log2(f / hz.back()), phase = deg.back();
-    else {
+    if (f <= hz.front()) {
+        level = db.front() - 24 * std::log2(hz.front() / f);
+        phase = deg.front();
+    } else if (f >= hz.back()) {
+        level = db.back() - 24 * std::log2(f / hz.back());
+        phase = deg.back();
+    } else {
         const auto i = static_cast<std::size_t>(std::upper_bound(hz.begin(), hz.end(), f) - hz.begin());
         const double k = std::log(f / hz[i - 1]) / std::log(hz[i] / hz[i - 1]);
-        level = db[i - 1] + k * (db[i] - db[i - 1]), phase = deg[i - 1] + k * (deg[i] - deg[i - 1]);
+        level = db[i - 1] + k * (db[i] - db[i - 1]);
+        phase = deg[i - 1] + k * (deg[i] - deg[i - 1]);
     }
     return std::polar(std::pow(10.0, level / 20), phase * std::numbers::pi / 180);
 }
@@ -93,7 +96,9 @@ Result<ResponseFile> readResponse(const std::string& text, const std::string& na
         if (i > 0 && p.hz > 2 * points[i - 1].hz) {
             r.notes.push_back(print("It has a gap from %g to %g Hz.", points[i - 1].hz, p.hz));
         }
-        r.hz.push_back(p.hz), r.db.push_back(p.db), r.deg.push_back(phase ? p.deg + turns : 0);
+        r.hz.push_back(p.hz);
+        r.db.push_back(p.db);
+        r.deg.push_back(phase ? p.deg + turns : 0);
     }
     return r;
 }

@@ -129,7 +129,8 @@ class Reader {
                     SheetField f = field(SheetKind::driver, i, at);
                     f.value = 1;
                     sheet_.fields.push_back(f);
-                    i = at, begun = true;
+                    i = at;
+                    begun = true;
                     continue;
                 }
                 kind = *key;
@@ -146,7 +147,10 @@ class Reader {
             const bool heads =
                 i + 1 < end && (i == 0 || words_[i - 1].cell != words_[i].cell) && words_[i + 1].text == ":";
             if (const auto name = heads ? wayWord(words_[i].text) : ""; !name.empty() && columns_.empty()) {
-                way_ = wayNumber(name), lineWay_ = true, used_[i] = true, ++i;
+                way_ = wayNumber(name);
+                lineWay_ = true;
+                used_[i] = true;
+                ++i;
                 continue;
             }
             const std::size_t next = kind && !begun ? readField(*kind, i, end) : readBare(i, end);
@@ -217,8 +221,11 @@ class Reader {
 
     SheetField field(SheetKind kind, std::size_t i, std::size_t end) const {
         SheetField f;
-        f.kind = kind, f.way = way_, f.line = line_;
-        f.from = words_[i].from, f.to = words_[std::max(i, end - 1)].to;
+        f.kind = kind;
+        f.way = way_;
+        f.line = line_;
+        f.from = words_[i].from;
+        f.to = words_[std::max(i, end - 1)].to;
         return f;
     }
 
@@ -239,14 +246,18 @@ class Reader {
         const auto take = [&](std::size_t to) {
             for (std::size_t u = i; u < to; ++u)
                 use(u);
-            any = true, i = last = to;
+            any = true;
+            i = last = to;
         };
         if (kind == SheetKind::name || kind == SheetKind::maker) {
-            while (skip(i, end))
-                use(i), ++i;
+            while (skip(i, end)) {
+                use(i);
+                ++i;
+            }
             if (i >= end)
                 return start;
-            f.from = words_[i].from, f.to = words_[end - 1].to;
+            f.from = words_[i].from;
+            f.to = words_[end - 1].to;
             f.text = sheet_.lines[line_].substr(f.from, f.to - f.from);
             for (; i < end; ++i)
                 use(i);
@@ -273,7 +284,8 @@ class Reader {
                             ++to;
                         if (to < end && words_[to].is == Is::number && !isUnit(to + 1, end, "hz") && !words_[to].kilo &&
                             slope(words_[to].value)) {
-                            f.slope = static_cast<int>(words_[to].value), ++to;
+                            f.slope = static_cast<int>(words_[to].value);
+                            ++to;
                             if (isUnit(to, end, "db/oct") || isUnit(to, end, "db"))
                                 ++to;
                         }
@@ -316,7 +328,8 @@ class Reader {
                 }
                 if (power(kind) && w.text == "peak" && !any) {
                     f.kind = kind = SheetKind::peakPower;
-                    take(i + 1), any = false;
+                    take(i + 1);
+                    any = false;
                     continue;
                 }
                 if (sheetFiller().count(w.text) || unitAt(i, end) == "m") {
@@ -398,9 +411,13 @@ class Reader {
     }
 
     SheetField closed(SheetField f, std::size_t from, std::size_t to) const {
-        f.from = words_[from].from, f.to = words_[std::max(from, to - 1)].to;
+        f.from = words_[from].from;
+        f.to = words_[std::max(from, to - 1)].to;
         for (auto& choice : f.ask) // what was read behind the question
-            choice.q = choice.q > 0 ? choice.q : f.q, choice.slope = choice.slope ? choice.slope : f.slope;
+        {
+            choice.q = choice.q > 0 ? choice.q : f.q;
+            choice.slope = choice.slope ? choice.slope : f.slope;
+        }
         return f;
     }
 
@@ -432,7 +449,8 @@ class Reader {
                 return behind;
             }
             if (unit == "db" && equaliser(kind) && !haveGain) {
-                f.second = w.value, haveGain = true;
+                f.second = w.value;
+                haveGain = true;
                 return behind;
             }
             if (unit == "oct" && equaliser(kind) && w.value > 0) {
@@ -440,7 +458,8 @@ class Reader {
                 return behind;
             }
             if (haveFrequency && equaliser(kind) && !haveGain && unit.empty()) {
-                f.second = w.value, haveGain = true; // the only unit it can have is asked about all the same
+                f.second = w.value;
+                haveGain = true; // the only unit it can have is asked about all the same
                 if (f.ask.empty()) {
                     f.question = w.text + " has no unit.";
                     f.ask.push_back({w.text + " dB", f.kind, f.value, f.q, f.slope});
@@ -517,8 +536,10 @@ class Reader {
                 at = volts + 2;
             if (std::none_of(words_.begin() + static_cast<std::ptrdiff_t>(i),
                              words_.begin() + static_cast<std::ptrdiff_t>(at),
-                             [](const SheetWord& one) { return one.text == "w" || one.text == "watts"; }))
-                f.question = "The taps have no unit.", f.ask.push_back({"watts", f.kind, 0, 0, 0});
+                             [](const SheetWord& one) { return one.text == "w" || one.text == "watts"; })) {
+                f.question = "The taps have no unit.";
+                f.ask.push_back({"watts", f.kind, 0, 0, 0});
+            }
             return at;
         }
         default:

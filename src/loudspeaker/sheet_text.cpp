@@ -19,8 +19,12 @@ void answer(SheetField& f, std::size_t choice) {
     if (choice >= f.ask.size())
         return;
     const auto chosen = f.ask[choice];
-    f.kind = chosen.kind, f.value = chosen.value, f.q = chosen.q, f.slope = chosen.slope;
-    f.ask.clear(), f.question.clear();
+    f.kind = chosen.kind;
+    f.value = chosen.value;
+    f.q = chosen.q;
+    f.slope = chosen.slope;
+    f.ask.clear();
+    f.question.clear();
 }
 
 std::string textOf(const SheetField& f) {
@@ -87,7 +91,8 @@ double widthToQ(const std::string& text, double centreHz) {
     for (const auto& w : words) {
         if (w.is == Is::number)
             numbers.push_back(&w);
-        octaves = octaves || w.text.rfind("oct", 0) == 0, quality = quality || w.text == "q";
+        octaves = octaves || w.text.rfind("oct", 0) == 0;
+        quality = quality || w.text == "q";
         hertz = hertz || w.text == "hz" || w.text == "khz";
     }
     if (numbers.size() == 1 && numbers[0]->value > 0 && quality != octaves)

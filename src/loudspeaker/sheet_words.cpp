@@ -62,10 +62,12 @@ std::vector<SheetWord> wordsOf(const std::string& line) {
     int cell = 0;
     for (std::size_t i = 0; i < s.size();) {
         SheetWord w;
-        w.from = s[i].from, w.cell = cell;
+        w.from = s[i].from;
+        w.cell = cell;
         const char c = at(i);
         if (c == '|' || c == '\t') {
-            ++cell, ++i;
+            ++cell;
+            ++i;
             continue;
         }
         if (c == ' ' || c == '\r') {
@@ -74,7 +76,8 @@ std::vector<SheetWord> wordsOf(const std::string& line) {
                 ++end;
             const bool beside =
                 at(end) == '|' || at(end) == '\t' || end >= s.size() || i == 0 || at(i - 1) == '|' || at(i - 1) == '\t';
-            cell += end - i >= 2 && !beside, i = end;
+            cell += end - i >= 2 && !beside;
+            i = end;
             continue;
         }
         // A sign belongs to a number where no number or letter stands before it.
@@ -93,18 +96,29 @@ std::vector<SheetWord> wordsOf(const std::string& line) {
             }
             w.is = SheetWord::Is::number;
             w.value = leadingNumber(number).value;
-            if (at(end) == 'k' && (!letter(at(end + 1)) || (at(end + 1) == 'h' && at(end + 2) == 'z')))
-                w.value *= 1000, w.kilo = true, ++end;
-            w.text = number, w.to = s[end - 1].to, i = end;
+            if (at(end) == 'k' && (!letter(at(end + 1)) || (at(end + 1) == 'h' && at(end + 2) == 'z'))) {
+                w.value *= 1000;
+                w.kilo = true;
+                ++end;
+            }
+            w.text = number;
+            w.to = s[end - 1].to;
+            i = end;
         } else if (c == '\1' || c == '\2') {
-            w.text = c == '\1' ? "ohm" : "deg", w.to = s[i].to, ++i;
+            w.text = c == '\1' ? "ohm" : "deg";
+            w.to = s[i].to;
+            ++i;
         } else if (letter(c)) {
             std::size_t end = i;
             while (letter(at(end)) || (end > i && (at(end) == '-' || at(end) == '/') && letter(at(end + 1))))
                 w.text += at(end++);
-            w.to = s[end - 1].to, i = end;
+            w.to = s[end - 1].to;
+            i = end;
         } else {
-            w.is = SheetWord::Is::sign, w.text = std::string(1, c), w.to = s[i].to, ++i;
+            w.is = SheetWord::Is::sign;
+            w.text = std::string(1, c);
+            w.to = s[i].to;
+            ++i;
         }
         all.push_back(std::move(w));
     }

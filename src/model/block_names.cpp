@@ -12,10 +12,14 @@ BlockNames::BlockNames(const engine::Program& program) : program_(program) {
     for (const auto& b : program.blocks)
         ways_.try_emplace(b.id).first->second.block = &b;
     for (const auto& t : program.threads) {
-        if (const auto to = ways_.find(t.to.block); to != ways_.end())
-            to->second.up = &t, ++to->second.ups;
-        if (const auto from = ways_.find(t.from.block); from != ways_.end())
-            from->second.down = &t, ++from->second.downs;
+        if (const auto to = ways_.find(t.to.block); to != ways_.end()) {
+            to->second.up = &t;
+            ++to->second.ups;
+        }
+        if (const auto from = ways_.find(t.from.block); from != ways_.end()) {
+            from->second.down = &t;
+            ++from->second.downs;
+        }
     }
 }
 
@@ -53,10 +57,14 @@ template <class At> std::string nameOf(const engine::Program& program, const Blo
 BlockNames::Ways waysOf(const engine::Program& program, const std::string& id) {
     BlockNames::Ways w{program.find(id)};
     for (const auto& t : program.threads) {
-        if (t.to.block == id)
-            w.up = &t, ++w.ups;
-        if (t.from.block == id)
-            w.down = &t, ++w.downs;
+        if (t.to.block == id) {
+            w.up = &t;
+            ++w.ups;
+        }
+        if (t.from.block == id) {
+            w.down = &t;
+            ++w.downs;
+        }
     }
     return w;
 }

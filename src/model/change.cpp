@@ -28,7 +28,8 @@ Change changeOf(const Device& a, const Device& b) {
     Device rest = a;
     rest.program = b.program;
     if (!(rest == b)) {
-        rest.program = a.program, rest.place = b.place;
+        rest.program = a.program;
+        rest.place = b.place;
         return rest == b ? Change{Kind::survey} : Change{Kind::device, b.id};
     }
     const std::string block = a.program && b.program ? blockOfValues(*a.program, *b.program) : std::string();

@@ -48,8 +48,10 @@ std::vector<FieldOf<Device>> setUpFields(const Device& d) {
         };
         const auto set = [s](Device& one, const std::string& v) { adoptSetUp(one, {{s.id, v}}); };
         FieldOf<Device> f{{s.id, s.label}};
-        f.look.choices = s.choices, f.look.choiceNames = s.choiceNames;
-        f.text = get, f.setText = set;
+        f.look.choices = s.choices;
+        f.look.choiceNames = s.choiceNames;
+        f.text = get;
+        f.setText = set;
         if (isControl(s.id))
             f.check = [](const std::string& v) -> std::optional<Trouble> {
                 const auto use = readKnob(v);

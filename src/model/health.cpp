@@ -39,7 +39,9 @@ HealthWord roomHealth(const Project& p, const std::string& room, const SiteHealt
         const auto it = d.room == room && d.place.rack.empty() ? devices.find(d.id) : devices.end();
         if (it == devices.end() || it->second.health == Health::unknown)
             continue;
-        ++known, unwell += it->second.health != Health::good, bad += it->second.health == Health::bad;
+        ++known;
+        unwell += it->second.health != Health::good;
+        bad += it->second.health == Health::bad;
         if (it->second.health > worst.health)
             worst = it->second;
     }

@@ -35,8 +35,10 @@ Result<Change> History::run(const Edit& edit) {
     const bool joins = mayMerge_ && edit.merge && at_ > 0 && saved_ != at_ && steps_.back().sets == edit.sets;
     if (joins)
         steps_.back().after = *after;
-    else
-        steps_.push_back({edit.text, edit.sets, project_, *after}), ++at_;
+    else {
+        steps_.push_back({edit.text, edit.sets, project_, *after});
+        ++at_;
+    }
     project_ = std::move(*after);
     mayMerge_ = true;
     return change;
@@ -48,7 +50,8 @@ Result<Change> History::note(const Edit& edit) {
         return after.trouble();
     const Change change = changeBetween(project_, *after);
     project_ = std::move(*after);
-    mayMerge_ = false, noted_ = true;
+    mayMerge_ = false;
+    noted_ = true;
     return change;
 }
 

@@ -20,7 +20,10 @@ class History {
     std::string redoText() const { return canRedo() ? steps_[at_].text : ""; }
     Change undo();
     Change redo();
-    void markSaved() { saved_ = at_, mayMerge_ = noted_ = false; }
+    void markSaved() {
+        saved_ = at_;
+        mayMerge_ = noted_ = false;
+    }
     bool isSaved() const { return saved_ == at_ && !noted_; }
     void endMerge() { mayMerge_ = false; } // the drag is over
     void clear();

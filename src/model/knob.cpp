@@ -52,7 +52,8 @@ Result<KnobUse> readKnob(const std::string& text) {
     const auto to = dots == std::string::npos ? std::nullopt : number(std::string_view(words[1]).substr(dots + 2));
     if (!from || !to)
         return wrong("has no range");
-    use.from = *from, use.to = *to;
+    use.from = *from;
+    use.to = *to;
     if (words.size() == 3) {
         if (words[2] != "even" && words[2] != "log")
             return wrong("\"" + words[2] + "\" is no way to travel");

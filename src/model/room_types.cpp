@@ -201,10 +201,14 @@ FieldOf<Room> sizeField() {
 
 FieldOf<Room> finishField(const std::string& surface, const std::string& label, bool mayFollow) {
     FieldOf<Room> f{{"finish " + surface, label}};
-    if (mayFollow)
-        f.look.choices.push_back(""), f.look.choiceNames.push_back("as all walls");
-    for (const auto& m : materials())
-        f.look.choices.push_back(m.id), f.look.choiceNames.push_back(m.name);
+    if (mayFollow) {
+        f.look.choices.push_back("");
+        f.look.choiceNames.push_back("as all walls");
+    }
+    for (const auto& m : materials()) {
+        f.look.choices.push_back(m.id);
+        f.look.choiceNames.push_back(m.name);
+    }
     f.text = [surface](const Room& r) {
         const auto it = r.finishes.find(surface);
         return it != r.finishes.end()           ? it->second

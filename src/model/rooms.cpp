@@ -17,8 +17,10 @@ Result<std::array<double, 3>> readSize(const std::string& text) {
     bool unsure = false;
     for (std::string_view rest = text; !rest.empty() && n < 3;) {
         const auto v = typedNumber(rest);
-        if (v.length > 0)
-            size[n++] = v.value, unsure = unsure || v.unsure;
+        if (v.length > 0) {
+            size[n++] = v.value;
+            unsure = unsure || v.unsure;
+        }
         rest.remove_prefix(std::max<std::size_t>(1, v.length));
     }
     if (unsure || n < 2 || !(size[0] > 0.5 && size[0] <= 500 && size[1] > 0.5 && size[1] <= 500))

@@ -149,7 +149,8 @@ Result<Done> checkControls(const SetUp& values, const std::optional<engine::Prog
 }
 
 void unpair(Device& d) {
-    d.serial.clear(), d.known = {};
+    d.serial.clear();
+    d.known = {};
 }
 
 } // namespace loom::project

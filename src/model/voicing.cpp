@@ -7,7 +7,8 @@ namespace {
 
 engine::Block block(const std::string& kind, std::map<std::string, double> values = {}) {
     engine::Block b;
-    b.id = b.kind = kind, b.values = std::move(values);
+    b.id = b.kind = kind;
+    b.values = std::move(values);
     return b;
 }
 
@@ -28,7 +29,8 @@ Voicing newVoicing(const std::string& id, const std::string& name, int ways) {
     static constexpr std::array<std::array<const char*, 4>, 4> names{
         {{"Full range"}, {"Low", "High"}, {"Low", "Mid", "High"}, {"Sub", "Low", "Mid", "High"}}};
     Voicing v;
-    v.id = id, v.name = name;
+    v.id = id;
+    v.name = name;
     v.whole = block("eq", {{"on", 1}});
     v.whole.id = "whole";
     v.whole.shape["bands"] = static_cast<int>(mostBells);

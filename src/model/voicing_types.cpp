@@ -21,7 +21,8 @@ void readPart(engine::Block& b, const Json& j, const At& at, Reading& r) {
     if (!j.is_object())
         return r.fail(at, "must be an object");
     Json whole = j;
-    whole["id"] = b.id, whole["kind"] = b.kind;
+    whole["id"] = b.id;
+    whole["kind"] = b.kind;
     engine::Block read;
     Codec<engine::Block>::read(read, whole, {}, at, r);
     read.shape = b.shape;

@@ -149,7 +149,11 @@ Result<Program> pasteChain(const Layout& layout, const Program& p, const std::ve
                 return made.trouble();
             n = std::move(made->program);
             Block& now = *n.find(made->block);
-            now.label = b.label, now.shape = b.shape, now.values = b.values, now.texts = b.texts, now.extra = b.extra;
+            now.label = b.label;
+            now.shape = b.shape;
+            now.values = b.values;
+            now.texts = b.texts;
+            now.extra = b.extra;
             at = {made->block, 0};
         }
     }
@@ -173,7 +177,8 @@ Result<Program> pasteSettings(const Layout& layout, const Program& p, const std:
             if (from == chain.end())
                 continue;
             ++used[b.kind];
-            b.values = from->values, any = true;
+            b.values = from->values;
+            any = true;
             if (b.shape != from->shape) { // values of bands that are not there stay behind
                 const engine::BlockView view(b);
                 std::erase_if(b.values, [&](const auto& v) { return view.table->indexOf(v.first) < 0; });

@@ -116,8 +116,10 @@ Program unlinkLanes(const Layout& layout, const Program& p, const std::vector<st
     Program n = p;
     for (const auto& l : lanes)
         if (const auto* lane = layout.laneOf(l))
-            for (const auto& id : blocksOf(*lane))
-                setMark(*n.find(id), "link", ""), setMark(*n.find(id), "apart", "");
+            for (const auto& id : blocksOf(*lane)) {
+                setMark(*n.find(id), "link", "");
+                setMark(*n.find(id), "apart", "");
+            }
     return n;
 }
 
@@ -176,7 +178,8 @@ Result<Program> relinkLane(const Layout& layout, const Program& p, const std::st
             auto back = relink(layout, n, id, param);
             if (!back)
                 return back;
-            n = std::move(*back), any = true;
+            n = std::move(*back);
+            any = true;
         }
     if (!any)
         return Trouble{"no value of this lane broke away", lane, ""};

@@ -8,10 +8,12 @@ namespace loom::project {
 
 Load loadOf(const Device& device) {
     Load load;
-    if (const auto* model = findModel(device.model))
-        load.workBudget = model->workBudget, load.memoryBudget = model->memoryBudget,
-        load.inputPorts = static_cast<int>(model->ports(true).size()),
+    if (const auto* model = findModel(device.model)) {
+        load.workBudget = model->workBudget;
+        load.memoryBudget = model->memoryBudget;
+        load.inputPorts = static_cast<int>(model->ports(true).size());
         load.outputPorts = static_cast<int>(model->ports(false).size());
+    }
     if (!device.program)
         return load;
     for (const auto& b : device.program->blocks) {
@@ -38,7 +40,8 @@ Load loadOf(const Device& device) {
             continue;
         }
         auto& gang = gangs[{kind->family, graph->level[i]}];
-        gang.work += cost.work, gang.lanes += std::max(kind->inputs(shape), kind->outputs(shape));
+        gang.work += cost.work;
+        gang.lanes += std::max(kind->inputs(shape), kind->outputs(shape));
     }
     for (const auto& [where, gang] : gangs) {
         const int full = (gang.lanes + engine::laneCount - 1) / engine::laneCount * engine::laneCount;
@@ -54,7 +57,10 @@ std::vector<Dear> dearest(const Device& device, std::size_t most) {
             if (const auto* kind = engine::findKind(b.kind)) {
                 const auto cost = kind->cost(engine::fullShape(*kind, b), device.rate);
                 auto& d = kinds[b.kind];
-                d.kind = b.kind, ++d.count, d.work += cost.work, d.memory += cost.memoryBytes;
+                d.kind = b.kind;
+                ++d.count;
+                d.work += cost.work;
+                d.memory += cost.memoryBytes;
             }
     std::vector<Dear> all;
     for (const auto& [id, d] : kinds)

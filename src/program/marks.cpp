@@ -52,7 +52,8 @@ Program groupAllLanes(const Program& p, GroupBy by) {
         if (end == End::none)
             continue;
         Block& b = n.blocks.change(i);
-        setMark(b, "group", ""), setMark(b, "folded", "");
+        setMark(b, "group", "");
+        setMark(b, "folded", "");
         const auto port = b.texts.find("port");
         groups[{end, by == GroupBy::port ? (port == b.texts.end() ? "" : port->second.substr(0, port->second.find(' ')))
                                          : stemOf(b.label)}]

@@ -178,8 +178,10 @@ class Speaker {
     Result<Spoken> say(const std::vector<SaidBlock>& blocks) {
         for (const auto& said : blocks) {
             const auto& kind = *engine::findKind(said.kind);
-            if (!isEnd(kind) && ends_)
-                lanes_ = made_, ends_ = false; // what is said behind new lanes is meant for them
+            if (!isEnd(kind) && ends_) {
+                lanes_ = made_;
+                ends_ = false;
+            } // what is said behind new lanes is meant for them
             const auto trouble = isEnd(kind)                         ? newEnds(said, kind)
                                  : fitsLane(kind) && !lanes_.empty() ? onLanes(said, kind)
                                                                      : meeting(said, kind);

@@ -28,7 +28,9 @@ Result<Project> newProject(const std::string& model) {
         return Trouble{"there is no processor model \"" + model + "\"", "", "The catalogue lists them."};
     Project p;
     Device d;
-    d.id = engine::slug(found->name.substr(0, found->name.find(' '))), d.name = found->name, d.model = found->id;
+    d.id = engine::slug(found->name.substr(0, found->name.find(' ')));
+    d.name = found->name;
+    d.model = found->id;
     d.program.emplace();
     p.devices.push_back(std::move(d));
     return p;

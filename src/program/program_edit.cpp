@@ -228,7 +228,10 @@ Result<Swapped> swapBlock(const Program& p, const std::string& id, const std::st
         s.block = engine::freshId(p, engine::slug(old->label.empty() ? kindId : old->label));
     auto& b = *s.program.find(id);
     const engine::Block before = *old;
-    b.id = s.block, b.kind = kindId, b.shape.clear(), b.values.clear();
+    b.id = s.block;
+    b.kind = kindId;
+    b.shape.clear();
+    b.values.clear();
     for (const auto& [shape, count] : before.shape) // as many channels, bands ... as there were
         if (const auto* spec = kind->shapeSpec(shape))
             b.shape[shape] = std::clamp(count, spec->min, spec->max);
@@ -254,7 +257,8 @@ Result<Swapped> swapBlock(const Program& p, const std::string& id, const std::st
             s.lost.push_back("a thread " + std::string(input ? "from " : "to ") + (other ? other->id : "nowhere"));
             return false;
         }
-        end = {s.block, port}, ++kept;
+        end = {s.block, port};
+        ++kept;
         return true;
     });
     if (threads > 0 && kept == 0)

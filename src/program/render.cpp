@@ -14,7 +14,8 @@ std::shared_ptr<const dsp::AudioClip> clipOf(const Assets& assets, const std::st
     std::string error;
     if (!dsp::isTapText(asset->second))
         return dsp::readClip(asset->second, name, rate, *clip, error) ? clip : nullptr;
-    clip->rate = rate, clip->channels.resize(1);
+    clip->rate = rate;
+    clip->channels.resize(1);
     return dsp::readTapText(asset->second, name, clip->channels[0], error) ? clip : nullptr;
 }
 

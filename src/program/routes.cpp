@@ -21,13 +21,16 @@ bool fits(const char* pattern, const char* name) {
     const char *star = nullptr, *retry = nullptr; // of the last "*", and of what it has not swallowed yet
     for (;;) {
         if (*pattern == '*') {
-            star = pattern++, retry = name;
+            star = pattern++;
+            retry = name;
         } else if (*name && (*pattern == '?' || *pattern == *name)) {
-            ++pattern, ++name;
+            ++pattern;
+            ++name;
         } else if (!*name && !*pattern) {
             return true;
         } else if (star && *retry) {
-            pattern = star + 1, name = ++retry;
+            pattern = star + 1;
+            name = ++retry;
         } else {
             return false;
         }
@@ -231,8 +234,10 @@ PortRef openEnd(const Program& p, const std::string& lane) {
         const engine::Thread* only = nullptr;
         int count = 0;
         for (const auto& t : p.threads)
-            if (t.from == at)
-                only = &t, ++count;
+            if (t.from == at) {
+                only = &t;
+                ++count;
+            }
         if (count != 1)
             return at;
         const auto* b = p.find(only->to.block);
@@ -368,7 +373,8 @@ Result<MixMinus> mixMinus(const Program& p, const std::string& matrix, int outpu
                 mixer.values.erase(crossing);
                 m.pairs.push_back(blockName(p, *p.find(source)) + " is left out of " + blockName(p, b));
             } else if (!open) {
-                mixer.values[crossing] = 0, ++m.opened;
+                mixer.values[crossing] = 0;
+                ++m.opened;
             }
         }
     }

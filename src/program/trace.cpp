@@ -166,8 +166,10 @@ class Tracer {
         int chosen = open.front();
         std::optional<double> loudest;
         for (const int i : open)
-            if (const auto db = levelAt(*feeding(b, i)); db && (!loudest || *db > *loudest))
-                loudest = db, chosen = i;
+            if (const auto db = levelAt(*feeding(b, i)); db && (!loudest || *db > *loudest)) {
+                loudest = db;
+                chosen = i;
+            }
         if (loudest && *loudest > silentDb)
             return chosen;
         for (const int i : open)

@@ -64,7 +64,9 @@ std::uint64_t numberIn(const std::string& from, std::size_t at, std::size_t byte
 std::string headOf(bool sealed, std::size_t lead, std::uint64_t epoch, std::uint32_t count) {
     std::string head = "LS";
     head += sealed ? '\1' : '\0';
-    putNumber(head, lead, 2), putNumber(head, epoch, 8), putNumber(head, count, 4);
+    putNumber(head, lead, 2);
+    putNumber(head, epoch, 8);
+    putNumber(head, count, 4);
     return head;
 }
 
@@ -134,7 +136,8 @@ class SoundSocket {
   private:
     static sockaddr_in placeOf(const std::string& address) {
         sockaddr_in at{};
-        at.sin_family = AF_INET, at.sin_port = htons(soundPort);
+        at.sin_family = AF_INET;
+        at.sin_port = htons(soundPort);
         ::inet_pton(AF_INET, address.c_str(), &at.sin_addr);
         return at;
     }
@@ -186,16 +189,22 @@ void Air::lay(const project::Project& project) {
     for (const auto& lead : project::leadsOf(project)) {
         Way w;
         w.lead = lead;
-        w.fromSide = known(lead.from.device), w.toSide = known(lead.to.device);
-        w.from.cable = cable(leaving_, lead.from), w.from.side = w.fromSide;
+        w.fromSide = known(lead.from.device);
+        w.toSide = known(lead.to.device);
+        w.from.cable = cable(leaving_, lead.from);
+        w.from.side = w.fromSide;
         w.to = cable(arriving_, lead.to);
         ways_.push_back(std::move(w));
     }
-    for (const auto& end : project::microphoneInputs(project))
-        cable(arriving_, end), known(end.device);
+    for (const auto& end : project::microphoneInputs(project)) {
+        cable(arriving_, end);
+        known(end.device);
+    }
     if (!project::microphoneInputs(project).empty() || !ways_.empty())
-        for (const auto& end : project::drivingEnds(project))
-            cable(leaving_, end), known(end.device);
+        for (const auto& end : project::drivingEnds(project)) {
+            cable(leaving_, end);
+            known(end.device);
+        }
 }
 
 engine::Resources Air::joined(engine::Resources own, const std::string& device) const {
@@ -225,8 +234,10 @@ void Air::add(project::RoomSound sound) {
     const auto& s = r->sound;
     for (std::size_t i = 0; i < s.sources.size(); ++i) {
         Lane l;
-        if (!s.sources[i].voice)
-            l.cable = leaving(s.sources[i].from), l.side = side(s.sources[i].from.device);
+        if (!s.sources[i].voice) {
+            l.cable = leaving(s.sources[i].from);
+            l.side = side(s.sources[i].from.device);
+        }
         r->loudspeakers.push_back(std::move(l));
         for (std::size_t t = 0; t < s.targets.size(); ++t)
             r->convolver.set(i, t, s.response(i, t));

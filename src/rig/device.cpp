@@ -23,9 +23,9 @@ double secondsNow() {
 
 } // namespace
 
-Device::Device(DeviceSetup setup)
-    : setup_(std::move(setup)), model_(project::findModel(setup_.model)),
-      store_(setup_.folder + "/" + setup_.serial + ".store") {
+Device::Device(DeviceSetup setup) : setup_(std::move(setup));
+model_(project::findModel(setup_.model));
+store_(setup_.folder + "/" + setup_.serial + ".store") {
     powerOn();
 }
 
@@ -69,7 +69,9 @@ Result<Done> Device::check(const site::Config& config) const {
 
 Result<Done> Device::run(const site::Config& config) {
     if (!config.program) {
-        thread_.reset(), runner_.reset(), tools_.forget();
+        thread_.reset();
+        runner_.reset();
+        tools_.forget();
     } else if (!runner_) {
         auto runner = std::make_unique<engine::Runner>(setup_.rate, setup_.resources);
         if (auto done = runner->load(*config.program); !done)
@@ -110,7 +112,8 @@ Result<Done> Device::commit() {
     if (auto done = run(s.config); !done)
         return done;
     before_ = std::move(before);
-    author_ = s.author, time_ = site::utcNow();
+    author_ = s.author;
+    time_ = site::utcNow();
     revision_ = s.revision > 0 ? s.revision : nextRevision();
     told_ = site::fingerprint(running_);
     return Done{};
@@ -122,7 +125,9 @@ Result<Done> Device::revert() {
     const auto b = *std::exchange(before_, {});
     if (auto done = run(b.config); !done)
         return done;
-    author_ = b.author, time_ = b.time, revision_ = b.revision;
+    author_ = b.author;
+    time_ = b.time;
+    revision_ = b.revision;
     told_ = site::fingerprint(running_);
     return Done{};
 }
@@ -142,22 +147,37 @@ Result<Done> Device::goBack(int number) {
 }
 
 void Device::powerOff() {
-    thread_.reset(), runner_.reset(), tools_.forget();
-    staged_.reset(), before_.reset(), stagedKey_.reset(), keyBefore_.reset(), tones_.clear();
-    running_ = {}, author_.clear(), time_.clear(), revision_ = 0;
+    thread_.reset();
+    runner_.reset();
+    tools_.forget();
+    staged_.reset();
+    before_.reset();
+    stagedKey_.reset();
+    keyBefore_.reset();
+    tones_.clear();
+    running_ = {};
+    author_.clear();
+    time_.clear();
+    revision_ = 0;
     powered_ = identifying_ = muted_ = false;
     soundChanged();
 }
 
 void Device::powerOn() {
-    powered_ = true, bootedAt_ = secondsNow();
+    powered_ = true;
+    bootedAt_ = secondsNow();
     boot_ = site::keyText(site::newKeys().open).substr(0, 8);
     running_.setUp = model_ ? project::factorySetUp(*model_) : project::SetUp{};
     if (!setup_.name.empty())
         running_.setUp["name"] = setup_.name;
     if (const auto* k = store_.kept())
         if (run(whole(k->config))) // what cannot run leaves the device silent and says so in state()
-            author_ = k->author, time_ = k->time, revision_ = k->number, told_ = site::fingerprint(running_);
+        {
+            author_ = k->author;
+            time_ = k->time;
+            revision_ = k->number;
+            told_ = site::fingerprint(running_);
+        }
     soundChanged();
 }
 
@@ -324,7 +344,9 @@ void Device::takeTools() {
 site::Found Device::describe() const {
     const auto it = running_.setUp.find("name");
     site::Found f;
-    f.model = setup_.model, f.modelName = model_ ? model_->name : setup_.model, f.serial = setup_.serial;
+    f.model = setup_.model;
+    f.modelName = model_ ? model_->name : setup_.model;
+    f.serial = setup_.serial;
     f.name = it != running_.setUp.end() ? it->second : setup_.name;
     f.identity = site::keyText(store_.identity().open);
     f.sealed = !store_.lock().empty();
@@ -340,7 +362,9 @@ site::Found Device::describe() const {
 
 site::DeviceState Device::state() const {
     site::DeviceState s;
-    s.powered = powered_, s.boot = boot_, s.fingerprint = site::fingerprint(running_);
+    s.powered = powered_;
+    s.boot = boot_;
+    s.fingerprint = site::fingerprint(running_);
     if (!factory())
         s.running = site::Runs{revision_, s.fingerprint, author_, time_, s.fingerprint != told_};
     if (const auto* k = store_.kept())
@@ -389,7 +413,8 @@ site::Vitals Device::health() const {
     v.contacts = contacts_;
     v.celsius = faults_.celsius > 0 ? faults_.celsius : std::round(warm * 10) / 10;
     v.clockLost = faults_.clockLost;
-    v.firmware = describe().firmware, v.firmwareBefore = store_.firmwareBefore();
+    v.firmware = describe().firmware;
+    v.firmwareBefore = store_.firmwareBefore();
     v.uptime = std::floor(secondsNow() - bootedAt_);
     v.muted = muted_;
     v.lamp = identifying_ ? "blinks" : muted_ ? "muted" : "live";
@@ -406,7 +431,10 @@ void Device::identify(bool on, bool tone) {
         for (const auto& b : running_.program->blocks)
             if (engine::endOf(b) == engine::End::leaves && tools_.list().size() < project::ToolsAtWork::most) {
                 project::Tool t;
-                t.kind = project::Tool::Kind::inject, t.at = {b.id, 0}, t.signal = "sine", t.hz = 1000;
+                t.kind = project::Tool::Kind::inject;
+                t.at = {b.id, 0};
+                t.signal = "sine";
+                t.hz = 1000;
                 t.levelDb = identifyDb;
                 if (const auto number = tools_.put(*runner_, *running_.program, t))
                     tones_.push_back(*number);

@@ -81,7 +81,9 @@ int Front::opened(const std::string& source, Carrier carrier) {
     }
     const int number = nextLine_++;
     auto& line = lines_[number];
-    line.number = number, line.source = source, line.carrier = std::move(carrier);
+    line.number = number;
+    line.source = source;
+    line.carrier = std::move(carrier);
     line.openedAt = line.heardAt = now_();
     line.carrier.allow(site::mostBeforeUnlocked);
     return number;
@@ -102,8 +104,10 @@ void Front::closed(int number) {
         } else {
             ++it;
         }
-    if (lines_.empty())
-        device_.identify(false), device_.discard();
+    if (lines_.empty()) {
+        device_.identify(false);
+        device_.discard();
+    }
 }
 
 void Front::end(int number) {
@@ -170,8 +174,10 @@ void Front::received(int number, const std::string& bytes, bool box) {
     }
     const auto answer = reply(text, line);
     send(line, answer);
-    if (next_)
-        line.channel = std::exchange(next_, std::nullopt), allowAll();
+    if (next_) {
+        line.channel = std::exchange(next_, std::nullopt);
+        allowAll();
+    }
     if (const auto after = std::exchange(after_, nullptr))
         after();
 }
@@ -215,8 +221,10 @@ Result<Done> Front::setPassword(const std::string& password) {
 Result<Done> Front::setLock(const std::string& text) {
     if (auto done = device_.store().setLock(text); !done)
         return done;
-    for (auto& [_, line] : lines_)
-        line.unlocked = line.known = false, line.check.reset();
+    for (auto& [_, line] : lines_) {
+        line.unlocked = line.known = false;
+        line.check.reset();
+    }
     allowAll();
     return Done{};
 }

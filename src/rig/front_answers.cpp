@@ -45,8 +45,10 @@ site::HelloBack Front::secure(const site::Hello& ask, Line& line) {
 }
 
 site::Recognised Front::known(const site::Ticket& ask, Line& line) {
-    if (device_.store().knows(ask.ticket))
-        line.known = true, line.ticket = ask.ticket;
+    if (device_.store().knows(ask.ticket)) {
+        line.known = true;
+        line.ticket = ask.ticket;
+    }
     return {line.known};
 }
 
@@ -100,8 +102,11 @@ DeviceState Front::seal(const site::SealAsk& ask, Line& line) {
     if (!lock)
         throw Refusal{Code::wrongParams, {"is not what is left of a password", "params", ""}};
     orRefuse(device_.store().setLock(site::lockText(*lock)));
-    for (auto& [_, other] : lines_)
-        other.unlocked = other.number == line.number, other.known = false, other.check.reset();
+    for (auto& [_, other] : lines_) {
+        other.unlocked = other.number == line.number;
+        other.known = false;
+        other.check.reset();
+    }
     device_.note("a computer", "It was sealed with a password.");
     allowAll();
     return device_.state();

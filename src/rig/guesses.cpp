@@ -9,7 +9,8 @@ int Guesses::Count::wait(double now) const {
 }
 
 void Guesses::Count::another(int allowed, double now) {
-    ++wrong, last = now;
+    ++wrong;
+    last = now;
     if (wrong >= allowed)
         until = now + std::min(firstPause * std::pow(2.0, std::min(wrong - allowed, 10)), longestPause);
 }

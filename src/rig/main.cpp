@@ -93,8 +93,10 @@ int main(int argc, char** argv) {
             return fail(done.trouble().text());
     } else {
         rig::DeviceSetup setup;
-        setup.model = words.value("model").toStdString(), setup.serial = words.value("serial").toStdString();
-        setup.address = words.value("address").toStdString(), setup.folder = folder;
+        setup.model = words.value("model").toStdString();
+        setup.serial = words.value("serial").toStdString();
+        setup.address = words.value("address").toStdString();
+        setup.folder = folder;
         if (heard)
             setup.resources = project::resourcesOf(*heard, heard->devices[0], true);
         if (!project::findModel(setup.model))

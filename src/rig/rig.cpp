@@ -34,8 +34,11 @@ constexpr qint64 longestDatagram = 2048;
 
 } // namespace
 
-Rig::Rig(quint16 port, Reach reach, QObject* parent)
-    : QObject(parent), port_(port), reach_(reach), finder_(new QUdpSocket(this)), mouth_(new QUdpSocket(this)) {
+Rig::Rig(quint16 port, Reach reach, QObject* parent) : QObject(parent);
+port_(port);
+reach_(reach);
+finder_(new QUdpSocket(this));
+mouth_(new QUdpSocket(this)) {
     raiseFileLimit();
     for (auto* s : {finder_, mouth_})
         s->setProxy(QNetworkProxy::NoProxy);
@@ -148,8 +151,12 @@ Result<Done> Rig::play(const site::Scenario& scenario, const project::Project* p
     }
     for (const auto& d : scenario.devices) {
         DeviceSetup setup;
-        setup.model = d.model, setup.serial = d.serial, setup.name = d.name, setup.firmware = d.firmware;
-        setup.address = d.address, setup.folder = folder;
+        setup.model = d.model;
+        setup.serial = d.serial;
+        setup.name = d.name;
+        setup.firmware = d.firmware;
+        setup.address = d.address;
+        setup.folder = folder;
         const auto* planned = project && !d.as.empty() ? project->device(d.as) : nullptr;
         if (!d.as.empty() && !planned)
             return Trouble{"is not a device of the project", "devices/" + d.serial + "/as " + d.as, ""};
@@ -194,8 +201,10 @@ void Rig::act(const site::Step& one) {
 Result<Done> Rig::step(const std::string& name) {
     bool any = false;
     for (const auto& one : scenario_.steps)
-        if (one.name == name)
-            any = true, act(one);
+        if (one.name == name) {
+            any = true;
+            act(one);
+        }
     if (!any)
         return Trouble{"there is no such step", name, ""};
     return Done{};

@@ -90,7 +90,8 @@ void Server::openReach() {
 }
 
 QString Server::listen(const QHostAddress& address, quint16 port) {
-    address_ = address, port_ = port;
+    address_ = address;
+    port_ = port;
     tellSound();
     if (!onWire())
         return {};
@@ -124,7 +125,9 @@ QUdpSocket* Server::finder() const {
 }
 
 void Server::closeAll() {
-    here_->close(), always_->close(), finder_->close();
+    here_->close();
+    always_->close();
+    finder_->close();
     again_.stop();
     dropAll();
 }

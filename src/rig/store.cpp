@@ -68,9 +68,12 @@ bool Store::read(const std::string& path) {
             return false;
         b.revisions.push_back({number(r, "number"), text(r, "time"), text(r, "author"), *config});
     }
-    b.kept = number(*j, "kept"), b.lock = text(*j, "lock"), b.audioKey = text(*j, "audioKey");
+    b.kept = number(*j, "kept");
+    b.lock = text(*j, "lock");
+    b.audioKey = text(*j, "audioKey");
     b.firmware = text(*j, "firmware");
-    b.firmwareBefore = text(*j, "firmwareBefore"), b.address = text(*j, "address");
+    b.firmwareBefore = text(*j, "firmwareBefore");
+    b.address = text(*j, "address");
     for (const auto& e : j->value("log", json::array()))
         if (e.is_object())
             b.log.push_back({text(e, "time"), text(e, "device"), text(e, "who"), text(e, "what"),
@@ -144,7 +147,8 @@ Result<Done> Store::choose(int n) {
 
 Result<Done> Store::setLock(const std::string& text) {
     Body b = body_;
-    b.lock = text, b.tickets.clear();
+    b.lock = text;
+    b.tickets.clear();
     return put(std::move(b));
 }
 
@@ -172,7 +176,8 @@ Result<Done> Store::setAudioKey(const std::string& key) {
 
 Result<Done> Store::setFirmware(const std::string& version, const std::string& before) {
     Body b = body_;
-    b.firmware = version, b.firmwareBefore = before;
+    b.firmware = version;
+    b.firmwareBefore = before;
     return put(std::move(b));
 }
 

@@ -92,7 +92,8 @@ class Gatherer {
                     section = {};
                 begin(section == "ENTITIES" ? g->value : std::string_view());
             } else if (g->code == 2 && named) {
-                section = g->value, named = false;
+                section = g->value;
+                named = false;
             } else if (section == "HEADER" && g->code == 9) {
                 variable = g->value;
             } else if (section == "HEADER" && variable == "$INSUNITS" && g->code == 70) {
@@ -109,7 +110,9 @@ class Gatherer {
     // A LWPOLYLINE repeats 10 and 20 for each corner; VERTEX entities follow a POLYLINE until SEQEND.
     void begin(std::string_view kind) {
         kind_ = kind;
-        x_ = y_ = x2_ = y2_ = radius_ = from_ = 0, to_ = 360, flags_ = 0;
+        x_ = y_ = x2_ = y2_ = radius_ = from_ = 0;
+        to_ = 360;
+        flags_ = 0;
         if (kind == "LWPOLYLINE" || kind == "POLYLINE")
             endPolyline();
         polyline_ = polyline_ || kind == "POLYLINE";
@@ -176,7 +179,8 @@ class Gatherer {
             count_ -= open_.size(); // counted once more as they are added
             add(std::move(open_));
         }
-        open_ = {}, closed_ = polyline_ = false;
+        open_ = {};
+        closed_ = polyline_ = false;
     }
     void add(Line line) {
         count_ += line.size();
@@ -188,7 +192,8 @@ class Gatherer {
     void addArc(double from, double to) {
         if (!std::isfinite(from) || !std::isfinite(to) || !std::isfinite(radius_))
             return;
-        from = std::fmod(from, 360), to = std::fmod(to, 360);
+        from = std::fmod(from, 360);
+        to = std::fmod(to, 360);
         if (to <= from)
             to += 360;
         const int steps = std::clamp(static_cast<int>((to - from) / 10), 2, 36);
@@ -223,13 +228,18 @@ Result<DxfDrawing> readDxf(const std::string& bytes, const std::string& name) {
         return Trouble{"has no lines, arcs or polylines", name, "Is the plan in a block? Explode it before saving."};
     double left = 1e18, right = -1e18, low = 1e18, high = -1e18;
     for (const auto& line : g.lines)
-        for (const auto& p : line)
-            left = std::min(left, p.x), right = std::max(right, p.x), low = std::min(low, p.y),
+        for (const auto& p : line) {
+            left = std::min(left, p.x);
+            right = std::max(right, p.x);
+            low = std::min(low, p.y);
             high = std::max(high, p.y);
+        }
     DxfDrawing d;
     const double metres = metresOf(g.units) > 0 ? metresOf(g.units) : 0.001;
     d.unitsKnown = metresOf(g.units) > 0;
-    d.width = (right - left) * metres, d.depth = (high - low) * metres, d.lines = g.lines.size();
+    d.width = (right - left) * metres;
+    d.depth = (high - low) * metres;
+    d.lines = g.lines.size();
     if (d.width > 10000 || d.depth > 10000)
         return Trouble{"would be more than 10 km wide", name, "Set the drawing's units before saving."};
     const double k = metres * 100; // cm

@@ -13,7 +13,8 @@ void scale(PlanMap& map, const MapSpec& spec) {
     if (map.values.empty())
         return;
     const auto [low, high] = std::minmax_element(map.values.begin(), map.values.end());
-    map.least = std::floor(*low / spec.step) * spec.step, map.most = std::ceil(*high / spec.step) * spec.step;
+    map.least = std::floor(*low / spec.step) * spec.step;
+    map.most = std::ceil(*high / spec.step) * spec.step;
     map.least = std::min(map.least, map.most - spec.range);
 }
 
@@ -93,7 +94,8 @@ double mapStepFor(const SpaceModel& space, std::size_t places) {
 PlanMap mapOf(const SpaceModel& m, MapKind kind, int band, double step, std::stop_token stop) {
     const auto* spec = mapSpec(kind);
     PlanMap map;
-    map.kind = kind, map.step = step;
+    map.kind = kind;
+    map.step = step;
     map.places = mapPlaces(m, step);
     if (!spec || (kind == MapKind::pickUp ? m.microphones.empty() : m.loudspeakers.empty()))
         return map;

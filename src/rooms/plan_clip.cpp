@@ -21,7 +21,8 @@ std::string clipOf(const Project& p, const std::vector<std::string>& keys) {
     Project clip;
     Building b{"clip", "Clip"};
     Room loose;
-    loose.id = "loose", loose.name = "Loose";
+    loose.id = "loose";
+    loose.name = "Loose";
     const std::set<std::string> chosen(keys.begin(), keys.end());
     std::set<std::string> rooms;
     for (const auto& from : p.buildings)
@@ -89,8 +90,10 @@ Result<Edit> pasteClip(const Project& p, const std::string& text, const std::str
     std::vector<Device> devices;
     acoustics::Outline places;
     for (const auto& d : clip->devices)
-        if (d.room == "loose")
-            devices.push_back(d), places.push_back({d.place.x, d.place.y});
+        if (d.room == "loose") {
+            devices.push_back(d);
+            places.push_back({d.place.x, d.place.y});
+        }
     for (const auto& s : loose.seats)
         places.push_back({s.x, s.y});
     for (const auto& t : loose.talkers)
@@ -109,7 +112,8 @@ Result<Edit> pasteClip(const Project& p, const std::string& text, const std::str
                 for (int n = 2; std::any_of(list.begin(), list.end(), [&](const auto& o) { return o.id == one.id; });
                      ++n)
                     one.id = base + "-" + std::to_string(n);
-                one.x += dx, one.y += dy;
+                one.x += dx;
+                one.y += dy;
                 keys.push_back(std::string(kind) + ":" + room + "/" + one.id);
                 list.push_back(one);
             }
@@ -123,9 +127,16 @@ Result<Edit> pasteClip(const Project& p, const std::string& text, const std::str
                 continue;
             const Device fresh = newDevices(after, room, *model, {{d.place.x + dx, d.place.y + dy}}).front();
             Device n = d;
-            n.id = fresh.id, n.name = fresh.name, n.address = fresh.address, n.room = room;
-            schema::forgetOwn(n), n.owners.clear();
-            n.place.x += dx, n.place.y += dy, n.place.rack.clear(), n.place.placed = true;
+            n.id = fresh.id;
+            n.name = fresh.name;
+            n.address = fresh.address;
+            n.room = room;
+            schema::forgetOwn(n);
+            n.owners.clear();
+            n.place.x += dx;
+            n.place.y += dy;
+            n.place.rack.clear();
+            n.place.placed = true;
             after.devices.push_back(n);
             keys.push_back("device:" + n.id);
         }

@@ -27,9 +27,12 @@ void addOwners(std::vector<FieldOf<Device>>& all, const DeviceModel& m, const Ro
         for (const auto& port : m.ports(input)) {
             const std::string key = port + (input ? "" : " out"); // a name may stand on both sides
             FieldOf<Device> f{{"owner " + key, (input ? "Input " : "Output ") + port + " of"}};
-            f.look.choices.push_back(""), f.look.choiceNames.push_back("as the device");
-            for (const auto& [id, name] : rooms)
-                f.look.choices.push_back(id), f.look.choiceNames.push_back(name);
+            f.look.choices.push_back("");
+            f.look.choiceNames.push_back("as the device");
+            for (const auto& [id, name] : rooms) {
+                f.look.choices.push_back(id);
+                f.look.choiceNames.push_back(name);
+            }
             f.text = [key](const Device& d) {
                 const auto it = d.owners.find(key);
                 return it == d.owners.end() ? std::string() : it->second;
@@ -121,7 +124,8 @@ std::optional<Field> ledToOf(const Project& p, const Device& microphone) {
         return {};
     Field f{ledTo, "Led to"};
     const std::string mine = microphone.id + "/";
-    f.choices.push_back(""), f.choiceNames.push_back("nowhere");
+    f.choices.push_back("");
+    f.choiceNames.push_back("nowhere");
     for (const auto& d : p.devices) {
         const auto* m = findModel(d.model);
         if (!m || m->workBudget <= 0)
@@ -133,7 +137,8 @@ std::optional<Field> ledToOf(const Project& p, const Device& microphone) {
             const bool here = feed != d.feeds.end() && feed->second.rfind(mine, 0) == 0;
             if (feed != d.feeds.end() && !here)
                 continue; // another one's
-            f.choices.push_back(d.id + "/" + port), f.choiceNames.push_back(d.name + ", " + port);
+            f.choices.push_back(d.id + "/" + port);
+            f.choiceNames.push_back(d.name + ", " + port);
             if (here && f.text.empty())
                 f.text = f.choices.back();
         }
@@ -206,7 +211,8 @@ Result<Edit> setField(const Project& p, const std::vector<std::string>& keys, co
         visit(after, key, [&](auto& thing) {
             for (const auto& f : fieldsFor(thing, rooms))
                 if (f.look.id == field) {
-                    any = true, label = f.look.label;
+                    any = true;
+                    label = f.look.label;
                     if (auto trouble = f.set(thing, value))
                         wrong = std::move(trouble);
                 }

@@ -68,25 +68,39 @@ Moving movingOf(const std::vector<std::string>& keys) {
 void moveOne(List<Building>& buildings, const Ref& r, double dx, double dy) {
     if (Room* room = roomOf(buildings, r.room)) {
         if (r.kind == "seats")
-            if (auto* s = byId(room->seats, r.id))
-                s->x += dx, s->y += dy;
+            if (auto* s = byId(room->seats, r.id)) {
+                s->x += dx;
+                s->y += dy;
+            }
         if (r.kind == "talker")
-            if (auto* t = byId(room->talkers, r.id))
-                t->x += dx, t->y += dy;
+            if (auto* t = byId(room->talkers, r.id)) {
+                t->x += dx;
+                t->y += dy;
+            }
         if (r.kind == "piece")
-            if (auto* p = byId(room->pieces, r.id))
-                p->x += dx, p->y += dy;
+            if (auto* p = byId(room->pieces, r.id)) {
+                p->x += dx;
+                p->y += dy;
+            }
         if (const auto i = static_cast<std::size_t>(wholeInteger(r.id, 1, 100000).value_or(1));
-            r.kind == "corner" && i <= room->outline.size())
-            room->outline[i - 1][0] += dx, room->outline[i - 1][1] += dy;
+            r.kind == "corner" && i <= room->outline.size()) {
+            room->outline[i - 1][0] += dx;
+            room->outline[i - 1][1] += dy;
+        }
     }
     buildings.changeEach([&](Building& b) {
         if (r.kind == "rack")
-            if (auto* k = byId(b.racks, r.id))
-                k->x += dx, k->y += dy;
+            if (auto* k = byId(b.racks, r.id)) {
+                k->x += dx;
+                k->y += dy;
+            }
         if (r.kind == "wall")
-            if (auto* w = byId(b.walls, r.id))
-                w->from[0] += dx, w->from[1] += dy, w->to[0] += dx, w->to[1] += dy;
+            if (auto* w = byId(b.walls, r.id)) {
+                w->from[0] += dx;
+                w->from[1] += dy;
+                w->to[0] += dx;
+                w->to[1] += dy;
+            }
     });
 }
 
@@ -108,7 +122,10 @@ void moveAll(Project& p, const std::vector<std::string>& keys, double dx, double
             return d.place.placed && d.place.rack.empty() &&
                    (m.others.count("device:" + d.id) || m.rooms.count(d.room));
         },
-        [&](Device& d) { d.place.x += dx, d.place.y += dy; });
+        [&](Device& d) {
+            d.place.x += dx;
+            d.place.y += dy;
+        });
 }
 
 std::string nameOf(const Project& p, const std::vector<std::string>& keys) {
@@ -260,16 +277,21 @@ Edit duplicateItems(const Project& p, const std::vector<std::string>& keys, doub
                 continue;
             Device n = newDevices(after, d->room, *model, {{d->place.x + dx, d->place.y + dy}}).front();
             Device copy = *d;
-            copy.id = n.id, copy.name = n.name, copy.address = n.address;
+            copy.id = n.id;
+            copy.name = n.name;
+            copy.address = n.address;
             schema::forgetOwn(copy);
-            copy.place.x += dx, copy.place.y += dy;
+            copy.place.x += dx;
+            copy.place.y += dy;
             after.devices.push_back(copy);
             copies.push_back("device:" + n.id);
         } else if (Room* room = roomOf(after.buildings, r.room)) {
             const auto copy = [&](auto& list) {
                 if (const auto* one = byId(list, r.id)) {
                     auto n = *one;
-                    n.id = freeIn(list, one->id), n.x += dx, n.y += dy;
+                    n.id = freeIn(list, one->id);
+                    n.x += dx;
+                    n.y += dy;
                     copies.push_back(r.kind + ":" + r.room + "/" + n.id);
                     list.push_back(n);
                 }
@@ -313,21 +335,28 @@ Edit mirrorItems(const Project& p, const std::vector<std::string>& keys) {
                 for (auto& c : r.outline)
                     c[0] = sum - c[0];
             for (auto& s : r.seats)
-                if (mine("seats", s.id))
-                    s.x = sum - s.x, s.turn = -s.turn;
+                if (mine("seats", s.id)) {
+                    s.x = sum - s.x;
+                    s.turn = -s.turn;
+                }
             for (auto& t : r.talkers)
                 if (mine("talker", t.id))
                     t.x = sum - t.x;
             for (auto& f : r.pieces)
-                if (mine("piece", f.id))
-                    f.x = sum - f.x, f.turn = -f.turn;
+                if (mine("piece", f.id)) {
+                    f.x = sum - f.x;
+                    f.turn = -f.turn;
+                }
         });
     });
     after.devices.changeIf(
         [&](const Device& d) {
             return d.place.placed && d.place.rack.empty() && (chosen.count("device:" + d.id) || m.rooms.count(d.room));
         },
-        [&](Device& d) { d.place.x = sum - d.place.x, d.place.turn = turn(d.place.turn); });
+        [&](Device& d) {
+            d.place.x = sum - d.place.x;
+            d.place.turn = turn(d.place.turn);
+        });
     return editBetween(p, std::move(after), "Mirror " + nameOf(p, keys));
 }
 
@@ -357,8 +386,11 @@ Edit addTalker(const Project& p, const std::string& room, const acoustics::Spot&
     if (!r)
         return {};
     Talker t;
-    t.id = freeIn(r->talkers, "talker"), t.name = "Talker " + std::to_string(r->talkers.size() + 1);
-    t.x = at[0], t.y = at[1], t.z = floorAt(*r, at) + 1.5;
+    t.id = freeIn(r->talkers, "talker");
+    t.name = "Talker " + std::to_string(r->talkers.size() + 1);
+    t.x = at[0];
+    t.y = at[1];
+    t.z = floorAt(*r, at) + 1.5;
     if (made)
         *made = "talker:" + room + "/" + t.id;
     r->talkers.push_back(t);
@@ -372,15 +404,29 @@ Edit addPiece(const Project& p, const std::string& room, Piece::Kind kind, const
     if (!r)
         return {};
     Piece f;
-    f.kind = kind, f.x = at[0], f.y = at[1];
-    if (kind == Piece::Kind::lectern)
-        f.width = 0.8, f.depth = 0.5, f.height = 1.1;
-    if (kind == Piece::Kind::screen)
-        f.width = 3, f.depth = 0.15, f.height = 2.2;
-    if (kind == Piece::Kind::door)
-        f.width = 1, f.depth = 0.2, f.height = 2.1;
-    if (kind == Piece::Kind::stage)
-        f.width = 6, f.depth = 2.5, f.height = 0.4;
+    f.kind = kind;
+    f.x = at[0];
+    f.y = at[1];
+    if (kind == Piece::Kind::lectern) {
+        f.width = 0.8;
+        f.depth = 0.5;
+        f.height = 1.1;
+    }
+    if (kind == Piece::Kind::screen) {
+        f.width = 3;
+        f.depth = 0.15;
+        f.height = 2.2;
+    }
+    if (kind == Piece::Kind::door) {
+        f.width = 1;
+        f.depth = 0.2;
+        f.height = 2.1;
+    }
+    if (kind == Piece::Kind::stage) {
+        f.width = 6;
+        f.depth = 2.5;
+        f.height = 0.4;
+    }
     f.label = pieceNames[static_cast<int>(kind)];
     f.id = freeIn(r->pieces, engine::slug(f.label));
     if (made)
@@ -395,8 +441,11 @@ Edit addRack(const Project& p, const acoustics::Spot& at, std::string* made) {
         return {};
     auto& b = buildings.changeBack();
     Rack k;
-    k.id = freeIn(b.racks, "rack"), k.name = "Rack " + std::to_string(b.racks.size() + 1);
-    k.units = 24, k.x = at[0], k.y = at[1];
+    k.id = freeIn(b.racks, "rack");
+    k.name = "Rack " + std::to_string(b.racks.size() + 1);
+    k.units = 24;
+    k.x = at[0];
+    k.y = at[1];
     if (const Room* r = roomAt(b, at))
         k.room = r->id;
     if (made)
@@ -424,7 +473,10 @@ Result<Edit> addMovableWall(const Project& p, const acoustics::Spot& from, const
         if (near.size() < 2)
             continue;
         MovableWall w;
-        w.id = freeIn(b.walls, "wall"), w.from = from, w.to = to, w.rooms = {near[0].second->id, near[1].second->id};
+        w.id = freeIn(b.walls, "wall");
+        w.from = from;
+        w.to = to;
+        w.rooms = {near[0].second->id, near[1].second->id};
         w.name = "Wall " + near[0].second->name + " | " + near[1].second->name;
         b.walls.push_back(w);
         if (b.states.empty())

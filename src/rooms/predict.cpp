@@ -77,10 +77,12 @@ void addDevice(SpaceModel& m, const Device& d, const DeviceModel& model) {
 
 SpaceModel modelOf(const Project& project, const Space& space, const WallState* state) {
     SpaceModel m;
-    m.name = space.name, m.wallState = state ? state->name : "";
+    m.name = space.name;
+    m.wallState = state ? state->name : "";
     if (space.rooms.empty())
         return m;
-    m.volume = space.volume(), m.floorArea = space.floorArea();
+    m.volume = space.volume();
+    m.floorArea = space.floorArea();
     m.reverberation = reverberationOf(space);
     m.box = boxOf(space);
     const auto* first = space.rooms.front();
@@ -137,12 +139,18 @@ double SpaceModel::neededDrive() const {
 
 SpaceFigures figuresOf(const SpaceModel& m) {
     SpaceFigures f;
-    f.name = m.name, f.wallState = m.wallState, f.rooms = m.rooms;
-    f.volume = m.volume, f.floorArea = m.floorArea;
-    f.seats = static_cast<int>(m.seats.size()), f.loudspeakers = static_cast<int>(m.loudspeakers.size());
+    f.name = m.name;
+    f.wallState = m.wallState;
+    f.rooms = m.rooms;
+    f.volume = m.volume;
+    f.floorArea = m.floorArea;
+    f.seats = static_cast<int>(m.seats.size());
+    f.loudspeakers = static_cast<int>(m.loudspeakers.size());
     f.microphones = static_cast<int>(m.microphones.size());
-    f.sabine = m.reverberation.sabine, f.eyring = m.reverberation.eyring;
-    f.noise = m.noise, f.noiseA = acoustics::aWeighted(m.noise);
+    f.sabine = m.reverberation.sabine;
+    f.eyring = m.reverberation.eyring;
+    f.noise = m.noise;
+    f.noiseA = acoustics::aWeighted(m.noise);
     f.predicted = f.seats > 0 && f.loudspeakers > 0;
     if (f.predicted) {
         f.drive = m.neededDrive();
@@ -154,8 +162,11 @@ SpaceFigures figuresOf(const SpaceModel& m) {
             levels.push_back(v.direct[5]);
             f.meanA += v.totalA / static_cast<double>(m.seats.size());
             f.farthestDelay = std::max(f.farthestDelay, v.spread);
-            if (v.sti < f.worstSti)
-                f.worstSti = v.sti, f.worstClarity = v.clarity, f.worstSeat = s.seats + " " + std::to_string(s.number);
+            if (v.sti < f.worstSti) {
+                f.worstSti = v.sti;
+                f.worstClarity = v.clarity;
+                f.worstSeat = s.seats + " " + std::to_string(s.number);
+            }
         }
         f.levels = acoustics::evennessOf(levels);
         f.headroom = 1e9;
@@ -168,8 +179,10 @@ SpaceFigures figuresOf(const SpaceModel& m) {
         for (const auto& mic : m.microphones) {
             const auto up =
                 acoustics::pickUp(mic.at, mic.factor, v.at, acoustics::speechAt(v.level), m.reverberation, m.noise);
-            if (h.microphone.empty() || up.toNoise > h.pickUp.toNoise)
-                h.microphone = mic.name, h.pickUp = up;
+            if (h.microphone.empty() || up.toNoise > h.pickUp.toNoise) {
+                h.microphone = mic.name;
+                h.pickUp = up;
+            }
         }
         h.good = !h.microphone.empty() && h.pickUp.toNoise >= m.targets.toNoise &&
                  h.pickUp.toReverberant >= m.targets.toReverberant;
@@ -232,8 +245,10 @@ std::vector<float> loopResponse(const SpaceModel& m, std::size_t microphone, std
     // The talker whom this microphone hears: it is the nearest.
     double distance = 1e9, voice = 60;
     for (const auto& v : m.voices)
-        if (const double r = lengthOf(v.at - mic.at); r < distance)
-            distance = r, voice = v.level;
+        if (const double r = lengthOf(v.at - mic.at); r < distance) {
+            distance = r;
+            voice = v.level;
+        }
     if (m.voices.empty())
         distance = 0.5;
     const double heard = voice - 20 * std::log10(std::max(distance, 0.02)); // dB(A) at the microphone

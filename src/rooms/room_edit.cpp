@@ -90,7 +90,9 @@ const std::map<std::string, std::string>& usualFinishes() {
 Result<List<Building>> withRoom(const Project& p, acoustics::Outline outline, double height, const std::string& name,
                                 std::string* id) {
     Room r;
-    r.name = name.substr(0, longestName), r.outline = std::move(outline), r.height = height;
+    r.name = name.substr(0, longestName);
+    r.outline = std::move(outline);
+    r.height = height;
     if (const auto troubles = troublesOf(r); !troubles.empty())
         return troubles.front();
     auto buildings = p.buildings;
@@ -100,7 +102,8 @@ Result<List<Building>> withRoom(const Project& p, acoustics::Outline outline, do
     std::size_t rooms = 0;
     for (const auto& b : buildings)
         rooms += b.rooms.size();
-    r.id = freeId(taken, name), r.colour = colours[rooms % std::size(colours)];
+    r.id = freeId(taken, name);
+    r.colour = colours[rooms % std::size(colours)];
     r.finishes = usualFinishes();
     if (id)
         *id = r.id;
@@ -118,14 +121,22 @@ List<Building> withChanged(const Project& p, const std::string& room, const std:
 }
 
 void moveRoom(Room& r, double dx, double dy) {
-    for (auto& c : r.outline)
-        c[0] += dx, c[1] += dy;
-    for (auto& s : r.seats)
-        s.x += dx, s.y += dy;
-    for (auto& t : r.talkers)
-        t.x += dx, t.y += dy;
-    for (auto& f : r.pieces)
-        f.x += dx, f.y += dy;
+    for (auto& c : r.outline) {
+        c[0] += dx;
+        c[1] += dy;
+    }
+    for (auto& s : r.seats) {
+        s.x += dx;
+        s.y += dy;
+    }
+    for (auto& t : r.talkers) {
+        t.x += dx;
+        t.y += dy;
+    }
+    for (auto& f : r.pieces) {
+        f.x += dx;
+        f.y += dy;
+    }
 }
 
 // ---- devices ----
@@ -190,7 +201,8 @@ std::vector<Device> newDevices(const Project& p, const std::string& room, const 
     auto taken = idsOf(p);
     for (const auto& spot : spots) {
         Device d;
-        d.model = model.id, d.room = room;
+        d.model = model.id;
+        d.room = room;
         d.name = freeName(p, d, r ? r->pattern : "{use} {n}", all);
         d.id = freeId(taken, d.name);
         if (model.network && r)
@@ -199,9 +211,10 @@ std::vector<Device> newDevices(const Project& p, const std::string& room, const 
             d.program.emplace();
         const double floor = r ? floorAt(*r, spot) : 0, height = r ? r->height : 3;
         d.place = {spot[0], spot[1], floor + 1.2, 0, 0, "", 0, true};
-        if (model.mount == "ceiling")
-            d.place.z = height, d.place.tilt = -90;
-        else if (model.mount == "table")
+        if (model.mount == "ceiling") {
+            d.place.z = height;
+            d.place.tilt = -90;
+        } else if (model.mount == "table")
             d.place.z = floor + 1.0;
         else if (model.mount == "floor" || model.mount == "rack")
             d.place.z = floor + 0.3;
@@ -210,8 +223,10 @@ std::vector<Device> newDevices(const Project& p, const std::string& room, const 
         else if (model.mount == "wall" && r) { // looks to the middle of the room
             const auto middle = acoustics::centreOf(r->outline);
             d.place.turn = std::round(std::atan2(middle[1] - spot[1], middle[0] - spot[0]) * 180 / 3.14159265);
-            if (model.loudspeaker)
-                d.place.z = floor + std::min(2.4, height - 0.4), d.place.tilt = -10;
+            if (model.loudspeaker) {
+                d.place.z = floor + std::min(2.4, height - 0.4);
+                d.place.tilt = -10;
+            }
         }
         all.push_back(std::move(d));
     }
@@ -358,7 +373,8 @@ Result<RoomCopy> copyRoom(const Project& from, const std::string& room, const Pr
     std::vector<Device> coming;
     for (const auto* d : devicesOf(from, room)) {
         Device n = *d;
-        n.room = copy.id, schema::forgetOwn(n);
+        n.room = copy.id;
+        schema::forgetOwn(n);
         if (!n.place.rack.empty())
             n.place = {}; // its twin finds a place in a rack by hand
         n.place.x += dx;
@@ -443,9 +459,11 @@ void suggestGrid(const Project& p, const Room& r, const WallState* state, const 
         Suggestion s;
         for (std::size_t i = 0; i < ceiling.size(); ++i) { // those that are there move; more come, or some go
             Device d = *ceiling[i];
-            if (i < spots->size())
-                d.place.x = (*spots)[i][0], d.place.y = (*spots)[i][1], s.devices[d.id] = d;
-            else
+            if (i < spots->size()) {
+                d.place.x = (*spots)[i][0];
+                d.place.y = (*spots)[i][1];
+                s.devices[d.id] = d;
+            } else
                 s.devices[d.id] = std::nullopt;
         }
         if (spots->size() > ceiling.size())

@@ -27,7 +27,8 @@ std::optional<std::size_t> lettersOf(const std::string& s) {
         if ((c == 0xE0 && byte(i + 1) < 0xA0) || (c == 0xED && byte(i + 1) > 0x9F) ||
             (c == 0xF0 && byte(i + 1) < 0x90) || (c == 0xF4 && byte(i + 1) > 0x8F))
             return {};
-        i += 1 + more, ++letters;
+        i += 1 + more;
+        ++letters;
     }
     return letters;
 }

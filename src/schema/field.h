@@ -79,8 +79,10 @@ FieldOf<T> choiceField(const char* id, const char* label, std::vector<std::strin
                        std::vector<std::string> names, std::function<std::string(const T&)> get,
                        std::function<void(T&, const std::string&)> set) {
     FieldOf<T> f{{id, label}};
-    f.look.choices = std::move(choices), f.look.choiceNames = std::move(names);
-    f.text = std::move(get), f.setText = std::move(set);
+    f.look.choices = std::move(choices);
+    f.look.choiceNames = std::move(names);
+    f.text = std::move(get);
+    f.setText = std::move(set);
     return f;
 }
 

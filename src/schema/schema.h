@@ -110,7 +110,9 @@ concept OptionalPart = requires(V v) {
 // A field of a form that shows and sets what `get` finds.
 template <class T, class V, class Get> project::FieldOf<T> formField(const Info& info, Get get) {
     project::FieldOf<T> f;
-    f.look.id = info.formId.empty() ? info.key : info.formId, f.look.label = info.label, f.look.unit = info.unit;
+    f.look.id = info.formId.empty() ? info.key : info.formId;
+    f.look.label = info.label;
+    f.look.unit = info.unit;
     f.look.digits = info.digits;
     if constexpr (std::is_same_v<V, double> || std::is_same_v<V, int>) {
         const double scale = info.scale;
@@ -127,16 +129,20 @@ template <class T, class V, class Get> project::FieldOf<T> formField(const Info&
                 std::invoke(get, t) = v / scale;
         };
     } else if constexpr (std::is_same_v<V, bool>) {
-        f.look.choices = {"no", "yes"}, f.look.choiceNames = info.choiceNames;
+        f.look.choices = {"no", "yes"};
+        f.look.choiceNames = info.choiceNames;
         if (f.look.choiceNames.empty())
             f.look.choiceNames = {"No", "Yes"};
-        if (info.yesFirst)
-            std::swap(f.look.choices[0], f.look.choices[1]), std::swap(f.look.choiceNames[0], f.look.choiceNames[1]);
+        if (info.yesFirst) {
+            std::swap(f.look.choices[0], f.look.choices[1]);
+            std::swap(f.look.choiceNames[0], f.look.choiceNames[1]);
+        }
         const bool inverted = info.inverted;
         f.text = [get, inverted](const T& t) { return std::invoke(get, t) != inverted ? "yes" : "no"; };
         f.setText = [get, inverted](T& t, const std::string& v) { std::invoke(get, t) = (v == "yes") != inverted; };
     } else if constexpr (std::is_enum_v<V>) {
-        f.look.choices = info.limits.choices, f.look.choiceNames = info.choiceNames;
+        f.look.choices = info.limits.choices;
+        f.look.choiceNames = info.choiceNames;
         const auto words = info.limits.choices;
         f.text = [get, words](const T& t) { return words.at(static_cast<std::size_t>(std::invoke(get, t))); };
         f.setText = [get, words](T& t, const std::string& v) {
@@ -145,7 +151,8 @@ template <class T, class V, class Get> project::FieldOf<T> formField(const Info&
                     std::invoke(get, t) = static_cast<V>(i);
         };
     } else if constexpr (std::is_same_v<V, std::string>) {
-        f.look.choices = info.limits.choices, f.look.choiceNames = info.choiceNames;
+        f.look.choices = info.limits.choices;
+        f.look.choiceNames = info.choiceNames;
         if (info.limits.maxText != longestText)
             f.look.letters = info.limits.maxText;
         f.check = info.typedCheck;
@@ -248,7 +255,8 @@ template <class T> class Type {
     // What JSON has under `key` but no member of its own: read and written by hand.
     Entry<T>& byHand(std::string key, std::string help) {
         Entry<T> e{std::make_shared<Info>()};
-        e.info->key = std::move(key), e.info->help = std::move(help);
+        e.info->key = std::move(key);
+        e.info->help = std::move(help);
         entries_.push_back(std::move(e));
         return entries_.back();
     }
@@ -439,7 +447,8 @@ template <Described T> void takeSettings(T& to, const T& from) {
 template <Described T> Json jsonSchema(const std::string& title) {
     Definitions d;
     Json j = Describe<T>::type().schema(d);
-    j["$schema"] = "http://json-schema.org/draft-07/schema#", j["title"] = title;
+    j["$schema"] = "http://json-schema.org/draft-07/schema#";
+    j["title"] = title;
     for (auto& [name, schema] : d)
         j["definitions"][name] = std::move(schema);
     return j;

@@ -49,7 +49,10 @@ std::string secretPrint(const std::string& secret) {
 
 bool PacketWindow::isNew(std::uint64_t epoch, std::uint32_t count) {
     if (!any_ || epoch > epoch_) {
-        any_ = true, epoch_ = epoch, newest_ = count, seen_ = 1;
+        any_ = true;
+        epoch_ = epoch;
+        newest_ = count;
+        seen_ = 1;
         return true;
     }
     if (epoch < epoch_)

@@ -55,9 +55,11 @@ std::vector<Difference> differences(const Config& design, const Config& device, 
         out = project::differences(*design.program, *device.program, last && last->program ? &*last->program : nullptr);
     } else if (design.program || device.program) {
         Difference d;
-        d.param = "program", d.what = "Program";
+        d.param = "program";
+        d.what = "Program";
         const auto has = [](bool there) { return there ? std::string("there") : nothing; };
-        d.last = has(last && last->program), d.design = has(design.program.has_value());
+        d.last = has(last && last->program);
+        d.design = has(design.program.has_value());
         d.device = has(device.program.has_value());
         d.changed = !last                                                     ? project::Changed::unknown
                     : last->program.has_value() != device.program.has_value() ? project::Changed::there
@@ -69,7 +71,10 @@ std::vector<Difference> differences(const Config& design, const Config& device, 
         if (there == device.setUp.end() || there->second == value)
             continue;
         Difference d;
-        d.param = "setUp/" + id, d.design = value, d.device = there->second, d.last = nothing;
+        d.param = "setUp/" + id;
+        d.design = value;
+        d.device = there->second;
+        d.last = nothing;
         d.what = "Set-up \u00b7 " + project::setUpLabel(id);
         if (last && last->setUp.count(id)) {
             d.last = last->setUp.at(id);

@@ -29,9 +29,10 @@ std::optional<std::uint32_t> readAddress(const std::string& text) {
         return {};
     std::uint32_t all = 0, part = 0;
     for (const char c : text)
-        if (c == '.')
-            all = all << 8 | part, part = 0;
-        else
+        if (c == '.') {
+            all = all << 8 | part;
+            part = 0;
+        } else
             part = part * 10 + static_cast<std::uint32_t>(c - '0');
     return all << 8 | part;
 }
@@ -133,13 +134,17 @@ std::vector<Match> matches(const Project& p, const std::vector<Found>& found, co
                 continue;
             std::vector<const Found*> fits;
             std::string why;
-            if (way == PairBy::name)
-                fits = candidates(*d, [&](const Found& f) { return f.name == d->name; }), why = "same name";
-            else if (way == PairBy::serial) // the asset number may be the serial as delivered
-                fits = candidates(*d, [&](const Found& f) { return f.serial == d->assetNumber; }), why = "same serial";
-            else if (way == PairBy::address)
-                fits = candidates(*d, [&](const Found& f) { return f.address == d->address; }), why = "same address";
-            else {
+            if (way == PairBy::name) {
+                fits = candidates(*d, [&](const Found& f) { return f.name == d->name; });
+                why = "same name";
+            } else if (way == PairBy::serial) // the asset number may be the serial as delivered
+            {
+                fits = candidates(*d, [&](const Found& f) { return f.serial == d->assetNumber; });
+                why = "same serial";
+            } else if (way == PairBy::address) {
+                fits = candidates(*d, [&](const Found& f) { return f.address == d->address; });
+                why = "same address";
+            } else {
                 fits = candidates(*d, [](const Found&) { return true; });
                 const auto likes = plannedOf(d->model);
                 if (way == PairBy::model) {
@@ -275,7 +280,8 @@ std::vector<SiteFinding> siteFindings(const Project& p, const std::vector<Found>
             s.reason = d.name + " (" + d.serial + ") does not answer.";
             s.remedy = "Look at its power and cable.";
             if (!spares.empty()) {
-                s.cure = Cure::replace, s.serial = spares.front()->serial;
+                s.cure = Cure::replace;
+                s.serial = spares.front()->serial;
                 s.remedy += " Or let " + spares.front()->serial + " take its place.";
             }
         } else if (spares.empty()) {
@@ -309,17 +315,22 @@ std::string likelyRoom(const Project& p, const Found& f) {
     int nearby = 0;
     for (const auto& b : p.buildings)
         for (const auto& r : b.rooms) {
-            if (!r.name.empty() && f.name.rfind(r.name, 0) == 0 && r.name.size() > longest)
-                named = r.id, longest = r.name.size();
-            if (const auto subnet = readSubnet(r.subnet); subnet && subnet->holds(f.address))
-                near = r.id, ++nearby;
+            if (!r.name.empty() && f.name.rfind(r.name, 0) == 0 && r.name.size() > longest) {
+                named = r.id;
+                longest = r.name.size();
+            }
+            if (const auto subnet = readSubnet(r.subnet); subnet && subnet->holds(f.address)) {
+                near = r.id;
+                ++nearby;
+            }
         }
     return !named.empty() ? named : nearby == 1 ? near : std::string();
 }
 
 Device plannedFrom(const Project& p, const Found& f, const std::string& room) {
     Device d;
-    d.model = f.model, d.room = room;
+    d.model = f.model;
+    d.room = room;
     const std::string named = project::freeName(p, d, f.name.empty() || f.name == f.modelName ? "{model} {n}" : f.name);
     d.name = named;
     std::string id;
@@ -330,7 +341,8 @@ Device plannedFrom(const Project& p, const Found& f, const std::string& room) {
         d.id = id + "-" + std::to_string(n);
     if (!onUsb(f))
         d.address = f.address;
-    d.serial = f.serial, d.known.identity = f.identity;
+    d.serial = f.serial;
+    d.known.identity = f.identity;
     if (const auto* m = project::findModel(f.model))
         d.use = m->use;
     return d;

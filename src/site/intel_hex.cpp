@@ -12,12 +12,15 @@ void addRecord(std::string& text, std::uint8_t type, std::uint16_t address, cons
     static const char digits[] = "0123456789ABCDEF";
     std::uint8_t sum = 0;
     const auto put = [&](std::uint8_t byte) {
-        text += digits[byte >> 4], text += digits[byte & 15];
+        text += digits[byte >> 4];
+        text += digits[byte & 15];
         sum = static_cast<std::uint8_t>(sum + byte);
     };
     text += ':';
-    put(static_cast<std::uint8_t>(n)), put(static_cast<std::uint8_t>(address >> 8));
-    put(static_cast<std::uint8_t>(address)), put(type);
+    put(static_cast<std::uint8_t>(n));
+    put(static_cast<std::uint8_t>(address >> 8));
+    put(static_cast<std::uint8_t>(address));
+    put(type);
     for (std::size_t i = 0; i < n; ++i)
         put(data[i]);
     put(static_cast<std::uint8_t>(0x100 - sum));

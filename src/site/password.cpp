@@ -228,7 +228,8 @@ std::optional<PasswordCheck> PasswordCheck::begin(const Lock& lock, const Key& l
         return {};
     const auto proofs = proofsOf(line, identity, *x, *y, *z, *v, lock.w0);
     PasswordCheck c;
-    c.answer_ = {keyText(*y), proofs.device}, c.wanted_ = proofs.asker;
+    c.answer_ = {keyText(*y), proofs.device};
+    c.wanted_ = proofs.asker;
     return c;
 }
 

@@ -61,7 +61,8 @@ std::vector<Row> rowsOf(const Config& design, const Config& device, const Config
     std::vector<Row> rows;
     for (auto& d : differences(design, device, last)) {
         Row r;
-        r.key = keyOf(d), r.group = groups.of(d);
+        r.key = keyOf(d);
+        r.group = groups.of(d);
         if (standing == Standing::older && (d.changed == Changed::there || d.changed == Changed::both))
             d.changed = Changed::older;
         const auto it = chosen.find(r.key);
@@ -136,8 +137,10 @@ std::vector<Heard> heardChanges(const Config& from, const Config& to, double rat
             started = started || (most(before) <= silent && most(after) > silent);
             ended = ended || (most(before) > silent && most(after) <= silent);
             for (std::size_t i = 0; i < hz.size(); ++i)
-                if (most(before) > silent && most(after) > silent && std::abs(after[i] - before[i]) > std::abs(h.db))
-                    h.db = after[i] - before[i], at = hz[i];
+                if (most(before) > silent && most(after) > silent && std::abs(after[i] - before[i]) > std::abs(h.db)) {
+                    h.db = after[i] - before[i];
+                    at = hz[i];
+                }
         }
         const auto* block = b.find(d) ? b.find(d) : a.find(d);
         h.where = project::blockName(b.find(d) ? b : a, *block);

@@ -26,7 +26,9 @@ Scenario deliveredFor(const project::Project& p) {
                 one.serial += static_cast<char>(std::toupper(static_cast<unsigned char>(c)));
         if (m->usb && sockets == usbSockets().size())
             continue;
-        one.model = d.model, one.address = m->usb ? usbSockets()[sockets++] : d.address, one.as = d.id,
+        one.model = d.model;
+        one.address = m->usb ? usbSockets()[sockets++] : d.address;
+        one.as = d.id;
         one.prepared = false;
         s.devices.push_back(one);
     }

@@ -128,8 +128,10 @@ std::string loadsText(const Project& p, const AmplifierOutput& out) {
             said.rest += ": " + std::to_string(l.way + 1);
         if (out.line() && l.tapWatts > 0)
             said.rest += " @ " + shortText(l.tapWatts) + " W";
-        if (const auto [stem, n] = numbered(said.stem); n > 0)
-            said.stem = stem, said.first = said.last = n;
+        if (const auto [stem, n] = numbered(said.stem); n > 0) {
+            said.stem = stem;
+            said.first = said.last = n;
+        }
         if (!all.empty() && said.first > 0 && all.back().stem == said.stem && all.back().rest == said.rest &&
             all.back().last + 1 == said.first)
             all.back().last = said.first;

@@ -58,7 +58,8 @@ std::vector<Complex> voicingResponse(const Project& p, const Voicing& v, int way
 VoicingCurves curvesOf(const Project& p, const Voicing& v, const std::vector<double>& hz) {
     VoicingCurves c;
     c.hz = hz;
-    c.sum.assign(hz.size(), 0), c.without.assign(hz.size(), 0);
+    c.sum.assign(hz.size(), 0);
+    c.without.assign(hz.size(), 0);
     for (std::size_t w = 0; w < v.ways.size(); ++w) {
         const auto& way = v.ways[w];
         std::vector<Complex> driver(hz.size(), std::pow(10.0, way.sensitivity / 20));
@@ -74,9 +75,13 @@ VoicingCurves curvesOf(const Project& p, const Voicing& v, const std::vector<dou
         } else if (way.sensitivity <= 0 && v.ways.size() > 1)
             c.notes.push_back(way.name + ": neither response nor sensitivity is known; it is taken as 0 dB.");
         auto with = voicingResponse(p, v, static_cast<int>(w), hz);
-        for (std::size_t i = 0; i < hz.size(); ++i)
-            with[i] *= driver[i], c.sum[i] += with[i], c.without[i] += driver[i];
-        c.driver.push_back(std::move(driver)), c.ways.push_back(std::move(with));
+        for (std::size_t i = 0; i < hz.size(); ++i) {
+            with[i] *= driver[i];
+            c.sum[i] += with[i];
+            c.without[i] += driver[i];
+        }
+        c.driver.push_back(std::move(driver));
+        c.ways.push_back(std::move(with));
     }
     if (!v.target.empty()) {
         const auto file = responseOf(p, v.target);
@@ -131,7 +136,9 @@ Result<Fitted> withFit(const Project& p, const Voicing& v, double fromHz, double
     if (wanted.empty())
         wanted.assign(now.size(), 0);
     loudspeaker::FitRange range;
-    range.fromHz = fromHz, range.toHz = toHz, range.bells = std::clamp(bells, 1, static_cast<int>(mostBells));
+    range.fromHz = fromHz;
+    range.toHz = toHz;
+    range.bells = std::clamp(bells, 1, static_cast<int>(mostBells));
     f.fit = loudspeaker::fitBells(c.hz, now, wanted, range, stop);
     int n = 0;
     for (const auto& bell : f.fit.bells) {
@@ -139,7 +146,9 @@ Result<Fitted> withFit(const Project& p, const Voicing& v, double fromHz, double
         const auto set = [&](const char* id, double value, double step) {
             engine::enterValue(f.voicing.whole, at + id, std::round(value / step) * step);
         };
-        set("hz", bell.hz, 0.1), set("gain", bell.gainDb, 0.01), set("q", bell.q, 0.001);
+        set("hz", bell.hz, 0.1);
+        set("gain", bell.gainDb, 0.01);
+        set("q", bell.q, 0.001);
     }
     return f;
 }
@@ -163,7 +172,9 @@ std::vector<OutputFigures> outputFigures(const Project& p, const RoomDrives& dri
     for (const auto& path : outputPaths(p)) {
         OutputFigures f;
         const auto& out = *path.output;
-        f.amplifier = path.amplifier->id, f.port = path.port, f.input = path.input;
+        f.amplifier = path.amplifier->id;
+        f.port = path.port;
+        f.input = path.input;
         f.runsIn = path.runsIn ? path.runsIn->name : "";
         f.protection = protectionOf(path);
         std::vector<loudspeaker::Impedance> ohms;
@@ -189,7 +200,8 @@ std::vector<OutputFigures> outputFigures(const Project& p, const RoomDrives& dri
             f.voicing = path.voicing->name;
             if (path.way < static_cast<int>(path.voicing->ways.size())) {
                 const auto& w = path.voicing->ways[static_cast<std::size_t>(path.way)];
-                f.way = w.name, f.limited = w.protect && f.protection && path.runsIn;
+                f.way = w.name;
+                f.limited = w.protect && f.protection && path.runsIn;
             }
         }
         if (!ohms.empty()) {
@@ -201,7 +213,8 @@ std::vector<OutputFigures> outputFigures(const Project& p, const RoomDrives& dri
                     const double z = loudspeaker::lineImpedance(100, f.tapWatts);
                     f.load = {z, z};
                 }
-                volts = out.lineVolts(), f.ampWatts = path.data->lineWatts;
+                volts = out.lineVolts();
+                f.ampWatts = path.data->lineWatts;
                 const double biggest =
                     std::max_element(out.loads.begin(), out.loads.end(), [](const auto& a, const auto& b) {
                         return a.tapWatts < b.tapWatts;
@@ -214,7 +227,9 @@ std::vector<OutputFigures> outputFigures(const Project& p, const RoomDrives& dri
                 part = out.wiring == Wiring::series ? 1.0 / static_cast<double>(ohms.size()) : 1;
             }
             const auto run = loudspeaker::runOf(out.cable(), f.load.nominal, volts, path.data->sourceOhms);
-            f.lossDb = run.lossDb, f.damping = run.damping, f.amperes = run.amperes;
+            f.lossDb = run.lossDb;
+            f.damping = run.damping;
+            f.amperes = run.amperes;
             const double atDriver = run.atLoad * part;
             f.most = atDriver * atDriver / oneDriver;
             if (f.limited)

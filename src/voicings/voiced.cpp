@@ -72,7 +72,8 @@ engine::Program withChain(engine::Program p, const std::string& destination, con
         const auto* b = t ? p.find(t->from.block) : nullptr;
         if (!b || !isVoicing(*b) || old.count(b->id))
             break;
-        old.insert(b->id), at = b->id;
+        old.insert(b->id);
+        at = b->id;
     }
     std::optional<engine::PortRef> from;
     if (const auto* t = p.into({at, 0}))
@@ -113,7 +114,8 @@ bool hasTaps(const Way& w) {
 
 bool sameSound(const engine::Program& a, const engine::Program& b) {
     auto left = a.threads, right = b.threads;
-    left.sort(std::less<>()), right.sort(std::less<>());
+    left.sort(std::less<>());
+    right.sort(std::less<>());
     return left == right && a.blocks == b.blocks;
 }
 
@@ -127,16 +129,21 @@ std::vector<OutputPath> outputPaths(const Project& p) {
             continue;
         for (const auto& port : m->ports(false)) {
             OutputPath path;
-            path.amplifier = &d, path.port = port, path.data = &*m->amplifier;
+            path.amplifier = &d;
+            path.port = port;
+            path.data = &*m->amplifier;
             const auto out = d.outputs.find(port);
             static const AmplifierOutput bare;
             path.output = out == d.outputs.end() ? &bare : &out->second;
             for (const auto& l : path.output->loads)
                 if (const auto* s = p.device(l.device); s && !path.voicing)
-                    if (const auto* v = p.voicing(s->voicing))
-                        path.voicing = v, path.way = l.way;
+                    if (const auto* v = p.voicing(s->voicing)) {
+                        path.voicing = v;
+                        path.way = l.way;
+                    }
             if (d.program) {
-                path.runsIn = &d, path.destination = destinationAt(*d.program, port);
+                path.runsIn = &d;
+                path.destination = destinationAt(*d.program, port);
                 const auto inputs = inputsTo(*d.program, path.destination);
                 path.input = inputs.empty() ? inputOf(port) : inputs.front();
                 // Over a network, or by a cable that is told.
@@ -176,7 +183,8 @@ std::optional<loudspeaker::Protection> protectionOf(const OutputPath& path) {
             driver.lowestHz = value("on") >= 0.5 ? value("corner") : 0;
         }
     loudspeaker::Drive drive;
-    drive.gainDb = path.data->gainDb, drive.maxVolts = path.data->maxVolts() * std::sqrt(2.0);
+    drive.gainDb = path.data->gainDb;
+    drive.maxVolts = path.data->maxVolts() * std::sqrt(2.0);
     drive.fullScaleDbu = path.data->fullScaleDbu;
     if (path.runsIn && path.runsIn != path.amplifier) { // the processor's own output stage
         const auto* m = findModel(path.runsIn->model);
@@ -200,7 +208,10 @@ std::optional<loudspeaker::Protection> protectionOf(const OutputPath& path) {
             if (l.volts <= volts)
                 return;
             const double down = 20 * std::log10(l.volts / volts);
-            l.volts = volts, l.dbfs -= down, l.dbu -= down, l.watts *= std::pow(10, -down / 10);
+            l.volts = volts;
+            l.dbfs -= down;
+            l.dbu -= down;
+            l.watts *= std::pow(10, -down / 10);
             l.reason = std::move(reason);
         };
         hold(found.peak, out.lineVolts() * std::sqrt(2.0), why + "above which transformers saturate");
@@ -218,7 +229,8 @@ std::vector<engine::Block> blocksOf(const Voicing& v, int way, const std::string
     const bool filtered = std::any_of(v.ways.begin(), v.ways.end(), hasTaps);
     const auto add = [&](engine::Block b, const std::string& part) {
         b.id = lane + ".v-" + (part == "whole" ? part : part.substr(2));
-        setMark(b, voicingMark, v.id), setMark(b, partMark, part);
+        setMark(b, voicingMark, v.id);
+        setMark(b, partMark, part);
         if (b.kind == "limiter") {
             const auto& w = v.ways[static_cast<std::size_t>(way)];
             const bool holds = w.protect && protection;
@@ -232,7 +244,8 @@ std::vector<engine::Block> blocksOf(const Voicing& v, int way, const std::string
                 const auto& peak = protection->peak;
                 b.values["peak"] = std::clamp(peak.dbfs, -60.0, 0.0);
                 b.values["rms"] = std::clamp(protection->thermal.dbfs, -60.0, 0.0);
-                b.values["seconds"] = protection->seconds, b.values["release"] = protection->releaseMs;
+                b.values["seconds"] = protection->seconds;
+                b.values["release"] = protection->releaseMs;
             }
         }
         if (b.kind == "delay" && fine)

@@ -176,7 +176,8 @@ Result<Project> withTaps(Project p, const std::string& id, std::size_t way, std:
     if (auto wrong = dsp::troubleWithTaps(bytes, name); !wrong.empty())
         return Trouble{wrong, v->name, ""};
     engine::Block fir;
-    fir.id = fir.kind = "fir", fir.texts["file"] = withFile(p, name, bytes);
+    fir.id = fir.kind = "fir";
+    fir.texts["file"] = withFile(p, name, bytes);
     chain.insert(std::find_if(chain.begin(), chain.end(), [](const engine::Block& b) { return b.id == "delay"; }), fir);
     return p;
 }

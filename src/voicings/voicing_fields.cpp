@@ -66,7 +66,9 @@ std::optional<Trouble> putEdge(Block& b, const SheetField& f, const std::string&
         return Trouble{hertz(f.value) + " is outside the range", label, "20 Hz to 20 kHz."};
     if (f.shape == 1 && f.slope % 12 != 0)
         return Trouble{"Linkwitz\u2013Riley has 12, 24, 36 or 48 dB/oct", label, "Take one of these, or Butterworth."};
-    enterValue(b, "corner", f.value), enterValue(b, "shape", f.shape), enterValue(b, "slope", f.slope / 6 - 1);
+    enterValue(b, "corner", f.value);
+    enterValue(b, "shape", f.shape);
+    enterValue(b, "slope", f.slope / 6 - 1);
     enterValue(b, "on", 1);
     return {};
 }
@@ -79,7 +81,9 @@ std::optional<Trouble> putBell(Block& b, int n, const SheetField& f, const std::
         return Trouble{"its width is not said", label, "Add Q 1.4, 1 oct, or width 180 Hz."};
     const std::string at = std::to_string(n) + ".";
     enterValue(b, at + "kind", f.kind == SheetKind::lowShelf ? 1 : f.kind == SheetKind::highShelf ? 2 : 0);
-    enterValue(b, at + "hz", f.value), enterValue(b, at + "gain", f.second), enterValue(b, at + "q", q);
+    enterValue(b, at + "hz", f.value);
+    enterValue(b, at + "gain", f.second);
+    enterValue(b, at + "q", q);
     enterValue(b, at + "on", 1);
     return {};
 }
@@ -254,7 +258,8 @@ Voicing voicingFrom(const loudspeaker::Sheet& sheet, const std::vector<bool>& le
             wrong = setField(v, std::max(way, 1) - 1, "coil", exactText(f.value));
             break;
         case SheetKind::coverage:
-            v.across = std::clamp(f.value, 0.0, 360.0), v.upDown = std::clamp(f.second, 0.0, 360.0);
+            v.across = std::clamp(f.value, 0.0, 360.0);
+            v.upDown = std::clamp(f.second, 0.0, 360.0);
             break;
         case SheetKind::taps:
             v.taps = f.list;

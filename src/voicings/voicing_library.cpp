@@ -226,8 +226,10 @@ Result<Project> withSetup(Project p, const std::string& amplifier, const SetupFi
     std::vector<std::string> names;
     for (const auto& v : file.file.voicings)
         for (const auto& [port, out] : setup.outputs)
-            if (out.voicing == v.id && (names.empty() || names.back() != v.id))
-                wanted.voicings.push_back(v), names.push_back(v.id);
+            if (out.voicing == v.id && (names.empty() || names.back() != v.id)) {
+                wanted.voicings.push_back(v);
+                names.push_back(v.id);
+            }
     std::vector<std::string> made;
     p = withVoicings(std::move(p), wanted, &made);
     const auto ports = m->ports(false);
@@ -241,7 +243,8 @@ Result<Project> withSetup(Project p, const std::string& amplifier, const SetupFi
         for (std::size_t i = 0; i < next.loads.size(); ++i)
             if (!out.wiring.loads.empty()) {
                 const auto& like = out.wiring.loads[std::min(i, out.wiring.loads.size() - 1)];
-                next.loads[i].way = like.way, next.loads[i].tapWatts = like.tapWatts;
+                next.loads[i].way = like.way;
+                next.loads[i].tapWatts = like.tapWatts;
             }
         auto then = hung(std::move(p), amplifier, port, next);
         if (!then)

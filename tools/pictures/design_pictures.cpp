@@ -62,8 +62,10 @@ bool linked(Scene& s) {
     auto& session = s.session();
     QStringList lanes;
     std::vector<std::string> ids;
-    for (int i = 1; i <= 8; ++i)
-        lanes << QString("delegate-%1").arg(i), ids.push_back(lanes.back().toStdString());
+    for (int i = 1; i <= 8; ++i) {
+        lanes << QString("delegate-%1").arg(i);
+        ids.push_back(lanes.back().toStdString());
+    }
     session.setProgram(project::groupLanes(*session.program(), ids, "Delegates"), "Group");
     session.chooseLanes(lanes);
     s.view<WeaveView>()->linkChosen();

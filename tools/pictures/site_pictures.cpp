@@ -21,7 +21,8 @@ project::Project sixty() {
     project::Project p;
     p.name = "Sixty devices";
     p.buildings.emplace_back();
-    p.buildings.change(0).id = "house", p.buildings.change(0).name = "House";
+    p.buildings.change(0).id = "house";
+    p.buildings.change(0).name = "House";
     const char* colours[] = {"madder", "teal", "moss", "plum", "saffron"};
     const char* models[] = {"canopy-8", "slate-10", "tap", "dial", "treadle-4", "shuttle-8"};
     for (int i = 0; i < 60; ++i) {
@@ -29,11 +30,15 @@ project::Project sixty() {
         if (i % 6 == 0) {
             project::Room r;
             r.outline = {{8.0 * (i / 6), 0}, {8.0 * (i / 6) + 7, 0}, {8.0 * (i / 6) + 7, 6}, {8.0 * (i / 6), 6}};
-            r.id = room, r.name = "Room " + std::to_string(i / 6 + 1), r.colour = colours[i / 6 % 5];
+            r.id = room;
+            r.name = "Room " + std::to_string(i / 6 + 1);
+            r.colour = colours[i / 6 % 5];
             p.buildings.change(0).rooms.push_back(r);
         }
         project::Device d;
-        d.model = models[i % 6], d.room = room, d.id = "d" + std::to_string(i);
+        d.model = models[i % 6];
+        d.room = room;
+        d.id = "d" + std::to_string(i);
         d.name = "Room " + std::to_string(i / 6 + 1) + " " + project::findModel(d.model)->use;
         d.address = "127.20.4." + std::to_string(20 + i);
         p.devices.push_back(d);

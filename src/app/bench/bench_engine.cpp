@@ -76,10 +76,15 @@ void BenchEngine::stop() {
     audio_.reset();
     runner_.reset();
     analyser_.reset();
-    listening_.reset(), watched_.reset(), recordPort_.reset();
-    seen_.clear(), recorded_.clear();
+    listening_.reset();
+    watched_.reset();
+    recordPort_.reset();
+    seen_.clear();
+    recorded_.clear();
     histories_.clear();
-    tools_.forget(), pins_.clear(), pinSound_.clear();
+    tools_.forget();
+    pins_.clear();
+    pinSound_.clear();
 }
 
 void BenchEngine::follow(const project::Project& project, const project::Device& device,
@@ -119,7 +124,8 @@ void BenchEngine::takeTool(int number) {
 void BenchEngine::clearTools() {
     if (runner_)
         tools_.takeAll(*runner_);
-    pins_.clear(), pinSound_.clear();
+    pins_.clear();
+    pinSound_.clear();
     if (runner_)
         tapPins();
     if (listening_)

@@ -21,14 +21,17 @@ Stage bench_stage(MainWindow& window) {
     QObject::connect(control, &BenchControl::beat, &window, &MainWindow::beat);
 
     Stage stage;
-    stage.id = "bench", stage.name = "Bench", stage.order = 8;
+    stage.id = "bench";
+    stage.name = "Bench";
+    stage.order = 8;
     stage.icon = [](QPainter& p, QPointF m) { // a pulse of sound
         QPainterPath pulse(m + QPointF(px(-11), 0));
         for (const auto& [x, y] : {std::pair{-5, 0}, {-2, -9}, {3, 8}, {5, 0}, {11, 0}})
             pulse.lineTo(m + QPointF(px(x), px(y)));
         p.drawPath(pulse);
     };
-    stage.page = page, stage.deck = &window.deck();
+    stage.page = page;
+    stage.deck = &window.deck();
     stage.focus = [page] { page->board()->setFocus(); };
     stage.shown = [page] { page->refresh(); };
     stage.beat = [page, deck = &window.deck()] {

@@ -389,8 +389,10 @@ void Card::takeFocus() {
         return curve_->setFocus();
     if (auto* sliders = findChild<SlidersView*>())
         return sliders->setFocus();
-    if (auto* f = findChild<ValueField*>())
-        f->setFocus(), f->selectAll();
+    if (auto* f = findChild<ValueField*>()) {
+        f->setFocus();
+        f->selectAll();
+    }
 }
 
 void Card::mousePressEvent(QMouseEvent*) {

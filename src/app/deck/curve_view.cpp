@@ -33,14 +33,16 @@ CurveView::CurveView(Session& session, const QString& block, QWidget* parent)
 }
 
 void CurveView::setSpan(project::Span span) {
-    span_ = span, stale_ = true;
+    span_ = span;
+    stale_ = true;
     update();
 }
 
 void CurveView::drawHeard(QPainter& p, const QRectF& r) {
     if (stale_ || drawnIn_ != r) {
         stale_ = false;
-        heard_ = {}, heardText_.clear();
+        heard_ = {};
+        heardText_.clear();
         engine::Resources resources;
         resources.clip = [this](const std::string& name, double at) {
             return project::clipOf(session_.project().assets, name, at);
@@ -150,15 +152,19 @@ void CurveView::drawCurves(const QRectF& r) {
     const auto& b = *block();
     if (drawn_ == b && drawnIn_ == r && !curves_.empty())
         return;
-    drawn_ = b, drawnIn_ = r;
-    curves_.clear(), sum_.clear();
+    drawn_ = b;
+    drawnIn_ = r;
+    curves_.clear();
+    sum_.clear();
     const auto* kind = engine::findKind(b.kind);
     const double rate = session_.device()->rate;
     engine::Resources resources;
     if (kind->tapResponse)
         resources.clip = [this](const std::string& name, double at) {
-            if (name != tapsName_)
-                taps_ = project::clipOf(session_.project().assets, name, at), tapsName_ = name;
+            if (name != tapsName_) {
+                taps_ = project::clipOf(session_.project().assets, name, at);
+                tapsName_ = name;
+            }
             return taps_;
         };
     const auto hz = curveFrequencies(r.width(), rate);
@@ -252,8 +258,10 @@ int CurveView::bandAt(QPointF at) const {
     double nearest = px(14);
     for (int n = 1; n <= bands(); ++n) {
         const double d = QLineF(handle(n), at).length();
-        if ((read(n, "on") >= 0.5 || n == band_) && d < nearest)
-            nearest = d, best = n;
+        if ((read(n, "on") >= 0.5 || n == band_) && d < nearest) {
+            nearest = d;
+            best = n;
+        }
     }
     return best;
 }

@@ -57,7 +57,8 @@ QString ValueField::rangeText() const {
                                         block_.toStdString(), param_.toStdString());
     for (const auto& address : reach) {
         const double v = valueIn(*session_.program()->find(address.substr(0, address.size() - s->id.size() - 1)));
-        low = std::min(low, v), high = std::max(high, v);
+        low = std::min(low, v);
+        high = std::max(high, v);
     }
     if (low == high)
         return {};

@@ -97,7 +97,8 @@ QRect Part::rect() const {
 }
 QAccessible::State Part::state() const {
     QAccessible::State s;
-    s.selectable = true, s.focusable = true;
+    s.selectable = true;
+    s.focusable = true;
     s.selected = s.focused = part().chosen;
     return s;
 }

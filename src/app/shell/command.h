@@ -25,7 +25,8 @@ struct Command {
         : id(std::move(called)), text(std::move(said)), run(std::move(what)) {}
     // The rest is said only where there is something to say. Keys are parted by blanks: "Del Backspace".
     Command& on(const QString& theKeys, std::vector<QWidget*> views = {}) {
-        keys = theKeys.split(' ', Qt::SkipEmptyParts), where = std::move(views);
+        keys = theKeys.split(' ', Qt::SkipEmptyParts);
+        where = std::move(views);
         return *this;
     }
     Command& unless(std::function<QString()> why) { return hindered = std::move(why), *this; }

@@ -8,7 +8,8 @@ Finder::Finder(QWidget* parent)
     : PickList("finder", "A lane, block, value or command; delegate 3 band 2 gain = -3", "Find or do", parent) {}
 
 void Finder::open(std::vector<Findable> all, const QString& recent) {
-    all_ = std::move(all), recent_ = recent;
+    all_ = std::move(all);
+    recent_ = recent;
     if (!recent_.isEmpty()) {
         const QStringList lately = QSettings().value(recent_).toStringList();
         const auto rank = [&](const Findable& f) {

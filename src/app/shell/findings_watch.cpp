@@ -7,8 +7,10 @@ namespace loom::app {
 FindingsWatch::FindingsWatch(Session& session, QObject* parent)
     : QObject(parent), session_(session), worker_([this](Looked looked) {
           found_ = std::move(looked.found);
-          if (looked.rooms >= 0)
-              acoustics_ = std::move(looked.acoustics), held_ = looked.rooms;
+          if (looked.rooms >= 0) {
+              acoustics_ = std::move(looked.acoustics);
+              held_ = looked.rooms;
+          }
           emit changed();
       }) {
     soon_.setSingleShot(true);

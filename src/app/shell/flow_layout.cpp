@@ -27,7 +27,8 @@ int FlowLayout::arrange(const QRect& r, bool place) const {
             if (place)
                 item->setGeometry(at.translated(0, y + (high - at.height()) / 2));
         y += row.isEmpty() ? 0 : high + gap_;
-        x = r.x(), high = 0;
+        x = r.x();
+        high = 0;
         row.clear();
     };
     for (auto* item : items_) {

@@ -27,7 +27,8 @@ MainWindow::MainWindow() {
     watch_ = new FindingsWatch(session_, this);
     deck_ = new Deck(session_);
     rail_ = new Rail;
-    pages_ = new QStackedWidget, decks_ = new QStackedWidget;
+    pages_ = new QStackedWidget;
+    decks_ = new QStackedWidget;
     said_ = new QLabel;
     said_->setWordWrap(true);
     said_->hide();

@@ -19,8 +19,10 @@ void RoomChips::show(const project::Project& project, const std::string& here) {
     QString key = QString::number(Theme::get().percent()) + (Theme::get().night() ? "n" : "l") + q(here);
     std::vector<const project::Room*> rooms;
     for (const auto& b : project.buildings)
-        for (const auto& r : b.rooms)
-            rooms.push_back(&r), key += '|' + q(r.id + r.name + r.colour);
+        for (const auto& r : b.rooms) {
+            rooms.push_back(&r);
+            key += '|' + q(r.id + r.name + r.colour);
+        }
     if (std::exchange(shown_, key) == key)
         return;
     while (auto* item = layout()->takeAt(0)) {

@@ -18,7 +18,8 @@ class RowOrStack : public QScrollArea {
         setWidgetResizable(true);
         setFrameShape(QFrame::NoFrame);
         setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
-        inside_->setAutoFillBackground(false), viewport()->setAutoFillBackground(false);
+        inside_->setAutoFillBackground(false);
+        viewport()->setAutoFillBackground(false);
     }
     void add(QLayout* column, int stretch) {
         auto* holder = new QWidget;

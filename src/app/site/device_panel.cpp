@@ -48,15 +48,22 @@ DevicePanel::DevicePanel(Fleet& fleet, QWidget* parent)
       add_(new QPushButton("Put it into the plan\u2026")), pair_(new QPushButton("Pair with\u2026")),
       goBack_(new QPushButton("Go back to it")) {
     auto* left = new QVBoxLayout;
-    title_->setWordWrap(true), says_->setWordWrap(true);
+    title_->setWordWrap(true);
+    says_->setWordWrap(true);
     left->addWidget(title_);
     left->addWidget(says_);
     auto* buttons = new FlowLayout;
-    identify_->setObjectName("identify"), tone_->setObjectName("tone"), address_->setObjectName("otherAddress"),
-        update_->setObjectName("update");
-    rollBack_->setObjectName("rollBack"), unpair_->setObjectName("unpair"), add_->setObjectName("addToPlan");
-    pair_->setObjectName("pairWith"), goBack_->setObjectName("goBackTo");
-    identify_->setCheckable(true), tone_->setCheckable(true);
+    identify_->setObjectName("identify");
+    tone_->setObjectName("tone");
+    address_->setObjectName("otherAddress");
+    update_->setObjectName("update");
+    rollBack_->setObjectName("rollBack");
+    unpair_->setObjectName("unpair");
+    add_->setObjectName("addToPlan");
+    pair_->setObjectName("pairWith");
+    goBack_->setObjectName("goBackTo");
+    identify_->setCheckable(true);
+    tone_->setCheckable(true);
     for (auto* b : {identify_, tone_, pair_, add_, address_, update_, rollBack_, unpair_})
         buttons->addWidget(b);
     left->addLayout(buttons);
@@ -105,7 +112,8 @@ void DevicePanel::show(const std::string& device, const std::string& serial) {
         identify_->setChecked(false);
     if (tone_->isChecked())
         tone_->setChecked(false);
-    device_ = device, serial_ = serial;
+    device_ = device;
+    serial_ = serial;
     if (const auto* d = fleet_.session().project().device(device); d && serial.empty())
         serial_ = d->serial;
     refresh();
@@ -208,8 +216,10 @@ void DevicePanel::addToPlan() {
     QStringList names{"Equipment rack, or no room"};
     std::vector<std::string> ids{""};
     for (const auto& b : fleet_.session().project().buildings)
-        for (const auto& r : b.rooms)
-            names << q(r.name), ids.push_back(r.id);
+        for (const auto& r : b.rooms) {
+            names << q(r.name);
+            ids.push_back(r.id);
+        }
     bool ok = false;
     const QString room = QInputDialog::getItem(this, "Put it into the plan", "It stands in:", names, 0, false, &ok);
     if (ok)
@@ -224,13 +234,16 @@ void DevicePanel::pairWith() {
         for (const auto& f : fleet_.found())
             if (f.model == d->model &&
                 std::none_of(fleet_.session().project().devices.begin(), fleet_.session().project().devices.end(),
-                             [&](const auto& o) { return o.serial == f.serial; }))
-                names << q(f.modelName + " " + f.serial + " at " + f.address), pairs.push_back({device_, f.serial});
+                             [&](const auto& o) { return o.serial == f.serial; })) {
+                names << q(f.modelName + " " + f.serial + " at " + f.address);
+                pairs.push_back({device_, f.serial});
+            }
     } else if (const auto it = fleet_.discovery().found().find(serial_); it != fleet_.discovery().found().end()) {
         for (const auto& o : fleet_.session().project().devices)
-            if (o.model == it->second.model)
-                names << q(o.name + (o.serial.empty() ? "" : ", in place of " + o.serial)),
-                    pairs.push_back({o.id, serial_});
+            if (o.model == it->second.model) {
+                names << q(o.name + (o.serial.empty() ? "" : ", in place of " + o.serial));
+                pairs.push_back({o.id, serial_});
+            }
     }
     if (names.isEmpty())
         return fleet_.session().report("There is no other device of its model to pair it with.");

@@ -134,7 +134,8 @@ void DifferencesTable::fill() {
         std::size_t heading = 0;
         bool any = false;
         for (const auto& r : m->rows) {
-            ++total, open += r.take == Take::open;
+            ++total;
+            open += r.take == Take::open;
             if (lines.size() >= most)
                 continue;
             if (!words.isEmpty()) {
@@ -147,7 +148,8 @@ void DifferencesTable::fill() {
             if (r.group != group || !any) {
                 heading = lines.size();
                 lines.push_back({id, "", {}, {}, (devices_.size() > 1 ? d->name + " \u00b7 " : "") + r.group});
-                group = r.group, any = true;
+                group = r.group;
+                any = true;
             }
             lines[heading].keys.push_back(r.key);
             lines.push_back({id, r.key, {}, r, r.difference.what});
@@ -182,7 +184,8 @@ SiteCell DifferencesTable::cellOf(int row, int column) const {
     if (!heading && line.row.take == Take::open)
         c.ground = tokens().faultTint;
     if (column == 0) {
-        c.text = (heading ? QString() : QString("   ")) + q(line.text), c.bold = heading;
+        c.text = (heading ? QString() : QString("   ")) + q(line.text);
+        c.bold = heading;
     } else if (heading) {
         return c;
     } else if (column == takeColumn) {
@@ -193,7 +196,8 @@ SiteCell DifferencesTable::cellOf(int row, int column) const {
     } else if (column == 5) {
         c.text = q(project::wordsOf(d.changed));
     } else {
-        c.text = q(column == 1 ? d.last : column == 2 ? d.design : d.device), c.number = true;
+        c.text = q(column == 1 ? d.last : column == 2 ? d.design : d.device);
+        c.number = true;
     }
     return c;
 }

@@ -85,8 +85,10 @@ SiteCell HealthBoard::cellOf(int row, int column) const {
         int bad = 0;
         QString which;
         for (const auto& [port, how] : v.outputs)
-            if (how != "good")
-                which = q(port + " " + how), ++bad;
+            if (how != "good") {
+                which = q(port + " " + how);
+                ++bad;
+            }
         return cell(v.outputs.empty() ? none
                     : bad == 0        ? QString("%1 good").arg(v.outputs.size())
                     : bad == 1        ? which

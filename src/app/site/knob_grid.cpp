@@ -19,7 +19,8 @@ KnobGrid::KnobGrid(Fleet& fleet, QWidget* parent)
       grid_(new QGridLayout(this)) {
     setObjectName("knobs");
     grid_->setContentsMargins(0, 0, 0, 0);
-    grid_->setHorizontalSpacing(6), grid_->setVerticalSpacing(3);
+    grid_->setHorizontalSpacing(6);
+    grid_->setVerticalSpacing(3);
     next_->setObjectName("knobTarget");
     next_->setAccessibleName("Parameter for the next knob that is turned");
     next_->setSizeAdjustPolicy(QComboBox::AdjustToMinimumContentsLengthWithIcon);
@@ -81,11 +82,16 @@ void KnobGrid::build(const project::DeviceModel& model) {
             continue;
         const int at = static_cast<int>(rows_.size()) + 1;
         Row r{s.id, new QLabel(q(s.label)), new QComboBox, new QComboBox, new QLineEdit, new QLineEdit};
-        r.target->setObjectName(q(s.id + " target")), r.travel->setObjectName(q(s.id + " travel"));
-        r.from->setObjectName(q(s.id + " from")), r.to->setObjectName(q(s.id + " to"));
-        r.target->setAccessibleName(q(s.label + ": parameter")), r.travel->setAccessibleName(q(s.label + ": travel"));
-        r.from->setAccessibleName(q(s.label + " fully left")), r.to->setAccessibleName(q(s.label + " fully right"));
-        r.from->setToolTip("Fully left"), r.to->setToolTip("Fully right");
+        r.target->setObjectName(q(s.id + " target"));
+        r.travel->setObjectName(q(s.id + " travel"));
+        r.from->setObjectName(q(s.id + " from"));
+        r.to->setObjectName(q(s.id + " to"));
+        r.target->setAccessibleName(q(s.label + ": parameter"));
+        r.travel->setAccessibleName(q(s.label + ": travel"));
+        r.from->setAccessibleName(q(s.label + " fully left"));
+        r.to->setAccessibleName(q(s.label + " fully right"));
+        r.from->setToolTip("Fully left");
+        r.to->setToolTip("Fully right");
         r.target->setSizeAdjustPolicy(QComboBox::AdjustToMinimumContentsLengthWithIcon);
         r.target->setMinimumContentsLength(12);
         r.travel->addItems({"as the parameter", "evenly", "by ratio"});
@@ -102,7 +108,9 @@ void KnobGrid::build(const project::DeviceModel& model) {
             connect(e, &QLineEdit::editingFinished, this, [this, r] { edit(r); });
         rows_.push_back(r);
     }
-    grid_->setColumnStretch(1, 3), grid_->setColumnStretch(2, 1), grid_->setColumnStretch(3, 1);
+    grid_->setColumnStretch(1, 3);
+    grid_->setColumnStretch(2, 1);
+    grid_->setColumnStretch(3, 1);
     grid_->setColumnStretch(4, 1);
 }
 
@@ -144,7 +152,8 @@ void KnobGrid::refresh() {
             if (!e->hasFocus() && e->text() != text)
                 e->setText(text);
         };
-        put(r.from, use.from), put(r.to, use.to);
+        put(r.from, use.from);
+        put(r.to, use.to);
     }
     filling_ = false;
 }

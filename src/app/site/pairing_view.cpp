@@ -68,7 +68,11 @@ void PairingView::place() {
 }
 
 void PairingView::build() {
-    cards_.clear(), places_.clear(), pairs_.clear(), offers_.clear(), worst_.clear();
+    cards_.clear();
+    places_.clear();
+    pairs_.clear();
+    offers_.clear();
+    worst_.clear();
     const auto& project = fleet_.session().project();
     const auto found = fleet_.found();
     const auto findings = fleet_.findings();
@@ -84,8 +88,10 @@ void PairingView::build() {
             continue;
         Card c{d.id, false, q(d.name)};
         c.chosen = chosen_.count(d.id) > 0;
-        if (!d.serial.empty())
-            standsFor[d.serial] = d.id, rowOf[d.serial] = cards_.size();
+        if (!d.serial.empty()) {
+            standsFor[d.serial] = d.id;
+            rowOf[d.serial] = cards_.size();
+        }
         add(c);
     }
     for (const auto& m : site::matches(project, found,
@@ -175,16 +181,20 @@ PairingView::Words PairingView::wordsOfFound(const site::Found& f, const Card& c
                  : word.health == project::Health::bad ? tokens().fault
                                                        : tokens().caution;
         w.rightColour = word.health == project::Health::bad ? tokens().fault : tokens().ink;
-        if (w.right == "same" && wrong && wrong->code == "firmware")
-            w.right = "firmware " + q(f.firmware), w.edge = tokens().caution;
+        if (w.right == "same" && wrong && wrong->code == "firmware") {
+            w.right = "firmware " + q(f.firmware);
+            w.edge = tokens().caution;
+        }
     } else {
         w.right = wrong && wrong->fix ? "to fix" : wrong ? "not planned" : "not paired";
         if (wrong && wrong->fix)
             w.edge = w.rightColour = tokens().fault;
     }
-    if (wrong && wrong->code == "address-shared")
-        w.below = q(f.address + ", an address that another has too"), w.edge = w.rightColour = tokens().fault,
+    if (wrong && wrong->code == "address-shared") {
+        w.below = q(f.address + ", an address that another has too");
+        w.edge = w.rightColour = tokens().fault;
         w.right = "to fix";
+    }
     if (f.sealed)
         w.below += " \u00b7 sealed";
     w.lit = m && m->pressed;
@@ -367,10 +377,13 @@ void PairingView::mousePressEvent(QMouseEvent* e) {
     const auto* c = cardAt(at);
     if (!c)
         return choose({});
-    dragFrom_ = c->id, dragFound_ = c->found;
+    dragFrom_ = c->id;
+    dragFound_ = c->found;
     drag_ = std::pair(c->found ? foundEnd(c->id) : plannedEnd(c->id), at);
-    if (c->found)
-        held_ = c->id, hold_.start();
+    if (c->found) {
+        held_ = c->id;
+        hold_.start();
+    }
     chooseCard(*c, e->modifiers() & (Qt::ControlModifier | Qt::ShiftModifier));
 }
 

@@ -29,8 +29,11 @@ SealPanel::SealPanel(Fleet& fleet, QWidget* parent)
         row->addWidget(edit);
         connect(edit, &QLineEdit::textChanged, this, &SealPanel::refresh);
     }
-    password_->setObjectName("password"), again_->setObjectName("passwordAgain");
-    seal_->setObjectName("seal"), unlock_->setObjectName("unlock"), unseal_->setObjectName("unseal");
+    password_->setObjectName("password");
+    again_->setObjectName("passwordAgain");
+    seal_->setObjectName("seal");
+    unlock_->setObjectName("unlock");
+    unseal_->setObjectName("unseal");
     for (auto* b : {seal_, unlock_, unseal_})
         row->addWidget(b);
     box->addLayout(row);
@@ -48,7 +51,10 @@ SealPanel::SealPanel(Fleet& fleet, QWidget* parent)
     auto* beside = new QVBoxLayout;
     beside->addWidget(sound_);
     add(beside, 1);
-    const auto done = [this] { password_->clear(), again_->clear(); };
+    const auto done = [this] {
+        password_->clear();
+        again_->clear();
+    };
     connect(seal_, &QPushButton::clicked, this, [this, done] {
         fleet_.seal(devices_, password_->text().toStdString());
         done();
@@ -81,7 +87,9 @@ void SealPanel::refresh() {
     int sealed = 0, locked = 0, there = 0;
     for (const auto& id : devices_)
         if (const auto* m = fleet_.member(id)) {
-            ++there, sealed += m->sealed, locked += m->locked;
+            ++there;
+            sealed += m->sealed;
+            locked += m->locked;
         }
     title_->setText(there == 0
                         ? QString("No paired device is chosen.")

@@ -48,13 +48,26 @@ void emphasise(QPushButton* b, bool main) {
 
 } // namespace
 
-SitePage::SitePage(Session& session, QWidget* parent)
-    : QWidget(parent), session_(session), fleet_(session), range_(new QComboBox), address_(new QLineEdit),
-      summary_(new QLabel), title_(new QLabel), question_(new QLabel), asking_(new QWidget), working_(new QWidget),
-      split_(new QSplitter(Qt::Vertical)), pairing_(new PairingView(fleet_)), panels_(new QStackedWidget),
-      todo_(new TodoList(fleet_)), differences_(new DifferencesTable(fleet_)), device_(new DevicePanel(fleet_)),
-      seal_(new SealPanel(fleet_)), health_(new HealthBoard(fleet_)), log_(new LogPanel(fleet_)),
-      progress_(new QProgressBar) {
+SitePage::SitePage(Session& session, QWidget* parent) : QWidget(parent);
+session_(session);
+fleet_(session);
+range_(new QComboBox);
+address_(new QLineEdit);
+summary_(new QLabel);
+title_(new QLabel);
+question_(new QLabel);
+asking_(new QWidget);
+working_(new QWidget);
+split_(new QSplitter(Qt::Vertical));
+pairing_(new PairingView(fleet_));
+panels_(new QStackedWidget);
+todo_(new TodoList(fleet_));
+differences_(new DifferencesTable(fleet_));
+device_(new DevicePanel(fleet_));
+seal_(new SealPanel(fleet_));
+health_(new HealthBoard(fleet_));
+log_(new LogPanel(fleet_));
+progress_(new QProgressBar) {
     setObjectName("site");
     setAccessibleName("Site: planned and found devices");
     range_->setEditable(true);
@@ -344,8 +357,10 @@ void SitePage::goBack() {
 
 QString SitePage::stateWord() const {
     int up = 0, all = 0;
-    for (const auto* m : fleet_.members())
-        ++all, up += m->link.up();
+    for (const auto* m : fleet_.members()) {
+        ++all;
+        up += m->link.up();
+    }
     if (all == 0 || !fleet_.looked())
         return {};
     if (up == 0)

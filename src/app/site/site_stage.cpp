@@ -104,7 +104,9 @@ Stage site_stage(MainWindow& window) {
                      [&window](const std::string& text) { window.alarm(q(text)); });
 
     Stage stage;
-    stage.id = "site", stage.name = "Site", stage.order = 9;
+    stage.id = "site";
+    stage.name = "Site";
+    stage.order = 9;
     stage.icon = [](QPainter& p, QPointF m) { // a pin on its ground
         p.drawEllipse(m + QPointF(0, px(-4)), px(7), px(7));
         p.drawLine(m + QPointF(0, px(3)), m + QPointF(0, px(11)));

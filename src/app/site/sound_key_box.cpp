@@ -19,9 +19,12 @@ SoundKeyBox::SoundKeyBox(Fleet& fleet, QWidget* parent)
       links_(new SiteTable({"Sound from", "To", "On the way"}, "soundLinks", "Ways of sound between devices")) {
     auto* box = new QVBoxLayout(this);
     box->setContentsMargins(0, 0, 0, 0);
-    title_->setWordWrap(true), says_->setWordWrap(true);
+    title_->setWordWrap(true);
+    says_->setWordWrap(true);
     box->addWidget(title_);
-    phrase_->setObjectName("phrase"), encrypt_->setObjectName("encryptSound"), open_->setObjectName("openSound");
+    phrase_->setObjectName("phrase");
+    encrypt_->setObjectName("encryptSound");
+    open_->setObjectName("openSound");
     phrase_->setPlaceholderText("A phrase; empty: a key is made");
     phrase_->setAccessibleName("Phrase that the key of the sound is made from");
     phrase_->setToolTip("The same phrase gives the same key, also for a device that comes later");

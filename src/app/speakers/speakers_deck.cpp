@@ -52,7 +52,8 @@ void SpeakersDeck::refresh() {
     const std::size_t wanted = v ? v->ways.size() + 1 : 0;
     while (columns_.size() > wanted) {
         columns_.back()->deleteLater();
-        columns_.pop_back(), forms_.pop_back();
+        columns_.pop_back();
+        forms_.pop_back();
     }
     while (columns_.size() < wanted) {
         const int way = static_cast<int>(columns_.size()) - 1;
@@ -76,7 +77,8 @@ void SpeakersDeck::refresh() {
         column->setSizePolicy(QSizePolicy::Ignored,
                               QSizePolicy::Preferred); // the window may be narrower than they like
         row_->addWidget(column, 1);
-        columns_.push_back(column), forms_.push_back(form);
+        columns_.push_back(column);
+        forms_.push_back(form);
     }
     for (std::size_t i = 0; i < columns_.size(); ++i) {
         auto* name = columns_[i]->findChild<QLabel*>("wayName");

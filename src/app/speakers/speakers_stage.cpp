@@ -97,13 +97,16 @@ Stage speakers_stage(MainWindow& window) {
                      [&window, loads] { loads->rows().setFindings(window.watch().found()); });
 
     Stage stage;
-    stage.id = "speakers", stage.name = "Speakers", stage.order = 5;
+    stage.id = "speakers";
+    stage.name = "Speakers";
+    stage.order = 5;
     stage.icon = [](QPainter& p, QPointF m) { // a box with two cones
         p.drawRoundedRect(QRectF(m + QPointF(px(-7), px(-11)), QSizeF(px(14), px(22))), px(2), px(2));
         p.drawEllipse(m + QPointF(0, px(-5)), px(2.2), px(2.2));
         p.drawEllipse(m + QPointF(0, px(4)), px(4.5), px(4.5));
     };
-    stage.page = page, stage.deck = deck;
+    stage.page = page;
+    stage.deck = deck;
     stage.focus = [page] { page->plot()->setFocus(); };
     stage.show = [page, loads](const Place& place) { // an amplifier's output
         const int output = loads->rows().rowOf(place.device, place.block);

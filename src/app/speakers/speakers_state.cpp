@@ -21,7 +21,8 @@ SpeakersState::SpeakersState(Session& session)
 }
 
 void SpeakersState::refresh() {
-    curves_.reset(), outputs_.reset();
+    curves_.reset();
+    outputs_.reset();
     if (!voicing())
         voicing_ = project().voicings.empty() ? std::string() : project().voicings.front().id;
     emit changed();

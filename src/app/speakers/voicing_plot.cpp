@@ -265,8 +265,10 @@ void VoicingPlot::mousePressEvent(QMouseEvent* e) {
     const auto all = handles();
     double nearest = px(12);
     for (std::size_t i = 0; i < all.size(); ++i)
-        if (const double d = QLineF(all[i].at, e->position()).length(); d < nearest)
-            nearest = d, held_ = static_cast<int>(i);
+        if (const double d = QLineF(all[i].at, e->position()).length(); d < nearest) {
+            nearest = d;
+            held_ = static_cast<int>(i);
+        }
     dragging_ = held_ >= 0;
     mouse_ = e->position();
     update();

@@ -46,7 +46,9 @@ ModelForm::ModelForm(QWidget* parent)
     box->addWidget(buttons);
     connect(kind_, &QComboBox::activated, this, [this] {
         auto next = project::blankModel(kind_->currentData().toString().toStdString());
-        next.name = model_.name, next.maker = model_.maker, next.purpose = model_.purpose;
+        next.name = model_.name;
+        next.maker = model_.maker;
+        next.purpose = model_.purpose;
         model_ = std::move(next);
         form_->refresh();
         refresh();

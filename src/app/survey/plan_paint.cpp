@@ -154,9 +154,12 @@ void PlanView::paintMap(QPainter& p) {
         return;
     if (mapImage_.isNull()) { // a pixel a place
         double left = 1e9, top = 1e9, right = -1e9, bottom = -1e9;
-        for (const auto& at : map.places)
-            left = std::min(left, at[0]), right = std::max(right, at[0]), top = std::min(top, at[1]),
+        for (const auto& at : map.places) {
+            left = std::min(left, at[0]);
+            right = std::max(right, at[0]);
+            top = std::min(top, at[1]);
             bottom = std::max(bottom, at[1]);
+        }
         mapCorner_ = {left - map.step / 2, top - map.step / 2};
         mapImage_ = QImage(qRound((right - left) / map.step) + 1, qRound((bottom - top) / map.step) + 1,
                            QImage::Format_ARGB32_Premultiplied);

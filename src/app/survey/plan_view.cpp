@@ -88,7 +88,8 @@ QPolygonF PlanView::polygon(const acoustics::Outline& outline) const {
 }
 
 void PlanView::setTool(Tool tool, project::Piece::Kind piece) {
-    tool_ = tool, piece_ = piece;
+    tool_ = tool;
+    piece_ = piece;
     corners_.clear();
     setCursor(tool == Tool::choose ? Qt::ArrowCursor : Qt::CrossCursor);
     emit toolChanged();
@@ -164,8 +165,10 @@ std::string PlanView::hit(const QPointF& at) const {
     double nearest = px(13);
     for (const auto& i : items())
         if (i.outline.empty())
-            if (const double d = QLineF(toView(i.at), at).length(); d <= nearest)
-                nearest = d, best = i.key;
+            if (const double d = QLineF(toView(i.at), at).length(); d <= nearest) {
+                nearest = d;
+                best = i.key;
+            }
     if (!best.empty())
         return best;
     const auto spot = toPlan(at);
@@ -175,8 +178,10 @@ std::string PlanView::hit(const QPointF& at) const {
     double smallest = 1e18;
     for (const auto& i : items())
         if (i.outline.size() > 2 && acoustics::contains(i.outline, spot))
-            if (const double a = acoustics::areaOf(i.outline); a < smallest)
-                smallest = a, best = i.key;
+            if (const double a = acoustics::areaOf(i.outline); a < smallest) {
+                smallest = a;
+                best = i.key;
+            }
     return best;
 }
 
@@ -283,7 +288,12 @@ void PlanView::put(const acoustics::Spot& at) {
     std::string made;
     if (tool_ == Tool::seats) {
         project::Seats s;
-        s.rows = 4, s.across = 5, s.x = at[0], s.y = at[1], s.pitch = 0.9, s.rowPitch = 1.1;
+        s.rows = 4;
+        s.across = 5;
+        s.x = at[0];
+        s.y = at[1];
+        s.pitch = 0.9;
+        s.rowPitch = 1.1;
         state_.run(project::addSeats(p, r->id, s, &made));
     } else if (tool_ == Tool::talker)
         state_.run(project::addTalker(p, r->id, at, &made));
@@ -319,8 +329,11 @@ void PlanView::finishShape(Qt::KeyboardModifiers keys) {
             auto buildings = state_.session().project().buildings;
             buildings.changeEach([&](auto& b) {
                 for (auto& d : b.backdrops) // about where the line began
-                    d.x = from[0] + (d.x - from[0]) * real / drawn, d.y = from[1] + (d.y - from[1]) * real / drawn,
+                {
+                    d.x = from[0] + (d.x - from[0]) * real / drawn;
+                    d.y = from[1] + (d.y - from[1]) * real / drawn;
                     d.metresPerUnit *= real / drawn;
+                }
             });
             state_.run(project::setBuildings(std::move(buildings), "Scale the backdrop"));
         }
@@ -413,8 +426,10 @@ void PlanView::mousePressEvent(QMouseEvent* e) {
         state_.choose(keys);
     // A whole room is dragged only once it was chosen, so that a press inside does not move it by accident.
     drag_.kind = e->modifiers() & Qt::ShiftModifier ? Drag::Kind::band : Drag::Kind::items;
-    if (key.rfind("corner:", 0) == 0)
-        corners_ = {}, state_.choose({"room:" + state_.room()});
+    if (key.rfind("corner:", 0) == 0) {
+        corners_ = {};
+        state_.choose({"room:" + state_.room()});
+    }
 }
 
 void PlanView::mouseMoveEvent(QMouseEvent* e) {
@@ -440,7 +455,8 @@ void PlanView::mouseMoveEvent(QMouseEvent* e) {
 
 void PlanView::mouseReleaseEvent(QMouseEvent* e) {
     const Drag d = std::exchange(drag_, Drag{});
-    drag_.start = d.start, drag_.at = d.at;
+    drag_.start = d.start;
+    drag_.at = d.at;
     const auto to = snapped(toPlan(e->position()), e->modifiers());
     if (d.kind == Drag::Kind::shape) {
         drag_.at = e->position();

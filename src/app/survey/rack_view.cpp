@@ -132,11 +132,13 @@ void RackView::moveTo(const std::string& device, int unit) {
 }
 
 void RackView::mousePressEvent(QMouseEvent* e) {
-    dragged_.clear(), to_ = 0;
+    dragged_.clear();
+    to_ = 0;
     const int unit = unitAt(e->position());
     for (const auto* d : devices())
         if (unit >= d->place.unit && unit < d->place.unit + unitsOf(*d)) {
-            dragged_ = d->id, grip_ = unit - d->place.unit;
+            dragged_ = d->id;
+            grip_ = unit - d->place.unit;
             state_.choose({"device:" + d->id});
             return;
         }
@@ -151,7 +153,8 @@ void RackView::mouseMoveEvent(QMouseEvent* e) {
 void RackView::mouseReleaseEvent(QMouseEvent*) {
     if (to_ > 0)
         moveTo(dragged_, to_);
-    dragged_.clear(), to_ = 0;
+    dragged_.clear();
+    to_ = 0;
     update();
 }
 

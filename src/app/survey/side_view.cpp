@@ -125,11 +125,15 @@ void SideView::setHeight(double z) {
 }
 
 void SideView::mousePressEvent(QMouseEvent* e) {
-    dragged_.clear(), moved_ = false;
+    dragged_.clear();
+    moved_ = false;
     double nearest = px(10);
     for (const auto& t : things())
-        if (const double d = QLineF(toView(t.x, t.z), e->position()).length(); d < nearest)
-            nearest = d, dragged_ = t.key, dragTo_ = t.z;
+        if (const double d = QLineF(toView(t.x, t.z), e->position()).length(); d < nearest) {
+            nearest = d;
+            dragged_ = t.key;
+            dragTo_ = t.z;
+        }
     if (dragged_.empty())
         return state_.choose({});
     if (!state_.isChosen(dragged_))

@@ -42,7 +42,9 @@ SurveyPage::SurveyPage(Session& session, Commands& commands, QWidget* parent)
     auto* middle = new QVBoxLayout;
     middle->setContentsMargins(8, 6, 8, 0);
     middle->setSpacing(4);
-    wide_ = new QWidget, maps_ = new QWidget, compact_ = new QWidget;
+    wide_ = new QWidget;
+    maps_ = new QWidget;
+    compact_ = new QWidget;
     auto* tools = new FlowLayout(4);
     const auto tool = [&](const QString& text, const QString& name, PlanView::Tool what, const QString& tip) {
         auto* b = new QPushButton(text);
@@ -232,8 +234,10 @@ void SurveyPage::ceilingGrid() {
     QStringList names;
     std::vector<std::string> ids;
     for (const auto& m : project::catalogue())
-        if (m.loudspeaker && m.mount == "ceiling")
-            names << q(m.name), ids.push_back(m.id);
+        if (m.loudspeaker && m.mount == "ceiling") {
+            names << q(m.name);
+            ids.push_back(m.id);
+        }
     bool good = true;
     if (names.isEmpty())
         return state_.session().report("There is no ceiling loudspeaker on the shelf.");
@@ -286,7 +290,9 @@ void SurveyPage::readBackdrop(const QString& file) {
         if (!drawing)
             return state_.session().report(drawing.trouble());
         bytes = QByteArray::fromStdString(drawing->svg);
-        name = name.substr(0, name.size() - 4) + ".svg", metresPerUnit = 0.01, known = drawing->unitsKnown;
+        name = name.substr(0, name.size() - 4) + ".svg";
+        metresPerUnit = 0.01;
+        known = drawing->unitsKnown;
     }
     auto buildings = state_.session().project().buildings;
     if (buildings.empty())

@@ -191,13 +191,16 @@ Stage survey_stage(MainWindow& window) {
                      [&window, deck] { deck->table()->rows().setFindings(window.watch().found()); });
 
     Stage stage;
-    stage.id = "survey", stage.name = "Survey", stage.order = 1;
+    stage.id = "survey";
+    stage.name = "Survey";
+    stage.order = 1;
     stage.icon = [](QPainter& p, QPointF m) { // rooms from above
         p.drawPolyline(QPolygonF{m + QPointF(px(-11), px(8)), m + QPointF(px(-11), px(-8)), m + QPointF(px(11), px(-8)),
                                  m + QPointF(px(11), px(3)), m + QPointF(px(1), px(3)), m + QPointF(px(1), px(8)),
                                  m + QPointF(px(-11), px(8))});
     };
-    stage.page = page, stage.deck = deck;
+    stage.page = page;
+    stage.deck = deck;
     stage.focus = [page] { page->takeFocus(); };
     stage.room = [page] { return page->state().room(); };
     stage.show = [page, &session](const Place& place) {

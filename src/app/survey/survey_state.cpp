@@ -88,7 +88,8 @@ void SurveyState::choose(std::vector<std::string> keys) {
 }
 
 void SurveyState::setMap(MapKind kind, int band) {
-    mapKind_ = kind, band_ = band;
+    mapKind_ = kind;
+    band_ = band;
     if (kind == MapKind::none)
         map_ = {};
     emit changed();

@@ -71,12 +71,15 @@ void WeavePage::refresh() {
     strip_->refresh();
     const auto* d = session_.device();
     if (!d) {
-        device_->clear(), load_->clear();
+        device_->clear();
+        load_->clear();
         return;
     }
     int ins = 0, outs = 0;
-    for (const auto& b : d->program->blocks)
-        ins += engine::endOf(b) == engine::End::arrives, outs += engine::endOf(b) == engine::End::leaves;
+    for (const auto& b : d->program->blocks) {
+        ins += engine::endOf(b) == engine::End::arrives;
+        outs += engine::endOf(b) == engine::End::leaves;
+    }
     const auto& devices = session_.project().devices;
     processor_->setVisible(
         std::count_if(devices.begin(), devices.end(), [](const auto& one) { return one.program.has_value(); }) > 1);

@@ -545,8 +545,10 @@ void WeaveView::paintKnots(QPainter& p, const engine::Layout::Hub& h, const engi
         const double x = hubX(h) + px(30) * static_cast<double>(o + 1);
         double low = rowY(h.outRows[o]), high = low;
         for (std::size_t i = 0; i < h.inRows.size(); ++i)
-            if (levels[i * h.outRows.size() + o] > -80)
-                low = std::max(low, rowY(h.inRows[i])), high = std::min(high, rowY(h.inRows[i]));
+            if (levels[i * h.outRows.size() + o] > -80) {
+                low = std::max(low, rowY(h.inRows[i]));
+                high = std::min(high, rowY(h.inRows[i]));
+            }
         p.setPen(QPen(tokens().ink2, px(1.6)));
         p.drawLine(QPointF(x, high), QPointF(x, low));
         p.drawLine(QPointF(x, rowY(h.outRows[o])), QPointF(right + px(6), rowY(h.outRows[o])));

@@ -11,7 +11,10 @@ using namespace weave;
 
 void WeaveView::relayOut() {
     (void)session_.layout(); // makes it anew where it must
-    blockNumbers_.clear(), threadNumbers_.clear(), knots_.clear(), beads_.clear();
+    blockNumbers_.clear();
+    threadNumbers_.clear();
+    knots_.clear();
+    beads_.clear();
     if (const auto* p = session_.program()) {
         for (std::size_t i = 0; i < p->blocks.size(); ++i)
             blockNumbers_.emplace(p->blocks[i].id, i);
@@ -23,7 +26,8 @@ void WeaveView::relayOut() {
     sourceX_ = px(16 + labelWidth + meterWidth + 20);
     weaveX_ = sourceX_ + std::max(2, layout_.sourceSlots) * slot + px(64);
     double x = weaveX_;
-    columnX_.clear(), gapX_.clear();
+    columnX_.clear();
+    gapX_.clear();
     for (int c = 0; c <= layout_.columns; ++c) {
         gapX_.push_back(x);
         const int most =
@@ -139,8 +143,10 @@ QRectF WeaveView::headingRect(const engine::Layout::Group& g) const {
 QRectF WeaveView::hubRect(const engine::Layout::Hub& h) const {
     double top = 1e9, bottom = 0;
     for (const auto& rows : {h.inRows, h.outRows})
-        for (const double r : rows)
-            top = std::min(top, rowY(r)), bottom = std::max(bottom, rowY(r));
+        for (const double r : rows) {
+            top = std::min(top, rowY(r));
+            bottom = std::max(bottom, rowY(r));
+        }
     if (bottom == 0)
         top = bottom = rowY(0);
     return {hubX(h), top - px(16), hubWidth(h), bottom - top + px(32)};

@@ -283,14 +283,17 @@ Stage weave_stage(MainWindow& window) {
     QObject::connect(&window, &MainWindow::refreshed, page, &WeavePage::refresh);
 
     Stage stage;
-    stage.id = "weave", stage.name = "Weave", stage.order = 2;
+    stage.id = "weave";
+    stage.name = "Weave";
+    stage.order = 2;
     stage.icon = [](QPainter& p, QPointF m) { // crossing threads
         for (const double d : {-7.0, 0.0, 7.0}) {
             p.drawLine(m + QPointF(px(-10), px(d)), m + QPointF(px(10), px(d)));
             p.drawLine(m + QPointF(px(d), px(-10)), m + QPointF(px(d), px(10)));
         }
     };
-    stage.page = page, stage.deck = &window.deck();
+    stage.page = page;
+    stage.deck = &window.deck();
     stage.focus = [weave] { weave->setFocus(); };
     stage.beat = [weave, deck = &window.deck()] {
         weave->refresh();

@@ -128,7 +128,8 @@ void WeaveView::retrace() {
 }
 
 void WeaveView::clearTools() {
-    bridgeFrom_.reset(), trace_.reset();
+    bridgeFrom_.reset();
+    trace_.reset();
     session_.clearTools();
     update();
 }

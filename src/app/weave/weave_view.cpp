@@ -321,8 +321,10 @@ void WeaveView::dropRoute(const Hit& at, bool toOne) {
     if (toOne)
         routes = project::allToOne(layout_, routes, session_.laneIds());
     std::vector<std::string> from, to;
-    for (const auto& [a, b] : routes)
-        from.push_back(a), to.push_back(b);
+    for (const auto& [a, b] : routes) {
+        from.push_back(a);
+        to.push_back(b);
+    }
     session_.setProgram(toOne ? project::routeAll(*session_.program(), from, {to.front()}, 0)
                               : project::routeInOrder(*session_.program(), from, to, 0),
                         from.size() == 1 ? "Route " + nameOf(from[0]) + " to " + nameOf(to[0])
@@ -456,7 +458,8 @@ void WeaveView::keyPressEvent(QKeyEvent* e) {
         return stepBead(1);
     case Qt::Key_Escape: // what hangs at the pointer or lies over the picture first
         if (bridgeFrom_ || trace_) {
-            bridgeFrom_.reset(), trace_.reset();
+            bridgeFrom_.reset();
+            trace_.reset();
             emit session_.atWorkChanged();
             return update();
         }

@@ -15,7 +15,9 @@ constexpr int mostSamples = 32768;
 
 BlockKind declare_align() {
     BlockKind k;
-    k.id = "align", k.label = "Alignment", k.group = Group::delay;
+    k.id = "align";
+    k.label = "Alignment";
+    k.group = Group::delay;
     k.purpose = "Holds a lane back by whole samples until a later one has come. What it adds counts as latency.";
     k.shape = {channelsSpec()};
     k.params = params;
@@ -29,7 +31,8 @@ BlockKind declare_align() {
     declareDelay(k);
     k.latency = [](const Values& v, double) { return static_cast<int>(std::lround(v[alignSamples])); };
     k.example = {{"samples", 63}};
-    k.glyph = Glyph::number, k.glyphParam = "samples";
+    k.glyph = Glyph::number;
+    k.glyphParam = "samples";
     k.neutral = [](const Values& v) { return v[alignSamples] == 0; };
     return k;
 }

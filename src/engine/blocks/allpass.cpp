@@ -28,7 +28,9 @@ void designAllPass(const GlideBank& p, double rate, double order, dsp::Section* 
 
 BlockKind declare_allpass() {
     BlockKind k;
-    k.id = "allpass", k.label = "All-pass", k.group = Group::filters;
+    k.id = "allpass";
+    k.label = "All-pass";
+    k.group = Group::filters;
     k.purpose = "Turns the phase about a frequency and leaves the level alone, to align what overlaps.";
     k.shape = {channelsSpec()};
     k.params = params;

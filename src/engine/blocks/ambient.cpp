@@ -59,7 +59,9 @@ class AmbientKernel final : public Kernel {
 
 BlockKind declare_ambient() {
     BlockKind k;
-    k.id = "ambient", k.label = "Ambient level", k.group = Group::dynamics;
+    k.id = "ambient";
+    k.label = "Ambient level";
+    k.group = Group::dynamics;
     k.purpose =
         "Raises its sound with the noise in the room; its last input is a microphone there, believed in pauses.";
     k.shape = {channelsSpec(8)};
@@ -72,7 +74,8 @@ BlockKind declare_ambient() {
         return input && port == channelsOf(s) ? std::string("microphone") : std::to_string(port + 1);
     };
     k.readouts = {{"gain", "Gain", "dB", -30, 30}, {"noise", "Noise", "dB", -80, 0}};
-    k.glyph = Glyph::number, k.glyphParam = "most";
+    k.glyph = Glyph::number;
+    k.glyphParam = "most";
     k.neutral = [](const Values& v) { return v[ambMost] == 0; };
     return k;
 }

@@ -37,8 +37,10 @@ class Weigher {
   public:
     explicit Weigher(double rate) : rate_(rate) {}
     void choose(dsp::Weighting w) {
-        if (w != chosen_)
-            sections_ = dsp::designWeighting(chosen_ = w, rate_), states_ = {};
+        if (w != chosen_) {
+            sections_ = dsp::designWeighting(chosen_ = w, rate_);
+            states_ = {};
+        }
     }
     void run(const float* in, float* out, int frames) {
         for (int i = 0; i < frames; ++i) {

@@ -93,8 +93,10 @@ class AutomixerKernel final : public Kernel {
                 const double y = in[l][i] - lane.low;
                 sum += y * y;
             }
-            if (!std::isfinite(sum))
-                sum = 0, lane.low = 0;
+            if (!std::isfinite(sum)) {
+                sum = 0;
+                lane.low = 0;
+            }
             const bool mute = laneParam(l, laneMute) >= 0.5;
             const double power = mute ? 1e-12 : sum / frames * dsp::gainFromDb(2 * laneParam(l, laneWeight)) + 1e-12;
             lane.level = power > lane.level ? power : lane.level + fall * (power - lane.level);
@@ -197,9 +199,10 @@ class AutomixerKernel final : public Kernel {
                 if (latest == lanes_.size() || lanes_[l].openedAt > lanes_[latest].openedAt)
                     latest = l;
             }
-        if (latest < lanes_.size())
-            lastOpen_ = latest, stay_ = lanes_.size();
-        else if (const int how = static_cast<int>(params_.target(amLast)); how > 0)
+        if (latest < lanes_.size()) {
+            lastOpen_ = latest;
+            stay_ = lanes_.size();
+        } else if (const int how = static_cast<int>(params_.target(amLast)); how > 0)
             stay_ = how == 1 ? lastOpen_
                              : std::min(lanes_.size() - 1, static_cast<std::size_t>(params_.target(amHome)) - 1);
         else
@@ -270,7 +273,9 @@ std::vector<ParamSpec> automixerParams(const Shape& s) {
 
 BlockKind declare_automixer() {
     BlockKind k;
-    k.id = "automixer", k.label = "Automatic mixer", k.group = Group::speech;
+    k.id = "automixer";
+    k.label = "Automatic mixer";
+    k.group = Group::speech;
     k.purpose = "Opens the microphones of those who speak. The first output is the mix, the others are the lanes.";
     k.shape = {{"lanes", "Lanes", 8, 1, 64}};
     k.params = automixerParams;

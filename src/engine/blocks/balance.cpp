@@ -30,7 +30,9 @@ class BalanceKernel final : public Kernel {
 
 BlockKind declare_balance() {
     BlockKind k;
-    k.id = "balance", k.label = "Stereo balance", k.group = Group::level;
+    k.id = "balance";
+    k.label = "Stereo balance";
+    k.group = Group::level;
     k.purpose = "Moves a stereo pair to the left or right by turning the other side down.";
     k.params = params;
     k.inputs = k.outputs = [](const Shape&) { return 2; };
@@ -39,7 +41,8 @@ BlockKind declare_balance() {
     k.response = [](const Values& v, int in, int out, double, double) -> dsp::Complex {
         return in == out ? sideGain(v[balanceAt], in) : 0.0;
     };
-    k.glyph = Glyph::number, k.glyphParam = "balance";
+    k.glyph = Glyph::number;
+    k.glyphParam = "balance";
     k.neutral = [](const Values& v) { return v[balanceAt] == 0; };
     return k;
 }

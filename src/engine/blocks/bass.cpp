@@ -90,14 +90,17 @@ class BassKernel final : public Kernel {
 
 BlockKind declare_bass() {
     BlockKind k;
-    k.id = "bass", k.label = "Bass extension", k.group = Group::filters;
+    k.id = "bass";
+    k.label = "Bass extension";
+    k.group = Group::filters;
     k.purpose = "Makes harmonics of the lows below an edge, so that small loudspeakers seem to reach lower.";
     k.shape = {channelsSpec(8)};
     k.params = params;
     k.inputs = k.outputs = channelsOf;
     k.cost = [](const Shape& s, double) { return Cost{55.0 * channelsOf(s), 6000.0 * channelsOf(s)}; };
     k.kernel = perChannelKernel<BassKernel>();
-    k.glyph = Glyph::number, k.glyphParam = "edge";
+    k.glyph = Glyph::number;
+    k.glyphParam = "edge";
     k.neutral = [](const Values& v) { return v[bassMix] <= -40 && v[bassLows] >= 0.5; };
     return k;
 }

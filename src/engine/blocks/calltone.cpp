@@ -66,7 +66,9 @@ class CallToneKernel final : public Kernel {
 
 BlockKind declare_calltone() {
     BlockKind k;
-    k.id = "calltone", k.label = "Call tones", k.group = Group::sources;
+    k.id = "calltone";
+    k.label = "Call tones";
+    k.group = Group::sources;
     k.purpose =
         "Makes the tones of a call: dial, ringing, busy, congestion and waiting as in ITU-T E.180, or a chime for "
         "a call that comes in.";

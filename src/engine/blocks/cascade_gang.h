@@ -31,7 +31,8 @@ class CascadeGang final : public Gang {
 };
 
 inline void declareCascade(BlockKind& k) {
-    k.flow = Flow::ganged, k.family = "cascade";
+    k.flow = Flow::ganged;
+    k.family = "cascade";
     k.gang = [] { return std::make_unique<CascadeGang>(); };
 }
 

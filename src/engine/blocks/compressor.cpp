@@ -37,7 +37,9 @@ class CompressorKernel final : public DynamicsKernel {
 
 BlockKind declare_compressor() {
     BlockKind k;
-    k.id = "compressor", k.label = "Compressor", k.group = Group::dynamics;
+    k.id = "compressor";
+    k.label = "Compressor";
+    k.group = Group::dynamics;
     k.purpose = "Evens out levels above a threshold; all channels of the block keep one gain.";
     k.shape = {channelsSpec()};
     k.params = params;

@@ -24,12 +24,16 @@ class CorrelationKernel final : public AnalysisKernel {
         double xx = 0, yy = 0, xy = 0;
         for (int i = 0; i < frames; ++i) {
             const double x = static_cast<double>(in[0][i]), y = static_cast<double>(in[1][i]);
-            xx += x * x, yy += y * y, xy += x * y;
+            xx += x * x;
+            yy += y * y;
+            xy += x * y;
         }
         if (!std::isfinite(xx + yy + xy))
             return;
         const double pull = dsp::onePole(params_.target(correlationTime), rate_ / frames);
-        xx_ += pull * (xx / frames - xx_), yy_ += pull * (yy / frames - yy_), xy_ += pull * (xy / frames - xy_);
+        xx_ += pull * (xx / frames - xx_);
+        yy_ += pull * (yy / frames - yy_);
+        xy_ += pull * (xy / frames - xy_);
         const bool sound = xx_ > 1e-12 && yy_ > 1e-12; // -120 dBFS
         show(shown_, sound ? std::clamp(xy_ / std::sqrt(xx_ * yy_), -1.0, 1.0) : 0);
         show(balance_, sound ? std::clamp(10 * std::log10(yy_ / xx_), -60.0, 60.0) : 0);
@@ -42,7 +46,8 @@ class CorrelationKernel final : public AnalysisKernel {
 
 BlockKind declare_correlation() {
     BlockKind k;
-    k.id = "correlation", k.label = "Correlation meter";
+    k.id = "correlation";
+    k.label = "Correlation meter";
     k.purpose =
         "Compares two channels: +1 the same, 0 nothing in common, \u22121 opposite polarity (they cancel in mono).";
     k.params = params;

@@ -59,8 +59,10 @@ class CrossoverKernel final : public Kernel {
     double* shapeOf(int e) { return &shapes_[static_cast<std::size_t>(2 * e)]; }
     void designEdge(int e, Start how) {
         double* shape = shapeOf(e);
-        if (how != Start::glide)
-            shape[0] = params_.target(edgeAt(e, edgeForm)), shape[1] = params_.target(edgeAt(e, edgeSteep));
+        if (how != Start::glide) {
+            shape[0] = params_.target(edgeAt(e, edgeForm));
+            shape[1] = params_.target(edgeAt(e, edgeSteep));
+        }
         const double hz = std::exp(params_.now(edgeAt(e, edgeHz)));
         for (const auto side : {dsp::EdgeSide::lowPass, dsp::EdgeSide::highPass}) {
             const auto d = edgeOf(side, shape[0], shape[1], hz, rate_);
@@ -92,10 +94,14 @@ class CrossoverKernel final : public Kernel {
         for (int b = 0; b < bands_; ++b) {
             float a[maxFrame], c[maxFrame];
             const float* x = in[0];
-            if (b > 0)
-                highPass(b - 1).process(x, a, frames), x = a;
-            if (b + 1 < bands_)
-                lowPass(b).process(x, c, frames), x = c;
+            if (b > 0) {
+                highPass(b - 1).process(x, a, frames);
+                x = a;
+            }
+            if (b + 1 < bands_) {
+                lowPass(b).process(x, c, frames);
+                x = c;
+            }
             applyGain(x, out[static_cast<std::size_t>(b)], bandNow(b, true), bandNow(b, false), frames);
         }
     }
@@ -125,7 +131,9 @@ dsp::Complex crossoverResponse(const Values& v, int, int band, double hz, double
 
 BlockKind declare_crossover() {
     BlockKind k;
-    k.id = "crossover", k.label = "Crossover", k.group = Group::filters;
+    k.id = "crossover";
+    k.label = "Crossover";
+    k.group = Group::filters;
     k.purpose = "Divides a thread into two, three or four bands for the ways of a loudspeaker.";
     k.shape = {{"bands", "Bands", 2, 2, 4}};
     k.params = [](const Shape& s) {
@@ -150,7 +158,8 @@ BlockKind declare_crossover() {
             {"low", "high"}, {"low", "middle", "high"}, {"low", "low mid", "high mid", "high"}};
         return input ? "1" : names[bandsOf(s) - 2][port];
     };
-    k.glyph = Glyph::curve, k.picture = Picture::curve;
+    k.glyph = Glyph::curve;
+    k.picture = Picture::curve;
     return k;
 }
 

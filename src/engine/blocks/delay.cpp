@@ -18,7 +18,9 @@ const Param delayFine = params.add(onOffParam("fine", "Fine steps", false));
 
 BlockKind declare_delay() {
     BlockKind k;
-    k.id = "delay", k.label = "Delay", k.group = Group::delay;
+    k.id = "delay";
+    k.label = "Delay";
+    k.group = Group::delay;
     k.purpose =
         "Holds sound back: takes milliseconds, metres or feet (at 20 \u00b0C). Below 32 samples it goes in whole "
         "samples; with fine steps it goes in parts of a sample from zero on, and is 32 samples later.";
@@ -43,7 +45,8 @@ BlockKind declare_delay() {
         return dsp::response(dsp::designDelay(v[delayTime] / 1000 * rate + fine), hz, rate);
     });
     k.latency = [](const Values& v, double) { return v[delayOn] >= 0.5 && v[delayFine] >= 0.5 ? dsp::fineLatency : 0; };
-    k.glyph = Glyph::number, k.glyphParam = "time";
+    k.glyph = Glyph::number;
+    k.glyphParam = "time";
     k.neutral = [](const Values& v) { return v[delayTime] == 0 && v[delayFine] < 0.5; };
     return k;
 }

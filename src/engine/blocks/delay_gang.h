@@ -57,7 +57,9 @@ class DelayKernel final : public Kernel {
         };
         if (const double wanted = samplesOf(Targets{params_}); left_ == 0 && wanted != samples_) {
             samples_ = wanted;
-            old_ = now_, now_ = dsp::designDelay(samples_), left_ = fadeSamples;
+            old_ = now_;
+            now_ = dsp::designDelay(samples_);
+            left_ = fadeSamples;
         }
         awake_ = left_ > 0;
     }
@@ -91,7 +93,8 @@ class DelayGang final : public Gang {
 };
 
 inline void declareDelay(BlockKind& k) {
-    k.flow = Flow::ganged, k.family = "delay";
+    k.flow = Flow::ganged;
+    k.family = "delay";
     k.gang = [] { return std::make_unique<DelayGang>(); };
 }
 

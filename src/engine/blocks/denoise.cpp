@@ -34,7 +34,9 @@ class DenoiseKernel final : public Kernel {
 
 BlockKind declare_denoise() {
     BlockKind k;
-    k.id = "denoise", k.label = "Noise reduction", k.group = Group::speech;
+    k.id = "denoise";
+    k.label = "Noise reduction";
+    k.group = Group::speech;
     k.purpose = "Turns the steady noise of fans and projectors down, under speech and in its pauses.";
     k.shape = {channelsSpec(32)};
     k.params = params;
@@ -43,7 +45,8 @@ BlockKind declare_denoise() {
     k.kernel = perChannelKernel<DenoiseKernel>();
     k.latency = [](const Values& v, double) { return v[denoiseOn] >= 0.5 ? dsp::spectralLatency : 0; };
     k.readouts = {{"gain", "Gain", "dB", -40, 0}};
-    k.glyph = Glyph::number, k.glyphParam = "reduction";
+    k.glyph = Glyph::number;
+    k.glyphParam = "reduction";
     k.neutral = [](const Values& v) { return v[denoiseBy] == 0; };
     return k;
 }

@@ -5,7 +5,8 @@ namespace loom::engine {
 
 BlockKind declare_destination() {
     BlockKind k;
-    k.id = "destination", k.label = "Destination";
+    k.id = "destination";
+    k.label = "Destination";
     k.purpose = "Hands sound to an output of the processor.";
     declareEnd(k, false);
     return k;

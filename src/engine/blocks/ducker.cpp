@@ -43,7 +43,9 @@ int keysOf(const Shape& s) {
 
 BlockKind declare_ducker() {
     BlockKind k;
-    k.id = "ducker", k.label = "Ducker", k.group = Group::dynamics;
+    k.id = "ducker";
+    k.label = "Ducker";
+    k.group = Group::dynamics;
     k.purpose = "Turns music down while somebody speaks: its first inputs are the sound, the last the priority inputs.";
     k.shape = {channelsSpec(), {"keys", "Priority inputs", 1, 1, 16}};
     k.params = params;
@@ -56,7 +58,8 @@ BlockKind declare_ducker() {
         return input && port >= sound ? "priority " + std::to_string(port - sound + 1) : std::to_string(port + 1);
     };
     k.readouts = {{"gain", "Gain", "dB", -40, 0}};
-    k.glyph = Glyph::number, k.glyphParam = "depth";
+    k.glyph = Glyph::number;
+    k.glyphParam = "depth";
     k.neutral = [](const Values& v) { return v[duckDepth] == 0; };
     return k;
 }

@@ -43,7 +43,8 @@ class EchoKernel final : public Kernel {
                 std::copy_n(in[m] + done, n, microphones_[m]->in + fill_);
                 std::copy_n(microphones_[m]->out + fill_, n, out[m] + done);
             }
-            fill_ += n, done += n;
+            fill_ += n;
+            done += n;
             learn(fill_);
             if (fill_ == dsp::echoBlock)
                 nextBlock();
@@ -80,7 +81,9 @@ class EchoKernel final : public Kernel {
 
 BlockKind declare_echo() {
     BlockKind k;
-    k.id = "echo", k.label = "Echo canceller", k.group = Group::speech;
+    k.id = "echo";
+    k.label = "Echo canceller";
+    k.group = Group::speech;
     k.purpose =
         "Takes what the loudspeakers play out of the microphones, so that the far end does not hear itself. The "
         "first inputs are microphones, the last is the reference: what goes to the loudspeakers.";
@@ -101,7 +104,8 @@ BlockKind declare_echo() {
         return input && port == channelsOf(s) ? std::string("reference") : std::to_string(port + 1);
     };
     k.readouts = {{"erle", "Echo taken away", "dB", 0, 50}, {"reference", "Reference", "dB", -80, 0}};
-    k.glyph = Glyph::number, k.glyphParam = "suppression";
+    k.glyph = Glyph::number;
+    k.glyphParam = "suppression";
     return k;
 }
 

@@ -35,8 +35,10 @@ class EdgeKernel final : public CascadeKernel {
         const bool turned = params_.before(edge.corner) != params_.now(edge.corner);
         const bool now = other && !cascades_[0].switching();
         awake_ = other && !now; // while a cross-fade runs, the corner still moves on the old kind of edge
-        if (now)
-            shape_ = params_.target(edge.shape), slope_ = params_.target(edge.slope);
+        if (now) {
+            shape_ = params_.target(edge.shape);
+            slope_ = params_.target(edge.slope);
+        }
         if (!now && !turned)
             return;
         const auto d = design();
@@ -65,7 +67,8 @@ inline void declareEdge(BlockKind& k, dsp::EdgeSide side, double corner) {
     k.response = perChannel([side](const Values& v, double hz, double rate) {
         return dsp::response(edgeOf(side, v[edge.shape], v[edge.slope], v[edge.corner], rate), hz, rate);
     });
-    k.glyph = Glyph::curve, k.picture = Picture::curve;
+    k.glyph = Glyph::curve;
+    k.picture = Picture::curve;
 }
 
 } // namespace loom::engine

@@ -109,7 +109,8 @@ class DestinationGang final : public Gang {
 };
 
 inline void declareEnd(BlockKind& k, bool source) {
-    k.group = Group::ends, k.end = source ? End::arrives : End::leaves;
+    k.group = Group::ends;
+    k.end = source ? End::arrives : End::leaves;
     k.inputs = [source](const Shape&) { return source ? 0 : 1; };
     k.outputs = [source](const Shape&) { return source ? 1 : 0; };
     k.cost = [](const Shape&, double) { return Cost{0.6, 16}; };
@@ -119,7 +120,8 @@ inline void declareEnd(BlockKind& k, bool source) {
             return std::make_unique<SourceKernel>(t, v, s);
         return std::make_unique<DestinationKernel>(t, v, s);
     };
-    k.flow = Flow::ganged, k.family = source ? "source" : "destination";
+    k.flow = Flow::ganged;
+    k.family = source ? "source" : "destination";
     k.gang = [source]() -> std::unique_ptr<Gang> {
         if (source)
             return std::make_unique<SourceGang>();

@@ -65,8 +65,10 @@ class EqKernel final : public CascadeKernel {
         return false;
     }
     void remember() {
-        for (int b = 0; b < bands_; ++b)
-            on_[b] = params_.target(index(b, bandOn)), kind_[b] = params_.target(index(b, bandKind));
+        for (int b = 0; b < bands_; ++b) {
+            on_[b] = params_.target(index(b, bandOn));
+            kind_[b] = params_.target(index(b, bandKind));
+        }
     }
     void prepare(int) noexcept override {
         const bool change = otherKinds() && !cascades_[0].switching();
@@ -111,7 +113,9 @@ bool eqNeutral(const Values& v) {
 
 BlockKind declare_eq() {
     BlockKind k;
-    k.id = "eq", k.label = "Equaliser", k.group = Group::filters;
+    k.id = "eq";
+    k.label = "Equaliser";
+    k.group = Group::filters;
     k.purpose = "Shapes the tone with up to sixteen bells, shelves, notches and all-passes.";
     k.shape = {channelsSpec(), {"bands", "Bands", 8, 1, 16}};
     k.params = [](const Shape& s) {
@@ -128,7 +132,8 @@ BlockKind declare_eq() {
         return std::make_unique<EqKernel>(t, v, s.rate, channelsOf(s.shape), countOf(s.shape, "bands"));
     };
     k.response = perChannel(eqResponse);
-    k.glyph = Glyph::curve, k.picture = Picture::curve;
+    k.glyph = Glyph::curve;
+    k.picture = Picture::curve;
     k.example = {{"2.on", 1}, {"2.hz", 250}, {"2.gain", -6}, {"5.on", 1}, {"5.hz", 3150}, {"5.gain", 5}, {"5.q", 2}};
     k.neutral = eqNeutral;
     return k;

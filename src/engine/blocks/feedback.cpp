@@ -64,8 +64,10 @@ class FeedbackKernel final : public Kernel {
         for (std::size_t n = 0; n < notches; ++n) {
             Notch& k = notches_[n];
             if (k.hz > 0 && k.goal > 0 && std::max(hz / k.hz, k.hz / hz) < sameNote) { // deeper, not another beside it
-                if (k.since > again)
-                    k.goal = std::min(k.goal + stepDb, params_.target(fbDepth)), k.since = 0;
+                if (k.since > again) {
+                    k.goal = std::min(k.goal + stepDb, params_.target(fbDepth));
+                    k.since = 0;
+                }
                 return;
             }
         }
@@ -125,7 +127,9 @@ class FeedbackKernel final : public Kernel {
 
 BlockKind declare_feedback() {
     BlockKind k;
-    k.id = "feedback", k.label = "Feedback suppressor", k.group = Group::speech;
+    k.id = "feedback";
+    k.label = "Feedback suppressor";
+    k.group = Group::speech;
     k.purpose =
         "Finds notes at which microphone and loudspeaker ring, and holds each down with a narrow notch; frees it "
         "after a while.";
@@ -139,7 +143,8 @@ BlockKind declare_feedback() {
     k.kernel = plainKernel<FeedbackKernel>();
     k.readouts = {{"notches", "Notches set", "", 0, notches}};
     k.picture = Picture::notches;
-    k.glyph = Glyph::number, k.glyphParam = "depth";
+    k.glyph = Glyph::number;
+    k.glyphParam = "depth";
     return k;
 }
 

@@ -30,7 +30,8 @@ class FftKernel final : public AnalysisKernel {
 
 BlockKind declare_fft() {
     BlockKind k;
-    k.id = "fft", k.label = "FFT analyser";
+    k.id = "fft";
+    k.label = "FFT analyser";
     k.purpose = "Shows a fine spectrum, from lines 6 Hz apart at 48 kHz: a whistle or hum stands out as a peak.";
     k.params = params;
     k.inputs = k.outputs = [](const Shape&) { return 1; };

@@ -42,7 +42,9 @@ class FirKernel final : public Kernel {
 
 BlockKind declare_fir() {
     BlockKind k;
-    k.id = "fir", k.label = "FIR filter", k.group = Group::filters;
+    k.id = "fir";
+    k.label = "FIR filter";
+    k.group = Group::filters;
     k.purpose =
         "Filters with an impulse response from a sound file or a text of numbers, up to 16,384 taps; 64 samples later.";
     k.shape = {channelsSpec()};
@@ -53,14 +55,16 @@ BlockKind declare_fir() {
         return std::make_unique<FirKernel>(t, v, s, channelsOf(s.shape));
     };
     k.latency = [](const Values& v, double) { return v[firOn] >= 0.5 ? dsp::convolverLatency : 0; };
-    k.files = 1, k.taps = true;
+    k.files = 1;
+    k.taps = true;
     k.tapResponse = [](const Values& v, const std::vector<float>& taps, const std::vector<double>& hz, double rate) {
         auto h = dsp::responseOfTaps(taps, hz, rate);
         for (auto& x : h)
             x *= dsp::gainFromDb(v[firGain]);
         return h;
     };
-    k.glyph = Glyph::tape, k.picture = Picture::curve;
+    k.glyph = Glyph::tape;
+    k.picture = Picture::curve;
     return k;
 }
 

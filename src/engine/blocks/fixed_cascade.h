@@ -55,7 +55,8 @@ template <int Count, class Design> void declareFixedCascade(BlockKind& k, Design
             h *= dsp::response(s, hz, rate);
         return h;
     });
-    k.glyph = Glyph::curve, k.picture = Picture::curve;
+    k.glyph = Glyph::curve;
+    k.picture = Picture::curve;
 }
 
 } // namespace loom::engine

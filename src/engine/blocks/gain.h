@@ -41,8 +41,10 @@ class GainGang final : public Gang {
     }
     void process(const float* in, float* out, int frames) noexcept override {
         float from[laneCount], to[laneCount];
-        for (std::size_t l = 0; l < laneCount; ++l)
-            from[l] = kernels_[l] ? kernels_[l]->from() : 0, to[l] = kernels_[l] ? kernels_[l]->to() : 0;
+        for (std::size_t l = 0; l < laneCount; ++l) {
+            from[l] = kernels_[l] ? kernels_[l]->from() : 0;
+            to[l] = kernels_[l] ? kernels_[l]->to() : 0;
+        }
         dsp::rampLanes(in, from, to, out, frames);
     }
 
@@ -53,7 +55,8 @@ class GainGang final : public Gang {
 inline void declareGainSound(BlockKind& k, GainParams has) {
     k.inputs = k.outputs = channelsOf;
     k.cost = [](const Shape& s, double) { return Cost{0.3 * channelsOf(s), 64}; };
-    k.flow = Flow::ganged, k.family = "gain";
+    k.flow = Flow::ganged;
+    k.family = "gain";
     k.gang = [] { return std::make_unique<GainGang>(); };
     k.kernel = [has](const KernelSetup& s, const ParamTable& t,
                      const std::vector<double>& v) -> std::unique_ptr<Kernel> {
@@ -78,7 +81,8 @@ inline void declareGain(BlockKind& k, const ParamSpec& gain, const std::vector<P
         const bool silent = v[has.mute] >= 0.5 || (gain.minIsOff && v[has.gain] <= gain.min);
         return silent ? 0.0 : dsp::gainFromDb(v[has.gain]) * (v[has.polarity] >= 0.5 ? -1.0 : 1.0);
     });
-    k.glyph = Glyph::number, k.glyphParam = "gain";
+    k.glyph = Glyph::number;
+    k.glyphParam = "gain";
     k.neutral = [has](const Values& v) { return v[has.gain] == 0 && v[has.polarity] == 0 && v[has.mute] == 0; };
 }
 

@@ -40,7 +40,9 @@ class GateKernel final : public DynamicsKernel {
 
 BlockKind declare_gate() {
     BlockKind k;
-    k.id = "gate", k.label = "Gate or expander", k.group = Group::dynamics;
+    k.id = "gate";
+    k.label = "Gate or expander";
+    k.group = Group::dynamics;
     k.purpose = "Turns down what lies below a threshold: a little, or shut.";
     k.shape = {channelsSpec()};
     k.params = params;

@@ -55,7 +55,9 @@ class GeneratorKernel final : public Kernel {
 
 BlockKind declare_generator() {
     BlockKind k;
-    k.id = "generator", k.label = "Generator", k.group = Group::sources;
+    k.id = "generator";
+    k.label = "Generator";
+    k.group = Group::sources;
     k.purpose = "Makes a sine, noise, an exponential sweep from 20 Hz to 20 kHz, or modulated noise to measure speech "
                 "transmission.";
     k.params = params;

@@ -30,8 +30,10 @@ class GraphicKernel final : public Kernel {
     GraphicKernel(const ParamTable& t, const std::vector<double>& v, double rate, int channels)
         : Kernel(t, v, rate), design_(rate), chains_(static_cast<std::size_t>(channels)) {
         design(sections_);
-        for (auto& c : chains_)
-            c.first.jumpTo(lower()), c.second.jumpTo(upper());
+        for (auto& c : chains_) {
+            c.first.jumpTo(lower());
+            c.second.jumpTo(upper());
+        }
     }
 
   private:
@@ -48,8 +50,10 @@ class GraphicKernel final : public Kernel {
     }
     void prepare(int) noexcept override {
         design(sections_);
-        for (auto& c : chains_)
-            c.first.glideTo(lower()), c.second.glideTo(upper());
+        for (auto& c : chains_) {
+            c.first.glideTo(lower());
+            c.second.glideTo(upper());
+        }
     }
     void process(Inputs in, Outputs out, int frames) noexcept override {
         float between[maxFrame];
@@ -67,7 +71,9 @@ class GraphicKernel final : public Kernel {
 
 BlockKind declare_graphic() {
     BlockKind k;
-    k.id = "graphic", k.label = "Graphic equaliser", k.group = Group::filters;
+    k.id = "graphic";
+    k.label = "Graphic equaliser";
+    k.group = Group::filters;
     k.purpose = "31 third-octave sliders; neighbours are corrected, so that the response passes through them.";
     k.shape = {channelsSpec()};
     k.params = [](const Shape& s) {
@@ -84,7 +90,8 @@ BlockKind declare_graphic() {
             gains[b] = v[gainOf(b)];
         return dsp::GraphicDesign::of(rate).response(gains, hz);
     });
-    k.glyph = Glyph::curve, k.picture = Picture::curve;
+    k.glyph = Glyph::curve;
+    k.picture = Picture::curve;
     k.example = {{"63", 6}, {"80", 6}, {"250", -4}, {"315", -6}};
     k.neutral = [](const Values& v) {
         for (std::size_t b = 0; b < graphicBands; ++b)

@@ -5,7 +5,8 @@ namespace loom::engine {
 
 BlockKind declare_highpass() {
     BlockKind k;
-    k.id = "highpass", k.label = "High-pass";
+    k.id = "highpass";
+    k.label = "High-pass";
     k.purpose = "Takes away what lies below a corner: rumble, handling, breath.";
     declareEdge(k, dsp::EdgeSide::highPass, 100);
     return k;

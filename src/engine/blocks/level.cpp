@@ -5,7 +5,8 @@ namespace loom::engine {
 
 BlockKind declare_level() {
     BlockKind k;
-    k.id = "level", k.label = "Level";
+    k.id = "level";
+    k.label = "Level";
     k.purpose = "Sets a level, turns polarity, mutes.";
     declareGain(k, levelParam("gain", "Level", -80, 12, 0, true), {});
     return k;

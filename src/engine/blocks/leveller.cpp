@@ -49,7 +49,9 @@ class LevellerKernel final : public Kernel {
 
 BlockKind declare_leveller() {
     BlockKind k;
-    k.id = "leveller", k.label = "Leveller", k.group = Group::dynamics;
+    k.id = "leveller";
+    k.label = "Leveller";
+    k.group = Group::dynamics;
     k.purpose = "Brings quiet and loud talkers to one loudness, slowly; holds its gain in pauses.";
     k.shape = {channelsSpec(8)};
     k.params = params;
@@ -57,7 +59,8 @@ BlockKind declare_leveller() {
     k.cost = [](const Shape& s, double) { return Cost{10.0 * channelsOf(s), 128.0 * channelsOf(s)}; };
     k.kernel = perChannelKernel<LevellerKernel>();
     k.readouts = {{"gain", "Gain", "dB", -30, 30}};
-    k.glyph = Glyph::number, k.glyphParam = "target";
+    k.glyph = Glyph::number;
+    k.glyphParam = "target";
     return k;
 }
 

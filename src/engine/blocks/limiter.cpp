@@ -115,14 +115,17 @@ class LimiterGang final : public Gang {
 
 BlockKind declare_limiter() {
     BlockKind k;
-    k.id = "limiter", k.label = "Limiter", k.group = Group::dynamics;
+    k.id = "limiter";
+    k.label = "Limiter";
+    k.group = Group::dynamics;
     k.purpose = "Lets no peak pass its threshold, looking ahead; holds the long-term level for a driver's coil.";
     k.shape = {channelsSpec()};
     k.params = params;
     k.inputs = k.outputs = channelsOf;
     k.cost = [](const Shape& s, double) { return Cost{1.6 * channelsOf(s), 1200.0 * channelsOf(s)}; };
     k.kernel = perChannelKernel<LimiterKernel>();
-    k.flow = Flow::ganged, k.family = "limiter";
+    k.flow = Flow::ganged;
+    k.family = "limiter";
     k.gang = [] { return std::make_unique<LimiterGang>(); };
     k.latency = [](const Values& v, double) { return v[limOn] >= 0.5 ? dsp::limiterLatency : 0; };
     k.transfer = [](const Values& v, double inDb) { return std::min(inDb, v[limPeak]); };

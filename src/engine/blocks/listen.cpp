@@ -5,7 +5,9 @@ namespace loom::engine {
 
 BlockKind declare_listen() {
     BlockKind k;
-    k.id = "listen", k.label = "Listen point", k.group = Group::ends;
+    k.id = "listen";
+    k.label = "Listen point";
+    k.group = Group::ends;
     k.purpose = "Marks a place to listen at: choose its lane and press Space on the bench. Nothing leaves it.";
     k.inputs = [](const Shape&) { return 1; };
     k.outputs = noPorts;

@@ -5,7 +5,8 @@ namespace loom::engine {
 
 BlockKind declare_lowpass() {
     BlockKind k;
-    k.id = "lowpass", k.label = "Low-pass";
+    k.id = "lowpass";
+    k.label = "Low-pass";
     k.purpose = "Takes away what lies above a corner.";
     declareEdge(k, dsp::EdgeSide::lowPass, 12000);
     return k;

@@ -77,7 +77,9 @@ std::vector<ParamSpec> matrixParams(const Shape& s) {
 
 BlockKind declare_matrix() {
     BlockKind k;
-    k.id = "matrix", k.label = "Matrix mixer", k.group = Group::routing;
+    k.id = "matrix";
+    k.label = "Matrix mixer";
+    k.group = Group::routing;
     k.purpose = "Mixes any inputs into any outputs, each crossing at its own level; crossings, inputs and outputs can "
                 "be muted.";
     k.shape = {{"inputs", "Inputs", 8, 1, 128}, {"outputs", "Outputs", 8, 1, 128}};

@@ -74,7 +74,8 @@ class MeterKernel final : public AnalysisKernel {
 
 BlockKind declare_meter() {
     BlockKind k;
-    k.id = "meter", k.label = "Level meter";
+    k.id = "meter";
+    k.label = "Level meter";
     k.purpose = "Measures what passes: loudness (BS.1770), RMS (A, C or unweighted, fast or slow), peak and true peak. "
                 "Switching the measurement on starts it anew.";
     k.shape = {channelsSpec(8)};

@@ -73,7 +73,8 @@ class OctaveKernel final : public AnalysisKernel {
 
 BlockKind declare_octave() {
     BlockKind k;
-    k.id = "octave", k.label = "Third-octave analyser";
+    k.id = "octave";
+    k.label = "Third-octave analyser";
     k.purpose = "Shows the level in each third of an octave from 25 Hz to 20 kHz (filters of IEC 61260-1 class 1).";
     k.params = params;
     k.inputs = k.outputs = [](const Shape&) { return 1; };

@@ -49,19 +49,31 @@ class PlayerKernel final : public Kernel {
         }
     }
     void prepare(int) noexcept override {
-        if (const auto want = chosen(); want != wanted_)
-            wanted_ = want, jump_ = true;
+        if (const auto want = chosen(); want != wanted_) {
+            wanted_ = want;
+            jump_ = true;
+        }
     }
     void process(Inputs, Outputs out, int frames) noexcept override {
         const double from = params_.before(playLevel) * params_.before(playRun);
         const double step = (params_.now(playLevel) * params_.now(playRun) - from) / frames;
         const bool running = params_.target(playRun) >= 0.5 || from > 0;
         if (!running) // starting again starts at the beginning
-            at_ = 0, item_ = wanted_, over_ = false, jump_ = false, dip_ = 1;
+        {
+            at_ = 0;
+            item_ = wanted_;
+            over_ = false;
+            jump_ = false;
+            dip_ = 1;
+        }
         const double fall = 1 / (0.010 * rate_);
         for (int i = 0; i < frames; ++i) {
             if (jump_ && dip_ <= 0) // another file was chosen: 10 ms down, 10 ms up
-                item_ = wanted_, at_ = 0, jump_ = over_ = false;
+            {
+                item_ = wanted_;
+                at_ = 0;
+                jump_ = over_ = false;
+            }
             dip_ = std::clamp(dip_ + (jump_ ? -fall : fall), 0.0, 1.0);
             const auto* c = clip();
             const bool here = running && !over_ && c && at_ < c->frames();
@@ -88,7 +100,9 @@ class PlayerKernel final : public Kernel {
 
 BlockKind declare_player() {
     BlockKind k;
-    k.id = "player", k.label = "File player", k.group = Group::sources;
+    k.id = "player";
+    k.label = "File player";
+    k.group = Group::sources;
     k.purpose = "Plays a list of sound files kept in the project.";
     k.shape = {channelsSpec(2)};
     k.params = params;

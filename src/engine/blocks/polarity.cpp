@@ -5,7 +5,9 @@ namespace loom::engine {
 
 BlockKind declare_polarity() {
     BlockKind k;
-    k.id = "polarity", k.label = "Polarity", k.group = Group::level;
+    k.id = "polarity";
+    k.label = "Polarity";
+    k.group = Group::level;
     k.purpose = "Turns a thread's sign.";
     k.shape = {channelsSpec()};
     ParamSet params;
@@ -13,7 +15,8 @@ BlockKind declare_polarity() {
     k.params = params;
     declareGainSound(k, {.polarity = turn});
     k.response = perChannel([turn](const Values& v, double, double) { return dsp::Complex(v[turn] >= 0.5 ? -1 : 1); });
-    k.glyph = Glyph::number, k.glyphParam = "polarity";
+    k.glyph = Glyph::number;
+    k.glyphParam = "polarity";
     k.neutral = [turn](const Values& v) { return v[turn] == 0; };
     return k;
 }

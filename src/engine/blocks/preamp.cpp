@@ -5,7 +5,8 @@ namespace loom::engine {
 
 BlockKind declare_preamp() {
     BlockKind k;
-    k.id = "preamp", k.label = "Preamp";
+    k.id = "preamp";
+    k.label = "Preamp";
     k.purpose = "Lifts a microphone to working level; supplies 48 V, turns polarity, mutes.";
     declareGain(k, levelParam("gain", "Gain", -10, 66, 0), {onOffParam("phantom", "48 V", false)});
     return k;

@@ -35,7 +35,9 @@ class RecorderKernel final : public Kernel {
 
 BlockKind declare_recorder() {
     BlockKind k;
-    k.id = "recorder", k.label = "File recorder", k.group = Group::eyes;
+    k.id = "recorder";
+    k.label = "File recorder";
+    k.group = Group::eyes;
     k.purpose = "Records what arrives to a WAV file, from switching on to switching off.";
     k.shape = {channelsSpec(8)};
     k.params = params;

@@ -54,7 +54,9 @@ class SelectorKernel final : public Kernel {
 
 BlockKind declare_selector() {
     BlockKind k;
-    k.id = "selector", k.label = "Selector", k.group = Group::routing;
+    k.id = "selector";
+    k.label = "Selector";
+    k.group = Group::routing;
     k.purpose = "Each output takes one of the inputs, or none; changing over makes no click.";
     k.shape = {{"inputs", "Inputs", 4, 1, 64}, {"outputs", "Outputs", 1, 1, 64}};
     k.params = [](const Shape& s) {
@@ -78,7 +80,8 @@ BlockKind declare_selector() {
     k.response = [](const Values& v, int in, int out, double, double) -> dsp::Complex {
         return static_cast<int>(v[sourceOf(out)]) == in + 1 ? 1.0 : 0.0;
     };
-    k.glyph = Glyph::number, k.glyphParam = "1";
+    k.glyph = Glyph::number;
+    k.glyphParam = "1";
     return k;
 }
 

@@ -5,7 +5,8 @@ namespace loom::engine {
 
 BlockKind declare_send() {
     BlockKind k;
-    k.id = "send", k.label = "Stream send";
+    k.id = "send";
+    k.label = "Stream send";
     k.purpose = "Offers a channel to other devices as a stream on the network.";
     declareEnd(k, false);
     k.network = true;

@@ -5,7 +5,8 @@ namespace loom::engine {
 
 BlockKind declare_source() {
     BlockKind k;
-    k.id = "source", k.label = "Source";
+    k.id = "source";
+    k.label = "Source";
     k.purpose = "Brings in what arrives at an input of the processor.";
     declareEnd(k, true);
     return k;

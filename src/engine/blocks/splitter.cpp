@@ -26,7 +26,9 @@ class SplitterKernel final : public Kernel {
 
 BlockKind declare_splitter() {
     BlockKind k;
-    k.id = "splitter", k.label = "Splitter", k.group = Group::routing;
+    k.id = "splitter";
+    k.label = "Splitter";
+    k.group = Group::routing;
     k.purpose = "Makes several lanes of one thread, each at its own level.";
     k.shape = {{"outputs", "Outputs", 2, 1, 64}};
     k.params = [](const Shape& s) {

@@ -26,7 +26,9 @@ class SumKernel final : public Kernel {
 
 BlockKind declare_sum() {
     BlockKind k;
-    k.id = "sum", k.label = "Sum", k.group = Group::routing;
+    k.id = "sum";
+    k.label = "Sum";
+    k.group = Group::routing;
     k.purpose = "Adds its inputs into one thread, at one level.";
     k.shape = {{"inputs", "Inputs", 2, 1, 64}};
     k.params = params;
@@ -37,7 +39,8 @@ BlockKind declare_sum() {
     k.response = [](const Values& v, int, int, double, double) -> dsp::Complex {
         return v[sumGain] <= -80 ? 0.0 : dsp::gainFromDb(v[sumGain]);
     };
-    k.glyph = Glyph::number, k.glyphParam = "gain";
+    k.glyph = Glyph::number;
+    k.glyphParam = "gain";
     return k;
 }
 

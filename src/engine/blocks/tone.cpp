@@ -25,7 +25,9 @@ void designTone(const GlideBank& p, double rate, double, dsp::Section* s) {
 
 BlockKind declare_tone() {
     BlockKind k;
-    k.id = "tone", k.label = "Tone control", k.group = Group::filters;
+    k.id = "tone";
+    k.label = "Tone control";
+    k.group = Group::filters;
     k.purpose = "Bass, middle and treble, for people in the room.";
     k.shape = {channelsSpec()};
     k.params = params;

@@ -5,7 +5,8 @@ namespace loom::engine {
 
 BlockKind declare_trim() {
     BlockKind k;
-    k.id = "trim", k.label = "Trim";
+    k.id = "trim";
+    k.label = "Trim";
     k.purpose = "Brings a thread to nominal level, within 24 dB up or down.";
     ParamSpec gain = levelParam("gain", "Trim", -24, 24, 0);
     gain.step = 0.1;
