@@ -29,7 +29,7 @@ Program around(const BlockKind* kind, int blocks) {
             }
         const int ins = inputsOf(p, p.blocks.back());
         for (int i = 0; i < ins; ++i)
-            p.threads.push_back({{"s" + std::to_string((b + i) % lanes), 0}, {id, i}});
+            p.connections.push_back({{"s" + std::to_string((b + i) % lanes), 0}, {id, i}});
     }
     return p;
 }

@@ -44,7 +44,7 @@ Project large() {
             if (k == 2)
                 p.blocks.changeBack().values = {{"1.on", 1}, {"1.gain", 3}, {"2.on", 1}, {"2.hz", 900}};
             if (k > 0)
-                p.threads.push_back({{kinds[k - 1] + n, 0}, {kinds[k] + n, 0}});
+                p.connections.push_back({{kinds[k - 1] + n, 0}, {kinds[k] + n, 0}});
         }
     }
     Project project;
@@ -130,7 +130,7 @@ void devices() {
     QTemporaryDir folder;
     const QString file = folder.filePath("many.loom");
     if (const auto done = saveProject(p, file.toStdString()); !done)
-        return void(std::printf("%s\n", done.trouble().text().c_str()));
+        return void(std::printf("%s\n", done.error().text().c_str()));
     for (const char* stage : {"survey", "weave", "site"}) {
         app::MainWindow w;
         w.resize(1280, 800);

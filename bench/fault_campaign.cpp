@@ -46,7 +46,7 @@ class Script {
                                   {"eq", "eq", ""},
                                   {"level", "level", ""},
                                   {"out", "destination", "Out", {}, {}, {{"port", "out 1"}}}};
-                program.threads = {{{"tone", 0}, {"eq", 0}}, {{"eq", 0}, {"level", 0}}, {{"level", 0}, {"out", 0}}};
+                program.connections = {{{"tone", 0}, {"eq", 0}}, {{"eq", 0}, {"level", 0}}, {{"level", 0}, {"out", 0}}};
                 d.program = program;
             }
             p.devices.push_back(d);
@@ -163,7 +163,7 @@ class Script {
         if (!settled())
             return wrong("not all devices came back");
         for (const auto& [path, value] : edits_) {
-            const auto at = project::findPlace(session_.project(), path);
+            const auto at = project::findTarget(session_.project(), path);
             const auto it = at ? at->block->values.find(at->param) : decltype(at->block->values.begin()){};
             if (!at || it == at->block->values.end() || it->second != value)
                 wrong("an edit was lost: " + path);
@@ -183,7 +183,7 @@ class Script {
                 }
             });
             const auto whole = [&](const site::Config& c) {
-                return !c.program || (i == 0 && c.program->blocks.size() == 4 && c.program->threads.size() == 3);
+                return !c.program || (i == 0 && c.program->blocks.size() == 4 && c.program->connections.size() == 3);
             };
             if (!whole(runs) || (keeps && !whole(kept)))
                 wrong(std::string(ids_[i]) + " holds half a program");
@@ -231,7 +231,7 @@ class Script {
             traced_[id] = now;
         }
     }
-    const std::vector<std::string>& troubles() const { return troubles_; }
+    const std::vector<std::string>& errors() const { return errors_; }
     unsigned seed() const { return seed_; }
     int revisions() {
         int n = 0;
@@ -249,13 +249,13 @@ class Script {
         return "127.21." + std::to_string(slot) + "." + std::to_string(20 + i);
     }
     int pick(int n) { return static_cast<int>(random_() % static_cast<unsigned>(n)); }
-    void wrong(const std::string& what) { troubles_.push_back(what); }
+    void wrong(const std::string& what) { errors_.push_back(what); }
     void fault(const std::string& serial, const std::string& name, const json& value) {
         ++did[name + (value.is_string() && (name == "power" || name == "cable") ? " " + value.get<std::string>() : "")];
         rig_->with([&](rig::Rig& r) {
             if (const auto done = r.setFault(serial, name, value);
                 !done && name != "turn" && name != "password") // neither where it has no program, nor into a full store
-                wrong("fault " + name + ": " + done.trouble().text());
+                wrong("fault " + name + ": " + done.error().text());
         });
     }
     // The desk sets what only the desk sets.
@@ -309,7 +309,7 @@ class Script {
     Session session_;
     Fleet fleet_{session_};
     std::unique_ptr<EmbeddedRig> rig_;
-    std::vector<std::string> serials_, addresses_, troubles_;
+    std::vector<std::string> serials_, addresses_, errors_;
     std::map<std::string, double> edits_;
     std::map<std::string, std::string> lamps_;
     QString said_;
@@ -387,10 +387,10 @@ int main(int argc, char** argv) {
             for (const auto& [what, n] : s->did)
                 did[what] += n;
             did["revisions kept"] += s->revisions();
-            if (s->troubles().empty())
+            if (s->errors().empty())
                 continue;
             ++failed;
-            for (const auto& t : s->troubles())
+            for (const auto& t : s->errors())
                 std::printf("seed %u: %s\n", s->seed(), t.c_str());
         }
         done += count;

@@ -83,7 +83,7 @@ struct Engine {
 engine::Program lane(const char* kind) {
     engine::Program p;
     p.blocks = {{"s", "source", ""}, {"b", kind, ""}, {"d", "destination", ""}};
-    p.threads = {{{"s", 0}, {"b", 0}}, {{"b", 0}, {"d", 0}}};
+    p.connections = {{{"s", 0}, {"b", 0}}, {{"b", 0}, {"d", 0}}};
     return p;
 }
 

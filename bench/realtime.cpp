@@ -29,12 +29,12 @@ engine::Program large() {
             const std::string mix = id("m", l, i), bead = id("b", l, i);
             p.blocks.push_back({mix, "matrix", ""});
             p.blocks.push_back({bead, l == 0 ? "source" : i % 3 == 0 ? "eq" : i % 3 == 1 ? "highpass" : "level", ""});
-            p.threads.push_back({{bead, 0}, {mix, 0}});
+            p.connections.push_back({{bead, 0}, {mix, 0}});
             if (l == 0)
                 continue;
-            p.threads.push_back({{id("m", l - 1, i), 0}, {bead, 0}});
+            p.connections.push_back({{id("m", l - 1, i), 0}, {bead, 0}});
             for (int k = 1; k < ports; ++k)
-                p.threads.push_back({{id("m", l - 1, (i + 7 * k) % wide), k}, {mix, k}});
+                p.connections.push_back({{id("m", l - 1, (i + 7 * k) % wide), k}, {mix, k}});
         }
     return p;
 }
@@ -49,10 +49,10 @@ void compileTimes() {
     std::vector<double> compiling, editing, swapping;
     for (int round = 0; round < 7; ++round) {
         auto start = Clock::now();
-        const auto plan = engine::compile(program, 48000, {});
+        const auto schedule = engine::compile(program, 48000, {});
         compiling.push_back(secondsSince(start) * 1000);
-        if (!plan)
-            return void(std::printf("compile failed: %s\n", plan.trouble().text().c_str()));
+        if (!schedule)
+            return void(std::printf("compile failed: %s\n", schedule.error().text().c_str()));
     }
     engine::Runner runner(48000, {});
     (void)bool(runner.load(program));
@@ -60,9 +60,9 @@ void compileTimes() {
     for (int round = 0; round < 7; ++round) { // a level put into one thread
         const std::string id = "new-" + std::to_string(round);
         program.blocks.push_back({id, "level", ""});
-        const auto to = program.threads[static_cast<std::size_t>(1000 * round + 700)].to;
-        program.threads.change(static_cast<std::size_t>(1000 * round + 700)).to = {id, 0};
-        program.threads.push_back(engine::Thread{{id, 0}, to});
+        const auto to = program.connections[static_cast<std::size_t>(1000 * round + 700)].to;
+        program.connections.change(static_cast<std::size_t>(1000 * round + 700)).to = {id, 0};
+        program.connections.push_back(engine::Connection{{id, 0}, to});
         auto start = Clock::now();
         (void)bool(runner.load(program));
         editing.push_back(secondsSince(start) * 1000);
@@ -74,7 +74,7 @@ void compileTimes() {
     std::printf(
         "%zu blocks, %zu threads: compile %.0f ms; one block more, compiled and handed over %.1f ms, first frame of it "
         "%.1f ms\n",
-        program.blocks.size(), program.threads.size(), medianOf(compiling), medianOf(editing), medianOf(swapping));
+        program.blocks.size(), program.connections.size(), medianOf(compiling), medianOf(editing), medianOf(swapping));
 }
 
 } // namespace
@@ -82,7 +82,7 @@ void compileTimes() {
 int main(int argc, char** argv) {
     const auto project = project::loadProject(argc > 1 ? argv[1] : "demo/marram-point");
     if (!project) {
-        std::fprintf(stderr, "%s\n", project.trouble().text().c_str());
+        std::fprintf(stderr, "%s\n", project.error().text().c_str());
         return 2;
     }
     const auto& device = project->devices[0];

@@ -263,7 +263,7 @@ int main(int argc, char** argv) {
     runner.process({}, roomFrame);
     for (std::size_t i = 0; i < roomIns; ++i)
         for (std::size_t n = 0; n < roomIns; ++n)
-            if (runner.plan()->inputs()[n] == "in " + std::to_string(i + 1))
+            if (runner.schedule()->inputs()[n] == "in " + std::to_string(i + 1))
                 in[n] = noise[i].data();
     for (std::size_t o = 0; o < roomOuts; ++o)
         out[o] = outs[o].data();

@@ -22,7 +22,7 @@ inline engine::Program roomProgram(bool limiter = true) {
     std::string last;
     const auto add = [&](const std::string& id, const char* kind) -> engine::Block& {
         if (!last.empty())
-            p.threads.push_back({{last, 0}, {id, 0}});
+            p.connections.push_back({{last, 0}, {id, 0}});
         last = id;
         return p.blocks.push_back({id, kind, ""});
     };
@@ -49,7 +49,7 @@ inline engine::Program roomProgram(bool limiter = true) {
     auto& m = add("mix", "matrix");
     m.shape = {{"inputs", roomIns}, {"outputs", roomOuts}};
     for (int i = 0; i < roomIns; ++i) {
-        p.threads.push_back({{ends[static_cast<std::size_t>(i)], 0}, {"mix", i}});
+        p.connections.push_back({{ends[static_cast<std::size_t>(i)], 0}, {"mix", i}});
         for (int o = 0; o < roomOuts; ++o)
             m.values[std::to_string(i + 1) + "." + std::to_string(o + 1)] = -20 - (i + o) % 5;
     }
@@ -57,7 +57,7 @@ inline engine::Program roomProgram(bool limiter = true) {
         const std::string id = "out-" + std::to_string(o);
         last.clear();
         eq(id + ".eq", o);
-        p.threads.push_back({{"mix", o}, {last, 0}});
+        p.connections.push_back({{"mix", o}, {last, 0}});
         auto& low = add(id + ".lowpass", "lowpass");
         low.values["slope"] = 3;
         low.values["corner"] = 16000;

@@ -39,7 +39,7 @@ project::Project many(int count) {
                               {"eq", "eq", ""},
                               {"level", "level", ""},
                               {"out", "destination", "Out", {}, {}, {{"port", "out 1"}}}};
-            program.threads = {{{"tone", 0}, {"eq", 0}}, {{"eq", 0}, {"level", 0}}, {{"level", 0}, {"out", 0}}};
+            program.connections = {{{"tone", 0}, {"eq", 0}}, {{"eq", 0}, {"level", 0}}, {{"level", 0}, {"out", 0}}};
             d.program = program;
         }
         p.devices.push_back(d);

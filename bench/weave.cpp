@@ -26,18 +26,18 @@ engine::Program lanes(int count) {
                 const std::string out = hub + "-out-" + std::to_string(o);
                 p.blocks.push_back({out, "destination", ""});
                 p.blocks.push_back({out + ".eq", "eq", ""});
-                p.threads.push_back({{hub, o}, {out + ".eq", 0}});
-                p.threads.push_back({{out + ".eq", 0}, {out, 0}});
+                p.connections.push_back({{hub, o}, {out + ".eq", 0}});
+                p.connections.push_back({{out + ".eq", 0}, {out, 0}});
             }
         }
         p.blocks.push_back({id, "source", "Lane " + std::to_string(i)});
         std::string at = id;
         for (const char* kind : {"preamp", "highpass", "eq"}) {
             p.blocks.push_back({id + "." + kind, kind, ""});
-            p.threads.push_back({{at, 0}, {id + "." + kind, 0}});
+            p.connections.push_back({{at, 0}, {id + "." + kind, 0}});
             at = id + "." + kind;
         }
-        p.threads.push_back({{at, 0}, {hub, i % 100}});
+        p.connections.push_back({{at, 0}, {hub, i % 100}});
     }
     return p;
 }

@@ -1,6 +1,6 @@
 // Pieces that come from outside: swatches, chains from the clipboard, tools from the network. What is taken can be put
 // into a program, and that compiles and can be traced.
-#include "engine/plan.h"
+#include "engine/schedule.h"
 #include "file/project_json.h"
 #include "file/store.h"
 #include "program/lane_edit.h"
@@ -20,7 +20,7 @@ const project::Device& hall() {
         auto& p = d.program.emplace();
         p.blocks = {{"chair", "source", "Chair"}, {"chair.eq", "eq", ""}, {"out", "destination", "Out"}};
         p.blocks.change(0).texts["port"] = "in 1", p.blocks.change(2).texts["port"] = "out 1";
-        p.threads = {{{"chair", 0}, {"chair.eq", 0}}, {{"chair.eq", 0}, {"out", 0}}};
+        p.connections = {{{"chair", 0}, {"chair.eq", 0}}, {{"chair.eq", 0}, {"out", 0}}};
         return d;
     }();
     return device;
@@ -28,7 +28,7 @@ const project::Device& hall() {
 
 void run(const Result<engine::Program>& program) {
     if (!program) {
-        if (program.trouble().message.empty())
+        if (program.error().message.empty())
             std::abort();
         return;
     }

@@ -15,7 +15,7 @@ extern "C" int LLVMFuzzerTestOneInput(const unsigned char* data, std::size_t siz
         return 0;
     auto project = projectFromJson(*json);
     if (!project)
-        return project.trouble().message.empty() ? std::abort(), 0 : 0;
+        return project.error().message.empty() ? std::abort(), 0 : 0;
     (void)check(*project);
     auto again = projectFromJson(toJson(*project)); // what was read can be written and read again
     if (!again || toJson(*again) != toJson(*project))

@@ -34,7 +34,7 @@ extern "C" int LLVMFuzzerTestOneInput(const unsigned char* data, std::size_t siz
     const auto j = project::parseJson(text, "fuzz");
     if (!j)
         return 0;
-    if (const auto f = schema::fromJson<site::Found>(*j); f && f->serial.empty())
+    if (const auto f = schema::fromJson<site::DiscoveredDevice>(*j); f && f->serial.empty())
         std::abort();
     if (const auto v = schema::fromJson<site::Vitals>(*j))
         (void)project::wordOf({true, true, true, 0, true, false, *v});
@@ -47,7 +47,7 @@ extern "C" int LLVMFuzzerTestOneInput(const unsigned char* data, std::size_t siz
             site::Config d;
             d.program.emplace();
             d.program->blocks = {{"tone", "generator", ""}, {"eq", "eq", ""}};
-            d.program->threads = {{{"tone", 0}, {"eq", 0}}};
+            d.program->connections = {{{"tone", 0}, {"eq", 0}}};
             d.setUp = {{"name", "x"}};
             return d;
         }();

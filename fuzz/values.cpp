@@ -30,7 +30,7 @@ extern "C" int LLVMFuzzerTestOneInput(const unsigned char* data, std::size_t siz
     const auto& spec = table.specs()[(data[2] * std::size_t(7)) % table.size()];
     const auto value = parseValue(spec, text);
     if (!value)
-        return value.trouble().message.empty() ? std::abort(), 0 : 0;
+        return value.error().message.empty() ? std::abort(), 0 : 0;
     if (!std::isfinite(*value) || *value < spec.min || *value > spec.max)
         std::abort();
     if (!parseValue(spec, formatValue(spec, *value))) // what is shown can be typed

@@ -24,9 +24,9 @@ constexpr qint64 maxSoundFile = 256 << 20;
 
 Session::Session(QObject* parent)
     : QObject(parent), bench_(std::make_unique<BenchEngine>()), saved_(std::make_shared<project::Project>()),
-      journal_(project::freshUnnamedJournal()), journalist_([this](const std::string& trouble) {
-          if (!trouble.empty())
-              report("Unsaved work cannot be kept safe: " + QString::fromStdString(trouble));
+      journal_(project::freshUnnamedJournal()), journalist_([this](const std::string& error) {
+          if (!error.empty())
+              report("Unsaved work cannot be kept safe: " + QString::fromStdString(error));
       }) {
     autosave_.setSingleShot(true);
     autosave_.setInterval(1500); // from the first edit, however many follow
@@ -51,7 +51,7 @@ void Session::keepJournal() {
     journalist_.start(
         [now = std::make_shared<const project::Project>(project_), base = saved_, journal = journal_](std::stop_token) {
             const auto done = project::writeJournal(*now, *base, journal);
-            return done ? std::string() : done.trouble().text();
+            return done ? std::string() : done.error().text();
         });
 }
 
@@ -108,7 +108,7 @@ bool Session::open(const QString& path) {
     if (!loaded) {
         if (same)
             lock_ = std::move(lock);
-        report(QString::fromStdString(loaded.trouble().text()));
+        report(QString::fromStdString(loaded.error().text()));
         return false;
     }
     take(std::move(*loaded), path);
@@ -149,7 +149,7 @@ void Session::recover() {
                           QString(when).replace(':', '.') + ".loom";
     if (const auto done = project::saveProject(work->project, aside.toStdString()); !done)
         return report("There is unsaved work of " + when + ", based on an earlier state of this project. It stays in " +
-                      QString::fromStdString(journal_) + ": " + QString::fromStdString(done.trouble().text()));
+                      QString::fromStdString(journal_) + ": " + QString::fromStdString(done.error().text()));
     keepJournal();
     report("This project was saved since by something else. Unsaved work of " + when + " is in \u201c" +
                QFileInfo(aside).fileName() + "\u201d beside it." + gone,
@@ -175,7 +175,7 @@ bool Session::recoverUnnamed() {
 bool Session::start(const QString& model) {
     auto made = project::newProject(model.toStdString());
     if (!made) {
-        report(QString::fromStdString(made.trouble().text()));
+        report(QString::fromStdString(made.error().text()));
         return false;
     }
     take(std::move(*made), {});
@@ -242,7 +242,7 @@ bool Session::saveAs(const QString& path) {
     }
     auto done = project::saveProject(project_, file);
     if (!done) {
-        report(QString::fromStdString(done.trouble().text()));
+        report(QString::fromStdString(done.error().text()));
         return false;
     }
     autosave_.stop();
@@ -273,7 +273,7 @@ bool Session::edit(project::Edit edit) {
         return false;
     auto change = history_.run(std::move(edit));
     if (!change) {
-        report(change.trouble());
+        report(change.error());
         return false;
     }
     after(*change);
@@ -309,7 +309,7 @@ bool Session::setAll(const std::map<std::string, double>& values, const QString&
 
 bool Session::setProgram(const Result<engine::Program>& program, const QString& text) {
     if (!program) {
-        report(program.trouble());
+        report(program.error());
         return false;
     }
     return edit(project::setProgram(device_, *program, text.toStdString()));
@@ -344,7 +344,7 @@ bool Session::setFile(const QString& block, const QString& key, const QString& p
     const auto* b = program()->find(block.toStdString());
     const auto* kind = b ? engine::findKind(b->kind) : nullptr;
     if (error.empty() && kind && kind->taps)
-        error = dsp::troubleWithTaps(kept, path.toStdString());
+        error = dsp::errorInTaps(kept, path.toStdString());
     else if (error.empty())
         (void)dsp::clipFrames(kept, path.toStdString(), error);
     if (!error.empty()) {
@@ -451,10 +451,10 @@ void Session::setHealth(project::SiteHealth health) {
     emit healthChanged();
 }
 
-void Session::report(const Trouble& trouble) {
-    report(QString::fromStdString(trouble.text()));
-    if (!trouble.way.empty())
-        emit refused(trouble.way);
+void Session::report(const Error& error) {
+    report(QString::fromStdString(error.text()));
+    if (!error.way.empty())
+        emit refused(error.way);
 }
 
 // ---- tools ----
@@ -462,7 +462,7 @@ void Session::report(const Trouble& trouble) {
 void Session::setDeviceTools(client::DeviceTools* tools) {
     deviceTools_ = tools;
     connect(tools, &client::DeviceTools::changed, this, &Session::atWorkChanged);
-    connect(tools, &client::DeviceTools::said, this, [this](const QString& trouble) { report(trouble); });
+    connect(tools, &client::DeviceTools::said, this, [this](const QString& error) { report(error); });
     connect(tools, &QObject::destroyed, this, [this] { deviceTools_ = nullptr; });
 }
 
@@ -479,7 +479,7 @@ void Session::putTool(const project::Tool& tool) {
         return report(what + ", on the device, until you leave live. F9 takes all tools away.", false);
     }
     if (const auto done = bench_->putTool(tool); !done)
-        return report(done.trouble());
+        return report(done.error());
     report(what + ". F9 takes all tools away.", false);
     emit atWorkChanged();
 }

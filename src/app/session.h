@@ -103,7 +103,7 @@ class Session : public QObject {
     void setHealth(project::SiteHealth health);
     // What is wrong, for the line at the foot of the window.
     void report(const QString& text, bool bad = true) { emit said(text, bad); }
-    void report(const Trouble& trouble); // and has a loop that was refused drawn
+    void report(const Error& error); // and has a loop that was refused drawn
 
   signals:
     void changed(const loom::project::Change& change);

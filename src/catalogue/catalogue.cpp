@@ -23,7 +23,7 @@ std::vector<DeviceModel>& models() {
     static std::vector<DeviceModel> all = [] {
         auto read = readCatalogue(dataFolder() + "/catalogue");
         std::vector<DeviceModel> list = read ? *read : std::vector<DeviceModel>{};
-        std::vector<Trouble> none;
+        std::vector<Error> none;
         if (auto own = readCatalogue(modelFolder(), &none))
             for (auto& m : *own)
                 if (std::none_of(list.begin(), list.end(), [&](const auto& o) { return o.id == m.id; })) {
@@ -41,11 +41,11 @@ std::vector<DeviceModel>& models() {
 Result<DeviceModel> readModel(const std::string& text, const std::string& name) {
     auto json = schema::parseJson(text, name);
     if (!json)
-        return json.trouble();
+        return json.error();
     auto m = schema::fromJson<DeviceModel>(*json);
     if (!m)
-        return Trouble{"is not a device model: " + m.trouble().message, name + m.trouble().place,
-                       "docs/format.md lists the fields of a model."};
+        return Error{"is not a device model: " + m.error().message, name + m.error().place,
+                     "docs/format.md lists the fields of a model."};
     return m;
 }
 
@@ -57,14 +57,14 @@ std::string modelFolder() {
 Result<std::string> addModel(const std::string& text, const std::string& name) {
     auto m = readModel(text, name);
     if (!m)
-        return m.trouble();
+        return m.error();
     if (findModel(m->id))
-        return Trouble{"there is a model with the id \"" + m->id + "\" already", name, "Give it another id."};
+        return Error{"there is a model with the id \"" + m->id + "\" already", name, "Give it another id."};
     std::error_code failed;
     fs::create_directories(modelFolder(), failed);
     const std::string path = freePath(modelFolder(), engine::slug(m->id), ".json"); // ids may differ by signs alone
     if (auto done = writeWhole(path, text, false); !done)
-        return done.trouble();
+        return done.error();
     m->own = true;
     const std::unique_lock hold(modelsLock());
     if (models().size() < models().capacity())
@@ -72,7 +72,7 @@ Result<std::string> addModel(const std::string& text, const std::string& name) {
     return m->id;
 }
 
-Result<std::vector<DeviceModel>> readCatalogue(const std::string& folder, std::vector<Trouble>* troubles) {
+Result<std::vector<DeviceModel>> readCatalogue(const std::string& folder, std::vector<Error>* errors) {
     std::vector<std::string> files;
     std::error_code none;
     for (const auto& e : fs::directory_iterator(folder, none))
@@ -82,13 +82,13 @@ Result<std::vector<DeviceModel>> readCatalogue(const std::string& folder, std::v
     std::vector<DeviceModel> read;
     for (const auto& f : files) {
         auto text = readWhole(f, 1 << 20);
-        auto m = text ? readModel(*text, f) : Result<DeviceModel>(text.trouble());
+        auto m = text ? readModel(*text, f) : Result<DeviceModel>(text.error());
         if (m)
             read.push_back(*m);
-        else if (troubles)
-            troubles->push_back(m.trouble());
+        else if (errors)
+            errors->push_back(m.error());
         else
-            return m.trouble();
+            return m.error();
     }
     return read;
 }

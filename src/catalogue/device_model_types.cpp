@@ -40,11 +40,11 @@ template <class T> FieldOf<T> anglesField(const char* id, const char* label, aco
     FieldOf<T> f{{id, label}};
     f.text = [where](const T& m) { return anglesText(m.*where); };
     f.setText = [where](T& m, const std::string& v) { m.*where = *readAngles(v); };
-    f.check = [label = std::string(label)](const std::string& v) -> std::optional<Trouble> {
+    f.check = [label = std::string(label)](const std::string& v) -> std::optional<Error> {
         if (readAngles(v))
             return {};
-        return Trouble{"\"" + v.substr(0, 40) + "\" is no coverage", label,
-                       "Type one angle such as 90, or eight from 63 Hz to 8 kHz, each from 1 to 360."};
+        return Error{"\"" + v.substr(0, 40) + "\" is no coverage", label,
+                     "Type one angle such as 90, or eight from 63 Hz to 8 kHz, each from 1 to 360."};
     };
     return f;
 }

@@ -67,10 +67,10 @@ namespace {
 Result<Table> readTable(const std::string& text, const std::string& name) {
     const auto json = schema::parseJson(text, name);
     if (!json)
-        return json.trouble();
+        return json.error();
     auto t = schema::fromJson<Table>(*json);
     if (!t)
-        return Trouble{t.trouble().message, name + t.trouble().place, "Coefficients go from 0 to 1."};
+        return Error{t.error().message, name + t.error().place, "Coefficients go from 0 to 1."};
     return t;
 }
 
@@ -78,7 +78,7 @@ const Table& table() {
     static const Table all = [] {
         const std::string file = dataFolder() + "/materials/materials.json";
         const auto text = readWhole(file, 1 << 20);
-        auto read = text ? readTable(*text, file) : Result<Table>(text.trouble());
+        auto read = text ? readTable(*text, file) : Result<Table>(text.error());
         return read ? *read : Table{{{"plaster-brick", "Plaster on brick", "", acoustics::filled(0.03)}}, {}};
     }();
     return all;
@@ -88,7 +88,7 @@ const Table& table() {
 
 Result<std::vector<Material>> readMaterials(const std::string& text, const std::string& name) {
     auto t = readTable(text, name);
-    return t ? Result<std::vector<Material>>(t->materials) : Result<std::vector<Material>>(t.trouble());
+    return t ? Result<std::vector<Material>>(t->materials) : Result<std::vector<Material>>(t.error());
 }
 
 const std::vector<Material>& materials() {

@@ -13,7 +13,7 @@ struct Material {
     bool operator==(const Material&) const = default;
 };
 
-// Trouble: names the file and the field, such as an absorption above 1.
+// Error: names the file and the field, such as an absorption above 1.
 Result<std::vector<Material>> readMaterials(const std::string& text, const std::string& name);
 const std::vector<Material>& materials(); // those of this build
 const Material* findMaterial(const std::string& id);

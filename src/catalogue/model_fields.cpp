@@ -32,12 +32,12 @@ std::vector<Field> fieldsOf(const DeviceModel& model) {
     return schema::shownFields(model);
 }
 
-std::optional<Trouble> setField(DeviceModel& model, const std::string& field, const std::string& value) {
+std::optional<Error> setField(DeviceModel& model, const std::string& field, const std::string& value) {
     return schema::setShownField(model, field, value, "a model has no such field");
 }
 
-std::vector<Trouble> troublesOf(const DeviceModel& m) {
-    std::vector<Trouble> all;
+std::vector<Error> errorsOf(const DeviceModel& m) {
+    std::vector<Error> all;
     if (m.name.find_first_not_of(" \t") == std::string::npos)
         all.push_back({"It has no name", "Name", "Type the name that stands on it."});
     else if (findModel(engine::slug(m.name)))

@@ -8,10 +8,10 @@ namespace loom::project {
 // What a model that somebody makes begins as. kind: "loudspeaker", "microphone", "array", "other".
 DeviceModel blankModel(const std::string& kind);
 std::vector<Field> fieldsOf(const DeviceModel& model);
-// Sets one field from what people type. Trouble: what is wrong with it; nothing was set.
-std::optional<Trouble> setField(DeviceModel& model, const std::string& field, const std::string& value);
+// Sets one field from what people type. Error: what is wrong with it; nothing was set.
+std::optional<Error> setField(DeviceModel& model, const std::string& field, const std::string& value);
 // What is still missing before it can go on the shelf; empty: nothing.
-std::vector<Trouble> troublesOf(const DeviceModel& model);
+std::vector<Error> errorsOf(const DeviceModel& model);
 // The model as JSON text: what readModel() reads (docs/schema/model.schema.json).
 std::string modelText(const DeviceModel& model);
 

@@ -6,7 +6,7 @@
 
 namespace loom::cli {
 
-inline int fail(const Trouble& t) {
+inline int fail(const Error& t) {
     std::cerr << "loomctl: " << t.text() << "\n";
     return 2;
 }

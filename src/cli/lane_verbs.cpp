@@ -39,7 +39,7 @@ Result<std::vector<std::string>> lanesOf(const Device& d, const std::string& tex
             if (b.id == one || (engine::endOf(b) != engine::End::none && fitsPattern(one, names.of(b))))
                 chosen.push_back(b.id);
         if (chosen.size() == before)
-            return Trouble{"there is no lane of this name", one, "loomctl info lists blocks."};
+            return Error{"there is no lane of this name", one, "loomctl info lists blocks."};
     }
     return chosen;
 }
@@ -49,10 +49,10 @@ template <class Do> int change(const Call& c, const char* what, const Do& make) 
     auto p = loadProject(c.file);
     auto d = processorOf(p, c.device);
     if (!d)
-        return fail(d.trouble());
+        return fail(d.error());
     auto lanes = lanesOf(**d, c.lanes);
     if (!lanes)
-        return fail(lanes.trouble());
+        return fail(lanes.error());
     return saveProgram(*p, c.device, make(**d, *lanes), what, c.file);
 }
 
@@ -65,7 +65,7 @@ std::pair<std::string, std::string> split(const std::string& path) {
 int sayTo(const Call& c) {
     return change(c, "Say", [&](const Device& d, const auto& lanes) -> Result<engine::Program> {
         auto spoken = speak(d, withLinked(*d.program, lanes), "", c.words);
-        return spoken ? Result<engine::Program>(spoken->program) : spoken.trouble();
+        return spoken ? Result<engine::Program>(spoken->program) : spoken.error();
     });
 }
 
@@ -99,7 +99,7 @@ int link(const Call& c) {
 int look(const Call& c) {
     return change(c, "Look", [&](const Device& d, const auto& lanes) -> Result<engine::Program> {
         if (lanes.empty())
-            return Trouble{"no lanes were named", "--lanes", "Name them by id or name, with commas."};
+            return Error{"no lanes were named", "--lanes", "Name them by id or name, with commas."};
         if (c.name == "group")
             return groupLanes(*d.program, lanes, c.words);
         if (c.name == "fold" || c.name == "open")
@@ -108,7 +108,7 @@ int look(const Call& c) {
             return moveLanes(engine::layOut(*d.program), *d.program, lanes, c.name == "up" ? -1 : 1);
         if (c.name == "colour")
             return withMark(*d.program, lanes, "colour", c.words);
-        return Trouble{"there is no such look", c.name, "Use colour, group, fold, open, up or down."};
+        return Error{"there is no such look", c.name, "Use colour, group, fold, open, up or down."};
     });
 }
 
@@ -118,7 +118,7 @@ int swap(Call c) {
     return change(c, "Swap", [&, b = block](const Device& d, const auto&) -> Result<engine::Program> {
         auto swapped = swapBlock(*d.program, b, c.name);
         if (!swapped)
-            return swapped.trouble();
+            return swapped.error();
         for (const auto& lost : swapped->lost)
             std::cerr << "loomctl: without a place in the new block: " << lost << "\n";
         return swapped->program;
@@ -130,7 +130,7 @@ int leaveOwn(Call c) {
     c.device = device;
     return change(c, "Mix-minus", [b = block](const Device& d, const auto&) -> Result<engine::Program> {
         auto m = mixMinus(*d.program, b, -1);
-        return m ? Result<engine::Program>(m->program) : m.trouble();
+        return m ? Result<engine::Program>(m->program) : m.error();
     });
 }
 
@@ -139,7 +139,7 @@ int traceFrom(const Call& c) {
     auto p = loadProject(c.file);
     auto d = processorOf(p, device);
     if (!d)
-        return fail(d.trouble());
+        return fail(d.error());
     if (!(*d)->program->find(block))
         return fail({"there is no such block", c.path, "loomctl info FILE lists blocks."});
     std::map<engine::PortRef, double> levels;
@@ -147,7 +147,7 @@ int traceFrom(const Call& c) {
     if (c.seconds > 0) { // with the sound that stands in for the inputs
         auto heard = levelsOf(*p, **d, std::min(c.seconds, 600.0));
         if (!heard)
-            return fail(heard.trouble());
+            return fail(heard.error());
         levels = std::move(*heard);
         at = [&](const engine::PortRef& port) {
             const auto it = levels.find(port);
@@ -170,9 +170,9 @@ int traceFrom(const Call& c) {
 }
 
 int listSwatches(const Call& c) {
-    std::vector<Trouble> troubles;
+    std::vector<Error> errors;
     json j = json::array();
-    for (const auto& e : library(&troubles)) {
+    for (const auto& e : library(&errors)) {
         j.push_back({{"name", e.swatch.name},
                      {"notes", e.swatch.notes},
                      {"chain", e.swatch.chain()},
@@ -182,7 +182,7 @@ int listSwatches(const Call& c) {
         if (!c.asJson)
             std::cout << e.swatch.name << (e.own ? "  (own)" : "") << "\n    " << e.swatch.notes << "\n";
     }
-    for (const auto& t : troubles)
+    for (const auto& t : errors)
         std::cerr << "loomctl: " << t.text() << "\n";
     return c.asJson ? say(j) : 0;
 }
@@ -191,40 +191,40 @@ int keep(const Call& c) {
     auto p = loadProject(c.file);
     auto d = processorOf(p, c.device);
     if (!d)
-        return fail(d.trouble());
+        return fail(d.error());
     auto lanes = lanesOf(**d, c.lanes);
     if (!lanes)
-        return fail(lanes.trouble());
+        return fail(lanes.error());
     auto swatch = makeSwatch(engine::layOut(*(*d)->program), *(*d)->program, *lanes, "", c.name, c.notes);
     if (!swatch)
-        return fail(swatch.trouble());
+        return fail(swatch.error());
     if (!c.out.empty()) {
         auto done = writeWhole(c.out, swatchText(*swatch), false);
-        return done ? 0 : fail(done.trouble());
+        return done ? 0 : fail(done.error());
     }
     auto kept = keepSwatch(*swatch, false);
     if (!kept)
-        return fail(kept.trouble());
+        return fail(kept.error());
     std::cout << *kept << "\n";
     return 0;
 }
 
 int insert(const Call& c) {
-    Result<Swatch> swatch = Trouble{"there is no swatch of this name", c.name, "loomctl swatches lists them."};
+    Result<Swatch> swatch = Error{"there is no swatch of this name", c.name, "loomctl swatches lists them."};
     if (c.name.ends_with(".json")) {
         auto text = readWhole(c.name, 4 << 20);
-        swatch = text ? readSwatch(*text, c.name) : Result<Swatch>(text.trouble());
+        swatch = text ? readSwatch(*text, c.name) : Result<Swatch>(text.error());
     } else {
         for (auto& e : library())
             if (fitsPattern(c.name, e.swatch.name))
                 swatch = std::move(e.swatch);
     }
     if (!swatch)
-        return fail(swatch.trouble());
+        return fail(swatch.error());
     return change(c, "Insert a swatch", [&](const Device& d, const auto& lanes) -> Result<engine::Program> {
         auto in = insertSwatch(d, withLinked(*d.program, lanes), "", *swatch);
         if (!in)
-            return in.trouble();
+            return in.error();
         if (!in->leftOut.empty())
             std::cerr << "loomctl: " << in->leftOut << "\n";
         return in->program;
@@ -234,7 +234,7 @@ int insert(const Call& c) {
 int leave(const Call& c) {
     auto p = loadProject(c.file);
     if (!p)
-        return fail(p.trouble());
+        return fail(p.error());
     const auto [device, block] = split(c.path);
     for (const auto& f : check(*p))
         if (f.id() == c.name && f.device == device && f.block == block)
@@ -327,7 +327,7 @@ void addLaneVerbs(CLI::App& app, std::function<int()>& action) {
     v = verb("rename-swatch", "Renames a swatch of your library",
              "loomctl rename-swatch \"Our gooseneck\" \"Long gooseneck\"", [](const Call& c) {
                  const auto done = renameSwatch(c.name, c.words);
-                 return done ? (std::cout << *done << "\n", 0) : fail(done.trouble());
+                 return done ? (std::cout << *done << "\n", 0) : fail(done.error());
              });
     v->add_option("NAME", call.name, "As it is called now")->required();
     v->add_option("NEW", call.words, "As it is to be called")->required();
@@ -335,7 +335,7 @@ void addLaneVerbs(CLI::App& app, std::function<int()>& action) {
     v = verb("remove-swatch", "Takes a swatch out of your library, into the folder \"removed\" there",
              "loomctl remove-swatch \"Our gooseneck\"", [](const Call& c) {
                  const auto done = removeSwatch(c.name);
-                 return done ? (std::cout << *done << "\n", 0) : fail(done.trouble());
+                 return done ? (std::cout << *done << "\n", 0) : fail(done.error());
              });
     v->add_option("NAME", call.name, "What it is called")->required();
 

@@ -47,17 +47,17 @@ class Desk {
     Result<Done> begin() {
         const auto range = site::readSubnet(call_.range);
         if (!range)
-            return Trouble{"is no range", call_.range, "Type one such as 127.20.4.0/24."};
+            return Error{"is no range", call_.range, "Type one such as 127.20.4.0/24."};
         Project p;
         if (!call_.file.empty()) {
             auto loaded = loadProject(call_.file);
             if (!loaded)
-                return loaded.trouble();
+                return loaded.error();
             p = std::move(*loaded);
         }
         for (const auto& id : call_.devices)
             if (!std::as_const(p).device(id))
-                return Trouble{"there is no such device", id, "loomctl info lists devices."};
+                return Error{"there is no such device", id, "loomctl info lists devices."};
         design_ = std::make_shared<FileDesign>(std::move(p));
         design_->quiet = call_.asJson;
         fleet_ = std::make_unique<client::Fleet>(std::make_shared<client::SocketNetwork>(&app_), design_,
@@ -91,7 +91,7 @@ class Desk {
     Result<Done> reach() {
         const auto ids = meant();
         if (ids.empty())
-            return Trouble{"no device is paired", call_.file, "loomctl pair-all pairs those that are found."};
+            return Error{"no device is paired", call_.file, "loomctl pair-all pairs those that are found."};
         const auto lost = [&](bool config) {
             for (const auto& id : ids) {
                 const auto* m = std::as_const(*fleet_).member(id);
@@ -101,12 +101,12 @@ class Desk {
             return std::string();
         };
         if (!wait([&] { return lost(false).empty(); }))
-            return Trouble{"does not answer", lost(false), "Look at its power, cable and address; loomctl find tells."};
+            return Error{"does not answer", lost(false), "Look at its power, cable and address; loomctl find tells."};
         if (std::any_of(ids.begin(), ids.end(),
                         [&](const auto& id) { return std::as_const(*fleet_).member(id)->locked; })) {
             const auto word = password();
             if (!word)
-                return word.trouble();
+                return word.error();
             fleet_->unlock(*word);
             const auto locked = [&] {
                 for (const auto& id : ids)
@@ -115,15 +115,15 @@ class Desk {
                 return std::string();
             };
             if (!wait([&] { return locked().empty() || design_->failed; }, 20) || !locked().empty())
-                return Trouble{"is sealed", locked(), "Give the room's password with --password-file."};
+                return Error{"is sealed", locked(), "Give the room's password with --password-file."};
         }
         if (!wait([&] { return lost(true).empty(); }))
-            return Trouble{"does not tell what it runs", lost(true), "Try again."};
+            return Error{"does not tell what it runs", lost(true), "Try again."};
         return Done{};
     }
     Result<std::string> password() const {
         if (call_.passwordFile.empty())
-            return Trouble{"needs the room's password", "", "Give a file that holds it with --password-file."};
+            return Error{"needs the room's password", "", "Give a file that holds it with --password-file."};
         auto text = readWhole(call_.passwordFile, 4096);
         if (text)
             while (!text->empty() && (text->back() == '\n' || text->back() == '\r'))
@@ -136,7 +136,7 @@ class Desk {
     int end() {
         if (design_->touched && !call_.file.empty())
             if (auto saved = saveProject(design_->project(), call_.file); !saved)
-                return fail(saved.trouble());
+                return fail(saved.error());
         return design_->failed ? 2 : 0;
     }
     client::Fleet& fleet() { return *fleet_; }
@@ -161,7 +161,7 @@ int atDesk(const Call& c, Until until, const std::function<int(Desk&)>& what) {
         done = desk.reach();
     else if (done)
         desk.wait([] { return false; });
-    return done ? what(desk) : fail(done.trouble());
+    return done ? what(desk) : fail(done.error());
 }
 
 int find(const Call& c) {
@@ -307,7 +307,7 @@ int seal(const Call& c) {
     return atDesk(c, Until::reached, [&](Desk& desk) {
         const auto word = desk.password();
         if (!word)
-            return fail(word.trouble());
+            return fail(word.error());
         auto& fleet = desk.fleet();
         fleet.seal(desk.meant(), *word);
         const auto sealed = [&] {

@@ -41,10 +41,10 @@ Result<Chosen> chosen(const Project& p, const Call& c) {
                     if (s.id == c.state || s.name == c.state)
                         found.state = &s;
                 if (!c.state.empty() && !found.state)
-                    return Trouble{"there is no such wall state", c.state, "loomctl rooms lists them."};
+                    return Error{"there is no such wall state", c.state, "loomctl rooms lists them."};
                 return found;
             }
-    return Trouble{"there is no such room", c.room, "loomctl rooms lists them."};
+    return Error{"there is no such room", c.room, "loomctl rooms lists them."};
 }
 
 // Both together: the pointers of the one lead into the other, also after it was moved.
@@ -55,11 +55,11 @@ struct Opened {
 Result<Opened> openRoom(const Call& c) {
     auto p = loadProject(c.file);
     if (!p)
-        return p.trouble();
+        return p.error();
     Opened o{std::move(*p), {}};
     auto at = chosen(o.project, c);
     if (!at)
-        return at.trouble();
+        return at.error();
     o.at = *at;
     return Result<Opened>(std::move(o));
 }
@@ -102,7 +102,7 @@ json figuresJson(const SpaceModel& m, const SpaceFigures& f, const std::vector<L
 int survey(const Call& c) {
     auto opened = openRoom(c);
     if (!opened)
-        return fail(opened.trouble());
+        return fail(opened.error());
     auto* p = &opened->project;
     const auto* at = &opened->at;
     const auto m = modelOf(*p, spaceOf(*at->building, at->state, at->room->id), at->state);
@@ -133,13 +133,13 @@ int survey(const Call& c) {
 int map(const Call& c) {
     auto opened = openRoom(c);
     if (!opened)
-        return fail(opened.trouble());
+        return fail(opened.error());
     auto* p = &opened->project;
     const auto* at = &opened->at;
     if (!(c.step >= 0.05 && c.step <= 20))
         return fail({"must be 0.05 to 20 m", "--step", ""});
     const auto m = modelOf(*p, spaceOf(*at->building, at->state, at->room->id), at->state);
-    const auto places = mapPlaces(m, c.step);
+    const auto places = mapPoints(m, c.step);
     if (places.size() > 200000)
         return fail(
             {"makes " + std::to_string(places.size()) + " places", "--step", "200,000 at most: take a larger step."});
@@ -164,7 +164,7 @@ int map(const Call& c) {
 int rooms(const Call& c) {
     const auto p = loadProject(c.file);
     if (!p)
-        return fail(p.trouble());
+        return fail(p.error());
     json j = json::array();
     for (const auto& b : p->buildings)
         for (const auto& r : b.rooms) {
@@ -195,15 +195,15 @@ int rooms(const Call& c) {
 int newRoom(const Call& c) {
     auto p = loadProject(c.file);
     if (!p)
-        return fail(p.trouble());
+        return fail(p.error());
     const auto size = readSize(c.text);
     if (!size)
-        return fail(size.trouble());
+        return fail(size.error());
     std::string id;
     auto buildings = withRoom(*p, acoustics::rectangle({c.x, c.y}, (*size)[0], (*size)[1]),
                               (*size)[2] > 0 ? (*size)[2] : 3, c.name, &id);
     if (!buildings)
-        return fail(buildings.trouble());
+        return fail(buildings.error());
     const int code = saveEdit(*p, setBuildings(std::move(*buildings), "New room"), c.file);
     if (code == 0)
         std::printf("%s\n", id.c_str());
@@ -213,7 +213,7 @@ int newRoom(const Call& c) {
 int fields(const Call& c) {
     const auto p = loadProject(c.file);
     if (!p)
-        return fail(p.trouble());
+        return fail(p.error());
     const auto all = fieldsOf(*p, c.name);
     if (all.empty())
         return fail({"there is no such thing on the plan", c.name,
@@ -236,17 +236,17 @@ int fields(const Call& c) {
 int setFieldOf(const Call& c) {
     auto p = loadProject(c.file);
     if (!p)
-        return fail(p.trouble());
+        return fail(p.error());
     auto edit = setField(*p, {c.name}, c.by, c.text);
     if (!edit)
-        return fail(edit.trouble());
+        return fail(edit.error());
     return *edit ? saveEdit(*p, std::move(*edit), c.file) : 0;
 }
 
 int grid(const Call& c) {
     auto opened = openRoom(c);
     if (!opened)
-        return fail(opened.trouble());
+        return fail(opened.error());
     auto* p = &opened->project;
     const auto* at = &opened->at;
     const auto* model = findModel(c.model);
@@ -254,10 +254,10 @@ int grid(const Call& c) {
         return fail({"there is no such model", c.model, "loomctl models lists the shelf."});
     const auto wish = readGrid(c.text);
     if (!wish)
-        return fail(wish.trouble());
+        return fail(wish.error());
     const auto spots = ceilingSpots(*at->room, *model, wish->by, wish->value);
     if (!spots)
-        return fail(spots.trouble());
+        return fail(spots.error());
     std::map<std::string, std::optional<Device>> devices;
     for (auto& d : newDevices(*p, at->room->id, *model, *spots))
         devices[d.id] = d;
@@ -268,7 +268,7 @@ int grid(const Call& c) {
 int addDevice(const Call& c) {
     auto opened = openRoom(c);
     if (!opened)
-        return fail(opened.trouble());
+        return fail(opened.error());
     auto* p = &opened->project;
     const auto* at = &opened->at;
     const auto* model = findModel(c.model);
@@ -298,25 +298,24 @@ std::vector<std::string> devicesIn(const Project& p, const Call& c) {
 
 int rename(const Call& c) {
     auto p = loadProject(c.file);
-    return p ? showRenewed(*p, renamed(*p, devicesIn(*p, c), c.text), c, "Rename devices") : fail(p.trouble());
+    return p ? showRenewed(*p, renamed(*p, devicesIn(*p, c), c.text), c, "Rename devices") : fail(p.error());
 }
 
 int address(const Call& c) {
     auto p = loadProject(c.file);
-    return p ? showRenewed(*p, addressed(*p, devicesIn(*p, c), c.text, c.all), c, "Address devices")
-             : fail(p.trouble());
+    return p ? showRenewed(*p, addressed(*p, devicesIn(*p, c), c.text, c.all), c, "Address devices") : fail(p.error());
 }
 
 int copy(const Call& c) {
     auto p = loadProject(c.file);
     if (!p)
-        return fail(p.trouble());
+        return fail(p.error());
     auto to = c.other.empty() ? p : loadProject(c.other);
     if (!to)
-        return fail(to.trouble());
+        return fail(to.error());
     auto made = copyRoom(*p, c.room, *to, c.name);
     if (!made)
-        return fail(made.trouble());
+        return fail(made.error());
     for (const auto& l : made->renewed.list)
         std::printf("%s: %s \"%s\" -> \"%s\"\n", l.device.c_str(), l.what.c_str(), l.before.c_str(), l.after.c_str());
     std::vector<Edit> edits;
@@ -328,7 +327,7 @@ int copy(const Call& c) {
 int suggest(const Call& c) {
     auto opened = openRoom(c);
     if (!opened)
-        return fail(opened.trouble());
+        return fail(opened.error());
     auto* p = &opened->project;
     const auto* at = &opened->at;
     const auto all = suggestionsOf(*p, at->room->id, at->state);
@@ -356,10 +355,10 @@ int models(const Call& c) {
 int addModelFile(const Call& c) {
     const auto text = readWhole(c.file, 1 << 20);
     if (!text)
-        return fail(text.trouble());
+        return fail(text.error());
     const auto id = addModel(*text, c.file);
     if (!id)
-        return fail(id.trouble());
+        return fail(id.error());
     std::printf("%s\n", id->c_str());
     return 0;
 }

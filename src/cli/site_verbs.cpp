@@ -26,7 +26,7 @@ struct Call {
 int pairWith(const Call& c) {
     auto p = loadProject(c.file);
     if (!p)
-        return fail(p.trouble());
+        return fail(p.error());
     if (!p->device(c.device))
         return fail({"there is no such device", c.device, "loomctl info lists devices."});
     for (const auto& d : p->devices)
@@ -49,28 +49,28 @@ struct Board {
 Result<Board> boardOf(const Call& c) {
     auto p = loadProject(c.file);
     if (!p)
-        return p.trouble();
+        return p.error();
     Board b{std::move(*p), nullptr, nullptr};
     b.device = b.project.device(c.device);
     b.model = b.device ? findModel(b.device->model) : nullptr;
     if (!b.model || !b.model->usb)
-        return Trouble{"is no small board", c.device, "Name one, such as a Spindle 3x6."};
+        return Error{"is no small board", c.device, "Name one, such as a Spindle 3x6."};
     return b;
 }
 
 int image(const Call& c) {
     const auto b = boardOf(c);
     if (!b)
-        return fail(b.trouble());
+        return fail(b.error());
     const auto* d = b->project.device(c.device);
     const auto config = site::designOf(*d);
     if (const auto good = checkControls(config.setUp, config.program); !good)
-        return fail(good.trouble());
+        return fail(good.error());
     const auto hex = site::hexImageOf(config, *b->model);
     if (!hex)
-        return fail(hex.trouble());
+        return fail(hex.error());
     if (const auto done = writeWhole(c.hex, *hex, false); !done)
-        return fail(done.trouble());
+        return fail(done.error());
     std::printf("%zu of %.0f bytes\n", site::imageOf(config).size(), b->model->storeBytes);
     return 0;
 }
@@ -78,13 +78,13 @@ int image(const Call& c) {
 int takeImage(const Call& c) {
     auto b = boardOf(c);
     if (!b)
-        return fail(b.trouble());
+        return fail(b.error());
     const auto text = readWhole(c.hex, mostHex);
     if (!text)
-        return fail(text.trouble());
+        return fail(text.error());
     const auto config = site::configOfHexImage(*text, *b->model);
     if (!config)
-        return fail({config.trouble().message, c.hex + ": " + config.trouble().place, config.trouble().remedy});
+        return fail({config.error().message, c.hex + ": " + config.error().place, config.error().remedy});
     return saveEdit(b->project,
                     changeDevice(c.device, "Take an image",
                                  [&](Device& d) {
@@ -97,7 +97,7 @@ int takeImage(const Call& c) {
 int leads(const Call& c) {
     const auto p = loadProject(c.file);
     if (!p)
-        return fail(p.trouble());
+        return fail(p.error());
     json all = json::array();
     for (const auto& l : leadsOf(*p)) {
         all.push_back({{"from", l.from.text()}, {"to", l.to.text()}, {"network", l.network}});

@@ -37,10 +37,10 @@ struct Call {
 int changed(const Call& c, const char* text, const std::function<Result<Project>(Project)>& how) {
     auto p = loadProject(c.file);
     if (!p)
-        return fail(p.trouble());
+        return fail(p.error());
     auto then = how(*p);
     if (!then)
-        return fail(then.trouble());
+        return fail(then.error());
     std::vector<Edit> edits;
     for (const auto& [name, asset] : then->assets)
         if (!p->assets.count(name))
@@ -53,7 +53,7 @@ int changed(const Call& c, const char* text, const std::function<Result<Project>
 int voicings(const Call& c) {
     const auto p = loadProject(c.file);
     if (!p)
-        return fail(p.trouble());
+        return fail(p.error());
     json all = json::array();
     for (const auto& v : p->voicings)
         all.push_back({{"id", v.id}, {"name", v.name}, {"ways", v.ways.size()}, {"reach", reachOf(*p, v.id)}});
@@ -68,7 +68,7 @@ int voicings(const Call& c) {
 int voicing(const Call& c) {
     const auto p = loadProject(c.file);
     if (!p)
-        return fail(p.trouble());
+        return fail(p.error());
     const auto* v = p->voicing(c.id);
     if (!v)
         return fail({"there is no such voicing", c.id, "loomctl voicings lists them."});
@@ -86,7 +86,7 @@ int setVoicing(const Call& c) {
     return changed(c, "Set a voicing", [&](Project p) -> Result<Project> {
         const auto* v = p.voicing(c.id);
         if (!v)
-            return Trouble{"there is no such voicing", c.id, "loomctl voicings lists them."};
+            return Error{"there is no such voicing", c.id, "loomctl voicings lists them."};
         Voicing next = *v;
         if (auto wrong = setField(next, c.way - 1, c.field, c.text))
             return *wrong;
@@ -97,14 +97,14 @@ int setVoicing(const Call& c) {
 Result<loudspeaker::Sheet> sheetOf(const Call& c, const std::string& path) {
     const auto text = readWhole(path, mostFile);
     if (!text)
-        return text.trouble();
+        return text.error();
     auto sheet = loudspeaker::readSheet(*text);
     for (const auto& a : c.answers) { // "3=1": the first of what field 3 may mean
         int field = 0, choice = 0;
         if (std::sscanf(a.c_str(), "%d=%d", &field, &choice) != 2 || field < 1 ||
             field > static_cast<int>(sheet.fields.size()) || choice < 1 ||
             choice > static_cast<int>(sheet.fields[static_cast<std::size_t>(field - 1)].ask.size()))
-            return Trouble{"\"" + a + "\" answers nothing", "--answer", "loomctl sheet numbers fields and choices."};
+            return Error{"\"" + a + "\" answers nothing", "--answer", "loomctl sheet numbers fields and choices."};
         loudspeaker::answer(sheet.fields[static_cast<std::size_t>(field - 1)], static_cast<std::size_t>(choice - 1));
     }
     return sheet;
@@ -113,7 +113,7 @@ Result<loudspeaker::Sheet> sheetOf(const Call& c, const std::string& path) {
 int sheet(const Call& c) {
     const auto s = sheetOf(c, c.file);
     if (!s)
-        return fail(s.trouble());
+        return fail(s.error());
     json fields = json::array(), unread = json::array();
     int n = 0;
     for (const auto& f : s->fields) {
@@ -144,11 +144,11 @@ int addVoicing(const Call& c) {
     return changed(c, "Add a voicing", [&](Project p) -> Result<Project> {
         const auto s = sheetOf(c, c.text);
         if (!s)
-            return s.trouble();
+            return s.error();
         for (const auto& f : s->fields)
             if (!f.sure())
-                return Trouble{f.question, "line " + std::to_string(f.line + 1),
-                               "Answer with --answer, as loomctl sheet numbers them."};
+                return Error{f.question, "line " + std::to_string(f.line + 1),
+                             "Answer with --answer, as loomctl sheet numbers them."};
         std::vector<std::string> over;
         auto v = voicingFrom(*s, {}, "new", &over);
         for (const auto& o : over)
@@ -186,12 +186,12 @@ int hang(const Call& c) {
             text += (text.empty() ? "" : ", ") + item;
         auto hanging = withLoads(p, out, text);
         if (!hanging)
-            return hanging.trouble();
+            return hanging.error();
         out = std::move(*hanging);
         if (!c.wiring.empty()) {
             const auto wiring = readWiring(c.wiring);
             if (!wiring)
-                return wiring.trouble();
+                return wiring.error();
             out.wiring = *wiring;
         }
         if (c.metres >= 0)
@@ -212,7 +212,7 @@ int feed(const Call& c) {
 int loads(const Call& c) {
     const auto p = loadProject(c.file);
     if (!p)
-        return fail(p.trouble());
+        return fail(p.error());
     json all = json::array();
     for (const auto& f : outputFigures(*p, drivesOf(*p))) {
         json one = {{"amplifier", f.amplifier},
@@ -254,7 +254,7 @@ int loads(const Call& c) {
 int response(const Call& c) {
     const auto p = loadProject(c.file);
     if (!p)
-        return fail(p.trouble());
+        return fail(p.error());
     const auto* v = p->voicing(c.id);
     if (!v)
         return fail({"there is no such voicing", c.id, "loomctl voicings lists them."});
@@ -271,9 +271,9 @@ int response(const Call& c) {
 int alignVoicing(const Call& c) {
     return changed(c, "Align ways", [&](Project p) -> Result<Project> {
         const auto* v = p.voicing(c.id);
-        const auto a = v ? withAlignment(p, *v) : Result<Aligned>(Trouble{"there is no such voicing", c.id, ""});
+        const auto a = v ? withAlignment(p, *v) : Result<Aligned>(Error{"there is no such voicing", c.id, ""});
         if (!a)
-            return a.trouble();
+            return a.error();
         for (const auto& f : a->found)
             std::printf("%+.3f ms%s, %.1f dB gained\n", f.delayMs, f.inverted ? ", inverted" : "", f.gainedDb);
         return withVoicing(std::move(p), a->voicing);
@@ -284,9 +284,9 @@ int fitVoicing(const Call& c) {
     return changed(c, "Fit bells", [&](Project p) -> Result<Project> {
         const auto* v = p.voicing(c.id);
         const auto f =
-            v ? withFit(p, *v, c.from, c.to, c.bells) : Result<Fitted>(Trouble{"there is no such voicing", c.id, ""});
+            v ? withFit(p, *v, c.from, c.to, c.bells) : Result<Fitted>(Error{"there is no such voicing", c.id, ""});
         if (!f)
-            return f.trouble();
+            return f.error();
         std::printf("%.2f dB r.m.s. from the target before, %.2f dB with %zu bells\n", f->fit.before, f->fit.after,
                     f->fit.bells.size());
         return withVoicing(std::move(p), f->voicing);
@@ -298,16 +298,16 @@ int addResponse(const Call& c) {
         const auto* v = p.voicing(c.id);
         const auto text = readWhole(c.text, loudspeaker::maxResponseBytes);
         if (!v || !text)
-            return v ? text.trouble() : Trouble{"there is no such voicing", c.id, "loomctl voicings lists them."};
+            return v ? text.error() : Error{"there is no such voicing", c.id, "loomctl voicings lists them."};
         const std::string name = std::filesystem::path(c.text).filename().string();
         const auto read = loudspeaker::readResponse(*text, name);
         if (!read)
-            return read.trouble();
+            return read.error();
         for (const auto& note : read->notes)
             std::fprintf(stderr, "%s\n", note.c_str());
         Voicing next = *v;
         if (c.way < 0 || c.way > static_cast<int>(v->ways.size()))
-            return Trouble{"it has no such way", std::to_string(c.way), "0 is its target."};
+            return Error{"it has no such way", std::to_string(c.way), "0 is its target."};
         (c.way == 0 ? next.target : next.ways[static_cast<std::size_t>(c.way - 1)].response) = name;
         p.assets[name] = std::vector<char>(text->begin(), text->end());
         return withVoicing(std::move(p), next);
@@ -318,7 +318,7 @@ int addImpedance(const Call& c) {
     return changed(c, "Impedance curve", [&](Project p) -> Result<Project> {
         const auto text = readWhole(c.text, mostFile);
         if (!text)
-            return text.trouble();
+            return text.error();
         return withImpedance(std::move(p), c.id, static_cast<std::size_t>(c.way - 1),
                              std::filesystem::path(c.text).filename().string(), {text->begin(), text->end()});
     });
@@ -330,7 +330,7 @@ int addTaps(const Call& c) {
             return withTaps(std::move(p), c.id, static_cast<std::size_t>(c.way - 1), "", {});
         const auto text = readWhole(c.text, mostFile);
         if (!text)
-            return text.trouble();
+            return text.error();
         return withTaps(std::move(p), c.id, static_cast<std::size_t>(c.way - 1),
                         std::filesystem::path(c.text).filename().string(), {text->begin(), text->end()});
     });
@@ -338,13 +338,13 @@ int addTaps(const Call& c) {
 
 int write(const Call& c, const std::string& text) {
     const auto done = writeWhole(c.out, text, false);
-    return done ? 0 : fail(done.trouble());
+    return done ? 0 : fail(done.error());
 }
 
 int exportVoicing(const Call& c) {
     const auto p = loadProject(c.file);
     if (!p)
-        return fail(p.trouble());
+        return fail(p.error());
     for (const auto& id : c.items)
         if (!p->voicing(id))
             return fail({"there is no such voicing", id, "loomctl voicings lists them."});
@@ -354,9 +354,9 @@ int exportVoicing(const Call& c) {
 int importVoicing(const Call& c) {
     return changed(c, "Bring in voicings", [&](Project p) -> Result<Project> {
         const auto text = readWhole(c.text, mostFile);
-        const auto read = text ? readVoicings(*text, c.text) : Result<VoicingFile>(text.trouble());
+        const auto read = text ? readVoicings(*text, c.text) : Result<VoicingFile>(text.error());
         if (!read)
-            return read.trouble();
+            return read.error();
         std::vector<std::string> made;
         auto then = withVoicings(std::move(p), *read, &made);
         for (const auto& id : made)
@@ -368,7 +368,7 @@ int importVoicing(const Call& c) {
 int exportAmplifiers(const Call& c) {
     const auto p = loadProject(c.file);
     if (!p)
-        return fail(p.trouble());
+        return fail(p.error());
     if (c.items.size() > mostSetups)
         return fail({"a set has 100 set-ups at most", "", ""});
     for (const auto& id : c.items)
@@ -380,9 +380,9 @@ int exportAmplifiers(const Call& c) {
 int recallAmplifiers(const Call& c) {
     return changed(c, "Recall a set-up", [&](Project p) -> Result<Project> {
         const auto text = readWhole(c.text, mostFile);
-        const auto read = text ? readSetups(*text, c.text) : Result<SetupFile>(text.trouble());
+        const auto read = text ? readSetups(*text, c.text) : Result<SetupFile>(text.error());
         if (!read)
-            return read.trouble();
+            return read.error();
         if (!c.id.empty())
             return withSetup(std::move(p), c.id, *read, 0);
         std::vector<std::string> left;

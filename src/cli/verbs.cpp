@@ -11,7 +11,7 @@
 #include "dsp/number.h"
 #include "engine/latency.h"
 #include "engine/path_response.h"
-#include "engine/plan.h"
+#include "engine/schedule.h"
 #include "engine/solo.h"
 #include "file/project_json.h"
 #include "findings/findings.h"
@@ -91,11 +91,11 @@ Result<std::vector<double>> frequencies(const std::string& text) {
     for (std::string one; std::getline(in, one, ',');) {
         auto v = engine::parseValue(spec, one);
         if (!v)
-            return v.trouble();
+            return v.error();
         hz.push_back(*v);
     }
     if (hz.empty() || hz.size() > 100000)
-        return Trouble{"no frequencies (or more than 100,000)", "--hz", "Give some, such as --hz 100,1k,10k."};
+        return Error{"no frequencies (or more than 100,000)", "--hz", "Give some, such as --hz 100,1k,10k."};
     return hz;
 }
 
@@ -113,7 +113,7 @@ struct BlockCall {
 Result<engine::Block> blockFromSettings(const BlockCall& c) {
     const auto* kind = engine::findKind(c.kind);
     if (!kind)
-        return Trouble{"there is no block kind \"" + c.kind + "\"", "", "loomctl blocks lists them all."};
+        return Error{"there is no block kind \"" + c.kind + "\"", "", "loomctl blocks lists them all."};
     engine::Block b{"block", c.kind, ""};
     for (const auto& s : c.settings) {
         const auto equals = s.find('=');
@@ -122,17 +122,17 @@ Result<engine::Block> blockFromSettings(const BlockCall& c) {
         if (std::any_of(kind->shape.begin(), kind->shape.end(), isShape)) {
             const auto count = wholeInteger(text, 0, 4096);
             if (!count)
-                return Trouble{"\"" + text.substr(0, 40) + "\" is no count", id, "Give a whole number up to 4096."};
+                return Error{"\"" + text.substr(0, 40) + "\" is no count", id, "Give a whole number up to 4096."};
             b.shape[id] = *count;
             continue;
         }
         const auto& table = engine::paramTable(*kind, engine::fullShape(*kind, b));
         const int i = table.indexOf(id);
         if (i < 0)
-            return Trouble{"has no parameter \"" + id + "\"", c.kind, "loomctl blocks " + c.kind + " lists them."};
+            return Error{"has no parameter \"" + id + "\"", c.kind, "loomctl blocks " + c.kind + " lists them."};
         const auto values = table.parse(i, text);
         if (!values)
-            return values.trouble();
+            return values.error();
         for (const auto& [param, v] : *values)
             engine::enterValue(b, param, v);
     }
@@ -179,14 +179,14 @@ int blockThroughWav(const BlockCall& c, const engine::Block& b) {
 int block(const BlockCall& c) {
     auto b = blockFromSettings(c);
     if (!b)
-        return fail(b.trouble());
+        return fail(b.error());
     if (!(c.rate >= 8000 && c.rate <= 192000))
         return fail({"a rate must lie between 8000 and 192000 Hz", "--rate", ""});
     if (c.hz.empty())
         return blockThroughWav(c, *b);
     auto hz = frequencies(c.hz);
     if (!hz)
-        return fail(hz.trouble());
+        return fail(hz.error());
     const BlockView view(*b);
     if (!view.kind->response)
         return fail({"makes sound itself; it has no response", c.kind, ""});
@@ -199,7 +199,7 @@ int block(const BlockCall& c) {
 int info(const std::string& file, bool asJson) {
     auto p = loadProject(file);
     if (!p)
-        return fail(p.trouble());
+        return fail(p.error());
     json j = {{"name", p->name}, {"rooms", json::array()}, {"devices", json::array()}, {"assets", json::array()}};
     for (const auto& b : p->buildings)
         for (const auto& r : b.rooms)
@@ -211,7 +211,7 @@ int info(const std::string& file, bool asJson) {
             device["rate"] = d.rate;
             device["revision"] = d.program->revision;
             device["workPercent"] = load.workBudget > 0 ? 100 * load.work / load.workBudget : 0;
-            device["threads"] = d.program->threads.size();
+            device["threads"] = d.program->connections.size();
             device["latencySamples"] = engine::longestLatency(*d.program, d.rate);
             const BlockNames names(*d.program);
             for (const auto& b : d.program->blocks)
@@ -241,7 +241,7 @@ int info(const std::string& file, bool asJson) {
 int checkFile(const std::string& file, bool asJson) {
     auto p = loadProject(file);
     if (!p)
-        return fail(p.trouble());
+        return fail(p.error());
     json all = json::array();
     bool fix = false;
     for (const auto& f : check(*p)) {
@@ -267,8 +267,8 @@ int checkFile(const std::string& file, bool asJson) {
 int getOrSet(const std::string& file, const std::string& path, const std::string& value, bool set, bool asJson) {
     auto p = loadProject(file);
     if (!p)
-        return fail(p.trouble());
-    const auto place = findPlace(*p, path);
+        return fail(p.error());
+    const auto place = findTarget(*p, path);
     if (!place)
         return fail({"there is no such parameter", path,
                      "A path is DEVICE/BLOCK.PARAMETER; loomctl info lists devices and blocks."});
@@ -278,14 +278,14 @@ int getOrSet(const std::string& file, const std::string& path, const std::string
     if (set) {
         const auto values = view.table->parse(view.table->indexOf(place->param), value);
         if (!values)
-            return fail({values.trouble().message, path, values.trouble().remedy});
+            return fail({values.error().message, path, values.error().remedy});
         History history(*p);
         const std::string at = path.substr(0, path.size() - place->param.size());
         for (const auto& [param, v] : *values)
             if (auto done = history.run(setValue(*p, at + param, v)); !done)
-                return fail(done.trouble());
+                return fail(done.error());
         if (auto saved = saveProject(*p, file); !saved)
-            return fail(saved.trouble());
+            return fail(saved.error());
         now = values->front().second;
     }
     if (asJson)
@@ -324,7 +324,7 @@ int response(const DeviceCall& c) {
     auto p = loadProject(c.file);
     auto found = processorOf(p, c.device);
     if (!found)
-        return fail(found.trouble());
+        return fail(found.error());
     const Device* d = *found;
     const auto from = findEnd(*d->program, c.from, engine::End::arrives),
                to = findEnd(*d->program, c.to, engine::End::leaves);
@@ -333,16 +333,16 @@ int response(const DeviceCall& c) {
                      "Use a port such as \"in 1\" or a block id such as \"chair.eq\"."});
     auto hz = frequencies(c.hz);
     if (!hz)
-        return fail(hz.trouble());
+        return fail(hz.error());
     auto h = engine::pathResponse(*d->program, *from, *to, *hz, d->rate, resourcesOf(*p, *d, false));
-    return h ? sayResponse(*hz, *h) : fail(h.trouble());
+    return h ? sayResponse(*hz, *h) : fail(h.error());
 }
 
 int renderFile(const DeviceCall& c) {
     auto p = loadProject(c.file);
     auto found = processorOf(p, c.device);
     if (!found)
-        return fail(found.trouble());
+        return fail(found.error());
     const Device* d = *found;
     std::vector<RenderInput> inputs;
     double seconds = c.seconds;
@@ -398,10 +398,10 @@ int renderFile(const DeviceCall& c) {
     Tapes tapes([&](const engine::Block& b) { return tapeFiles.at(b.id); });
     auto sound = render(*p, run, inputs, ports, seconds, &tapes);
     if (!sound)
-        return fail(sound.trouble());
+        return fail(sound.error());
     for (const auto& tape : tapes.finish())
         if (!tape)
-            return fail(tape.trouble());
+            return fail(tape.error());
     for (std::size_t i = 0; i < files.size(); ++i) {
         std::string error;
         if (!dsp::writeWav(files[i], {d->rate, {(*sound)[i]}}, error))
@@ -413,11 +413,11 @@ int renderFile(const DeviceCall& c) {
 int copyProject(const std::string& from, std::string to, bool toFolder) {
     auto p = loadProject(from);
     if (!p)
-        return fail(p.trouble());
+        return fail(p.error());
     if (toFolder && !to.ends_with('/'))
         to += '/';
     auto saved = saveProject(*p, to);
-    return saved ? 0 : fail(saved.trouble());
+    return saved ? 0 : fail(saved.error());
 }
 
 } // namespace
@@ -486,11 +486,11 @@ void addVerbs(CLI::App& app, std::function<int()>& action) {
         action = [] {
             auto p = newProject(kind);
             if (!p)
-                return fail(p.trouble());
+                return fail(p.error());
             if (std::filesystem::exists(file))
                 return fail({"is there already", file, "Choose another name."});
             auto saved = saveProject(*p, file);
-            return saved ? 0 : fail(saved.trouble());
+            return saved ? 0 : fail(saved.error());
         };
     });
 

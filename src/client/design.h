@@ -34,7 +34,7 @@ class PlainDesign : public Design {
   private:
     bool keep(const Result<project::Change>& change) {
         if (!change)
-            say(change.trouble().text());
+            say(change.error().text());
         else if (touched = true; changed)
             changed(*change);
         return bool(change);

@@ -126,13 +126,13 @@ struct DeviceSession::Core : std::enable_shared_from_this<Core> {
             post(site::requestText(knownId, site::message::known, {expected.ticket}));
         // That it holds the key shows with its first answer: before it nothing is told.
         asked[describeId] = {[this, proved, pinned](const json& about) {
-                                 isUp(schema::fromJson<site::Found>(about), proved, pinned);
+                                 isUp(schema::fromJson<site::DiscoveredDevice>(about), proved, pinned);
                                  return std::any();
                              },
                              network.there().now()};
         post(site::requestText(describeId, site::message::describe, {}));
     }
-    void isUp(const Result<site::Found>& about, const std::string& proved, bool pinned) {
+    void isUp(const Result<site::DiscoveredDevice>& about, const std::string& proved, bool pinned) {
         if (!about)
             return hangUp();
         dialling = false;
@@ -261,7 +261,8 @@ void DeviceSession::unlocked() {
         });
 }
 
-void DeviceSession::isUp(const std::string& identity, const site::Key& binding, bool pinned, const site::Found& about) {
+void DeviceSession::isUp(const std::string& identity, const site::Key& binding, bool pinned,
+                         const site::DiscoveredDevice& about) {
     identity_ = identity;
     binding_ = binding;
     pinned_ = pinned;

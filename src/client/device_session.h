@@ -14,7 +14,7 @@ namespace loom::client {
 template <class T> struct Reply {
     std::optional<T> value{};
     site::Code code = site::Code::refused;
-    std::string trouble{}; // what, where, and what to do
+    std::string error{}; // what, where, and what to do
     explicit operator bool() const { return value.has_value(); }
     const T& operator*() const { return *value; }
     const T* operator->() const { return &*value; }
@@ -45,9 +45,9 @@ class DeviceSession {
     bool pinned() const { return pinned_; } // its key is known here: from before this line, or taken since
     void pin() { pinned_ = up_; }           // it was written down, and people were told
     const std::string& address() const { return address_; }
-    const std::string& identity() const { return identity_; } // the one that was proved last
-    const site::Key& binding() const { return binding_; }     // of this line: site::Channel
-    const site::Found& about() const { return about_; }       // what it told when the line came up
+    const std::string& identity() const { return identity_; }      // the one that was proved last
+    const site::Key& binding() const { return binding_; }          // of this line: site::Channel
+    const site::DiscoveredDevice& about() const { return about_; } // what it told when the line came up
 
     // Asks, and has `then` called exactly once: with the answer, or with what stands in its way; also when the line is
     // lost or this goes.
@@ -102,7 +102,7 @@ class DeviceSession {
     using Read = std::function<std::any(const nlohmann::json&)>;
     void begin(Make make, Read read, std::function<void(std::any)> then);
     void answered(int id, std::any answer);
-    void isUp(const std::string& identity, const site::Key& binding, bool pinned, const site::Found& about);
+    void isUp(const std::string& identity, const site::Key& binding, bool pinned, const site::DiscoveredDevice& about);
     void isDown();
     void tellChanged();
     static std::string notUnderstood();
@@ -112,7 +112,7 @@ class DeviceSession {
     std::shared_ptr<DeviceSession*> self_; // what comes from there finds nobody once this is gone
     std::string address_, identity_;
     site::Key binding_{};
-    site::Found about_{};
+    site::DiscoveredDevice about_{};
     bool up_ = false, wanted_ = false, pinned_ = false;
     int next_ = 1, opened_ = 0;
     std::map<int, std::function<void(std::any)>> waiting_;

@@ -23,7 +23,7 @@ void DeviceTools::put(const project::Tool& tool) {
         if (!self)
             return;
         if (!put)
-            return emit self->said(QString::fromStdString(put.trouble));
+            return emit self->said(QString::fromStdString(put.error));
         self->tools_.push_back(tool);
         self->tools_.back().number = put->number;
         emit self->changed();

@@ -34,11 +34,11 @@ void Discovery::addAddress(const std::string& address) {
         ask();
 }
 
-std::vector<site::Found> Discovery::list() const {
-    std::multimap<std::uint32_t, const site::Found*> sorted;
+std::vector<site::DiscoveredDevice> Discovery::list() const {
+    std::multimap<std::uint32_t, const site::DiscoveredDevice*> sorted;
     for (const auto& [_, f] : found_)
         sorted.emplace(site::readAddress(f.address).value_or(0), &f);
-    std::vector<site::Found> all;
+    std::vector<site::DiscoveredDevice> all;
     all.reserve(sorted.size());
     for (const auto& [_, f] : sorted)
         all.push_back(*f);
@@ -63,7 +63,7 @@ void Discovery::ask() {
     network_.there().post([core = core_, self = std::weak_ptr(self_), &network = network_, to, port = port_] {
         if (!core->finder) {
             core->finder = network.newFinder();
-            core->finder->heard = [self, &network](std::vector<site::Found> found) {
+            core->finder->heard = [self, &network](std::vector<site::DiscoveredDevice> found) {
                 network.here().post([self, found = std::move(found)] {
                     if (const auto there = self.lock())
                         (*there)->heard(found);
@@ -77,7 +77,7 @@ void Discovery::ask() {
         changed();
 }
 
-void Discovery::heard(std::vector<site::Found> found) {
+void Discovery::heard(std::vector<site::DiscoveredDevice> found) {
     bool news = false;
     for (auto& f : found) {
         if (found_.size() >= most && !found_.count(f.serial))

@@ -18,14 +18,14 @@ class Discovery {
     bool looking() const { return timer_.active(); }
     const std::optional<site::Subnet>& range() const { return range_; }
     std::uint16_t port() const { return port_; }
-    const std::map<std::string, site::Found>& found() const { return found_; } // by serial
-    std::vector<site::Found> list() const;                                     // by address
+    const std::map<std::string, site::DiscoveredDevice>& found() const { return found_; } // by serial
+    std::vector<site::DiscoveredDevice> list() const;                                     // by address
     std::function<void()> changed;
 
   private:
     struct Core; // lives there
     void ask();
-    void heard(std::vector<site::Found> found);
+    void heard(std::vector<site::DiscoveredDevice> found);
     Network& network_;
     std::shared_ptr<Core> core_;
     std::shared_ptr<Discovery*> self_;
@@ -33,7 +33,7 @@ class Discovery {
     std::uint16_t port_ = site::devicePort;
     std::optional<site::Subnet> range_{};
     std::vector<std::string> more_;
-    std::map<std::string, site::Found> found_;
+    std::map<std::string, site::DiscoveredDevice> found_;
     int asked_ = 0;
 };
 

@@ -10,33 +10,29 @@ constexpr int pollMs = 50, soonMs = 30;
 }
 
 Fleet::Fleet(std::shared_ptr<Network> network, std::shared_ptr<Design> design, Tickets tickets, QObject* parent)
-    : QObject(parent);
-ownNetwork_(std::move(network));
-ownDesign_(std::move(design));
-network_(*ownNetwork_);
-design_(*ownDesign_);
-tickets_(std::move(tickets));
-discovery_(network_);
-work_(network_.here());
-poll_(network_.here(), Timer::Mode::again, [this] { poll(); });
-meterTimer_(network_.here(), Timer::Mode::again, [this] { askMeters(); });
-soon_(network_.here(), Timer::Mode::once, // many devices answer at once: views hear of it once
-      [this] {
-          tellHealth();
-          const auto all = std::exchange(stale_, {});
-          emit memberChanged(all.size() == 1 ? *all.begin() : std::string());
-      });
-bySlices_(network_.here(), Timer::Mode::again, [this] { someTurns(); });
-turns_(network_.here(), Timer::Mode::again, [this] {
-    const auto next = std::find_if(watchers_.begin(), watchers_.end(), [](const auto& w) { return w.waits; });
-    if (next == watchers_.end())
-        return turns_.stop();
-    next->waits = false;
-    toldAt_ = network_.here().now();
-    if (next->who)
-        next->tell();
-});
-illness_(network_.here(), Timer::Mode::once, [this] { tellIll(); }) {
+    : QObject(parent), ownNetwork_(std::move(network)), ownDesign_(std::move(design)), network_(*ownNetwork_),
+      design_(*ownDesign_), tickets_(std::move(tickets)), discovery_(network_), work_(network_.here()),
+      poll_(network_.here(), Timer::Mode::again, [this] { poll(); }),
+      meterTimer_(network_.here(), Timer::Mode::again, [this] { askMeters(); }),
+      soon_(network_.here(), Timer::Mode::once, // many devices answer at once: views hear of it once
+            [this] {
+                tellHealth();
+                const auto all = std::exchange(stale_, {});
+                emit memberChanged(all.size() == 1 ? *all.begin() : std::string());
+            }),
+      bySlices_(network_.here(), Timer::Mode::again, [this] { someTurns(); }),
+      turns_(network_.here(), Timer::Mode::again,
+             [this] {
+                 const auto next =
+                     std::find_if(watchers_.begin(), watchers_.end(), [](const auto& w) { return w.waits; });
+                 if (next == watchers_.end())
+                     return turns_.stop();
+                 next->waits = false;
+                 toldAt_ = network_.here().now();
+                 if (next->who)
+                     next->tell();
+             }),
+      illness_(network_.here(), Timer::Mode::once, [this] { tellIll(); }) {
     discovery_.changed = [this] {
         sync();
         emit foundChanged();

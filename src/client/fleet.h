@@ -36,7 +36,7 @@ class Fleet : public QObject {
     void look(const site::Subnet& range);
     void addAddress(const std::string& address); // or a host's name
     bool looked() const { return looked_; }
-    std::vector<site::Found> found() const { return discovery_.list(); }
+    std::vector<site::DiscoveredDevice> found() const { return discovery_.list(); }
     std::vector<site::SiteFinding> findings() const;
     void cure(const site::SiteFinding& finding);
     void readdress(const std::string& serial, const std::string& address);
@@ -127,8 +127,8 @@ class Fleet : public QObject {
     void isAnother(const std::string& device, const std::string& serial, const std::string& identity);
     void pin(Member& m);
     void unlockLine(Member& m, std::function<void(Member&, const Reply<site::Unlocked>&)> then);
-    // Once the line to a found device is up, or with a trouble.
-    void onceUp(const std::string& serial, std::function<void(DeviceSession*, const std::string& trouble)> then);
+    // Once the line to a found device is up, or with a error.
+    void onceUp(const std::string& serial, std::function<void(DeviceSession*, const std::string& error)> then);
     bool isPaired(const std::string& serial, const std::string& identity) const; // and its key is known
     // -- comparing (fleet_settle.cpp) --
     void compare(Member& m);

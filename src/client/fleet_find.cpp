@@ -46,7 +46,7 @@ std::vector<site::SiteFinding> Fleet::findings() const {
     const auto& p = design_.project();
     auto all = site::siteFindings(p, found(), discovery_.range(), lost);
     std::erase_if(all, [&](const auto& f) {
-        return std::any_of(p.left.begin(), p.left.end(),
+        return std::any_of(p.dismissed.begin(), p.dismissed.end(),
                            [&](const auto& l) { return l.code == f.id() && l.device == f.device; });
     });
     return all;
@@ -67,14 +67,14 @@ void Fleet::onceUp(const std::string& serial, std::function<void(DeviceSession*,
         return;
     const auto& f = it->second;
     loose.session = std::make_unique<DeviceSession>(network_);
-    const auto tell = [this, serial](const std::string& trouble) {
+    const auto tell = [this, serial](const std::string& error) {
         const auto at = loose_.find(serial);
         if (at == loose_.end())
             return;
         at->second.patience->stop();
-        auto* session = trouble.empty() ? at->second.session.get() : nullptr;
+        auto* session = error.empty() ? at->second.session.get() : nullptr;
         for (const auto& one : std::exchange(at->second.waiting, {}))
-            one(session, trouble);
+            one(session, error);
     };
     loose.patience = std::make_unique<Timer>(network_.here(), Timer::Mode::once, [this, serial, tell] {
         tell(serial + " does not answer. Look at its cable, and look again.");
@@ -90,7 +90,7 @@ void Fleet::onceUp(const std::string& serial, std::function<void(DeviceSession*,
         client::unlock(network_, session, password_, false,
                        [self = QPointer(this), serial, tell](const Reply<site::Unlocked>& done) {
                            if (self)
-                               tell(done ? "" : serial + ": " + done.trouble);
+                               tell(done ? "" : serial + ": " + done.error);
                        });
     };
     loose.session->impostor = [this, serial, tell](const std::string&) {
@@ -119,16 +119,16 @@ void Fleet::readdress(const std::string& serial, const std::string& address) {
         if (f.address == address && f.serial != serial)
             return design_.say(address + " is the address of " + f.modelName + " " + f.serial +
                                " already. Choose another one.");
-    onceUp(serial, [this, serial, address](DeviceSession* session, const std::string& trouble) {
+    onceUp(serial, [this, serial, address](DeviceSession* session, const std::string& error) {
         if (!session)
-            return design_.say(trouble);
+            return design_.say(error);
         session->call(site::message::address, {address},
                       [self = QPointer(this), serial, address](const Reply<site::AddressAsk>& taken) {
                           if (!self)
                               return;
                           const std::string what = "Gave " + serial + " the address " + address + ".";
-                          self->note("", self->me(), taken ? what : taken.trouble, !taken);
-                          self->design_.say(taken ? what : serial + ": " + taken.trouble, !taken);
+                          self->note("", self->me(), taken ? what : taken.error, !taken);
+                          self->design_.say(taken ? what : serial + ": " + taken.error, !taken);
                           self->loose_.erase(serial); // all its lines end now
                           self->network_.here().after(150, [self] {
                               if (self)
@@ -172,13 +172,13 @@ void Fleet::addToPlan(const std::vector<std::string>& serials, const std::string
 }
 
 void Fleet::identify(const std::string& serial, bool on, Sign sign) {
-    onceUp(serial, [this, on, tone = sign == Sign::tone](DeviceSession* session, const std::string& trouble) {
+    onceUp(serial, [this, on, tone = sign == Sign::tone](DeviceSession* session, const std::string& error) {
         if (!session)
-            return design_.say(trouble);
+            return design_.say(error);
         session->call(site::message::identify, {on, tone},
                       [self = QPointer(this), on, tone](const Reply<site::Blinks>& blinks) {
                           if (self)
-                              self->design_.say(!blinks      ? blinks.trouble
+                              self->design_.say(!blinks      ? blinks.error
                                                 : on && tone ? "A quiet tone of 1 kHz sounds at every output of its "
                                                                "program."
                                                 : on         ? "Its lamp blinks and its lane is mute while you hold."

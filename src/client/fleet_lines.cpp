@@ -144,7 +144,7 @@ void Fleet::unlockLine(Member& m, std::function<void(Member&, const Reply<site::
                        one.locked = !done;
                        if (done) {
                            if (const auto kept = tickets_.keep(one.link.identity(), done->ticket); !kept)
-                               note("", "", kept.trouble().text(), true);
+                               note("", "", kept.error().text(), true);
                            askState(one);
                        }
                        changedSoon(one.device);
@@ -170,7 +170,7 @@ void Fleet::poll() {
 // One that waits for a password: somebody may have opened it; and a line that is silent for long ends.
 void Fleet::askAbout(Member& m) {
     m.link.call(site::message::describe, {},
-                answer<site::Found>(m, [this](Member& one, const Reply<site::Found>& about) {
+                answer<site::DiscoveredDevice>(m, [this](Member& one, const Reply<site::DiscoveredDevice>& about) {
                     if (!about || about->sealed)
                         return;
                     one.sealed = one.locked = false;
@@ -245,7 +245,7 @@ void Fleet::fetchConfig(Member& m) {
                     one.asking = false;
                     if (!config) {
                         if (config.code == site::Code::refused)
-                            design_.say(nameOf(one.device) + ": " + config.trouble);
+                            design_.say(nameOf(one.device) + ": " + config.error);
                         return;
                     }
                     one.config = *config;

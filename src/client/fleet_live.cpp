@@ -106,7 +106,7 @@ void Fleet::sendChange(Member& m, const std::string& block) {
             if (--one->onTheWay[key] <= 0)
                 one->onTheWay.erase(key);
             if (!reply)
-                self->design_.say(reply.trouble);
+                self->design_.say(reply.error);
         };
     };
     if (!block.empty() && d->program && m.config->program) {

@@ -22,8 +22,8 @@ void Fleet::unlock(const std::string& password) {
         unlockLine(*m, [this, tried = password_](Member& one, const Reply<site::Unlocked>& done) {
             if (done)
                 return;
-            design_.say(nameOf(one.device) + ": " + done.trouble);
-            note(one.device, me(), done.trouble, true);
+            design_.say(nameOf(one.device) + ": " + done.error);
+            note(one.device, me(), done.error, true);
             if (done.code == site::Code::locked && password_ == tried)
                 password_.reset(); // it is not tried again by itself
         });
@@ -46,7 +46,7 @@ void Fleet::seal(const std::vector<std::string>& devices, const std::string& pas
         const auto lock = site::lockOf(password);
         here.post([this, self, ids, password, lock] {
             if (self)
-                lock ? sealWith(ids, std::make_shared<Password>(password), *lock) : design_.say(lock.trouble().text());
+                lock ? sealWith(ids, std::make_shared<Password>(password), *lock) : design_.say(lock.error().text());
         });
     });
 }
@@ -64,7 +64,7 @@ void Fleet::sealWith(const std::vector<std::string>& ids, std::shared_ptr<Passwo
             if (!m->sealed) // one that had a password before keeps the new one: nobody here knows the old one
                 p.uncommit = [this, password](DeviceSession& session, Transaction::Answered answered) {
                     client::unlock(network_, session, password, true, [answered](const Reply<site::Unlocked>& done) {
-                        done ? answered({}, "") : answered(done.code, done.trouble);
+                        done ? answered({}, "") : answered(done.code, done.error);
                     });
                 };
             parts.push_back(std::move(p));
@@ -97,8 +97,8 @@ void Fleet::unseal(const std::vector<std::string>& devices, const std::string& p
         client::unlock(network_, m->link, typed, true,
                        answer<site::Unlocked>(*m, [this](Member& one, const Reply<site::Unlocked>& done) {
                            if (!done) {
-                               note(one.device, me(), done.trouble, true);
-                               return design_.say(nameOf(one.device) + ": " + done.trouble);
+                               note(one.device, me(), done.error, true);
+                               return design_.say(nameOf(one.device) + ": " + done.error);
                            }
                            one.sealed = one.locked = false;
                            note(one.device, me(), "Opened: no password is needed any more.");
@@ -135,7 +135,7 @@ void Fleet::encryptSound(const std::vector<std::string>& devices, const std::str
         const auto key = site::audioKeyFrom(phrase, salt);
         here.post([this, self, devices, key] {
             if (self)
-                key ? sendKey(devices, site::keyText(*key), "Encrypt the sound") : design_.say(key.trouble().text());
+                key ? sendKey(devices, site::keyText(*key), "Encrypt the sound") : design_.say(key.error().text());
         });
     });
 }

@@ -11,11 +11,11 @@ using site::Take;
 namespace {
 
 // What a small board's store holds against what runs there: empty, or what is wrong.
-std::string troubleReadingBack(const project::DeviceModel& model, const site::DeviceState& state,
-                               const std::string& image) {
+std::string errorReadingBack(const project::DeviceModel& model, const site::DeviceState& state,
+                             const std::string& image) {
     const auto config = site::configOfHexImage(image, model);
     if (!config)
-        return "Its store was read back and " + config.trouble().text() + " Replace the board.";
+        return "Its store was read back and " + config.error().text() + " Replace the board.";
     if (site::fingerprint(*config) != (state.running ? state.running->fingerprint : ""))
         return "Its store was read back and holds something else than what was sent. Keep it again, or replace the "
                "board.";
@@ -30,9 +30,9 @@ Transaction::Ask keeping(const project::DeviceModel* model, int before) {
         session.call(site::message::keep, {}, [=, watch = session.watch()](const Reply<site::DeviceState>& kept) {
             auto* there = watch.get();
             if (!kept || !there)
-                return answered(kept ? site::Code::lost : kept.code, kept ? "It went away." : kept.trouble);
+                return answered(kept ? site::Code::lost : kept.code, kept ? "It went away." : kept.error);
             there->call(site::message::image, {}, [=](const Reply<site::Image>& back) {
-                const std::string wrong = back ? troubleReadingBack(*model, *kept, back->image) : back.trouble;
+                const std::string wrong = back ? errorReadingBack(*model, *kept, back->image) : back.error;
                 if (wrong.empty())
                     return answered({}, "");
                 if (auto* still = watch.get())
@@ -120,7 +120,7 @@ void Fleet::tryNow(const std::vector<std::string>& devices) {
         if (model && model->usb)
             if (const auto image = site::hexImageOf(site::settled(site::designOf(*d), *m->config, m->rows), *model);
                 !image)
-                return design_.say(image.trouble().text());
+                return design_.say(image.error().text());
         Transaction::Part p;
         p.device = id;
         p.name = d->name;
@@ -168,7 +168,7 @@ std::optional<site::Staging> Fleet::stagingFor(const std::string& id, const proj
     site::Staging what;
     what.author = me();
     what.revision = s.revision;
-    if (const auto image = model && model->usb ? site::hexImageOf(s.config, *model) : Result<std::string>(Trouble{}))
+    if (const auto image = model && model->usb ? site::hexImageOf(s.config, *model) : Result<std::string>(Error{}))
         what.image = *image;
     else
         what.config = s.config;
@@ -278,7 +278,7 @@ void Fleet::goBack(const std::string& device, int revision) {
     m->link.call(site::message::goBack, {revision},
                  answer<site::DeviceState>(*m, [this, revision](Member& one, const Reply<site::DeviceState>& back) {
                      if (!back)
-                         return design_.say(back.trouble);
+                         return design_.say(back.error);
                      note(one.device, me(), "Went back to revision " + std::to_string(revision) + ".");
                      design_.say("Revision " + std::to_string(revision) +
                                      " runs again. Where it differs from the design is listed.",
@@ -339,7 +339,7 @@ void Fleet::command(const std::string& device, const site::Message<A, B>& messag
     if (!m)
         return design_.say("It is not paired yet.");
     m->link.call(message, ask, answer<B>(*m, [this, what](Member& one, const Reply<B>& done) {
-                     const std::string text = done ? what : done.trouble;
+                     const std::string text = done ? what : done.error;
                      note(one.device, me(), text, !done);
                      design_.say(nameOf(one.device) + ": " + text, !done);
                  }));

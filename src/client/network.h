@@ -21,7 +21,7 @@ class Line {
 class Finder {
   public:
     virtual ~Finder() = default;
-    std::function<void(std::vector<site::Found> found)> heard; // `asked`: where the answer came from
+    std::function<void(std::vector<site::DiscoveredDevice> found)> heard; // `asked`: where the answer came from
     virtual void ask(const std::vector<std::string>& addresses, std::uint16_t port) = 0;
 };
 

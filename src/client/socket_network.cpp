@@ -93,11 +93,11 @@ class UdpFinder : public Finder {
   private:
     void read() {
         constexpr int atOnce = 50;
-        std::vector<site::Found> all;
+        std::vector<site::DiscoveredDevice> all;
         for (int i = 0; i < atOnce && socket_.hasPendingDatagrams(); ++i) { // what is left calls again
             const auto datagram = socket_.receiveDatagram(4096);
             const auto j = project::parseJson(datagram.data().toStdString(), "answer");
-            auto f = j ? schema::fromJson<site::Found>(*j) : Result<site::Found>(Trouble{});
+            auto f = j ? schema::fromJson<site::DiscoveredDevice>(*j) : Result<site::DiscoveredDevice>(Error{});
             if (!f)
                 continue;
             f->asked = QHostAddress(datagram.senderAddress().toIPv4Address()).toString().toStdString();

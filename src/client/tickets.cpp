@@ -16,8 +16,8 @@ Tickets::Tickets(std::string path) : path_(std::move(path)) {
 }
 
 void Tickets::read() {
-    const auto text = path_.empty() ? Result<std::string>(Trouble{}) : project::readWhole(path_, 1u << 20);
-    const auto j = text ? project::parseJson(*text, path_) : Result<nlohmann::json>(Trouble{});
+    const auto text = path_.empty() ? Result<std::string>(Error{}) : project::readWhole(path_, 1u << 20);
+    const auto j = text ? project::parseJson(*text, path_) : Result<nlohmann::json>(Error{});
     if (j && j->is_object())
         for (const auto& [identity, ticket] : j->items())
             if (ticket.is_string() && all_.size() < most)

@@ -14,7 +14,7 @@ class Tickets {
     explicit Tickets(std::string path = "");
     static std::string usualPath();                    // $XDG_STATE_HOME/nimble-loom/tickets.json
     std::string of(const std::string& identity) const; // "": none
-    // Trouble: it holds until this program ends, and is not kept.
+    // Error: it holds until this program ends, and is not kept.
     Result<Done> keep(const std::string& identity, const std::string& ticket);
 
   private:

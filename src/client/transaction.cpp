@@ -90,25 +90,25 @@ void Transaction::ask(std::size_t i, const Ask& what) {
     if (phase_ != Phase::undo)
         parts_[i].at = At::asked;
     const auto once = std::make_shared<bool>(false);
-    what(*session, [this, i, once, run = std::weak_ptr(run_)](Code code, const std::string& trouble) {
+    what(*session, [this, i, once, run = std::weak_ptr(run_)](Code code, const std::string& error) {
         if (!run.expired() && !std::exchange(*once, true))
-            answered(i, code, trouble);
+            answered(i, code, error);
     });
 }
 
-void Transaction::answered(std::size_t i, Code code, const std::string& trouble) {
+void Transaction::answered(std::size_t i, Code code, const std::string& error) {
     auto& p = parts_[i];
     if (phase_ == Phase::undo) {
-        p.at = trouble.empty() ? At::undone : At::unsure;
-        p.trouble = trouble;
-    } else if (trouble.empty()) {
+        p.at = error.empty() ? At::undone : At::unsure;
+        p.error = error;
+    } else if (error.empty()) {
         p.at = phase_ == Phase::prepare ? At::prepared : At::committed;
     } else {
         // Whether one that went away in the midst of it did it is not known.
         p.at = phase_ == Phase::commit && code == Code::lost ? At::unsure : At::failed;
-        p.trouble = trouble;
+        p.error = error;
         if (outcome_.how == How::done)
-            outcome_ = {code == Code::lost ? How::lost : How::refused, p.device, p.name, trouble, {}};
+            outcome_ = {code == Code::lost ? How::lost : How::refused, p.device, p.name, error, {}};
     }
     settled(i);
 }
@@ -158,11 +158,11 @@ std::string inWords(const Transaction::Part& part) {
     case At::undone:
         return "as it was";
     case At::unsure:
-        return "not known: " + part.trouble;
+        return "not known: " + part.error;
     case At::failed:
         break;
     }
-    return part.trouble;
+    return part.error;
 }
 
 std::string inWords(const Transaction::Outcome& o) {

@@ -7,14 +7,14 @@ namespace loom::client {
 class Transaction {
   public:
     // What is asked of one device. Each function calls `answered` exactly once; null: nothing is to be done.
-    using Answered = std::function<void(site::Code code, const std::string& trouble)>; // "": it has done it
+    using Answered = std::function<void(site::Code code, const std::string& error)>; // "": it has done it
     using Ask = std::function<void(DeviceSession& session, Answered answered)>;
     struct Part {
         std::string device, name;
         DeviceSession::Watch session{};
         Ask prepare{}, unprepare{}, commit{}, uncommit{};
         enum class At { waits, asked, prepared, committed, failed, undone, unsure } at = At::waits;
-        std::string trouble{}; // failed, unsure: why
+        std::string error{}; // failed, unsure: why
     };
     // How it ended; always exactly once.
     struct Outcome {
@@ -40,7 +40,7 @@ class Transaction {
     void begin(Phase phase);
     void askSome(std::size_t from);
     void ask(std::size_t i, const Ask& what);
-    void answered(std::size_t i, site::Code code, const std::string& trouble);
+    void answered(std::size_t i, site::Code code, const std::string& error);
     void settled(std::size_t i);
     void next();
     void end();
@@ -69,7 +69,7 @@ template <class A, class B>
 Transaction::Ask asking(const site::Message<A, B>& message, std::type_identity_t<A> ask = {}) {
     return [message, ask = std::move(ask)](DeviceSession& session, Transaction::Answered answered) {
         session.call(message, ask, [answered = std::move(answered)](const Reply<B>& reply) {
-            reply ? answered({}, "") : answered(reply.code, reply.trouble.empty() ? "It refused." : reply.trouble);
+            reply ? answered({}, "") : answered(reply.code, reply.error.empty() ? "It refused." : reply.error);
         });
     };
 }

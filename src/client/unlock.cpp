@@ -49,7 +49,7 @@ void exchange(const std::shared_ptr<Exchange>& x, const site::Secret& secret) {
     session->call(site::message::unlock, {asker->share()},
                   [x, asker, line = session->binding()](const Reply<site::UnlockShare>& share) {
                       if (!share)
-                          return fail(x, share.code, share.trouble);
+                          return fail(x, share.code, share.error);
                       auto* now = x->session.get();
                       if (!now || !now->up() || now->binding() != line)
                           return fail(x, site::Code::lost, gone);
@@ -78,16 +78,16 @@ void unlock(Network& network, DeviceSession& session, std::shared_ptr<Password> 
         });
         return;
     }
-    session.call(site::message::describe, {}, [x](const Reply<site::Found>& about) {
+    session.call(site::message::describe, {}, [x](const Reply<site::DiscoveredDevice>& about) {
         if (!about)
-            return fail(x, about.code, about.trouble);
+            return fail(x, about.code, about.error);
         const auto salt = site::readSalt(about->salt);
         if (!about->sealed || !salt)
             return fail(x, site::Code::refused,
                         about->sealed ? "its password cannot be read any more. Reset it by its button."
                                       : "it is not sealed");
         x->password->secret(x->network, *salt, [x](const Result<site::Secret>& secret) {
-            secret ? exchange(x, *secret) : fail(x, site::Code::refused, secret.trouble().text());
+            secret ? exchange(x, *secret) : fail(x, site::Code::refused, secret.error().text());
         });
     });
 }

@@ -16,7 +16,7 @@ namespace {
 constexpr const char* onItsWay = ".loom-";
 constexpr long forgotten = 3600; // s: what has been on its way for longer was left behind by a kill
 
-Trouble cannot(const std::string& what, const std::string& path, int why) {
+Error cannot(const std::string& what, const std::string& path, int why) {
     return {"cannot be " + what + " (" + std::strerror(why) + ")", path, "Choose another place or free some space."};
 }
 
@@ -77,7 +77,7 @@ Result<WholeFile> WholeFile::beside(const std::string& path, Mode mode) {
     struct stat before {};
     const bool there = ::stat(f.path_.c_str(), &before) == 0;
     if (there && !S_ISREG(before.st_mode))
-        return Trouble{"is not a file", path, "Choose another name."};
+        return Error{"is not a file", path, "Choose another name."};
     for (int i = 0; i < 100 && f.file_ < 0; ++i) {
         f.temporary_ = (folder / freshName()).string();
         f.file_ = ::open(f.temporary_.c_str(), O_WRONLY | O_CREAT | O_EXCL | O_NOFOLLOW | O_CLOEXEC,
@@ -154,7 +154,7 @@ namespace {
 Result<Done> writeAs(const std::string& path, std::string_view bytes, bool keepPrevious, WholeFile::Mode mode) {
     auto file = WholeFile::beside(path, mode);
     if (!file)
-        return file.trouble();
+        return file.error();
     if (auto done = file->write(bytes); !done)
         return done;
     return file->become(keepPrevious);
@@ -184,7 +184,7 @@ Result<Done> makePrivateFolder(const std::string& path) {
     if (!there)
         fs::create_directories(path, failed);
     if (!fs::is_directory(path, failed))
-        return Trouble{"cannot be made", path, "Choose another folder or free some space."};
+        return Error{"cannot be made", path, "Choose another folder or free some space."};
     if (!there && ::chmod(path.c_str(), 0700) != 0)
         return cannot("kept to yourself", path, errno);
     return Done{};
@@ -196,15 +196,15 @@ template <class Bytes> Result<Bytes> readAs(const std::string& path, std::size_t
     const int file = ::open(path.c_str(), O_RDONLY | O_CLOEXEC | O_NONBLOCK | (followLinks ? 0 : O_NOFOLLOW));
     if (file < 0)
         return errno == ELOOP && !followLinks
-                   ? Trouble{"is a link", path, "Put the file itself there; links are not followed."}
-                   : Trouble{"cannot be opened (" + std::string(std::strerror(errno)) + ")", path, "Check the name."};
+                   ? Error{"is a link", path, "Put the file itself there; links are not followed."}
+                   : Error{"cannot be opened (" + std::string(std::strerror(errno)) + ")", path, "Check the name."};
     struct stat info {};
-    Result<Bytes> result = Trouble{"is not a file", path, "Choose a file."};
+    Result<Bytes> result = Error{"is not a file", path, "Choose a file."};
     if (::fstat(file, &info) == 0 && S_ISREG(info.st_mode)) {
         const auto size = static_cast<std::size_t>(info.st_size);
         if (size > limit) {
-            result = Trouble{"is too large (" + std::to_string(size) + " bytes)", path,
-                             "Up to " + std::to_string(limit) + " bytes are read."};
+            result = Error{"is too large (" + std::to_string(size) + " bytes)", path,
+                           "Up to " + std::to_string(limit) + " bytes are read."};
         } else {
             Bytes bytes(size, '\0');
             std::size_t done = 0;
@@ -217,7 +217,7 @@ template <class Bytes> Result<Bytes> readAs(const std::string& path, std::size_t
                     done += static_cast<std::size_t>(n);
             }
             if (n < 0)
-                result = Trouble{"cannot be read", path, "Check that you may read it."};
+                result = Error{"cannot be read", path, "Check that you may read it."};
             else {
                 bytes.resize(done);
                 result = std::move(bytes);

@@ -38,7 +38,7 @@ std::string freePath(const std::string& folder, const std::string& stem, const s
 Result<Done> writePrivate(const std::string& path, std::string_view bytes, bool keepPrevious);
 Result<Done> makePrivateFolder(const std::string& path);
 
-// Reads a file of at most `limit` bytes. followLinks: else a link is a trouble.
+// Reads a file of at most `limit` bytes. followLinks: else a link is a error.
 Result<std::string> readWhole(const std::string& path, std::size_t limit);
 Result<std::vector<char>> readBytes(const std::string& path, std::size_t limit, bool followLinks = true);
 

@@ -36,7 +36,7 @@ SF_VIRTUAL_IO memoryIo() {
 }
 
 // What is wrong with a file by its head; empty: nothing. Nothing is taken before this was asked.
-std::string troubleWith(const SF_INFO& info, const std::string& name, double rate) {
+std::string errorIn(const SF_INFO& info, const std::string& name, double rate) {
     if (info.channels < 1 || info.channels > maxClipChannels || info.samplerate < 4000 || info.samplerate > 768000 ||
         info.frames < 0 || info.frames > maxClipFrames)
         return name + ": has " + std::to_string(info.channels) + " channels, " + std::to_string(info.samplerate) +
@@ -55,7 +55,7 @@ bool readAll(SNDFILE* file, const SF_INFO& info, const std::string& name, double
         error = name + ": not a sound file that can be read (" + sf_strerror(nullptr) + "). Use WAV or FLAC.";
         return false;
     }
-    if (error = troubleWith(info, name, rate); !error.empty()) {
+    if (error = errorIn(info, name, rate); !error.empty()) {
         sf_close(file);
         return false;
     }
@@ -108,7 +108,7 @@ std::int64_t clipFrames(const std::vector<char>& bytes, const std::string& name,
         return 0;
     }
     sf_close(file);
-    error = troubleWith(info, name, 48000);
+    error = errorIn(info, name, 48000);
     return error.empty() ? info.frames : 0;
 }
 

@@ -156,7 +156,7 @@ void Cascade::process(const float* in, float* out, int frames) {
         fade(in, {out, 1}, frames);
 }
 
-void Cascade::fade(const float* in, Place out, int frames) {
+void Cascade::fade(const float* in, Strided out, int frames) {
     double stale[maxFrame];
     old_.run(in, stale, frames);
     float* at = out.at;

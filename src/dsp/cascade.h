@@ -26,7 +26,7 @@ class Cascade {
     enum class Wish { none, glide, fade };
     void grant(); // makes the change that was asked for; the state must be here
     // Adds to `out`, the sound of the new chain, what is left of the old one.
-    void fade(const float* in, Place out, int frames);
+    void fade(const float* in, Strided out, int frames);
     struct Chain {
         std::array<Section, maxSections> now{}, next{};
         std::array<SectionState, maxSections> state{};

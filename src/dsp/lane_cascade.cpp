@@ -71,7 +71,7 @@ struct LaneCascadeLoops {
     LOOM_INLINE static void steady(const Row* rows, RowState* states, int count, const float* in, float* out,
                                    int frames) {
         constexpr int most = B == 64 ? 4 : B == 32 ? 2 : 1;
-        alignas(64) double between[sheetSize];
+        alignas(64) double between[bundleSize];
         int done = std::min(count, most);
         if (done == count)
             return passOf<B>(done, rows, states, in, out, frames);
@@ -150,7 +150,7 @@ struct LaneCascadeLoops {
     LOOM_INLINE static void gliding(Row* rows, const Row* steps, RowState* states, int count, const float* in,
                                     float* out, int frames) {
         using E = Eight<B>;
-        alignas(64) double x[sheetSize];
+        alignas(64) double x[bundleSize];
         for (int i = 0; i < frames * laneCount; ++i)
             x[i] = in[i];
         for (int r = 0; r < count; ++r) {
@@ -283,7 +283,7 @@ void LaneCascade::renew() {
 void LaneCascade::process(const float* in, float* out, int frames) {
     if (changed())
         renew();
-    float kept[sheetSize]; // what came in, for lanes that fade; out may be in
+    float kept[bundleSize]; // what came in, for lanes that fade; out may be in
     if (fades_)
         std::copy_n(in, frames * laneCount, kept);
     if (glides_) {

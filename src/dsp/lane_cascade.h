@@ -10,7 +10,7 @@ namespace loom::dsp {
 class LaneCascade {
   public:
     void assign(int lane, Cascade* cascade) { lanes_[static_cast<std::size_t>(lane)] = cascade; }
-    // in and out: sheets; they may be the same. Lanes without a cascade come out silent.
+    // in and out: bundles; they may be the same. Lanes without a cascade come out silent.
     void process(const float* in, float* out, int frames);
     void release();
 

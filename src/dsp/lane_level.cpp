@@ -7,7 +7,7 @@ namespace {
 
 // Magnitudes are compared as whole numbers, which order as floats do where the sign is gone: every machine has that
 // in one instruction.
-template <int B> LOOM_INLINE void levelsBody(const float* sheet, int frames, float* peaks, float* powers) {
+template <int B> LOOM_INLINE void levelsBody(const float* bundle, int frames, float* peaks, float* powers) {
     using E = EightF<B>;
     using I = typename Registers<B>::I;
     I peak[2][E::n]{};
@@ -15,7 +15,7 @@ template <int B> LOOM_INLINE void levelsBody(const float* sheet, int frames, flo
     for (int j = 0; j < E::n; ++j)
         peak[0][j] = reinterpret_cast<const typename Registers<B>::IAt*>(peaks)[j];
     const auto add = [&](int i, int half) __attribute__((always_inline)) {
-        const E x = E::load(sheet + i * laneCount);
+        const E x = E::load(bundle + i * laneCount);
         for (int j = 0; j < E::n; ++j) {
             const I size = reinterpret_cast<I>(x.v[j]) & 0x7fffffff;
             peak[half][j] = size > peak[half][j] ? size : peak[half][j];
@@ -38,18 +38,18 @@ template <int B> LOOM_INLINE void levelsBody(const float* sheet, int frames, flo
     power[0].store(powers);
 }
 
-template <int B> LOOM_INLINE void cleanBody(float* sheet, int frames) {
+template <int B> LOOM_INLINE void cleanBody(float* bundle, int frames) {
     using E = EightF<B>;
     const E most = E::all(1000), least = E::all(-1000);
     for (int i = 0; i < frames; ++i) {
-        E x = E::load(sheet + i * laneCount);
+        E x = E::load(bundle + i * laneCount);
         for (int j = 0; j < E::n; ++j) {
             auto y = x.v[j] > most.v[j] ? most.v[j] : x.v[j];
             y = y < least.v[j] ? least.v[j] : y;
             const auto zero = x.v[j] - x.v[j]; // 0 for what is finite
             x.v[j] = zero == typename E::F{} ? y : typename E::F{};
         }
-        x.store(sheet + i * laneCount);
+        x.store(bundle + i * laneCount);
     }
 }
 
@@ -70,28 +70,28 @@ LOOM_INLINE void rampBody(const float* in, const float* from, const float* to, f
 }
 
 // Four samples and sixteen outputs at a time, so that a gain and a sample, once loaded, serve several products.
-template <int B, int Sheets>
+template <int B, int Bundles>
 LOOM_INLINE void mixSome(const float* const* in, int inLanes, float* const* out, const float* gains, int outLanes,
                          int i, int n) {
     using E = EightF<B>;
-    E sum[4][Sheets];
+    E sum[4][Bundles];
     for (int s = 0; s < 4; ++s)
-        for (int h = 0; h < Sheets; ++h)
+        for (int h = 0; h < Bundles; ++h)
             sum[s][h] = E::all(0);
     for (int k = 0; k < inLanes; ++k) {
         const float* x = in[k / laneCount] + i * laneCount + k % laneCount;
-        E g[Sheets];
-        for (int h = 0; h < Sheets; ++h)
+        E g[Bundles];
+        for (int h = 0; h < Bundles; ++h)
             g[h] = E::load(gains + k * outLanes + h * laneCount);
 #pragma GCC unroll 4
         for (int s = 0; s < 4; ++s)
             if (s < n)
-                for (int h = 0; h < Sheets; ++h)
+                for (int h = 0; h < Bundles; ++h)
                     for (int j = 0; j < E::n; ++j)
                         sum[s][h].v[j] += g[h].v[j] * x[s * laneCount];
     }
     for (int s = 0; s < n; ++s)
-        for (int h = 0; h < Sheets; ++h)
+        for (int h = 0; h < Bundles; ++h)
             sum[s][h].store(out[h] + (i + s) * laneCount);
 }
 
@@ -119,9 +119,9 @@ LOOM_WIDE(mixSteady, mixBody,
 
 } // namespace
 
-LOOM_WIDE(levelsOf, levelsBody, (const float* sheet, int frames, float* peaks, float* powers),
-          (sheet, frames, peaks, powers))
-LOOM_WIDE(cleanLanes, cleanBody, (float* sheet, int frames), (sheet, frames))
+LOOM_WIDE(levelsOf, levelsBody, (const float* bundle, int frames, float* peaks, float* powers),
+          (bundle, frames, peaks, powers))
+LOOM_WIDE(cleanLanes, cleanBody, (float* bundle, int frames), (bundle, frames))
 LOOM_WIDE(rampLanes, rampBody, (const float* in, const float* from, const float* to, float* out, int frames),
           (in, from, to, out, frames))
 
@@ -153,7 +153,7 @@ void mixLanes(const float* const* in, int inLanes, float* const* out, int outLan
     mixSteady(in, inLanes, out, outLanes, gains, frames);
     if (!slopes)
         return;
-    alignas(64) float moving[sheetSize];
+    alignas(64) float moving[bundleSize];
     for (int o = 0; o < outLanes; o += laneCount) { // the moving part is mixed apart and grows sample by sample
         for (int i = 0; i < frames; ++i)
             for (int l = 0; l < laneCount; ++l) {

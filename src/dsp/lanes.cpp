@@ -28,7 +28,7 @@ LOOM_INLINE void turn(V (&r)[laneCount]) {
         r[k] = t[k];
 }
 
-template <int B> LOOM_INLINE void turnBody(const float* const* from, float* sheet, int frames) {
+template <int B> LOOM_INLINE void turnBody(const float* const* from, float* bundle, int frames) {
     int i = 0;
     if constexpr (B >= 32)
         for (; i + laneCount <= frames; i += laneCount) {
@@ -37,35 +37,35 @@ template <int B> LOOM_INLINE void turnBody(const float* const* from, float* shee
                 r[l] = *reinterpret_cast<const VAt*>(from[l] + i);
             turn(r);
             for (int k = 0; k < laneCount; ++k)
-                *reinterpret_cast<VAt*>(sheet + (i + k) * laneCount) = r[k];
+                *reinterpret_cast<VAt*>(bundle + (i + k) * laneCount) = r[k];
         }
     for (; i < frames; ++i)
         for (int l = 0; l < laneCount; ++l)
-            sheet[i * laneCount + l] = from[l][i];
+            bundle[i * laneCount + l] = from[l][i];
 }
 
-template <int B> LOOM_INLINE void unturnBody(const float* sheet, float* const* to, int frames) {
+template <int B> LOOM_INLINE void unturnBody(const float* bundle, float* const* to, int frames) {
     int i = 0;
     if constexpr (B >= 32)
         for (; i + laneCount <= frames; i += laneCount) {
             V r[laneCount];
             for (int k = 0; k < laneCount; ++k)
-                r[k] = *reinterpret_cast<const VAt*>(sheet + (i + k) * laneCount);
+                r[k] = *reinterpret_cast<const VAt*>(bundle + (i + k) * laneCount);
             turn(r);
             for (int l = 0; l < laneCount; ++l)
                 *reinterpret_cast<VAt*>(to[l] + i) = r[l];
         }
     for (; i < frames; ++i)
         for (int l = 0; l < laneCount; ++l)
-            to[l][i] = sheet[i * laneCount + l];
+            to[l][i] = bundle[i * laneCount + l];
 }
 
-LOOM_WIDE(turnBack, unturnBody, (const float* sheet, float* const* to, int frames), (sheet, to, frames))
-LOOM_WIDE(turnOver, turnBody, (const float* const* from, float* sheet, int frames), (from, sheet, frames))
+LOOM_WIDE(turnBack, unturnBody, (const float* bundle, float* const* to, int frames), (bundle, to, frames))
+LOOM_WIDE(turnOver, turnBody, (const float* const* from, float* bundle, int frames), (from, bundle, frames))
 
 } // namespace
 
-void gather(const Place (&from)[laneCount], float* sheet, int frames) {
+void gather(const Strided (&from)[laneCount], float* bundle, int frames) {
     alignas(64) static const float silence[maxFrame]{};
     const float* p[laneCount];
     bool flat = true;
@@ -74,23 +74,23 @@ void gather(const Place (&from)[laneCount], float* sheet, int frames) {
         flat = flat && (!from[l].at || from[l].stride == 1);
     }
     if (flat)
-        return turnOver(p, sheet, frames);
+        return turnOver(p, bundle, frames);
     for (int l = 0; l < laneCount; ++l) {
         const std::ptrdiff_t step = from[l].at ? from[l].stride : 1;
         for (int i = 0; i < frames; ++i)
-            sheet[i * laneCount + l] = p[l][i * step];
+            bundle[i * laneCount + l] = p[l][i * step];
     }
 }
 
-void scatter(const float* sheet, float* const (&to)[laneCount], int frames) {
+void scatter(const float* bundle, float* const (&to)[laneCount], int frames) {
     float unwanted[maxFrame];
     float* p[laneCount];
     for (int l = 0; l < laneCount; ++l)
         p[l] = to[l] ? to[l] : unwanted;
-    turnBack(sheet, p, frames);
+    turnBack(bundle, p, frames);
 }
 
-void copyLane(Place from, float* to, int frames) {
+void copyLane(Strided from, float* to, int frames) {
     if (from.stride == 1) {
         std::memcpy(to, from.at, sizeof(float) * static_cast<std::size_t>(frames));
         return;
@@ -99,7 +99,7 @@ void copyLane(Place from, float* to, int frames) {
         to[i] = from.at[static_cast<std::ptrdiff_t>(i) * laneCount];
 }
 
-void putLane(const float* from, Place to, int frames) {
+void putLane(const float* from, Strided to, int frames) {
     for (int i = 0; i < frames; ++i)
         to.at[static_cast<std::ptrdiff_t>(i) * to.stride] = from[i];
 }

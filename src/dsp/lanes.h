@@ -1,4 +1,4 @@
-// Eight channels side by side: a sheet holds them interleaved, sample by sample, so that one register takes the same
+// Eight channels side by side: a bundle holds them interleaved, sample by sample, so that one register takes the same
 // sample of several lanes.
 #pragma once
 #include "dsp/dispatch.h"
@@ -8,22 +8,22 @@
 namespace loom::dsp {
 
 inline constexpr int maxFrame = 64; // longest stretch a kernel is asked for at once
-inline constexpr int laneCount = 8; // lanes of a sheet
-inline constexpr std::size_t sheetSize = static_cast<std::size_t>(maxFrame) * laneCount;
+inline constexpr int laneCount = 8; // lanes of a bundle
+inline constexpr std::size_t bundleSize = static_cast<std::size_t>(maxFrame) * laneCount;
 
-// Where a channel's samples lie: next to each other (stride 1) or on a sheet (stride 8).
-struct Place {
+// Where a channel's samples lie: next to each other (stride 1) or on a bundle (stride 8).
+struct Strided {
     float* at = nullptr;
     int stride = 1;
 };
 
-// Brings eight channels onto a sheet; a null one becomes silence.
-void gather(const Place (&from)[laneCount], float* sheet, int frames);
+// Brings eight channels onto a bundle; a null one becomes silence.
+void gather(const Strided (&from)[laneCount], float* bundle, int frames);
 // Takes all eight apart; a null pointer leaves a lane out.
-void scatter(const float* sheet, float* const (&to)[laneCount], int frames);
+void scatter(const float* bundle, float* const (&to)[laneCount], int frames);
 // Takes one channel out.
-void copyLane(Place from, float* to, int frames);
-void putLane(const float* from, Place to, int frames);
+void copyLane(Strided from, float* to, int frames);
+void putLane(const float* from, Strided to, int frames);
 
 // Registers of each width: doubles, as many floats as there are doubles, floats, and whole numbers of that size.
 template <int Bytes> struct Registers;

@@ -72,7 +72,7 @@ bool readTapText(const std::vector<char>& bytes, const std::string& name, std::v
     return error.empty();
 }
 
-std::string troubleWithTaps(const std::vector<char>& bytes, const std::string& name) {
+std::string errorInTaps(const std::vector<char>& bytes, const std::string& name) {
     std::string error;
     if (isTapText(bytes)) {
         std::vector<float> taps;

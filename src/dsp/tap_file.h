@@ -9,6 +9,6 @@ namespace loom::dsp {
 bool readTapText(const std::vector<char>& bytes, const std::string& name, std::vector<float>& taps, std::string& error);
 bool isTapText(const std::vector<char>& bytes); // else it may be a sound file
 // What is wrong with a file as an impulse response, or nothing. Sound files are judged by their header.
-std::string troubleWithTaps(const std::vector<char>& bytes, const std::string& name);
+std::string errorInTaps(const std::vector<char>& bytes, const std::string& name);
 
 } // namespace loom::dsp

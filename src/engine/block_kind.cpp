@@ -115,7 +115,7 @@ Address findParameter(const Program& program, const std::string& dotted) {
 namespace {
 int portsSeen(const Program& program, const Block& block, bool arriving) {
     int n = 0;
-    for (const auto& t : program.threads) {
+    for (const auto& t : program.connections) {
         const PortRef& p = arriving ? t.to : t.from;
         if (p.block == block.id)
             n = std::max(n, p.port + 1);

@@ -16,7 +16,7 @@ class Gang {
     virtual ~Gang() = default;
     virtual void assign(const std::array<GangLane, laneCount>& lanes) = 0;
     virtual void release() noexcept {} // another plan goes on with the kernels
-    // Sheets; in and out differ. No allocation, no lock.
+    // Bundles; in and out differ. No allocation, no lock.
     virtual void process(const float* in, float* out, int frames) noexcept = 0;
 };
 

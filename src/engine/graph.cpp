@@ -4,14 +4,14 @@
 namespace loom::engine {
 namespace {
 
-Trouble loopTrouble(const Program& p, const std::vector<std::pair<int, int>>& threads,
-                    const std::vector<int>& waiting) {
+Error loopError(const Program& p, const std::vector<std::pair<int, int>>& connections,
+                const std::vector<int>& waiting) {
     std::size_t at = 0;
     while (waiting[at] == 0)
         ++at;
     // Walk backwards along blocks that still wait: sooner or later one comes again.
     std::vector<std::vector<int>> back(p.blocks.size());
-    for (const auto& [from, to] : threads)
+    for (const auto& [from, to] : connections)
         back[static_cast<std::size_t>(to)].push_back(from);
     std::vector<std::size_t> path;
     std::vector<int> seen(p.blocks.size(), -1);
@@ -37,8 +37,8 @@ Trouble loopTrouble(const Program& p, const std::vector<std::pair<int, int>>& th
 
 Result<Graph> graphOf(const Program& p) {
     if (p.blocks.size() > maxBlocks)
-        return Trouble{"the program has " + std::to_string(p.blocks.size()) + " blocks", "program",
-                       "Up to " + std::to_string(maxBlocks) + " are possible."};
+        return Error{"the program has " + std::to_string(p.blocks.size()) + " blocks", "program",
+                     "Up to " + std::to_string(maxBlocks) + " are possible."};
     Graph g{NameIndex(p.blocks.size()), {}, {}, {}};
     std::vector<std::string_view> names;
     names.reserve(p.blocks.size());
@@ -47,23 +47,22 @@ Result<Graph> graphOf(const Program& p) {
     const auto nameOf = [&names](int i) { return names[static_cast<std::size_t>(i)]; };
     for (std::size_t i = 0; i < names.size(); ++i)
         if (!g.byName.add(names[i], static_cast<int>(i), nameOf))
-            return Trouble{"two blocks have this id", std::string(names[i]), "Give one of them another id."};
-    g.threads.reserve(p.threads.size());
+            return Error{"two blocks have this id", std::string(names[i]), "Give one of them another id."};
+    g.connections.reserve(p.connections.size());
     std::vector<int> waiting(p.blocks.size(), 0), first(p.blocks.size() + 1, 0);
-    for (const auto& t : p.threads) {
+    for (const auto& t : p.connections) {
         const int a = g.byName.find(t.from.block, nameOf), b = g.byName.find(t.to.block, nameOf);
         if (a < 0 || b < 0)
-            return Trouble{"a thread names the block \"" + (a < 0 ? t.from.block : t.to.block) +
-                               "\", which is not there",
-                           "thread " + t.from.block + " \u2192 " + t.to.block, "Remove the thread or add the block."};
-        g.threads.emplace_back(a, b);
+            return Error{"a thread names the block \"" + (a < 0 ? t.from.block : t.to.block) + "\", which is not there",
+                         "thread " + t.from.block + " \u2192 " + t.to.block, "Remove the thread or add the block."};
+        g.connections.emplace_back(a, b);
         ++waiting[static_cast<std::size_t>(b)];
         ++first[static_cast<std::size_t>(a) + 1];
     }
     for (std::size_t i = 1; i < first.size(); ++i)
         first[i] += first[i - 1];
-    std::vector<int> next(p.threads.size()), fill = first; // blocks behind each block, in one piece
-    for (const auto& [from, to] : g.threads)
+    std::vector<int> next(p.connections.size()), fill = first; // blocks behind each block, in one piece
+    for (const auto& [from, to] : g.connections)
         next[static_cast<std::size_t>(fill[static_cast<std::size_t>(from)]++)] = to;
     std::vector<int> ready;
     for (std::size_t i = p.blocks.size(); i-- > 0;)
@@ -84,7 +83,7 @@ Result<Graph> graphOf(const Program& p) {
         }
     }
     if (g.order.size() < p.blocks.size())
-        return loopTrouble(p, g.threads, waiting);
+        return loopError(p, g.connections, waiting);
     return g;
 }
 

@@ -31,7 +31,7 @@ void Kernel::advanceFade() noexcept {
     fading_ = wetFrom_ != 1.0 || wet_ != 1.0;
 }
 
-void Kernel::blend(dsp::Place in, dsp::Place out, int frames) const noexcept {
+void Kernel::blend(dsp::Strided in, dsp::Strided out, int frames) const noexcept {
     const double step = (wet_ - wetFrom_) / frames;
     float *x = in.at, *y = out.at;
     for (int i = 0; i < frames; ++i, x += in.stride, y += out.stride)

@@ -54,7 +54,7 @@ using Outputs = std::span<float* const>;
 //
 // A kernel takes its sound in one of three ways, as its kind declares (BlockKind::flow):
 //   flat   process(): each channel's samples next to each other; inputs and outputs never overlap.
-//   wide   processWide(): sheets of eight channels, in the order of the ports.
+//   wide   processWide(): bundles of eight channels, in the order of the ports.
 //   ganged its channels are run by a Gang (gang.h), eight of any blocks side by side.
 class Kernel {
   public:
@@ -92,7 +92,7 @@ class Kernel {
     }
     // Where the block is being switched on or off (or is off): mixes what came in into what went out.
     bool fading() const { return fading_; }
-    void blend(dsp::Place in, dsp::Place out, int frames) const noexcept;
+    void blend(dsp::Strided in, dsp::Strided out, int frames) const noexcept;
 
   protected:
     // Parameters moved or were set, or awake_ is set: work out what the sound needs.

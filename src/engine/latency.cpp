@@ -11,9 +11,9 @@ std::map<PortRef, Latency> latencies(const Program& program, double rate) {
     const auto graph = graphOf(program);
     if (!graph)
         return {};
-    std::vector<std::vector<const Thread*>> arriving(program.blocks.size());
-    for (std::size_t t = 0; t < program.threads.size(); ++t)
-        arriving[static_cast<std::size_t>(graph->threads[t].second)].push_back(&program.threads[t]);
+    std::vector<std::vector<const Connection*>> arriving(program.blocks.size());
+    for (std::size_t t = 0; t < program.connections.size(); ++t)
+        arriving[static_cast<std::size_t>(graph->connections[t].second)].push_back(&program.connections[t]);
     std::map<PortRef, Latency> all;
     for (const int i : graph->order) {
         const Block& b = program.blocks[static_cast<std::size_t>(i)];
@@ -24,7 +24,7 @@ std::map<PortRef, Latency> latencies(const Program& program, double rate) {
         const int own = kind->latency ? kind->latency(view.look(), rate) : 0;
         Latency sum;
         bool first = true;
-        for (const Thread* t : arriving[static_cast<std::size_t>(i)]) {
+        for (const Connection* t : arriving[static_cast<std::size_t>(i)]) {
             const auto from = all.find(t->from);
             if (from == all.end())
                 continue;
@@ -50,9 +50,9 @@ class WaysBack {
           arriving_(program.blocks.size()) {
         for (std::size_t n = 0; n < graph.order.size(); ++n)
             place_[static_cast<std::size_t>(graph.order[n])] = static_cast<int>(n);
-        for (std::size_t t = 0; t < program.threads.size(); ++t)
-            arriving_[static_cast<std::size_t>(graph.threads[t].second)].push_back(
-                {graph.threads[t].first, program.threads[t].from.port, program.threads[t].to.port});
+        for (std::size_t t = 0; t < program.connections.size(); ++t)
+            arriving_[static_cast<std::size_t>(graph.connections[t].second)].push_back(
+                {graph.connections[t].first, program.connections[t].from.port, program.connections[t].to.port});
     }
     std::optional<Meeting> meetingAt(std::size_t block) {
         if (arriving_[block].size() < 2 || !viewOf(block))
@@ -132,9 +132,9 @@ std::vector<Meeting> unevenMeetings(const Program& program, double rate) {
     WaysBack back(program, *graph, rate);
     const auto late = latencies(program, rate);
     std::vector<int> least(program.blocks.size(), std::numeric_limits<int>::max()), most(program.blocks.size(), 0);
-    for (std::size_t t = 0; t < program.threads.size(); ++t)
-        if (const auto from = late.find(program.threads[t].from); from != late.end()) {
-            const auto to = static_cast<std::size_t>(graph->threads[t].second);
+    for (std::size_t t = 0; t < program.connections.size(); ++t)
+        if (const auto from = late.find(program.connections[t].from); from != late.end()) {
+            const auto to = static_cast<std::size_t>(graph->connections[t].second);
             least[to] = std::min(least[to], from->second.least);
             most[to] = std::max(most[to], from->second.most);
         }

@@ -51,7 +51,7 @@ class LayOut {
         }
         leaving_.resize(p.blocks.size());
         arriving_.resize(p.blocks.size());
-        for (const auto& t : p.threads) {
+        for (const auto& t : p.connections) {
             const int from = index.find(t.from.block, nameOf), to = index.find(t.to.block, nameOf);
             if (from < 0 || to < 0 || t.from.port < 0 || t.to.port < 0 || t.from.port > 4096 || t.to.port > 4096)
                 continue;

@@ -18,13 +18,13 @@ std::map<PortRef, std::string> origins(const Program& program) {
     const auto graph = graphOf(program);
     if (!graph)
         return of;
-    std::vector<std::vector<const Thread*>> arriving(program.blocks.size());
-    for (std::size_t i = 0; i < program.threads.size(); ++i)
-        arriving[static_cast<std::size_t>(graph->threads[i].second)].push_back(&program.threads[i]);
+    std::vector<std::vector<const Connection*>> arriving(program.blocks.size());
+    for (std::size_t i = 0; i < program.connections.size(); ++i)
+        arriving[static_cast<std::size_t>(graph->connections[i].second)].push_back(&program.connections[i]);
     for (const int number : graph->order) {
         const Block& b = program.blocks[static_cast<std::size_t>(number)];
         const auto& feeds = arriving[static_cast<std::size_t>(number)];
-        const auto originAt = [&](const Thread& t) {
+        const auto originAt = [&](const Connection& t) {
             const auto it = of.find(t.from);
             return it == of.end() ? std::string() : it->second;
         };
@@ -33,9 +33,9 @@ std::map<PortRef, std::string> origins(const Program& program) {
         const BlockView view(b);
         const int ins = view.inputs(), outs = view.outputs();
         for (int o = 0; o < outs; ++o) {
-            const Thread* only = nullptr;
+            const Connection* only = nullptr;
             int count = 0;
-            for (const Thread* t : feeds)
+            for (const Connection* t : feeds)
                 if (t->to.port < ins && (ins == 1 || goesOn(view, t->to.port, o))) {
                     only = t;
                     ++count;

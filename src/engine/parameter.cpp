@@ -58,7 +58,7 @@ bool splitNumber(const std::string& t, double& number, std::string& rest, bool& 
     return rest.empty() || rest[0] != '.';
 }
 
-Trouble notUnderstood(const ParamSpec& s, const std::string& text) {
+Error notUnderstood(const ParamSpec& s, const std::string& text) {
     std::string remedy;
     if (s.unit == Unit::choice) {
         remedy = "Use one of:";
@@ -254,8 +254,8 @@ Result<double> parseValue(const ParamSpec& s, const std::string& text) {
     if (!splitNumber(t, number, rest, unsure))
         return notUnderstood(s, text);
     if (unsure)
-        return Trouble{"\"" + text + "\" can be read in two ways", "",
-                       "Type decimals with a point, and thousands without a mark."};
+        return Error{"\"" + text + "\" can be read in two ways", "",
+                     "Type decimals with a point, and thousands without a mark."};
     double value = number;
     if (s.unit == Unit::quality && (rest == "oct" || rest == "o")) {
         if (number < 0.01 || number > 20)
@@ -269,8 +269,8 @@ Result<double> parseValue(const ParamSpec& s, const std::string& text) {
     }
     const double slack = 1e-9 * (std::abs(s.min) + std::abs(s.max));
     if (value < s.min - slack || value > s.max + slack)
-        return Trouble{"\"" + text + "\" is outside the range of " + s.label, "",
-                       "Use a value from " + formatValue(s, s.min) + " to " + formatValue(s, s.max) + "."};
+        return Error{"\"" + text + "\" is outside the range of " + s.label, "",
+                     "Use a value from " + formatValue(s, s.min) + " to " + formatValue(s, s.max) + "."};
     return std::clamp(value, s.min, s.max);
 }
 
@@ -293,7 +293,7 @@ Result<std::vector<std::pair<std::string, double>>> ParamTable::parse(int index,
         if (first && second)
             return Values{{s.id, *first}, {s.with, *second}};
     }
-    return value.trouble();
+    return value.error();
 }
 
 int ParamTable::indexOf(const std::string& id) const {

@@ -46,7 +46,7 @@ std::string formatValue(const ParamSpec& spec, double value);
 std::string formatShort(const ParamSpec& spec, double value);
 
 // Reads what people type: "3k1", "3.1k", "-6", "−6 dB", "1.5m" or "5ft" for a delay (at 20 °C), "1oct", "Q2", "on",
-// a choice by its name or an unambiguous beginning. The trouble says what range or words would do.
+// a choice by its name or an unambiguous beginning. The error says what range or words would do.
 // Decimals have a point or a comma; "1,000" could be either number and is refused.
 Result<double> parseValue(const ParamSpec& spec, const std::string& text);
 

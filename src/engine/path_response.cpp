@@ -1,7 +1,7 @@
 #include "engine/path_response.h"
 #include "engine/block_kind.h"
-#include "engine/plan.h"
 #include "engine/play_list.h"
+#include "engine/schedule.h"
 
 namespace loom::engine {
 namespace {
@@ -47,15 +47,15 @@ Result<std::vector<dsp::Complex>> pathResponse(const Program& program, const Por
                                                const std::vector<double>& hz, double rate, const Resources& resources) {
     auto order = runningOrder(program);
     if (!order)
-        return order.trouble();
+        return order.error();
     const Block *a = program.find(from.block), *b = program.find(to.block);
     if (!a || !b)
-        return Trouble{"there is no such block", a ? to.block : from.block, "loomctl info FILE lists them."};
+        return Error{"there is no such block", a ? to.block : from.block, "loomctl info FILE lists them."};
     if (from.port < 0 || from.port >= outputsOf(program, *a) || to.port < 0 ||
         to.port >= std::max(outputsOf(program, *b), inputsOf(program, *b)))
-        return Trouble{"there is no such port", from.block + " \u2192 " + to.block, "Ports count from 0."};
+        return Error{"there is no such port", from.block + " \u2192 " + to.block, "Ports count from 0."};
     std::map<PortRef, PortRef> into;
-    for (const auto& t : program.threads)
+    for (const auto& t : program.connections)
         into.emplace(t.to, t.from);
     std::map<PortRef, Row> rows{{from, Row(hz.size(), 1.0)}};
     const Row nothing(hz.size(), 0.0);

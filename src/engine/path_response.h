@@ -19,7 +19,7 @@ std::vector<dsp::Complex> blockResponse(const Block& block, int in, int out, con
                                         const Resources& resources = {});
 
 // From the sound that leaves `from` (a source, or any block's output) to what leaves `to` (what arrives, for a block
-// without outputs). Paths that join are summed as complex numbers. Trouble: no such port, or a loop.
+// without outputs). Paths that join are summed as complex numbers. Error: no such port, or a loop.
 Result<std::vector<dsp::Complex>> pathResponse(const Program& program, const PortRef& from, const PortRef& to,
                                                const std::vector<double>& hz, double rate,
                                                const Resources& resources = {});

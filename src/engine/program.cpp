@@ -18,8 +18,8 @@ Block* Program::find(const std::string& id) {
     return nullptr;
 }
 
-const Thread* Program::into(const PortRef& port) const {
-    for (const auto& t : threads)
+const Connection* Program::into(const PortRef& port) const {
+    for (const auto& t : connections)
         if (t.to == port)
             return &t;
     return nullptr;

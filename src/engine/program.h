@@ -28,25 +28,25 @@ struct PortRef {
 };
 
 // One mono connection. Several may leave a port, one arrives.
-struct Thread {
+struct Connection {
     PortRef from, to;
-    auto operator<=>(const Thread&) const = default;
+    auto operator<=>(const Connection&) const = default;
 };
 
 } // namespace loom::engine
 
-template <> inline constexpr bool loom::heldInChunks<loom::engine::Thread> = true;
+template <> inline constexpr bool loom::heldInChunks<loom::engine::Connection> = true;
 
 namespace loom::engine {
 
 struct Program {
     int revision = 1;
     List<Block> blocks{};
-    List<Thread> threads{};
+    List<Connection> connections{};
     std::map<std::string, std::string> extra{};
     const Block* find(const std::string& id) const;
     Block* find(const std::string& id); // to change it
-    const Thread* into(const PortRef& port) const;
+    const Connection* into(const PortRef& port) const;
     bool operator==(const Program&) const = default;
 };
 

@@ -8,7 +8,7 @@
 namespace loom {
 
 // What is wrong, where, and what to do about it.
-struct Trouble {
+struct Error {
     std::string message, place, remedy;
     std::vector<std::string> way{}; // blocks that a refused loop goes through, in the order of the sound
     std::string text() const {
@@ -22,17 +22,17 @@ struct Trouble {
 template <class T> class [[nodiscard]] Result {
   public:
     Result(T value) : value_(std::move(value)) {}
-    Result(Trouble trouble) : trouble_(std::move(trouble)) {}
+    Result(Error error) : error_(std::move(error)) {}
     explicit operator bool() const { return value_.has_value(); }
     T& operator*() { return *value_; }
     const T& operator*() const { return *value_; }
     T* operator->() { return &*value_; }
     const T* operator->() const { return &*value_; }
-    const Trouble& trouble() const { return trouble_; }
+    const Error& error() const { return error_; }
 
   private:
     std::optional<T> value_;
-    Trouble trouble_;
+    Error error_;
 };
 
 struct Done {};

@@ -1,14 +1,14 @@
 // A program at work: one thread runs the sound, another changes it.
 #pragma once
-#include "engine/plan.h"
 #include "engine/ring.h"
+#include "engine/schedule.h"
 #include <array>
 #include <deque>
 #include <optional>
 
 namespace loom::engine {
 
-inline constexpr int tapCount = 8;
+inline constexpr int probeCount = 8;
 
 // Control functions belong to one thread, process() to another; between them are wait-free queues only.
 class Runner {
@@ -18,16 +18,16 @@ class Runner {
 
     // -- control thread --
     // Runs `program` from the next frame on. Blocks that stay keep their sound and state; those with other values
-    // glide. Trouble (a loop ...): what ran goes on.
+    // glide. Error (a loop ...): what ran goes on.
     Result<Done> load(const Program& program);
-    // Sets one parameter of what runs. Trouble names the block or parameter that is not there.
+    // Sets one parameter of what runs. Error names the block or parameter that is not there.
     Result<Done> set(const std::string& block, const std::string& param, double value);
     const Program& program() const { return program_; }
-    const Plan* plan() const { return current_.get(); }
+    const Schedule* schedule() const { return current_.get(); }
     MeterReading meter(const PortRef& port) const;
     // Copies what passes a port into a ring; replaced or ended by another call. slot 0..7.
-    void tap(int slot, std::optional<PortRef> port);
-    std::size_t readTap(int slot, std::span<float> to);
+    void probe(int slot, std::optional<PortRef> port);
+    std::size_t readProbe(int slot, std::span<float> to);
     // Sends what did not fit the queue and frees what no longer runs. Call now and then.
     void tend();
     double rate() const { return rate_; }
@@ -39,31 +39,31 @@ class Runner {
 
   private:
     struct Message {
-        enum class Kind { swap, set, tap } kind = Kind::set;
-        Plan* plan = nullptr;
+        enum class Kind { swap, set, probe } kind = Kind::set;
+        Schedule* schedule = nullptr;
         Kernel* kernel = nullptr;
         int index = 0;
         double value = 0;
     };
     void send(const Message& m);
-    void sendTap(int slot);
+    void sendProbe(int slot);
     // What stays glides to its new values. `previous` is the plan of what program_ still is.
-    void sendChanges(const Program& to, const Plan& previous);
+    void sendChanges(const Program& to, const Schedule& previous);
 
     double rate_;
     Resources resources_;
     Program program_;
-    std::unique_ptr<Plan> current_;
-    std::vector<std::unique_ptr<Plan>> retiring_;
+    std::unique_ptr<Schedule> current_;
+    std::vector<std::unique_ptr<Schedule>> retiring_;
     std::deque<Message> waiting_;
-    std::array<std::optional<PortRef>, tapCount> taps_;
+    std::array<std::optional<PortRef>, probeCount> taps_;
     Ring<Message> inbox_{1 << 14};
-    Ring<Plan*> outbox_{256};
+    Ring<Schedule*> outbox_{256};
 
     // audio thread's own
-    Plan* running_ = nullptr;
-    std::array<int, tapCount> tapped_{};
-    std::vector<std::unique_ptr<Ring<float>>> tapRings_;
+    Schedule* running_ = nullptr;
+    std::array<int, probeCount> probed_{};
+    std::vector<std::unique_ptr<Ring<float>>> probeRings_;
 };
 
 } // namespace loom::engine

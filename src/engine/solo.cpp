@@ -8,14 +8,14 @@ Solo::Solo(const Block& block, double rate, const Resources& resources)
       kernel_(view_.kind->kernel({rate, view_.shape, block_.texts, &resources}, *view_.table, view_.values)) {
     if (view_.kind->flow == Flow::flat)
         return;
-    const auto sheets = [](int ports) { return static_cast<std::size_t>((ports + laneCount - 1) / laneCount); };
-    inSheets_.resize(std::max<std::size_t>(1, sheets(view_.inputs())));
-    outSheets_.resize(std::max<std::size_t>(1, sheets(view_.outputs())));
-    for (auto& s : inSheets_) {
+    const auto bundles = [](int ports) { return static_cast<std::size_t>((ports + laneCount - 1) / laneCount); };
+    inBundles_.resize(std::max<std::size_t>(1, bundles(view_.inputs())));
+    outBundles_.resize(std::max<std::size_t>(1, bundles(view_.outputs())));
+    for (auto& s : inBundles_) {
         s.fill(0);
         inPointers_.push_back(s.data());
     }
-    for (auto& s : outSheets_) {
+    for (auto& s : outBundles_) {
         s.fill(0);
         outPointers_.push_back(s.data());
     }
@@ -44,13 +44,13 @@ void Solo::run(Inputs in, Outputs out, int frames) noexcept {
 
 void Solo::runWide(Inputs in, Outputs out, int frames) noexcept {
     for (std::size_t c = 0; c < in.size(); ++c)
-        dsp::putLane(in[c], {inSheets_[c / laneCount].data() + c % laneCount, laneCount}, frames);
+        dsp::putLane(in[c], {inBundles_[c / laneCount].data() + c % laneCount, laneCount}, frames);
     if (view_.kind->flow == Flow::wide)
         kernel_->processWide(inPointers_.data(), outPointers_.data(), frames);
     for (std::size_t g = 0; g < gangs_.size(); ++g)
         gangs_[g]->process(inPointers_[g], outPointers_[g], frames);
     for (std::size_t c = 0; c < out.size(); ++c)
-        dsp::copyLane({outSheets_[c / laneCount].data() + c % laneCount, laneCount}, out[c], frames);
+        dsp::copyLane({outBundles_[c / laneCount].data() + c % laneCount, laneCount}, out[c], frames);
 }
 
 } // namespace loom::engine

@@ -19,7 +19,7 @@ class Solo {
     BlockView view_;
     std::unique_ptr<Kernel> kernel_;
     std::vector<std::unique_ptr<Gang>> gangs_;
-    std::vector<std::array<float, dsp::sheetSize>> inSheets_, outSheets_;
+    std::vector<std::array<float, dsp::bundleSize>> inBundles_, outBundles_;
     std::vector<const float*> inPointers_;
     std::vector<float*> outPointers_;
 };

@@ -83,7 +83,7 @@ Result<Done> writeJournal(const Project& now, const Project& base, const std::st
         fs::rename(journal, journal + ".old", failed);
     fs::create_directories(journal, failed);
     if (failed)
-        return Trouble{"cannot be made (" + failed.message() + ")", journal, "Save the project somewhere else."};
+        return Error{"cannot be made (" + failed.message() + ")", journal, "Save the project somewhere else."};
     json files = json::object();
     std::set<std::string> kept;
     for (const auto& [name, bytes] : now.assets) {
@@ -109,7 +109,7 @@ Result<Done> writeJournal(const Project& now, const Project& base, const std::st
 
 std::optional<Recovered> readJournal(const std::string& journal, const Project& base) {
     const auto text = readWhole(journal + "/" + workFile, maxProjectJson + (16u << 20));
-    const auto j = text ? parseJson(*text, "") : Result<json>(text.trouble());
+    const auto j = text ? parseJson(*text, "") : Result<json>(text.error());
     if (!j || !j->is_object() || !j->contains("project") || !j->value("files", json()).is_object())
         return {};
     auto project = projectFromJson(j->at("project"));
@@ -128,14 +128,14 @@ std::optional<Recovered> readJournal(const std::string& journal, const Project& 
             r.project.assets[name] = it->second;
         } else if (auto bytes = hash.is_string() && hash.get_ref<const std::string&>().find('/') == std::string::npos
                                     ? readBytes(journal + "/" + hash.get<std::string>(), maxAssets, false)
-                                    : Result<std::vector<char>>(Trouble{});
+                                    : Result<std::vector<char>>(Error{});
                    bytes) {
             r.project.assets[name] = std::move(*bytes);
         } else {
             r.gone.push_back(name);
         }
     }
-    if (troubleWithFiles(r.project))
+    if (errorInFiles(r.project))
         return {};
     return r;
 }

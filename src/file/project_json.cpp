@@ -8,19 +8,19 @@ using nlohmann::json;
 
 Result<Project> projectFromJson(json j) {
     if (!j.is_object() || j.value("format", json()) != "nimble-loom-project")
-        return Trouble{"this is not a Nimble Loom project", "/format", "Open a .loom file or a folder made from one."};
+        return Error{"this is not a Nimble Loom project", "/format", "Open a .loom file or a folder made from one."};
     const json version = j.value("version", json());
     if (!version.is_number_integer() || version.get<double>() < 1)
-        return Trouble{"the version is missing or not a whole number", "/version", "Use the file as it was saved."};
+        return Error{"the version is missing or not a whole number", "/version", "Use the file as it was saved."};
     if (version.get<double>() > formatVersion)
-        return Trouble{"the project was made by a later version of Nimble Loom (format " + version.dump() +
-                           "; this one reads up to " + std::to_string(formatVersion) + ")",
-                       "/version", "Open it with a newer Nimble Loom."};
+        return Error{"the project was made by a later version of Nimble Loom (format " + version.dump() +
+                         "; this one reads up to " + std::to_string(formatVersion) + ")",
+                     "/version", "Open it with a newer Nimble Loom."};
     try {
         if (version == 1)
             j = migrateFrom1(std::move(j));
     } catch (const json::exception&) {
-        return Trouble{"the project does not hold what its version says", "/", "Open an earlier copy of it."};
+        return Error{"the project does not hold what its version says", "/", "Open an earlier copy of it."};
     }
     return schema::fromJson<Project>(j);
 }

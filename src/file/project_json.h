@@ -8,7 +8,7 @@
 
 namespace loom::project {
 
-// Any version up to formatVersion; older ones are brought up to date first. Never throws. The trouble's place is a JSON
+// Any version up to formatVersion; older ones are brought up to date first. Never throws. The error's place is a JSON
 // pointer such as /devices/0/program/threads/3.
 Result<Project> projectFromJson(nlohmann::json json);
 

@@ -24,10 +24,10 @@ std::string mib(std::size_t bytes) {
 Result<Project> projectFromText(const std::string& text, const std::string& name) {
     auto json = parseJson(text, name);
     if (!json)
-        return json.trouble();
+        return json.error();
     auto project = projectFromJson(std::move(*json));
     if (!project) {
-        Trouble t = project.trouble();
+        Error t = project.error();
         t.place = name + (t.place.empty() ? "" : " at " + t.place);
         return t;
     }
@@ -37,12 +37,12 @@ Result<Project> projectFromText(const std::string& text, const std::string& name
 // ---- archives ----
 
 Result<std::vector<char>> readEntry(zip_t* archive, zip_uint64_t index, std::size_t limit, const std::string& place) {
-    const Trouble damaged{"is damaged", place, "Open the copy named .previous."};
+    const Error damaged{"is damaged", place, "Open the copy named .previous."};
     zip_stat_t info;
     if (zip_stat_index(archive, index, 0, &info) != 0 || !(info.valid & ZIP_STAT_SIZE))
         return damaged;
     if (info.size > limit)
-        return Trouble{"unpacks to more than " + mib(limit), place, "Remove it from the file."};
+        return Error{"unpacks to more than " + mib(limit), place, "Remove it from the file."};
     zip_file_t* file = zip_fopen_index(archive, index, 0);
     if (!file)
         return damaged;
@@ -59,13 +59,13 @@ Result<std::vector<char>> readEntry(zip_t* archive, zip_uint64_t index, std::siz
 Result<Project> readArchive(zip_t* archive, const std::string& name) {
     const zip_int64_t count = zip_get_num_entries(archive, 0);
     if (count > static_cast<zip_int64_t>(maxFiles) + 1)
-        return Trouble{"holds more than 4096 entries", name, "It was not made by Nimble Loom."};
+        return Error{"holds more than 4096 entries", name, "It was not made by Nimble Loom."};
     const zip_int64_t main = zip_name_locate(archive, "project.json", 0);
     if (main < 0)
-        return Trouble{"holds no project.json", name, "Open a .loom file."};
+        return Error{"holds no project.json", name, "Open a .loom file."};
     auto bytes = readEntry(archive, static_cast<zip_uint64_t>(main), maxProjectJson, name + ": project.json");
     if (!bytes)
-        return bytes.trouble();
+        return bytes.error();
     const std::string text(bytes->begin(), bytes->end());
     bytes->clear();
     bytes->shrink_to_fit();
@@ -80,11 +80,11 @@ Result<Project> readArchive(zip_t* archive, const std::string& name) {
         const bool asset = std::strncmp(entry, assetsPrefix, std::strlen(assetsPrefix)) == 0;
         const std::string file = asset ? entry + std::strlen(assetsPrefix) : entry;
         if (!isAssetName(file))
-            return Trouble{"holds an entry with a name that cannot be a file's in a project", name + ": " + entry,
-                           "Do not use this file."};
+            return Error{"holds an entry with a name that cannot be a file's in a project", name + ": " + entry,
+                         "Do not use this file."};
         auto content = readEntry(archive, static_cast<zip_uint64_t>(i), left, name + ": " + entry);
         if (!content)
-            return content.trouble();
+            return content.error();
         left -= content->size();
         (asset ? project->assets : project->unknownFiles)[file] = std::move(*content);
     }
@@ -117,7 +117,7 @@ bool fillArchive(zip_t* archive, const Project& project, const std::string& text
 
 Result<std::string> projectText(const Project& p) {
     std::string text = toJson(p).dump(2, ' ', false, nlohmann::json::error_handler_t::replace) + "\n";
-    if (auto wrong = schema::troubleWithSize(text, "project"))
+    if (auto wrong = schema::errorInSize(text, "project"))
         return *wrong;
     return text;
 }
@@ -125,7 +125,7 @@ Result<std::string> projectText(const Project& p) {
 Result<Done> saveArchive(const Project& project, const std::string& path, const std::string& text) {
     auto file = WholeFile::beside(path);
     if (!file)
-        return file.trouble();
+        return file.error();
     int error = 0;
     zip_t* archive = zip_open(file->temporary().c_str(), ZIP_CREATE | ZIP_TRUNCATE, &error);
     const bool good = archive && fillArchive(archive, project, text);
@@ -133,7 +133,7 @@ Result<Done> saveArchive(const Project& project, const std::string& path, const 
         const std::string why = archive ? zip_error_strerror(zip_get_error(archive)) : "it cannot be opened";
         if (archive)
             zip_discard(archive);
-        return Trouble{"cannot be written (" + why + ")", path, "Choose another place or free some space."};
+        return Error{"cannot be written (" + why + ")", path, "Choose another place or free some space."};
     }
     return file->become(true);
 }
@@ -145,9 +145,9 @@ Result<Done> readFolder(const fs::path& root, const fs::path& folder, int depth,
     std::error_code failed;
     fs::directory_iterator entries(folder, failed);
     if (failed)
-        return Trouble{"cannot be read (" + failed.message() + ")", inside(folder), "Check that you may read it."};
+        return Error{"cannot be read (" + failed.message() + ")", inside(folder), "Check that you may read it."};
     if (depth > deepestFolder)
-        return Trouble{"lies more than 32 folders deep", inside(folder), "Move it up."};
+        return Error{"lies more than 32 folders deep", inside(folder), "Move it up."};
     for (; entries != fs::directory_iterator(); entries.increment(failed)) {
         const fs::path path = entries->path();
         const std::string place = inside(path);
@@ -160,53 +160,52 @@ Result<Done> readFolder(const fs::path& root, const fs::path& folder, int depth,
             continue;
         }
         if (kind == fs::file_type::symlink)
-            return Trouble{"is a link", place, "Put the file itself there; links are not followed."};
+            return Error{"is a link", place, "Put the file itself there; links are not followed."};
         const std::string name = path.lexically_relative(root).generic_string();
         if (kind != fs::file_type::regular || !isAssetName(name))
-            return Trouble{"cannot be a file of a project", place, "Take it away or rename it."};
+            return Error{"cannot be a file of a project", place, "Take it away or rename it."};
         auto bytes = readBytes(path.string(), left, false);
         if (!bytes)
-            return Trouble{bytes.trouble().message, place, bytes.trouble().remedy};
+            return Error{bytes.error().message, place, bytes.error().remedy};
         left -= bytes->size();
         into.assets[name] = std::move(*bytes);
         if (into.assets.size() > maxFiles)
-            return Trouble{"holds more than 4095 files", inside(root), "Take some away."};
+            return Error{"holds more than 4095 files", inside(root), "Take some away."};
     }
     if (failed)
-        return Trouble{"cannot be read (" + failed.message() + ")", inside(folder), "Check that you may read it."};
+        return Error{"cannot be read (" + failed.message() + ")", inside(folder), "Check that you may read it."};
     return Done{};
 }
 
 Result<Project> loadFolder(const fs::path& folder) {
     auto text = readWhole((folder / "project.json").string(), maxProjectJson);
     if (!text)
-        return text.trouble();
+        return text.error();
     auto project = projectFromText(*text, (folder / "project.json").string());
     std::error_code failed;
     const auto kind = fs::symlink_status(folder / "assets", failed).type();
     if (!project || kind == fs::file_type::not_found)
         return project;
     if (kind == fs::file_type::symlink)
-        return Trouble{"is a link", "assets", "Put the folder itself there; links are not followed."};
+        return Error{"is a link", "assets", "Put the folder itself there; links are not followed."};
     std::size_t left = maxAssets;
     if (auto done = readFolder(folder / "assets", folder / "assets", 0, left, *project); !done)
-        return done.trouble();
+        return done.error();
     return project;
 }
 
-// Trouble: something on the way from `folder` to one of its files is a link, and would lead outside.
+// Error: something on the way from `folder` to one of its files is a link, and would lead outside.
 Result<Done> makeWay(const fs::path& folder, const fs::path& file) {
     fs::path way = folder;
     std::error_code failed;
     for (const auto& part : file) {
         way /= part;
         if (fs::symlink_status(way, failed).type() == fs::file_type::symlink)
-            return Trouble{"is a link", way.string(), "Take it away; links are not followed."};
+            return Error{"is a link", way.string(), "Take it away; links are not followed."};
     }
     fs::create_directories(way.parent_path(), failed);
     if (failed)
-        return Trouble{"cannot be made (" + failed.message() + ")", way.parent_path().string(),
-                       "Choose another place."};
+        return Error{"cannot be made (" + failed.message() + ")", way.parent_path().string(), "Choose another place."};
     return Done{};
 }
 
@@ -275,7 +274,7 @@ Result<Done> saveFolder(const Project& project, const fs::path& folder, const st
     std::error_code failed;
     fs::create_directories(folder, failed);
     if (failed)
-        return Trouble{"cannot be made (" + failed.message() + ")", folder.string(), "Choose another place."};
+        return Error{"cannot be made (" + failed.message() + ")", folder.string(), "Choose another place."};
     if (auto done = makeWay(folder, "assets/x"); !done)
         return done;
     for (const auto& done : {writeFiles(folder, "assets", project.assets),
@@ -294,7 +293,7 @@ Result<std::string> packProject(const Project& project) {
     auto text = projectText(project);
     if (!text)
         return text;
-    const Trouble failed{"cannot be packed", "project", "Free some memory and save again."};
+    const Error failed{"cannot be packed", "project", "Free some memory and save again."};
     zip_error_t error;
     zip_error_init(&error);
     zip_source_t* source = zip_source_buffer_create(nullptr, 0, 0, &error);
@@ -327,7 +326,7 @@ Result<Project> unpackProject(const std::string& bytes, const std::string& name)
     if (!archive) {
         if (source)
             zip_source_free(source);
-        return Trouble{"is not a .loom file, or is damaged", name, "Open the copy named .previous beside it."};
+        return Error{"is not a .loom file, or is damaged", name, "Open the copy named .previous beside it."};
     }
     auto project = readArchive(archive, name);
     zip_discard(archive);
@@ -339,24 +338,24 @@ Result<Project> loadProject(const std::string& path) {
     if (fs::is_directory(path, none))
         return loadFolder(path);
     if (auto there = readWhole(path, 0); !there && !fs::is_regular_file(path, none))
-        return there.trouble();
+        return there.error();
     int error = 0;
     zip_t* archive = zip_open(path.c_str(), ZIP_RDONLY | ZIP_CHECKCONS, &error);
     if (!archive && error == ZIP_ER_OPEN)
-        return Trouble{"cannot be opened", path, "Check that you may read it."};
+        return Error{"cannot be opened", path, "Check that you may read it."};
     if (!archive)
-        return Trouble{"is not a .loom file, or is damaged", path, "Open the copy named .previous beside it."};
+        return Error{"is not a .loom file, or is damaged", path, "Open the copy named .previous beside it."};
     auto project = readArchive(archive, path);
     zip_discard(archive);
     return project;
 }
 
 Result<Done> saveProject(const Project& project, const std::string& path) {
-    if (auto wrong = troubleWithFiles(project))
+    if (auto wrong = errorInFiles(project))
         return *wrong;
     auto text = projectText(project);
     if (!text)
-        return text.trouble();
+        return text.error();
     std::error_code none;
     if (path.ends_with('/') || fs::is_directory(path, none))
         return saveFolder(project, path, *text);

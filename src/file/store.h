@@ -8,7 +8,7 @@ namespace loom::project {
 inline constexpr std::size_t maxProjectJson = 64u << 20;
 
 // Opens a .loom file or a folder. Nothing of a damaged or hostile file is taken: names that leave assets/, links,
-// entries that unpack to more than the limits, broken checksums are troubles with the entry's name. So is what cannot
+// entries that unpack to more than the limits, broken checksums are errors with the entry's name. So is what cannot
 // be read.
 Result<Project> loadProject(const std::string& path);
 // Saves whole or not at all; what was there before stays as PATH.previous. A path ending in "/" or an existing folder

@@ -11,8 +11,8 @@ struct Finding {
     std::string place{};           // for people: "Heddle 16 · Delegate 3 · Equaliser"
     std::string reason{}, remedy{};
     std::string room{};    // its name, or "Equipment rack"
-    std::string because{}; // somebody decided to leave it, for this reason (Project::left)
-    bool left() const { return !because.empty(); }
+    std::string because{}; // somebody decided to leave it, for this reason (Project::dismissed)
+    bool dismissed() const { return !because.empty(); }
     // What stands in the registry.
     std::string id() const { return kindOf(code).id; }
     std::string stage() const { return kindOf(code).stage; }

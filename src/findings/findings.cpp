@@ -5,8 +5,8 @@
 #include "engine/graph.h"
 #include "engine/latency.h"
 #include "engine/origin.h"
-#include "engine/plan.h"
 #include "engine/play_list.h"
+#include "engine/schedule.h"
 #include "findings/output_findings.h"
 #include "findings/room_findings.h"
 #include "model/block_names.h"
@@ -32,16 +32,16 @@ std::string sentence(std::string text) {
 class Checker {
   public:
     Checker(const Device& d, const Assets* assets) : device_(d), program_(*d.program), assets_(assets) {
-        for (const auto& t : program_.threads)
+        for (const auto& t : program_.connections)
             left_.insert(t.from);
     }
     std::vector<Finding> run() {
         for (const auto& b : program_.blocks)
             checkBlock(b);
         checkPorts();
-        checkThreads();
+        checkConnections();
         if (auto order = engine::runningOrder(program_); !order)
-            add(Code::loop, nullptr, sentence(order.trouble().message), order.trouble().remedy);
+            add(Code::loop, nullptr, sentence(order.error().message), order.error().remedy);
         checkMeetings();
         checkBudget();
         checkKnobs();
@@ -110,8 +110,8 @@ class Checker {
                 add(Code::fileMissing, &b, "The file \"" + file + "\" is not in the project.",
                     "Choose it again in the deck.");
             else if (kind.taps)
-                if (const auto trouble = dsp::troubleWithTaps(asset->second, file); !trouble.empty())
-                    add(Code::fileUnfit, &b, trouble, "Choose another file in the deck.");
+                if (const auto error = dsp::errorInTaps(asset->second, file); !error.empty())
+                    add(Code::fileUnfit, &b, error, "Choose another file in the deck.");
         }
     }
 
@@ -179,18 +179,18 @@ class Checker {
         }
     }
 
-    void checkThreads() {
+    void checkConnections() {
         std::set<engine::PortRef> arrived;
-        for (const auto& t : program_.threads) {
+        for (const auto& t : program_.connections) {
             const Block *from = program_.find(t.from.block), *to = program_.find(t.to.block);
             if (!from || !to)
                 continue; // runningOrder names it
             if (t.from.port < 0 || t.to.port < 0 || t.from.port >= engine::outputsOf(program_, *from) ||
                 t.to.port >= engine::inputsOf(program_, *to))
-                add(Code::badThread, to, "A thread ends at a port that the block does not have.",
+                add(Code::badConnection, to, "A thread ends at a port that the block does not have.",
                     "Remove the thread from " + from->id + " to " + to->id + ".");
             else if (!arrived.insert(t.to).second)
-                add(Code::badThread, to, "Two threads arrive at one port.",
+                add(Code::badConnection, to, "Two threads arrive at one port.",
                     "Remove one of them, or mix them in a matrix mixer.");
         }
     }
@@ -219,7 +219,7 @@ class Checker {
                 if (const auto good = checkControls({{id, value}}, program_); !good)
                     add(Code::knobLost, nullptr,
                         setUpLabel(id) + " is to move \"" + value.substr(0, value.find(' ')) +
-                            "\": " + good.trouble().message.substr(good.trouble().message.find(": ") + 2) + ".",
+                            "\": " + good.error().message.substr(good.error().message.find(": ") + 2) + ".",
                         "Give it another parameter, or none, under Device at Site.");
     }
 
@@ -243,7 +243,7 @@ std::vector<Finding> check(const Project& project, std::stop_token stop) {
 }
 
 std::vector<Finding> checkWith(const Project& project, const std::vector<Finding>& acoustics) {
-    std::vector<Finding> all = checkPlan(project);
+    std::vector<Finding> all = checkRooms(project);
     all.insert(all.end(), acoustics.begin(), acoustics.end());
     const auto speakers = checkSpeakers(project);
     all.insert(all.end(), speakers.begin(), speakers.end());
@@ -257,7 +257,7 @@ std::vector<Finding> checkWith(const Project& project, const std::vector<Finding
         all.insert(all.end(), found.begin(), found.end());
     }
     for (auto& f : all)
-        for (const auto& l : project.left)
+        for (const auto& l : project.dismissed)
             if (l.code == f.id() && l.device == f.device && l.block == f.block)
                 f.because = l.because;
     return all;

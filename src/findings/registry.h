@@ -23,7 +23,7 @@ enum class Severity { note, fix };
     X(noPort, "no-port", "Weave", note, "A source or destination without a port")                                      \
     X(portTwice, "port-twice", "Weave", fix, "A port that two use")                                                    \
     X(noSuchPort, "no-such-port", "Weave", fix, "A port that the model does not have")                                 \
-    X(badThread, "bad-thread", "Weave", fix, "A thread that ends nowhere, or two at one port")                         \
+    X(badConnection, "bad-thread", "Weave", fix, "A thread that ends nowhere, or two at one port")                     \
     X(loop, "loop", "Weave", fix, "Sound that comes back to where it was")                                             \
     X(lanesApart, "lanes-apart", "Weave", note, "One sound that arrives over ways of different length")                \
     X(overBudget, "over-budget", "Weave", fix, "A program that takes more than its processor has")                     \

@@ -18,9 +18,9 @@ namespace {
 
 using Code = FindingCode;
 
-class PlanChecker {
+class RoomChecker {
   public:
-    explicit PlanChecker(const Project& p) : p_(p) {}
+    explicit RoomChecker(const Project& p) : p_(p) {}
     std::vector<Finding> run() {
         for (const auto& b : p_.buildings) {
             for (const auto& r : b.rooms)
@@ -50,7 +50,7 @@ class PlanChecker {
     }
 
     void checkRoom(const Room& r) {
-        for (const auto& t : troublesOf(r))
+        for (const auto& t : errorsOf(r))
             add(Code::roomShape, r.id, r.name, r.name, "This room " + t.message + ".", t.remedy);
         for (const auto& [surface, material] : r.finishes)
             if (!findMaterial(material))
@@ -193,8 +193,8 @@ class PlanChecker {
 
 } // namespace
 
-std::vector<Finding> checkPlan(const Project& project) {
-    return PlanChecker(project).run();
+std::vector<Finding> checkRooms(const Project& project) {
+    return RoomChecker(project).run();
 }
 
 std::vector<Finding> checkAcoustics(const Project& p, std::stop_token stop) {

@@ -7,7 +7,7 @@
 namespace loom::project {
 
 // Quick ones: shapes of rooms, names and addresses, racks, power over the network, ports that two rooms would have.
-std::vector<Finding> checkPlan(const Project& project);
+std::vector<Finding> checkRooms(const Project& project);
 // Predictions against the targets, space by space and wall state by wall state. Takes longer; may be stopped.
 std::vector<Finding> checkAcoustics(const Project& project, std::stop_token stop = {});
 

@@ -36,7 +36,7 @@ dsp::Complex ResponseFile::at(double f) const {
 
 Result<ResponseFile> readResponse(const std::string& text, const std::string& name) {
     if (text.size() > maxResponseBytes)
-        return Trouble{"is larger than 8 MiB", name, "A response has some hundred lines."};
+        return Error{"is larger than 8 MiB", name, "A response has some hundred lines."};
     std::vector<Point> points;
     bool phase = true;
     std::istringstream in(text);
@@ -58,17 +58,17 @@ Result<ResponseFile> readResponse(const std::string& text, const std::string& na
             continue; // a remark
         const std::string place = name + ", line " + std::to_string(number);
         if (count == 1)
-            return Trouble{"has one number only", place, "A line is a frequency, a level in dB, and degrees."};
+            return Error{"has one number only", place, "A line is a frequency, a level in dB, and degrees."};
         if (!(v[0] > 0 && v[0] <= 1e6) || !(std::abs(v[1]) <= 300) || !(std::abs(v[2]) <= 1e7))
-            return Trouble{"has a value that cannot be", place,
-                           "Frequencies go up to 1 MHz, levels from -300 to 300 dB; decimals have a point."};
+            return Error{"has a value that cannot be", place,
+                         "Frequencies go up to 1 MHz, levels from -300 to 300 dB; decimals have a point."};
         phase = phase && count == 3;
         points.push_back({v[0], v[1], v[2]});
         if (points.size() > maxResponsePoints)
-            return Trouble{"has more than 100000 points", place, "Thin it out."};
+            return Error{"has more than 100000 points", place, "Thin it out."};
     }
     if (points.size() < 2)
-        return Trouble{"has no two points", name, "A line is a frequency, a level in dB, and degrees."};
+        return Error{"has no two points", name, "A line is a frequency, a level in dB, and degrees."};
     ResponseFile r;
     r.hasPhase = phase;
     if (!phase)
@@ -85,7 +85,7 @@ Result<ResponseFile> readResponse(const std::string& text, const std::string& na
         r.notes.push_back(std::to_string(before - points.size()) +
                           " points have the frequency of another; the first counts.");
     if (points.size() < 2)
-        return Trouble{"has one frequency only", name, "A response needs two or more."};
+        return Error{"has one frequency only", name, "A response needs two or more."};
     double turns = 0;
     for (std::size_t i = 0; i < points.size(); ++i) {
         const auto& p = points[i];

@@ -20,7 +20,7 @@ struct ResponseFile {
 inline constexpr std::size_t maxResponseBytes = 8u << 20, maxResponsePoints = 100000;
 // Numbers may be parted by blanks, tabs, commas or semicolons; lines that begin with anything else than a number are
 // remarks. Two columns: no phase. Points out of order are sorted, of several at one frequency the first counts; both
-// are noted, as are gaps of more than an octave. Trouble: fewer than two points, a value that cannot be (with its
+// are noted, as are gaps of more than an octave. Error: fewer than two points, a value that cannot be (with its
 // line), too large.
 Result<ResponseFile> readResponse(const std::string& text, const std::string& name);
 

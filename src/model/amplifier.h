@@ -8,18 +8,18 @@
 
 namespace loom::project {
 
-struct HangsOn {
+struct LoudspeakerLoad {
     std::string device;  // a loudspeaker
     int way = 0;         // of its voicing, from 0
     double tapWatts = 0; // on a line: its transformer's tap
     schema::Extra extra{};
-    bool operator==(const HangsOn&) const = default;
+    bool operator==(const LoudspeakerLoad&) const = default;
 };
 
 enum class Wiring { parallel, series, line70, line100 };
 
 struct AmplifierOutput {
-    std::vector<HangsOn> loads{};
+    std::vector<LoudspeakerLoad> loads{};
     Wiring wiring = Wiring::parallel;
     double metres = 10, mm2 = 2.5, celsius = 20; // of its cable, one way
     schema::Extra extra{};

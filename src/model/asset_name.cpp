@@ -55,20 +55,20 @@ std::string freeAssetName(const Assets& assets, const std::string& wanted, const
     return free;
 }
 
-std::optional<Trouble> troubleWithFiles(const Project& p) {
+std::optional<Error> errorInFiles(const Project& p) {
     std::size_t bytes = 0;
     for (const auto* files : {&p.assets, &p.unknownFiles})
         for (const auto& [name, content] : *files) {
             if (!isAssetName(name))
-                return Trouble{"cannot be the name of a file in a project", name.substr(0, 80),
-                               "Use letters, digits, blanks and points, up to 255 bytes between two slashes."};
+                return Error{"cannot be the name of a file in a project", name.substr(0, 80),
+                             "Use letters, digits, blanks and points, up to 255 bytes between two slashes."};
             bytes += content.size();
         }
     if (p.assets.size() + p.unknownFiles.size() > maxFiles)
-        return Trouble{"a project holds 4095 files at most", "", "Take some out first."};
+        return Error{"a project holds 4095 files at most", "", "Take some out first."};
     if (bytes > maxAssets)
-        return Trouble{print("the files of the project would take %d MiB", bytes >> 20), "",
-                       print("%d MiB at most; take some out first.", maxAssets >> 20)};
+        return Error{print("the files of the project would take %d MiB", bytes >> 20), "",
+                     print("%d MiB at most; take some out first.", maxAssets >> 20)};
     return {};
 }
 

@@ -17,6 +17,6 @@ std::string freeAssetName(const Assets& assets, const std::string& wanted, const
 
 inline constexpr std::size_t maxAssets = 512u << 20, maxFiles = 4095; // bytes and number in one project
 // Whether a project can hold these files: names, their number, their size altogether.
-std::optional<Trouble> troubleWithFiles(const Project& project);
+std::optional<Error> errorInFiles(const Project& project);
 
 } // namespace loom::project

@@ -11,7 +11,7 @@ BlockNames::BlockNames(const engine::Program& program) : program_(program) {
     ways_.reserve(program.blocks.size());
     for (const auto& b : program.blocks)
         ways_.try_emplace(b.id).first->second.block = &b;
-    for (const auto& t : program.threads) {
+    for (const auto& t : program.connections) {
         if (const auto to = ways_.find(t.to.block); to != ways_.end()) {
             to->second.up = &t;
             ++to->second.ups;
@@ -56,7 +56,7 @@ template <class At> std::string nameOf(const engine::Program& program, const Blo
 
 BlockNames::Ways waysOf(const engine::Program& program, const std::string& id) {
     BlockNames::Ways w{program.find(id)};
-    for (const auto& t : program.threads) {
+    for (const auto& t : program.connections) {
         if (t.to.block == id) {
             w.up = &t;
             ++w.ups;

@@ -16,7 +16,7 @@ class BlockNames {
 
     struct Ways { // how many threads arrive and leave, and one of each
         const engine::Block* block = nullptr;
-        const engine::Thread *up = nullptr, *down = nullptr;
+        const engine::Connection *up = nullptr, *down = nullptr;
         int ups = 0, downs = 0;
     };
     Ways at(const std::string& id) const; // without a block: there is none of this id

@@ -8,7 +8,7 @@ using Kind = Change::Kind;
 // Of one program: which block differs in values only; "": something else does.
 std::string blockOfValues(const engine::Program& a, const engine::Program& b) {
     if (a.revision != b.revision || a.extra != b.extra || a.blocks.size() != b.blocks.size() ||
-        !(a.threads == b.threads))
+        !(a.connections == b.connections))
         return {};
     std::string found;
     for (std::size_t i = 0; i < a.blocks.size(); ++i) {
@@ -39,7 +39,7 @@ Change changeOf(const Device& a, const Device& b) {
 } // namespace
 
 Change changeBetween(const Project& a, const Project& b) {
-    if (a.name != b.name || a.extra != b.extra || !(a.left == b.left) || !(a.voicings == b.voicings) ||
+    if (a.name != b.name || a.extra != b.extra || !(a.dismissed == b.dismissed) || !(a.voicings == b.voicings) ||
         !(a.unknownFiles == b.unknownFiles) || a.devices.size() != b.devices.size())
         return {};
     const bool built = !(a.buildings == b.buildings);

@@ -26,7 +26,7 @@ namespace loom::schema {
     X(project::Room)                                                                                                   \
     X(project::Seats)                                                                                                  \
     X(project::Talker)                                                                                                 \
-    X(project::Piece)                                                                                                  \
+    X(project::Furniture)                                                                                              \
     X(project::Noise)                                                                                                  \
     X(project::Targets)                                                                                                \
     X(project::MovableWall)                                                                                            \
@@ -35,10 +35,10 @@ namespace loom::schema {
     X(project::Backdrop)                                                                                               \
     X(project::Place)                                                                                                  \
     X(project::Device)                                                                                                 \
-    X(project::Stand)                                                                                                  \
+    X(project::StandIn)                                                                                                \
     X(project::AmplifierOutput)                                                                                        \
-    X(project::HangsOn)                                                                                                \
-    X(project::Left)                                                                                                   \
+    X(project::LoudspeakerLoad)                                                                                        \
+    X(project::DismissedFinding)                                                                                       \
     X(project::Voicing)                                                                                                \
     X(project::Way)                                                                                                    \
     X(engine::Program)                                                                                                 \
@@ -54,10 +54,10 @@ template <> struct Codec<engine::PortRef> {
     static void check(const engine::PortRef& v, const Limits& l, const At& at, Reading& r);
     static Json schema(const Limits& l, Definitions& d);
 };
-template <> struct Codec<engine::Thread> {
-    static void read(engine::Thread& v, const Json& j, const Limits& l, const At& at, Reading& r);
-    static Json write(const engine::Thread& v, const Limits& l);
-    static void check(const engine::Thread& v, const Limits& l, const At& at, Reading& r);
+template <> struct Codec<engine::Connection> {
+    static void read(engine::Connection& v, const Json& j, const Limits& l, const At& at, Reading& r);
+    static Json write(const engine::Connection& v, const Limits& l);
+    static void check(const engine::Connection& v, const Limits& l, const At& at, Reading& r);
     static Json schema(const Limits& l, Definitions& d);
 };
 

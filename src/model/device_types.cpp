@@ -53,19 +53,19 @@ std::vector<FieldOf<Device>> setUpFields(const Device& d) {
         f.text = get;
         f.setText = set;
         if (isControl(s.id))
-            f.check = [](const std::string& v) -> std::optional<Trouble> {
+            f.check = [](const std::string& v) -> std::optional<Error> {
                 const auto use = readKnob(v);
-                return use ? std::nullopt : std::optional(use.trouble());
+                return use ? std::nullopt : std::optional(use.error());
             };
         all.push_back(f);
     }
     return all;
 }
 
-std::optional<Trouble> troubleWithAddress(const std::string& v) {
+std::optional<Error> errorInAddress(const std::string& v) {
     if (v.empty() || isAddress(v))
         return {};
-    return Trouble{"\"" + v.substr(0, 40) + "\" is no address", "Address", "Type four numbers such as 10.20.4.21."};
+    return Error{"\"" + v.substr(0, 40) + "\" is no address", "Address", "Type four numbers such as 10.20.4.21."};
 }
 
 Type<Device> deviceType() {
@@ -74,7 +74,7 @@ Type<Device> deviceType() {
     t.add("name", &Device::name).label("Name").always();
     t.add("model", &Device::model).always().help("id in the catalogue");
     t.add("room", &Device::room).help("a room's id; without it the equipment rack");
-    t.add("address", &Device::address).label("Address").typedCheck(troubleWithAddress).help("planned network address");
+    t.add("address", &Device::address).label("Address").typedCheck(errorInAddress).help("planned network address");
     t.add("place", &Device::place);
     t.form(aimFields);
     t.add("rate", &Device::rate).setting().range(8000, 192000).always().help("Hz");
@@ -108,7 +108,7 @@ Type<Device> deviceType() {
     t.add("assetNumber", &Device::assetNumber).own().label("Asset number");
     t.add("notes", &Device::notes).label("Notes").letters(longestNotes);
     t.add("program", &Device::program).setting();
-    t.add("stands", &Device::stands).setting();
+    t.add("stands", &Device::standIns).setting();
     t.add("voicing", &Device::voicing).help("loudspeakers: id of one");
     t.add("outputs", &Device::outputs).help("amplifiers, by port");
     t.add("feeds", &Device::feeds)
@@ -131,23 +131,23 @@ Type<Device> deviceType() {
     return t;
 }
 
-Type<Stand> standType() {
-    Type<Stand> t("stand", "Sound that an input hears on the bench");
-    t.add("port", &Stand::port).needed();
-    t.add("asset", &Stand::asset).needed().help("one of the project's files");
-    t.add("gainDb", &Stand::gainDb).range(-120, 40).always();
-    t.add("loop", &Stand::loop).always();
-    t.extra(&Stand::extra);
+Type<StandIn> standInType() {
+    Type<StandIn> t("stand", "Sound that an input hears on the bench");
+    t.add("port", &StandIn::port).needed();
+    t.add("asset", &StandIn::asset).needed().help("one of the project's files");
+    t.add("gainDb", &StandIn::gainDb).range(-120, 40).always();
+    t.add("loop", &StandIn::loop).always();
+    t.extra(&StandIn::extra);
     return t;
 }
 
-Type<Left> leftType() {
-    Type<Left> t("left", "A finding left as it is");
-    t.add("code", &Left::code).needed();
-    t.add("device", &Left::device).always();
-    t.add("block", &Left::block).always();
-    t.add("because", &Left::because).needed();
-    t.extra(&Left::extra);
+Type<DismissedFinding> dismissedType() {
+    Type<DismissedFinding> t("left", "A finding left as it is");
+    t.add("code", &DismissedFinding::code).needed();
+    t.add("device", &DismissedFinding::device).always();
+    t.add("block", &DismissedFinding::block).always();
+    t.add("because", &DismissedFinding::because).needed();
+    t.extra(&DismissedFinding::extra);
     return t;
 }
 
@@ -169,7 +169,7 @@ Type<Project> projectType() {
     t.add("buildings", &Project::buildings).always();
     t.add("devices", &Project::devices).always();
     t.add("voicings", &Project::voicings);
-    t.add("left", &Project::left);
+    t.add("left", &Project::dismissed);
     t.add("soundSalt", &Project::soundSalt)
         .letters(60)
         .help("of phrases for keys of the sound between its devices, base64; another in every project");
@@ -184,8 +184,8 @@ Type<Project> projectType() {
 } // namespace
 
 LOOM_TYPE(Device, deviceType)
-LOOM_TYPE(Stand, standType)
-LOOM_TYPE(Left, leftType)
+LOOM_TYPE(StandIn, standInType)
+LOOM_TYPE(DismissedFinding, dismissedType)
 LOOM_TYPE(Project, projectType)
 
 } // namespace loom::schema

@@ -11,14 +11,14 @@ using engine::Block;
 
 const char* const howToFind = "loomctl info FILE lists blocks, loomctl blocks their parameters.";
 
-std::optional<Trouble> troubleWithValue(const Block& block, const std::string& param, double value,
-                                        const std::string& place) {
+std::optional<Error> errorInValue(const Block& block, const std::string& param, double value,
+                                  const std::string& place) {
     const engine::BlockView view(block);
     const auto& spec = view.table->specs()[static_cast<std::size_t>(view.table->indexOf(param))];
     if (value >= spec.min && value <= spec.max)
         return {};
-    return Trouble{exactText(value) + " is outside the range", place,
-                   "Use " + engine::formatValue(spec, spec.min) + " to " + engine::formatValue(spec, spec.max) + "."};
+    return Error{exactText(value) + " is outside the range", place,
+                 "Use " + engine::formatValue(spec, spec.min) + " to " + engine::formatValue(spec, spec.max) + "."};
 }
 
 template <class Map> std::string names(std::string all, const Map& map) {
@@ -57,8 +57,8 @@ template <class T> void carry(List<T>& now, const List<T>& from, const List<T>& 
 
 } // namespace
 
-Edit refused(Trouble trouble) {
-    return {"Refused", [trouble = std::move(trouble)](Project) -> Result<Project> { return trouble; }};
+Edit refused(Error error) {
+    return {"Refused", [error = std::move(error)](Project) -> Result<Project> { return error; }};
 }
 
 Edit setValues(const std::string& device, std::map<std::string, double> values, std::string text, bool merge) {
@@ -67,12 +67,12 @@ Edit setValues(const std::string& device, std::map<std::string, double> values, 
             [device, values = std::move(values)](Project now) -> Result<Project> {
                 Device* d = now.device(device);
                 if (!d || !d->program)
-                    return Trouble{"there is no such device", device, ""};
+                    return Error{"there is no such device", device, ""};
                 for (const auto& [address, value] : values) {
                     const auto at = engine::findParameter(*d->program, address);
                     if (!at.block)
-                        return Trouble{"there is no such parameter", device + "/" + address, howToFind};
-                    if (auto wrong = troubleWithValue(*at.block, at.param, value, device + "/" + address))
+                        return Error{"there is no such parameter", device + "/" + address, howToFind};
+                    if (auto wrong = errorInValue(*at.block, at.param, value, device + "/" + address))
                         return *wrong;
                     engine::enterValue(*d->program->find(at.block->id), at.param, value);
                 }
@@ -91,7 +91,7 @@ Edit setFile(const std::string& device, const std::string& block, const std::str
                 Device* d = now.device(device);
                 Block* b = d && d->program ? d->program->find(block) : nullptr;
                 if (!b)
-                    return Trouble{"there is no such block", device + "/" + block, ""};
+                    return Error{"there is no such block", device + "/" + block, ""};
                 const std::string name = freeAssetName(now.assets, wanted, bytes);
                 if (!now.assets.count(name))
                     now.assets[name] = bytes;
@@ -104,7 +104,7 @@ Edit changeDevice(const std::string& device, std::string text, std::function<voi
     return {std::move(text), [device, how = std::move(how)](Project now) -> Result<Project> {
                 Device* d = now.device(device);
                 if (!d)
-                    return Trouble{"there is no such device", device, ""};
+                    return Error{"there is no such device", device, ""};
                 how(*d);
                 return now;
             }};
@@ -131,7 +131,7 @@ Edit setDevices(std::map<std::string, std::optional<Device>> devices, std::strin
                 bool gone = false;
                 for (const auto& [id, device] : devices) {
                     if (device && (device->id != id || id.empty()))
-                        return Trouble{"a device needs an id of its own", id, ""};
+                        return Error{"a device needs an id of its own", id, ""};
                     const auto it = places.find(id);
                     gone = gone || (!device && it != places.end());
                     if (device && it != places.end())
@@ -156,7 +156,7 @@ Edit placeDevices(std::map<std::string, Place> places, std::string text, bool me
             [places = std::move(places)](Project now) -> Result<Project> {
                 for (const auto& [id, _] : places)
                     if (!std::as_const(now).device(id))
-                        return Trouble{"there is no such device", id, ""};
+                        return Error{"there is no such device", id, ""};
                 for (std::size_t i = 0; i < now.devices.size(); ++i)
                     if (const auto it = places.find(now.devices[i].id); it != places.end())
                         now.devices.change(i).place = it->second;
@@ -185,16 +185,16 @@ Edit addAsset(std::string name, std::vector<char> bytes) {
             }};
 }
 
-Edit leaveFinding(Left finding) {
+Edit leaveFinding(DismissedFinding finding) {
     return {finding.because.empty() ? "Take up a finding" : "Leave a finding",
             [finding](Project now) -> Result<Project> {
                 if (finding.because.size() > 2000)
-                    return Trouble{"this reason is too long", "", "Say it in 2,000 letters at most."};
-                erase_if(now.left, [&](const Left& l) {
+                    return Error{"this reason is too long", "", "Say it in 2,000 letters at most."};
+                erase_if(now.dismissed, [&](const DismissedFinding& l) {
                     return l.code == finding.code && l.device == finding.device && l.block == finding.block;
                 });
                 if (!finding.because.empty())
-                    now.left.push_back(finding);
+                    now.dismissed.push_back(finding);
                 return now;
             }};
 }

@@ -9,7 +9,7 @@ namespace loom::project {
 
 struct Edit {
     std::string text{}; // "Set Delegate 3 · Equaliser · Band 2 gain"
-    // The project as it is then; trouble: it cannot be. Empty: there is nothing to do.
+    // The project as it is then; error: it cannot be. Empty: there is nothing to do.
     std::function<Result<Project>(Project)> make{};
     // What it sets. An edit that merges joins with the step before if that set the same: one step for one drag.
     std::string sets{};
@@ -38,13 +38,13 @@ Edit together(std::vector<Edit> edits, std::string text);
 // A file into the project under `name`.
 Edit addAsset(std::string name, std::vector<char> bytes);
 // Leaves a finding as it is, for a reason; "" takes it up again.
-Edit leaveFinding(Left finding);
+Edit leaveFinding(DismissedFinding finding);
 Edit renameProject(std::string name);
 // Another project in place of this one, as one step: work that was recovered.
 Edit replaceProject(Project project, std::string text);
 // What `after` has different from `before`: rooms, devices, voicings, files. Nothing to do if there is nothing.
 Edit editBetween(const Project& before, Project after, std::string text, bool merge = false);
 // Says why it cannot be when it is run.
-Edit refused(Trouble trouble);
+Edit refused(Error error);
 
 } // namespace loom::project

@@ -10,11 +10,11 @@ Result<Project> madeBy(const Edit& edit, const Project& before) {
     auto after = edit.make ? edit.make(before) : Result<Project>(before);
     if (!after)
         return after;
-    std::optional<Trouble> wrong;
+    std::optional<Error> wrong;
     if (!after->assets.is(before.assets) || !after->unknownFiles.is(before.unknownFiles))
-        wrong = troubleWithFiles(*after);
+        wrong = errorInFiles(*after);
     if (!wrong)
-        wrong = schema::troubleWith(*after, "", &before);
+        wrong = schema::errorIn(*after, "", &before);
     if (!wrong)
         return after;
     if (wrong->remedy.empty())
@@ -27,7 +27,7 @@ Result<Project> madeBy(const Edit& edit, const Project& before) {
 Result<Change> History::run(const Edit& edit) {
     auto after = madeBy(edit, project_);
     if (!after)
-        return after.trouble();
+        return after.error();
     const Change change = changeBetween(project_, *after);
     steps_.resize(at_);
     if (saved_ > at_)
@@ -47,7 +47,7 @@ Result<Change> History::run(const Edit& edit) {
 Result<Change> History::note(const Edit& edit) {
     auto after = madeBy(edit, project_);
     if (!after)
-        return after.trouble();
+        return after.error();
     const Change change = changeBetween(project_, *after);
     project_ = std::move(*after);
     mayMerge_ = false;

@@ -9,7 +9,7 @@ namespace loom::project {
 class History {
   public:
     explicit History(Project& project) : project_(project) {}
-    // Trouble: what the edit says, or that something it makes could not be saved and opened again (model/describe.h);
+    // Error: what the edit says, or that something it makes could not be saved and opened again (model/describe.h);
     // nothing was changed then.
     Result<Change> run(const Edit& edit);
     // What became known of devices: kept with the project, but no step, and not moved by undo.

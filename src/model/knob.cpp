@@ -31,7 +31,7 @@ bool logarithmic(const KnobUse& use, const engine::ParamSpec& spec) {
 
 Result<KnobUse> readKnob(const std::string& text) {
     const auto wrong = [&](const std::string& what) {
-        return Trouble{what, text.substr(0, 60), "Give a parameter and a range, such as \"main.gain -60..0\"."};
+        return Error{what, text.substr(0, 60), "Give a parameter and a range, such as \"main.gain -60..0\"."};
     };
     std::vector<std::string> words;
     for (std::size_t at = 0; at < text.size();) {
@@ -76,15 +76,15 @@ Result<Done> checkKnob(const KnobUse& use, const engine::Program& program) {
         return Done{};
     const auto at = engine::findParameter(program, use.path);
     if (!at.block)
-        return Trouble{"there is no such parameter", use.path, "Choose one of the board's program."};
+        return Error{"there is no such parameter", use.path, "Choose one of the board's program."};
     const engine::BlockView view(*at.block);
     const auto& spec = view.table->specs()[static_cast<std::size_t>(at.index)];
     for (const double end : {use.from, use.to})
         if (!(end >= spec.min && end <= spec.max))
-            return Trouble{"the range leaves that of the parameter", use.path,
-                           "Use " + formatValue(spec, spec.min) + " to " + formatValue(spec, spec.max) + "."};
+            return Error{"the range leaves that of the parameter", use.path,
+                         "Use " + formatValue(spec, spec.min) + " to " + formatValue(spec, spec.max) + "."};
     if (logarithmic(use, spec) && !(use.from > 0 && use.to > 0))
-        return Trouble{"a logarithmic travel needs two ends above zero", use.path, "Let it travel evenly."};
+        return Error{"a logarithmic travel needs two ends above zero", use.path, "Let it travel evenly."};
     return Done{};
 }
 

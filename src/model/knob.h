@@ -15,10 +15,10 @@ struct KnobUse {
     bool operator==(const KnobUse&) const = default;
 };
 
-// An empty text is a knob without a use. Trouble: what cannot be read.
+// An empty text is a knob without a use. Error: what cannot be read.
 Result<KnobUse> readKnob(const std::string& text);
 std::string knobText(const KnobUse& use);
-// Trouble: no such parameter, or an end outside its range; logarithmic over zero.
+// Error: no such parameter, or an end outside its range; logarithmic over zero.
 Result<Done> checkKnob(const KnobUse& use, const engine::Program& program);
 // What knobs can be given: every parameter of the program, in the order of its blocks.
 struct KnobTarget {

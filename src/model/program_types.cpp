@@ -7,15 +7,15 @@ namespace loom::schema {
 
 using namespace project;
 using engine::Block;
+using engine::Connection;
 using engine::PortRef;
 using engine::Program;
-using engine::Thread;
 
 namespace {
 
 constexpr int mostPorts = 4096;
 constexpr const char* portMust = "must be a port such as [\"chair\", 0]";
-constexpr const char* threadMust = "must be a thread such as [[\"chair\", 0], [\"eq\", 0]]";
+constexpr const char* connectionMust = "must be a thread such as [[\"chair\", 0], [\"eq\", 0]]";
 
 bool readPort(const Json& j, PortRef& v, bool limited) {
     if (!j.is_array() || j.size() != 2 || !j[0].is_string() || !j[1].is_number_integer())
@@ -49,7 +49,9 @@ Type<Program> programType() {
     Type<Program> t("program", "All blocks and threads of one processor");
     t.add("revision", &Program::revision).range(0, 1e9).always();
     t.add("blocks", &Program::blocks).items(0, engine::maxBlocks).always();
-    t.add("threads", &Program::threads).always().help("`[[\"from block\", port], [\"to block\", port]]`, ports from 0");
+    t.add("threads", &Program::connections)
+        .always()
+        .help("`[[\"from block\", port], [\"to block\", port]]`, ports from 0");
     t.extra(&Program::extra);
     return t;
 }
@@ -109,21 +111,21 @@ Json Codec<PortRef>::schema(const Limits&, Definitions&) {
         {"items", Json::array({{{"type", "string"}}, {{"type", "integer"}, {"minimum", 0}, {"maximum", mostPorts}}})}};
 }
 
-void Codec<Thread>::read(Thread& v, const Json& j, const Limits&, const At& at, Reading& r) {
+void Codec<Connection>::read(Connection& v, const Json& j, const Limits&, const At& at, Reading& r) {
     if (!j.is_array() || j.size() != 2 || !readPort(j[0], v.from, r.limited()) || !readPort(j[1], v.to, r.limited()))
-        r.fail(at, threadMust);
+        r.fail(at, connectionMust);
 }
 
-Json Codec<Thread>::write(const Thread& v, const Limits& l) {
+Json Codec<Connection>::write(const Connection& v, const Limits& l) {
     return Json::array({Codec<PortRef>::write(v.from, l), Codec<PortRef>::write(v.to, l)});
 }
 
-void Codec<Thread>::check(const Thread& v, const Limits&, const At& at, Reading& r) {
+void Codec<Connection>::check(const Connection& v, const Limits&, const At& at, Reading& r) {
     if (!goodPort(v.from) || !goodPort(v.to))
-        r.fail(at, threadMust);
+        r.fail(at, connectionMust);
 }
 
-Json Codec<Thread>::schema(const Limits& l, Definitions& d) {
+Json Codec<Connection>::schema(const Limits& l, Definitions& d) {
     d["port"] = Codec<PortRef>::schema(l, d);
     return {{"type", "array"}, {"minItems", 2}, {"maxItems", 2}, {"items", {{"$ref", "#/definitions/port"}}}};
 }

@@ -55,13 +55,13 @@ const Room* Project::room(const std::string& id) const {
     return nullptr;
 }
 
-std::optional<ParamPlace> findPlace(const Project& project, const std::string& path) {
+std::optional<ParamTarget> findTarget(const Project& project, const std::string& path) {
     const auto slash = path.find('/');
     const Device* d = slash == std::string::npos ? nullptr : project.device(path.substr(0, slash));
     if (!d || !d->program)
         return {};
     const auto found = engine::findParameter(*d->program, path.substr(slash + 1));
-    return found.block ? std::optional<ParamPlace>({d, found.block, found.param}) : std::nullopt;
+    return found.block ? std::optional<ParamTarget>({d, found.block, found.param}) : std::nullopt;
 }
 
 } // namespace loom::project

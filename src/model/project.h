@@ -14,13 +14,13 @@
 namespace loom::project {
 
 // Sound that stands in for what a port will hear on site.
-struct Stand {
+struct StandIn {
     std::string port;  // "in 4"
     std::string asset; // "chair.flac" in assets/
     double gainDb = 0;
     bool loop = true;
     Extra extra{};
-    bool operator==(const Stand&) const = default;
+    bool operator==(const StandIn&) const = default;
 };
 
 // What is known of the found device that a planned one is paired with: a record of what happened, which undo does not
@@ -42,7 +42,7 @@ struct Device {
     Known known{};                     // of that one
     double rate = 48000;
     std::optional<engine::Program> program{};
-    std::vector<Stand> stands{};
+    std::vector<StandIn> standIns{};
     Place place{};
     std::string use{}; // "ceiling": for names; empty: the model's
     std::string notes{}, assetNumber{};
@@ -59,10 +59,10 @@ struct Device {
 };
 
 // A finding that somebody decided to leave as it is.
-struct Left {
+struct DismissedFinding {
     std::string code, device, block, because;
     Extra extra{};
-    bool operator==(const Left&) const = default;
+    bool operator==(const DismissedFinding&) const = default;
 };
 
 // The bytes of a file inside the project. They never change, so that copies of a project share them.
@@ -108,7 +108,7 @@ struct Project {
     List<Device> devices{};
     List<Voicing> voicings{};
     Assets assets{};
-    List<Left> left{};
+    List<DismissedFinding> dismissed{};
     std::string soundSalt{}; // of phrases for keys of its sound, base64; made when the first one is typed
     Extra extra{};
     // Files of its archive or folder that lie outside assets/: kept and written back.
@@ -125,11 +125,11 @@ struct Project {
 };
 
 // A parameter's place in the project: "heddle/delegate-3.eq.2.gain".
-struct ParamPlace {
+struct ParamTarget {
     const Device* device = nullptr;
     const engine::Block* block = nullptr;
     std::string param;
 };
-std::optional<ParamPlace> findPlace(const Project& project, const std::string& path);
+std::optional<ParamTarget> findTarget(const Project& project, const std::string& path);
 
 } // namespace loom::project

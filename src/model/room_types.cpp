@@ -78,28 +78,28 @@ Type<Talker> talkerType() {
     return t;
 }
 
-Type<Piece> pieceType() {
-    Type<Piece> t("piece", "Furniture, doors and raised floors: a rectangle around (x, y)");
-    const auto stage = [](const Piece& p) { return p.kind == Piece::Kind::stage; };
-    t.add("id", &Piece::id).id();
-    t.add("kind", &Piece::kind).choices({"table", "lectern", "screen", "door", "stage"}).always();
-    t.add("label", &Piece::label).label("Name");
+Type<Furniture> furnitureType() {
+    Type<Furniture> t("piece", "Furniture, doors and raised floors: a rectangle around (x, y)");
+    const auto stage = [](const Furniture& p) { return p.kind == Furniture::Kind::stage; };
+    t.add("id", &Furniture::id).id();
+    t.add("kind", &Furniture::kind).choices({"table", "lectern", "screen", "door", "stage"}).always();
+    t.add("label", &Furniture::label).label("Name");
     addSpot(t, "Middle ");
-    t.add("width", &Piece::width).range(0.01, 200).label("Width", "m").always();
-    t.add("depth", &Piece::depth).range(0.01, 200).label("Depth", "m").always();
+    t.add("width", &Furniture::width).range(0.01, 200).label("Width", "m").always();
+    t.add("depth", &Furniture::depth).range(0.01, 200).label("Depth", "m").always();
     addTurn(t);
-    t.add("height", &Piece::height)
+    t.add("height", &Furniture::height)
         .range(0, 20)
         .label("Height", "m")
-        .labelOf([stage](const Piece& p) { return stage(p) ? "Front edge" : "Height"; })
+        .labelOf([stage](const Furniture& p) { return stage(p) ? "Front edge" : "Height"; })
         .help("of a stage: its front edge, m")
         .always();
-    t.add("rise", &Piece::rise)
+    t.add("rise", &Furniture::rise)
         .range(0, 20)
         .label("Rises by", "m")
         .when(stage)
         .help("of a stage: how much higher its far edge is, m");
-    t.extra(&Piece::extra);
+    t.extra(&Furniture::extra);
     return t;
 }
 
@@ -192,9 +192,9 @@ FieldOf<Room> sizeField() {
                 c = {e.least[0] + (c[0] - e.least[0]) * (*wanted)[0] / e.width(),
                      e.least[1] + (c[1] - e.least[1]) * (*wanted)[1] / e.depth()};
     };
-    f.check = [](const std::string& v) -> std::optional<Trouble> {
+    f.check = [](const std::string& v) -> std::optional<Error> {
         const auto read = readSize(v);
-        return read ? std::nullopt : std::optional(read.trouble());
+        return read ? std::nullopt : std::optional(read.error());
     };
     return f;
 }
@@ -253,7 +253,7 @@ Type<Room> roomType() {
     });
     t.add("seats", &Room::seats);
     t.add("talkers", &Room::talkers);
-    t.add("pieces", &Room::pieces);
+    t.add("pieces", &Room::furniture);
     t.extra(&Room::extra);
     return t;
 }
@@ -346,7 +346,7 @@ Type<Place> placeType() {
 
 LOOM_TYPE(Seats, seatsType)
 LOOM_TYPE(Talker, talkerType)
-LOOM_TYPE(Piece, pieceType)
+LOOM_TYPE(Furniture, furnitureType)
 LOOM_TYPE(Noise, noiseType)
 LOOM_TYPE(Targets, targetsType)
 LOOM_TYPE(Room, roomType)

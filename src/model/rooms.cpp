@@ -24,8 +24,8 @@ Result<std::array<double, 3>> readSize(const std::string& text) {
         rest.remove_prefix(std::max<std::size_t>(1, v.length));
     }
     if (unsure || n < 2 || !(size[0] > 0.5 && size[0] <= 500 && size[1] > 0.5 && size[1] <= 500))
-        return Trouble{"\"" + text.substr(0, 40) + "\" is no size of a room", "",
-                       "Type width and depth in metres, such as 12 x 8, or 12 x 8 x 3.2 with the height."};
+        return Error{"\"" + text.substr(0, 40) + "\" is no size of a room", "",
+                     "Type width and depth in metres, such as 12 x 8, or 12 x 8 x 3.2 with the height."};
     return size;
 }
 

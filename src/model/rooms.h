@@ -39,7 +39,7 @@ struct Talker {
 };
 
 // Furniture, doors and raised floors: a rectangle around (x, y).
-struct Piece {
+struct Furniture {
     enum class Kind { table, lectern, screen, door, stage };
     std::string id, label;
     Kind kind = Kind::table;
@@ -47,7 +47,7 @@ struct Piece {
     double height = 0.75; // of a stage: its front edge
     double rise = 0;      // of a stage: how much higher its far edge is
     Extra extra{};
-    bool operator==(const Piece&) const = default;
+    bool operator==(const Furniture&) const = default;
 };
 
 struct Noise {
@@ -123,7 +123,7 @@ struct Room {
     Targets targets{};
     std::vector<Seats> seats{};
     std::vector<Talker> talkers{};
-    std::vector<Piece> pieces{};
+    std::vector<Furniture> furniture{};
     std::string pattern = "{room} {use} {n}"; // names of new devices
     std::string subnet{};                     // "10.20.4.0/24": where new addresses come from
     Extra extra{};

@@ -117,14 +117,14 @@ Result<Done> checkSetUp(const DeviceModel& model, const SetUp& values) {
     for (const auto& [id, value] : values) {
         const auto s = std::find_if(specs.begin(), specs.end(), [&, key = id](const auto& x) { return x.id == key; });
         if (s == specs.end())
-            return Trouble{"a " + model.name + " has no such set-up", "setUp/" + id, ""};
+            return Error{"a " + model.name + " has no such set-up", "setUp/" + id, ""};
         if (value.size() > 200)
-            return Trouble{"is longer than 200 bytes", "setUp/" + id, ""};
+            return Error{"is longer than 200 bytes", "setUp/" + id, ""};
         if (!s->choices.empty() && std::find(s->choices.begin(), s->choices.end(), value) == s->choices.end())
-            return Trouble{"\"" + value + "\" is not one of its choices", "setUp/" + id, ""};
+            return Error{"\"" + value + "\" is not one of its choices", "setUp/" + id, ""};
         if (isControl(id))
             if (const auto use = readKnob(value); !use)
-                return Trouble{use.trouble().message, "setUp/" + id, use.trouble().remedy};
+                return Error{use.error().message, "setUp/" + id, use.error().remedy};
     }
     return Done{};
 }
@@ -139,11 +139,11 @@ Result<Done> checkControls(const SetUp& values, const std::optional<engine::Prog
             continue;
         const auto use = readKnob(value);
         if (!use)
-            return use.trouble();
+            return use.error();
         if (!program)
-            return Trouble{"there is no program that it could act on", setUpLabel(id), "Give the board a program."};
+            return Error{"there is no program that it could act on", setUpLabel(id), "Give the board a program."};
         if (auto done = checkKnob(*use, *program); !done)
-            return Trouble{setUpLabel(id) + ": " + done.trouble().message, done.trouble().place, done.trouble().remedy};
+            return Error{setUpLabel(id) + ": " + done.error().message, done.error().place, done.error().remedy};
     }
     return Done{};
 }

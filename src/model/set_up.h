@@ -21,11 +21,11 @@ SetUp factorySetUp(const DeviceModel& model);
 SetUp setUpOf(const Device& device);
 // Puts a whole or partial set-up into the plan.
 void adoptSetUp(Device& device, const SetUp& values);
-// Trouble: no such value, or not one of its choices.
+// Error: no such value, or not one of its choices.
 Result<Done> checkSetUp(const DeviceModel& model, const SetUp& values);
 // Knobs and push-buttons of a small board stand in the set-up, "knob 1" with the text of a KnobUse.
 bool isControl(const std::string& id);
-// Trouble: one of them acts on what the program has not.
+// Error: one of them acts on what the program has not.
 Result<Done> checkControls(const SetUp& values, const std::optional<engine::Program>& program);
 // What the device knows of a device on site, gone: serial, identity, what was last sent and kept there.
 void unpair(Device& device);

@@ -11,7 +11,7 @@ Result<Tool> readSignal(const std::string& text) {
         words.push_back(w);
     Tool t{Tool::Kind::inject};
     if (words.empty())
-        return Trouble{"nothing was said to inject", "", "Say pink -20, sine 1k -20 or file NAME."};
+        return Error{"nothing was said to inject", "", "Say pink -20, sine 1k -20 or file NAME."};
     const bool file = words[0] == "file";
     const auto level = engine::levelParam("level", "the level", -80, file ? 12 : 0, -20);
     std::size_t last = words.size();
@@ -20,7 +20,7 @@ Result<Tool> readSignal(const std::string& text) {
         words.size() > (file ? 2u : 1u) && (sign == '-' || sign == '+' || words.back() == "0")) {
         auto value = engine::parseValue(level, words.back());
         if (!value)
-            return value.trouble();
+            return value.error();
         t.levelDb = *value;
         --last;
     }
@@ -28,18 +28,18 @@ Result<Tool> readSignal(const std::string& text) {
         t.signal = "file";
         for (std::size_t i = 1; i < last; ++i)
             t.signal += " " + words[i];
-        return last > 1 ? Result<Tool>(t) : Result<Tool>(Trouble{"no file was named", "", ""});
+        return last > 1 ? Result<Tool>(t) : Result<Tool>(Error{"no file was named", "", ""});
     }
     const engine::BlockView view(engine::Block{"x", "generator", ""});
     const auto& specs = view.table->specs();
     t.signal = words[0];
     if (auto choice = engine::parseValue(specs[static_cast<std::size_t>(view.table->indexOf("signal"))], t.signal);
         !choice)
-        return choice.trouble();
+        return choice.error();
     if (last > 1) {
         auto hz = engine::parseValue(specs[static_cast<std::size_t>(view.table->indexOf("hz"))], words[1]);
         if (!hz)
-            return hz.trouble();
+            return hz.error();
         t.hz = *hz;
     }
     return t;

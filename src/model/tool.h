@@ -20,7 +20,7 @@ struct Tool {
     bool operator==(const Tool&) const = default;
 };
 
-// "pink -20", "sine 1k -20", "sweep", "file chair.flac -6": what is to be injected. Trouble: no such signal.
+// "pink -20", "sine 1k -20", "sweep", "file chair.flac -6": what is to be injected. Error: no such signal.
 Result<Tool> readSignal(const std::string& text);
 
 } // namespace loom::project

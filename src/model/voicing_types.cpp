@@ -140,13 +140,13 @@ Type<Voicing> voicingType() {
                 text += (text.empty() ? "" : " ") + shortText(w, 4);
             return text;
         };
-        taps.check = [](const std::string& typed) -> std::optional<Trouble> {
+        taps.check = [](const std::string& typed) -> std::optional<Error> {
             const auto list = typedNumbers(typed);
             if (list && list->size() <= 20 &&
                 std::all_of(list->begin(), list->end(), [](double w) { return w > 0 && w <= 10000; }))
                 return {};
-            return Trouble{"\"" + typed.substr(0, 40) + "\" is no list of taps", "Taps",
-                           "Type watts parted by blanks, such as 30 15 7.5."};
+            return Error{"\"" + typed.substr(0, 40) + "\" is no list of taps", "Taps",
+                         "Type watts parted by blanks, such as 30 15 7.5."};
         };
         taps.setText = [](Voicing& one, const std::string& typed) { one.taps = *typedNumbers(typed); };
         return std::vector{taps};
@@ -160,12 +160,12 @@ Type<Voicing> voicingType() {
     return t;
 }
 
-Type<HangsOn> loadType() {
-    Type<HangsOn> t("load", "A loudspeaker, or one way of it, on an amplifier's output");
-    t.add("device", &HangsOn::device).id();
-    t.add("way", &HangsOn::way).range(0, static_cast<double>(mostWays) - 1).shift(1).always().help("from 1");
-    t.add("tap", &HangsOn::tapWatts).range(0, 10000).help("W, on a line");
-    t.extra(&HangsOn::extra);
+Type<LoudspeakerLoad> loadType() {
+    Type<LoudspeakerLoad> t("load", "A loudspeaker, or one way of it, on an amplifier's output");
+    t.add("device", &LoudspeakerLoad::device).id();
+    t.add("way", &LoudspeakerLoad::way).range(0, static_cast<double>(mostWays) - 1).shift(1).always().help("from 1");
+    t.add("tap", &LoudspeakerLoad::tapWatts).range(0, 10000).help("W, on a line");
+    t.extra(&LoudspeakerLoad::extra);
     return t;
 }
 
@@ -184,7 +184,7 @@ Type<AmplifierOutput> outputType() {
 
 LOOM_TYPE(Way, wayType)
 LOOM_TYPE(Voicing, voicingType)
-LOOM_TYPE(HangsOn, loadType)
+LOOM_TYPE(LoudspeakerLoad, loadType)
 LOOM_TYPE(AmplifierOutput, outputType)
 
 } // namespace loom::schema

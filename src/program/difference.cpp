@@ -12,8 +12,8 @@ Changed why(bool here, bool there, bool known) {
     return known ? changedBy(here, there) : Changed::unknown;
 }
 
-std::vector<engine::Thread> sorted(const List<engine::Thread>& threads) {
-    std::vector<engine::Thread> t(threads.begin(), threads.end());
+std::vector<engine::Connection> sorted(const List<engine::Connection>& connections) {
+    std::vector<engine::Connection> t(connections.begin(), connections.end());
     std::sort(t.begin(), t.end());
     return t;
 }
@@ -79,10 +79,10 @@ std::vector<Difference> differences(const engine::Program& design, const engine:
             out.push_back(
                 {b.id, "", others.of(b), known ? "there" : nothing, nothing, "there", why(known, !known, last)});
         }
-    const auto mine = sorted(design.threads), theirs = sorted(device.threads);
+    const auto mine = sorted(design.connections), theirs = sorted(device.connections);
     if (mine != theirs) {
         const auto count = [](std::size_t n) { return std::to_string(n) + " threads"; };
-        const auto was = last ? sorted(last->threads) : std::vector<engine::Thread>{};
+        const auto was = last ? sorted(last->connections) : std::vector<engine::Connection>{};
         out.push_back({"", "", "Routing", last ? count(was.size()) : nothing, count(mine.size()), count(theirs.size()),
                        why(was != mine, was != theirs, last)});
     }

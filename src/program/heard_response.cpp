@@ -14,7 +14,7 @@ Result<HeardResponse> heardResponse(const engine::Layout& layout, const Program&
     const auto* b = p.find(block);
     const auto* lane = layout.laneOf(block);
     if (!b || (span != Span::block && !lane))
-        return Trouble{"this block lies on no lane", block, ""};
+        return Error{"this block lies on no lane", block, ""};
     HeardResponse heard{std::vector<dsp::Complex>(hz.size(), 1.0), 0, blockName(p, *b)};
     if (span != Span::path) {
         for (const auto& id : span == Span::block ? std::vector<std::string>{block} : lane->beads) {
@@ -42,12 +42,12 @@ Result<HeardResponse> heardResponse(const engine::Layout& layout, const Program&
                 destination = l.end;
     }
     if (!p.find(source) || destination.empty() || !reaches(destination))
-        return Trouble{"no sound goes this way to a destination", block, "Route the lane first."};
+        return Error{"no sound goes this way to a destination", block, "Route the lane first."};
     std::vector<double> points = hz;
     points.push_back(1000);
     auto h = engine::pathResponse(p, {source, 0}, {destination, 0}, points, rate, resources);
     if (!h)
-        return h.trouble();
+        return h.error();
     const double level = std::abs(h->back());
     h->pop_back();
     for (auto& v : *h)

@@ -14,7 +14,7 @@ struct HeardResponse {
     std::string text{}; // "Chair to Ceiling zone 1"
 };
 // The path is that of the block's lane: from its source, or the one a trace comes to, to its destination or the first
-// that its sound reaches. Trouble: no such block or lane, or no sound reaches a destination.
+// that its sound reaches. Error: no such block or lane, or no sound reaches a destination.
 Result<HeardResponse> heardResponse(const engine::Layout& layout, const engine::Program& p, const std::string& block,
                                     Span span, const std::vector<double>& hz, double rate,
                                     const engine::Resources& resources = {});

@@ -1,6 +1,6 @@
 #include "program/lane_edit.h"
 #include "engine/block_kind.h"
-#include "engine/plan.h"
+#include "engine/schedule.h"
 #include "file/project_json.h"
 #include "program/program_edit.h"
 #include "schema/json_text.h"
@@ -47,7 +47,7 @@ Result<Moved> moveBeads(const Layout& layout, const Program& p, const std::vecto
                         const std::string& lane, int place, bool copy) {
     const auto* to = layout.laneOf(lane);
     if (!to)
-        return Trouble{"there is no lane to put it on", lane, "Drop it on a lane."};
+        return Error{"there is no lane to put it on", lane, "Drop it on a lane."};
     Moved m{p, {}};
     // The port that what is moved goes before; none: behind everything.
     std::string before; // a bead that stays
@@ -60,7 +60,7 @@ Result<Moved> moveBeads(const Layout& layout, const Program& p, const std::vecto
     for (const auto& id : beads) {
         const Block* b = m.program.find(id);
         if (!b || engine::inputsOf(p, *b) != 1 || engine::outputsOf(p, *b) != 1)
-            return Trouble{"only blocks of one way in and out lie on lanes", id, ""};
+            return Error{"only blocks of one way in and out lie on lanes", id, ""};
         moving.push_back(*b);
         if (!copy)
             m.program = *removeBlock(m.program, id);
@@ -70,7 +70,7 @@ Result<Moved> moveBeads(const Layout& layout, const Program& p, const std::vecto
         for (const auto& id : to->beads)
             behind = m.program.find(id) ? engine::PortRef{id, 0} : behind;
     if (before.empty() && !m.program.find(behind.block))
-        return Trouble{"nothing of this lane would be left", lane, "Drop it on another lane."};
+        return Error{"nothing of this lane would be left", lane, "Drop it on another lane."};
     for (Block b : moving) {
         const bool stays = layout.laneOf(b.id) == to && !copy;
         if (!stays)
@@ -78,21 +78,22 @@ Result<Moved> moveBeads(const Layout& layout, const Program& p, const std::vecto
         m.program.blocks.push_back(b);
         const engine::PortRef own{b.id, 0};
         if (before.empty()) {
-            m.program.threads.changeIf([&](const auto& t) { return t.from == behind; }, [&](auto& t) { t.from = own; });
-            m.program.threads.push_back({behind, own});
+            m.program.connections.changeIf([&](const auto& t) { return t.from == behind; },
+                                           [&](auto& t) { t.from = own; });
+            m.program.connections.push_back({behind, own});
             behind = own;
         } else {
-            m.program.threads.changeIf(
+            m.program.connections.changeIf(
                 [&](const auto& t) {
                     return t.to == engine::PortRef{before, 0};
                 },
                 [&](auto& t) { t.to = own; });
-            m.program.threads.push_back({own, {before, 0}});
+            m.program.connections.push_back({own, {before, 0}});
         }
         m.beads.push_back(b.id);
     }
     if (auto order = engine::runningOrder(m.program); !order)
-        return order.trouble();
+        return order.error();
     return m;
 }
 
@@ -107,22 +108,22 @@ std::string copyChain(const Layout& layout, const Program& p, const std::string&
 }
 
 Result<std::vector<Block>> readChain(const std::string& text) {
-    const Trouble notOurs{"what was copied is no chain of blocks", "", "Choose a lane and copy it with Ctrl+C first."};
+    const Error notOurs{"what was copied is no chain of blocks", "", "Choose a lane and copy it with Ctrl+C first."};
     if (text.empty() || text[0] != '{')
         return notOurs;
     auto json = parseJson(text, "clipboard");
     if (!json || !json->is_object() || !json->contains(mark) || !json->contains("program"))
         return notOurs;
     if ((*json)[mark] != 1)
-        return Trouble{"this chain was copied in a later version", "", "Copy it again, in this one."};
+        return Error{"this chain was copied in a later version", "", "Copy it again, in this one."};
     auto program = fromJson<engine::Program>((*json)["program"]);
     if (!program)
-        return program.trouble();
+        return program.error();
     if (program->blocks.empty() || program->blocks.size() > mostBlocks)
         return notOurs;
     for (const auto& b : program->blocks)
         if (const auto* kind = engine::findKind(b.kind); !kind || !fitsLane(*kind))
-            return Trouble{"there is no block \"" + b.kind + "\" for lanes here", "", "Copy a lane without it."};
+            return Error{"there is no block \"" + b.kind + "\" for lanes here", "", "Copy a lane without it."};
     return std::vector<Block>(program->blocks.begin(), program->blocks.end());
 }
 
@@ -146,7 +147,7 @@ Result<Program> pasteChain(const Layout& layout, const Program& p, const std::ve
             // On a source's lane behind the one before; on a destination's each comes right before its end.
             auto made = insertBlock(n, b.kind, l->source() ? at : engine::PortRef{l->end, 0}, l->end);
             if (!made)
-                return made.trouble();
+                return made.error();
             n = std::move(made->program);
             Block& now = *n.find(made->block);
             now.label = b.label;
@@ -158,7 +159,7 @@ Result<Program> pasteChain(const Layout& layout, const Program& p, const std::ve
         }
     }
     if (!any)
-        return Trouble{"no lane is chosen to paste on", "", "Choose one or several."};
+        return Error{"no lane is chosen to paste on", "", "Choose one or several."};
     return n;
 }
 
@@ -186,8 +187,7 @@ Result<Program> pasteSettings(const Layout& layout, const Program& p, const std:
         }
     }
     if (!any)
-        return Trouble{"no block on the chosen lanes is of a kind that was copied", "",
-                       "Ctrl+V pastes the whole chain."};
+        return Error{"no block on the chosen lanes is of a kind that was copied", "", "Ctrl+V pastes the whole chain."};
     return n;
 }
 

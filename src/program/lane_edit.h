@@ -11,7 +11,7 @@ std::vector<std::string> counterparts(const engine::Layout& layout, const engine
                                       const std::vector<std::string>& lanes, const std::string& block);
 
 // Takes beads of lanes to another lane, at a place among its beads from 0; `copy` leaves them where they are, too.
-// Beads of several lanes keep their order. Trouble: no such place, or a loop.
+// Beads of several lanes keep their order. Error: no such place, or a loop.
 struct Moved {
     engine::Program program;
     std::vector<std::string> beads{}; // as they are called now
@@ -21,12 +21,12 @@ Result<Moved> moveBeads(const engine::Layout& layout, const engine::Program& p, 
 
 // The beads of a lane as text for the clipboard; "" if it has none.
 std::string copyChain(const engine::Layout& layout, const engine::Program& p, const std::string& lane);
-// Trouble: not a chain, or of blocks that are not known here.
+// Error: not a chain, or of blocks that are not known here.
 Result<std::vector<engine::Block>> readChain(const std::string& text);
 // Puts a chain in place of the beads of each lane.
 Result<engine::Program> pasteChain(const engine::Layout& layout, const engine::Program& p,
                                    const std::vector<std::string>& lanes, const std::vector<engine::Block>& chain);
-// Gives the beads of each lane the values of those of the same kind in the chain, in their order. Trouble: no bead of
+// Gives the beads of each lane the values of those of the same kind in the chain, in their order. Error: no bead of
 // any lane is of a kind in the chain.
 Result<engine::Program> pasteSettings(const engine::Layout& layout, const engine::Program& p,
                                       const std::vector<std::string>& lanes, const std::vector<engine::Block>& chain);

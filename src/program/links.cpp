@@ -85,12 +85,12 @@ Result<Program> linkLanes(const Layout& layout, const Program& p, const std::vec
                           const std::string& name) {
     const auto* first = lanes.empty() ? nullptr : layout.laneOf(lanes.front());
     if (!first || lanes.size() < 2)
-        return Trouble{"only two lanes or more can be linked", "", "Choose them with Ctrl or Shift first."};
+        return Error{"only two lanes or more can be linked", "", "Choose them with Ctrl or Shift first."};
     for (const auto& l : lanes)
         if (const auto* lane = layout.laneOf(l); !lane || lane->kind != first->kind || !lane->isEnd(l))
-            return Trouble{"only lanes of one side can be linked", l, "Choose sources or destinations."};
+            return Error{"only lanes of one side can be linked", l, "Choose sources or destinations."};
     if (name.empty())
-        return Trouble{"a link needs a name", "", ""};
+        return Error{"a link needs a name", "", ""};
     Program n = withMark(unlinkLanes(layout, p, lanes), lanes, "link", name);
     const auto all = withLinked(n, lanes);
     const std::vector<std::string> model{lanes.front()};
@@ -141,11 +141,11 @@ bool isApart(const Block& block, const std::string& param) {
 Result<Program> breakAway(const Layout& layout, const Program& p, const std::string& block, const std::string& param) {
     const std::string lane = laneOfBlock(layout, block);
     if (linkedWith(p, lane).empty())
-        return Trouble{"this lane is linked to no other", lane, "Link lanes first."};
+        return Error{"this lane is linked to no other", lane, "Link lanes first."};
     Program n = p;
     Block& b = *n.find(block);
     if (!hasParam(b, param))
-        return Trouble{"there is no such parameter", block + "." + param, ""};
+        return Error{"there is no such parameter", block + "." + param, ""};
     setApart(b, param, true);
     return n;
 }
@@ -154,7 +154,7 @@ Result<Program> relink(const Layout& layout, const Program& p, const std::string
     const std::string lane = laneOfBlock(layout, block);
     const auto* b = p.find(block);
     if (!b || !isApart(*b, param))
-        return Trouble{"this value did not break away", block + "." + param, ""};
+        return Error{"this value did not break away", block + "." + param, ""};
     Program n = p;
     setApart(*n.find(block), param, false);
     for (const auto& other : sameOn(layout, p, linkedWith(p, lane), block)) {
@@ -182,7 +182,7 @@ Result<Program> relinkLane(const Layout& layout, const Program& p, const std::st
             any = true;
         }
     if (!any)
-        return Trouble{"no value of this lane broke away", lane, ""};
+        return Error{"no value of this lane broke away", lane, ""};
     return n;
 }
 

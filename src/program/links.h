@@ -11,7 +11,7 @@ std::vector<std::string> linkedWith(const engine::Program& p, const std::string&
 std::vector<std::string> withLinked(const engine::Program& p, const std::vector<std::string>& lanes);
 
 // Links lanes of one side under a name. Values that differ from those of the first lane stay as they are and are apart
-// from now on. Trouble: fewer than two lanes, or lanes of both sides.
+// from now on. Error: fewer than two lanes, or lanes of both sides.
 Result<engine::Program> linkLanes(const engine::Layout& layout, const engine::Program& p,
                                   const std::vector<std::string>& lanes, const std::string& name);
 engine::Program unlinkLanes(const engine::Layout& layout, const engine::Program& p,

@@ -78,7 +78,7 @@ Result<Program> foldGroups(const Program& p, const std::vector<std::string>& end
         if (const auto* b = p.find(id); b && !markOf(*b, "group").empty())
             groups.insert({engine::endOf(*b), markOf(*b, "group")});
     if (groups.empty())
-        return Trouble{"these lanes lie in no group", "", "Choose lanes and group them first."};
+        return Error{"these lanes lie in no group", "", "Choose lanes and group them first."};
     Program n = p;
     n.blocks.changeIf(
         [&](const Block& b) {
@@ -92,7 +92,7 @@ Result<Program> moveLanes(const Layout& layout, const Program& p, const std::vec
     std::vector<const Layout::Lane*> side; // as they lie
     const auto* first = ends.empty() ? nullptr : layout.laneOf(ends.front());
     if (!first || first->kind == Layout::Kind::inner)
-        return Trouble{"only lanes of sources and destinations have an order", "", "Choose one of them."};
+        return Error{"only lanes of sources and destinations have an order", "", "Choose one of them."};
     for (const auto& l : layout.lanes)
         if (l.kind == first->kind)
             side.push_back(&l);
@@ -124,7 +124,7 @@ Result<Program> moveLanes(const Layout& layout, const Program& p, const std::vec
         moved = true;
     }
     if (!moved)
-        return Trouble{"these lanes cannot go further", "", ""};
+        return Error{"these lanes cannot go further", "", ""};
     if (by > 0)
         std::reverse(parts.begin(), parts.end());
     Program n = p;

@@ -23,10 +23,10 @@ engine::Program groupLanes(const engine::Program& p, const std::vector<std::stri
 // Groups every lane with those of the same stem (two or more) on its side, or with those of the same sort of port.
 enum class GroupBy { name, port, none };
 engine::Program groupAllLanes(const engine::Program& p, GroupBy by);
-// Folds or opens the groups that the ends lie in. Trouble: none of them lies in one.
+// Folds or opens the groups that the ends lie in. Error: none of them lies in one.
 Result<engine::Program> foldGroups(const engine::Program& p, const std::vector<std::string>& ends, bool folded);
 // Moves lanes up (-1) or down (+1) past the next one of their side; lanes of a group move within it, and past others
-// with it where all of it is meant. Trouble: they are at the edge already.
+// with it where all of it is meant. Error: they are at the edge already.
 Result<engine::Program> moveLanes(const engine::Layout& layout, const engine::Program& p,
                                   const std::vector<std::string>& ends, int by);
 

@@ -3,7 +3,7 @@
 #include "dsp/number.h"
 #include "dsp/words.h"
 #include "engine/block_kind.h"
-#include "engine/plan.h"
+#include "engine/schedule.h"
 #include "program/lane_edit.h"
 #include "program/ports.h"
 #include "program/program_edit.h"
@@ -147,7 +147,7 @@ bool copiesWord(const std::string& word, int& copies) {
     return copies >= 1 && copies <= mostCopies;
 }
 
-Trouble notUnderstood(const std::string& word, const std::string& kind) {
+Error notUnderstood(const std::string& word, const std::string& kind) {
     if (kind.empty())
         return {"\"" + word.substr(0, 60) + "\" is no block", "", "Begin with a block, such as eq or level."};
     return {"\"" + word.substr(0, 60) + "\" is neither a value of " + engine::findKind(kind)->label + " nor a block",
@@ -182,11 +182,11 @@ class Speaker {
                 lanes_ = made_;
                 ends_ = false;
             } // what is said behind new lanes is meant for them
-            const auto trouble = isEnd(kind)                         ? newEnds(said, kind)
-                                 : fitsLane(kind) && !lanes_.empty() ? onLanes(said, kind)
-                                                                     : meeting(said, kind);
-            if (trouble)
-                return *trouble;
+            const auto error = isEnd(kind)                         ? newEnds(said, kind)
+                               : fitsLane(kind) && !lanes_.empty() ? onLanes(said, kind)
+                                                                   : meeting(said, kind);
+            if (error)
+                return *error;
             what_ += (what_.empty() ? "" : ", ") + kind.label;
         }
         spoken_.text = "Insert " + what_ + (lanes_.size() > 1 ? " on " + std::to_string(lanes_.size()) + " lanes" : "");
@@ -196,7 +196,7 @@ class Speaker {
     }
 
   private:
-    using MaybeTrouble = std::optional<Trouble>;
+    using MaybeError = std::optional<Error>;
     Program& program() { return spoken_.program; }
 
     void fill(const std::string& block, const SaidBlock& said) {
@@ -204,7 +204,7 @@ class Speaker {
             engine::enterValue(*program().find(block), param, value);
     }
 
-    MaybeTrouble newEnds(const SaidBlock& said, const BlockKind& kind) {
+    MaybeError newEnds(const SaidBlock& said, const BlockKind& kind) {
         ends_ = true;
         for (int n = 1; n <= said.copies; ++n) {
             Device now = device_;
@@ -218,24 +218,24 @@ class Speaker {
                     return bare == lower(said.port) || f == lower(said.port);
                 });
                 if (there == free.end())
-                    return Trouble{"there is no free port \"" + said.port + "\"", device_.name,
-                                   free.empty() ? "All are in use." : "The first free one is " + free.front() + "."};
+                    return Error{"there is no free port \"" + said.port + "\"", device_.name,
+                                 free.empty() ? "All are in use." : "The first free one is " + free.front() + "."};
                 port = *there;
             }
             if (port.empty())
-                return Trouble{"every " + lower(kind.label) + " port of " + device_.name + " is in use", "",
-                               "Remove one, or take a larger processor."};
+                return Error{"every " + lower(kind.label) + " port of " + device_.name + " is in use", "",
+                             "Remove one, or take a larger processor."};
             const std::string label = said.label.empty() ? kind.label : said.label;
             auto made = addBlock(program(), kind.id, counted(label, n, said.copies > 1), {{"port", port}});
             if (!made)
-                return made.trouble();
+                return made.error();
             program() = std::move(made->program);
             made_.push_back(made->block);
         }
         return {};
     }
 
-    MaybeTrouble onLanes(const SaidBlock& said, const BlockKind& kind) {
+    MaybeError onLanes(const SaidBlock& said, const BlockKind& kind) {
         for (auto& lane : lanes_) {
             const auto* end = program().find(lane);
             const bool destination = end && engine::outputsOf(program(), *end) == 0;
@@ -245,7 +245,7 @@ class Speaker {
                                                         : openEnd(program(), lane);
             auto made = insertBlock(program(), kind.id, at, lane);
             if (!made)
-                return made.trouble();
+                return made.error();
             program() = std::move(made->program);
             fill(made->block, said);
             if (behind != afterOn_.end() || lanes_.size() == 1)
@@ -257,7 +257,7 @@ class Speaker {
     }
 
     // A block that lanes meet at, or one that stands alone.
-    MaybeTrouble meeting(const SaidBlock& said, const BlockKind& kind) {
+    MaybeError meeting(const SaidBlock& said, const BlockKind& kind) {
         std::vector<PortRef> ins, outs;
         const engine::BlockView plain(engine::Block{"x", kind.id, ""});
         for (const auto& lane : lanes_) {
@@ -271,35 +271,35 @@ class Speaker {
                     ins.push_back(at);
         }
         if (fitsLane(kind))
-            return Trouble{"a " + kind.label + " lies on a lane", "", "Choose the lanes it is meant for first."};
+            return Error{"a " + kind.label + " lies on a lane", "", "Choose the lanes it is meant for first."};
         auto made = addBlock(program(), kind.id, said.label, {});
         if (!made)
-            return made.trouble();
+            return made.error();
         program() = std::move(made->program);
         auto& block = *program().find(made->block);
         fitShape(kind, block, ins.size(), outs.size());
         fill(block.id, said);
         const engine::BlockView view(block);
         if (static_cast<int>(ins.size()) > view.inputs())
-            return Trouble{"a " + kind.label + " has only " + std::to_string(view.inputs()) + " ways in", "",
-                           "Choose fewer lanes."};
+            return Error{"a " + kind.label + " has only " + std::to_string(view.inputs()) + " ways in", "",
+                         "Choose fewer lanes."};
         for (std::size_t i = 0; i < ins.size(); ++i) {
             const int port = static_cast<int>(i), out = outputFor(view, port);
             // what the lane fed is fed through the block now
-            program().threads.changeIf([&](const auto& t) { return t.from == ins[i] && out >= 0; },
-                                       [&](auto& t) {
-                                           t.from = {made->block, out};
-                                       });
-            program().threads.push_back({ins[i], {made->block, port}});
+            program().connections.changeIf([&](const auto& t) { return t.from == ins[i] && out >= 0; },
+                                           [&](auto& t) {
+                                               t.from = {made->block, out};
+                                           });
+            program().connections.push_back({ins[i], {made->block, port}});
         }
         for (std::size_t o = 0; o < outs.size() && static_cast<int>(o) < view.outputs(); ++o) {
             auto drawn = drawThread(program(), {made->block, static_cast<int>(o)}, outs[o]);
             if (!drawn)
-                return drawn.trouble();
+                return drawn.error();
             program() = std::move(*drawn);
         }
         if (auto order = engine::runningOrder(program()); !order)
-            return order.trouble();
+            return order.error();
         // Lanes end where they are mixed: that is what is worked on next. Several that go on stay chosen.
         if (lanes_.size() < 2 || view.inputs() == 0 || outputFor(view, 0) < 0)
             made_ = {made->block};
@@ -332,7 +332,7 @@ class Speaker {
 
 Result<std::vector<SaidBlock>> readPhrase(const std::string& text) {
     if (text.size() > longestPhrase)
-        return Trouble{"this phrase is too long", "", "Say it in several."};
+        return Error{"this phrase is too long", "", "Say it in several."};
     std::vector<SaidBlock> all;
     std::optional<Filler> filler;
     all.reserve(mostBlocks); // a Filler refers to the block it fills
@@ -356,7 +356,7 @@ Result<std::vector<SaidBlock>> readPhrase(const std::string& text) {
             if (!kind && !another)
                 return notUnderstood(word, open ? all.back().kind : "");
             if (all.size() >= mostBlocks)
-                return Trouble{"this phrase has too many blocks", "", "Say it in several."};
+                return Error{"this phrase has too many blocks", "", "Say it in several."};
             all.push_back({another ? all.back().kind : kind->id});
             if (another)
                 all.back().label = word;
@@ -366,7 +366,7 @@ Result<std::vector<SaidBlock>> readPhrase(const std::string& text) {
         open = open && !closes;
     }
     if (all.empty())
-        return Trouble{"nothing was said", "", "Begin with a block, such as eq or level."};
+        return Error{"nothing was said", "", "Begin with a block, such as eq or level."};
     return all;
 }
 
@@ -382,7 +382,7 @@ Program renameBlocks(const Program& p, const std::vector<std::string>& blocks, c
 Result<Spoken> speak(const Device& device, const std::vector<std::string>& lanes, const std::string& after,
                      const std::string& phrase) {
     if (!device.program)
-        return Trouble{"has no program", device.id, "Choose a processor."};
+        return Error{"has no program", device.id, "Choose a processor."};
     auto words = wordsOf(phrase);
     if (!words.empty() && (words[0][0] == '>' || words[0] == "\u2192")) {
         std::string pattern = words[0][0] == '>' ? words[0].substr(1) : "";
@@ -393,7 +393,7 @@ Result<Spoken> speak(const Device& device, const std::vector<std::string>& lanes
         if (words.size() + !pattern.empty() > 1 && (sign == '-' || sign == '+' || words.back() == "0")) {
             auto value = engine::parseValue(spec, words.back());
             if (!value)
-                return value.trouble();
+                return value.error();
             level = *value;
             words.pop_back();
         }
@@ -401,12 +401,12 @@ Result<Spoken> speak(const Device& device, const std::vector<std::string>& lanes
             pattern += (pattern.empty() ? "" : " ") + w;
         auto routed = routeLanes(*device.program, lanes, pattern, level);
         if (!routed)
-            return routed.trouble();
+            return routed.error();
         return Spoken{std::move(*routed), {}, {}, "Route to " + pattern};
     }
     auto blocks = readPhrase(phrase);
     if (!blocks)
-        return blocks.trouble();
+        return blocks.error();
     return Speaker(device, lanes, after).say(*blocks);
 }
 

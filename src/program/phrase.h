@@ -20,7 +20,7 @@ struct SaidBlock {
 // behind a kind are its values in any order: with a unit or sign they go to the first parameter of that unit that has
 // none yet, bare numbers to the first of any; "param=value", names of switches and choices go where they belong. A
 // further frequency of an equaliser opens its next band. "/" ends a block; so does the name of another kind, except
-// behind a source or destination, whose words are its name. Trouble names the word that fits nothing.
+// behind a source or destination, whose words are its name. Error names the word that fits nothing.
 Result<std::vector<SaidBlock>> readPhrase(const std::string& text);
 
 struct Spoken {

@@ -25,7 +25,7 @@ std::string freePort(const Device& device, const engine::BlockKind& kind) {
 Result<Project> newProject(const std::string& model) {
     const auto* found = findModel(model);
     if (!found || found->workBudget <= 0)
-        return Trouble{"there is no processor model \"" + model + "\"", "", "The catalogue lists them."};
+        return Error{"there is no processor model \"" + model + "\"", "", "The catalogue lists them."};
     Project p;
     Device d;
     d.id = engine::slug(found->name.substr(0, found->name.find(' ')));

@@ -1,7 +1,7 @@
 #include "program/program_edit.h"
 #include "engine/block_kind.h"
 #include "engine/latency.h"
-#include "engine/plan.h"
+#include "engine/schedule.h"
 #include <algorithm>
 #include <cmath>
 #include <set>
@@ -9,29 +9,29 @@
 namespace loom::project {
 namespace {
 
+using engine::Connection;
 using engine::PortRef;
 using engine::Program;
-using engine::Thread;
 
 void redirectLeaving(Program& p, const PortRef& old, const PortRef& now) {
-    p.threads.changeIf([&](const Thread& t) { return t.from == old; }, [&](Thread& t) { t.from = now; });
+    p.connections.changeIf([&](const Connection& t) { return t.from == old; }, [&](Connection& t) { t.from = now; });
 }
 
 // Goes through the ends of threads that lie at a block: `keep` sets them anew, and says whether the thread stays.
-template <class F> void keepThreads(List<Thread>& threads, const std::string& block, F keep) {
-    List<Thread> all;
-    for (Thread t : threads) {
-        const Thread was = t;
+template <class F> void keepConnections(List<Connection>& connections, const std::string& block, F keep) {
+    List<Connection> all;
+    for (Connection t : connections) {
+        const Connection was = t;
         if ((was.to.block != block || keep(was, t.to, true)) && (was.from.block != block || keep(was, t.from, false)))
             all.push_back(std::move(t));
     }
-    threads = std::move(all);
+    connections = std::move(all);
 }
 
 // The only thread that leaves or reaches a one-channel block; null if there is none or more than one.
-const Thread* onlyFrom(const Program& p, const std::string& block) {
-    const Thread* found = nullptr;
-    for (const auto& t : p.threads)
+const Connection* onlyFrom(const Program& p, const std::string& block) {
+    const Connection* found = nullptr;
+    for (const auto& t : p.connections)
         if (t.from.block == block) {
             if (found)
                 return nullptr;
@@ -52,11 +52,11 @@ std::string laneOf(const std::string& id) {
 
 Result<Program> checked(Program p) {
     if (auto order = engine::runningOrder(p); !order)
-        return order.trouble();
+        return order.error();
     return p;
 }
 
-Trouble noSuchKind(const std::string& kind) {
+Error noSuchKind(const std::string& kind) {
     return {"there is no block kind \"" + kind + "\"", "", "loomctl blocks lists them."};
 }
 
@@ -73,20 +73,21 @@ Result<NewBlock> insertBlock(const Program& p, const std::string& kindId, const 
     if (!kind)
         return noSuchKind(kindId);
     if (!fitsLane(*kind))
-        return Trouble{"a " + kind->label + " cannot lie on a lane", "",
-                       "Choose a block with one way in and one way out."};
+        return Error{"a " + kind->label + " cannot lie on a lane", "",
+                     "Choose a block with one way in and one way out."};
     const auto* at = p.find(after.block);
     if (!at)
-        return Trouble{"there is no block " + after.block, "", ""};
+        return Error{"there is no block " + after.block, "", ""};
     NewBlock n{p, engine::freshId(p, (lane.empty() ? laneOf(after.block) : lane) + "." + kindId)};
     n.program.blocks.push_back({n.block, kindId, ""});
     const PortRef in{n.block, 0}, out{n.block, 0};
     if (engine::outputsOf(p, *at) == 0) { // before a destination
-        n.program.threads.changeIf([&](const Thread& t) { return t.to == after; }, [&](Thread& t) { t.to = in; });
-        n.program.threads.push_back({out, after});
+        n.program.connections.changeIf([&](const Connection& t) { return t.to == after; },
+                                       [&](Connection& t) { t.to = in; });
+        n.program.connections.push_back({out, after});
     } else {
         redirectLeaving(n.program, after, out);
-        n.program.threads.push_back({after, in});
+        n.program.connections.push_back({after, in});
     }
     return n;
 }
@@ -102,27 +103,28 @@ Result<NewBlock> addBlock(const Program& p, const std::string& kindId, const std
 
 Result<Program> removeBlock(const Program& p, const std::string& id) {
     if (!p.find(id))
-        return Trouble{"there is no block " + id, "", ""};
+        return Error{"there is no block " + id, "", ""};
     Program n = p;
     if (oneChannel(p, id)) {
         if (const auto* t = p.into({id, 0}))
             redirectLeaving(n, {id, 0}, t->from);
     }
-    erase_if(n.threads, [&](const Thread& t) { return t.from.block == id || t.to.block == id; });
+    erase_if(n.connections, [&](const Connection& t) { return t.from.block == id || t.to.block == id; });
     erase_if(n.blocks, [&](const auto& b) { return b.id == id; });
     return n;
 }
 
 int brokenBy(const Program& before, const Program& after) {
     std::set<PortRef> fed;
-    for (const auto& t : after.threads)
+    for (const auto& t : after.connections)
         fed.insert(t.to);
-    return static_cast<int>(std::count_if(before.threads.begin(), before.threads.end(),
-                                          [&](const Thread& t) { return after.find(t.to.block) && !fed.count(t.to); }));
+    return static_cast<int>(
+        std::count_if(before.connections.begin(), before.connections.end(),
+                      [&](const Connection& t) { return after.find(t.to.block) && !fed.count(t.to); }));
 }
 
 Result<Program> moveBlock(const Program& p, const std::string& id, int by) {
-    const Trouble stuck{"this block cannot go further along its lane", id, ""};
+    const Error stuck{"this block cannot go further along its lane", id, ""};
     if (!oneChannel(p, id))
         return stuck;
     std::string first = id; // the earlier one of the two that change places
@@ -140,12 +142,12 @@ Result<Program> moveBlock(const Program& p, const std::string& id, int by) {
     const PortRef from = before->from;
     Program n = p;
     redirectLeaving(n, {second, 0}, {first, 0});
-    n.threads.changeIf(
-        [&](const Thread& t) {
+    n.connections.changeIf(
+        [&](const Connection& t) {
             return t.to == PortRef{first, 0} || t.to == PortRef{second, 0};
         },
-        [&](Thread& t) {
-            t = t.to.block == first ? Thread{from, {second, 0}} : Thread{{second, 0}, {first, 0}};
+        [&](Connection& t) {
+            t = t.to.block == first ? Connection{from, {second, 0}} : Connection{{second, 0}, {first, 0}};
         });
     return n;
 }
@@ -155,11 +157,10 @@ Result<Program> reshapeBlock(const Program& p, const std::string& id, const std:
     const auto* kind = old ? engine::findKind(old->kind) : nullptr;
     const auto* spec = kind ? kind->shapeSpec(shape) : nullptr;
     if (!spec)
-        return Trouble{"there is nothing of this name to count", id + "." + shape,
-                       "loomctl blocks lists what there is."};
+        return Error{"there is nothing of this name to count", id + "." + shape, "loomctl blocks lists what there is."};
     if (count < spec->min || count > spec->max)
-        return Trouble{spec->label + " must be " + std::to_string(spec->min) + " to " + std::to_string(spec->max), id,
-                       ""};
+        return Error{spec->label + " must be " + std::to_string(spec->min) + " to " + std::to_string(spec->max), id,
+                     ""};
     Program n = p;
     auto& b = *n.find(id);
     count == spec->def ? void(b.shape.erase(shape)) : void(b.shape[shape] = count);
@@ -173,7 +174,7 @@ Result<Program> reshapeBlock(const Program& p, const std::string& id, const std:
     for (const bool input : {true, false})
         for (int i = 0; i < (input ? now.inputs() : now.outputs()); ++i)
             places[{input, engine::portName(*kind, now.shape, input, i)}] = i;
-    keepThreads(n.threads, id, [&](const Thread&, PortRef& end, bool input) {
+    keepConnections(n.connections, id, [&](const Connection&, PortRef& end, bool input) {
         const auto at = places.find({input, engine::portName(*kind, was.shape, input, end.port)});
         if (at != places.end())
             end.port = at->second;
@@ -186,17 +187,17 @@ Result<Program> drawThread(const Program& p, const PortRef& from, const PortRef&
     const auto *a = p.find(from.block), *b = p.find(to.block);
     if (!a || !b || from.port < 0 || to.port < 0 || from.port >= engine::outputsOf(p, *a) ||
         to.port >= engine::inputsOf(p, *b))
-        return Trouble{"there is no such port", from.block + " \u2192 " + to.block, ""};
+        return Error{"there is no such port", from.block + " \u2192 " + to.block, ""};
     Program n = p;
-    erase_if(n.threads, [&](const Thread& t) { return t.to == to; });
-    n.threads.push_back({from, to});
+    erase_if(n.connections, [&](const Connection& t) { return t.to == to; });
+    n.connections.push_back({from, to});
     return checked(std::move(n));
 }
 
-Result<Program> cutThread(const Program& p, const PortRef& to) {
+Result<Program> cutConnection(const Program& p, const PortRef& to) {
     Program n = p;
-    if (erase_if(n.threads, [&](const Thread& t) { return t.to == to; }) == 0)
-        return Trouble{"no thread arrives there", to.block, ""};
+    if (erase_if(n.connections, [&](const Connection& t) { return t.to == to; }) == 0)
+        return Error{"no thread arrives there", to.block, ""};
     return n;
 }
 
@@ -218,11 +219,11 @@ Result<Swapped> swapBlock(const Program& p, const std::string& id, const std::st
     const auto* old = p.find(id);
     const auto* kind = engine::findKind(kindId);
     if (!old)
-        return Trouble{"there is no block " + id, "", ""};
+        return Error{"there is no block " + id, "", ""};
     if (!kind)
         return noSuchKind(kindId);
     if (!engine::findKind(old->kind))
-        return Trouble{"a block of an unknown kind cannot be swapped", id, "Remove it and insert another."};
+        return Error{"a block of an unknown kind cannot be swapped", id, "Remove it and insert another."};
     Swapped s{p, engine::freshId(p, laneOf(id) + "." + kindId), {}};
     if (kind->end != engine::End::none || id.find('.') == std::string::npos)
         s.block = engine::freshId(p, engine::slug(old->label.empty() ? kindId : old->label));
@@ -248,9 +249,9 @@ Result<Swapped> swapBlock(const Program& p, const std::string& id, const std::st
         else if (from >= 0)
             s.lost.push_back(spec.label);
     }
-    int kept = 0, threads = 0;
-    keepThreads(s.program.threads, id, [&](const Thread& t, PortRef& end, bool input) {
-        ++threads;
+    int kept = 0, connections = 0;
+    keepConnections(s.program.connections, id, [&](const Connection& t, PortRef& end, bool input) {
+        ++connections;
         const int port = portFor(was, now, input, end.port);
         if (port < 0) {
             const auto* other = p.find((input ? t.from : t.to).block);
@@ -261,10 +262,10 @@ Result<Swapped> swapBlock(const Program& p, const std::string& id, const std::st
         ++kept;
         return true;
     });
-    if (threads > 0 && kept == 0)
-        return Trouble{"a " + kind->label + " fits none of the threads here", id, "Choose another block."};
+    if (connections > 0 && kept == 0)
+        return Error{"a " + kind->label + " fits none of the threads here", id, "Choose another block."};
     if (auto order = engine::runningOrder(s.program); !order)
-        return order.trouble();
+        return order.error();
     return s;
 }
 
@@ -272,7 +273,7 @@ Result<Program> usePort(const Program& p, const std::string& end, const std::str
     Program n = p;
     auto* own = n.find(end);
     if (!own || engine::endOf(*own) == engine::End::none)
-        return Trouble{"only sources and destinations have a port of the device", end, ""};
+        return Error{"only sources and destinations have a port of the device", end, ""};
     n.blocks.changeIf(
         [&](const engine::Block& b) {
             const auto at = b.texts.find("port");
@@ -291,10 +292,10 @@ Result<Program> restoreBlock(const Program& p, const std::string& id, const Prog
     Program n = p;
     auto* b = n.find(id);
     if (!b || !engine::findKind(b->kind))
-        return Trouble{"there is no such block", id, ""};
+        return Error{"there is no such block", id, ""};
     const auto* like = as ? as->find(id) : nullptr;
     if (as && (!like || like->kind != b->kind))
-        return Trouble{"this block was not there then", id, ""};
+        return Error{"this block was not there then", id, ""};
     b->values = like ? like->values : std::map<std::string, double>{};
     const engine::BlockView now(*b);
     std::erase_if(b->values, [&](const auto& v) { return now.table->indexOf(v.first) < 0; });
@@ -304,7 +305,7 @@ Result<Program> restoreBlock(const Program& p, const std::string& id, const Prog
 namespace {
 
 // The Alignment block that a thread comes from and that does nothing else; null: none.
-const engine::Block* holderOf(const Program& p, const Thread& t) {
+const engine::Block* holderOf(const Program& p, const Connection& t) {
     const auto* from = p.find(t.from.block);
     return from && from->kind == "align" && oneChannel(p, from->id) && onlyFrom(p, from->id) ? from : nullptr;
 }
@@ -322,17 +323,20 @@ Program aligned(const Program& p, const std::string& block, const std::map<int, 
         most = std::max(most, samples);
     Program n = p;
     for (const auto& [port, samples] : early) {
-        const Thread thread = *p.into({block, port});
-        const auto* holder = holderOf(p, thread);
+        const Connection connection = *p.into({block, port});
+        const auto* holder = holderOf(p, connection);
         if (holder && samples == most) {
             n = *removeBlock(n, holder->id);
         } else if (holder) {
             n.find(holder->id)->values["samples"] = most - samples;
         } else if (samples < most) {
-            const std::string id = engine::freshId(n, laneOf(thread.from.block) + ".align");
+            const std::string id = engine::freshId(n, laneOf(connection.from.block) + ".align");
             n.blocks.push_back({id, "align", "", {}, {{"samples", static_cast<double>(most - samples)}}});
-            n.threads.changeIf([&](const Thread& t) { return t == thread; }, [&](Thread& t) { t.from = {id, 0}; });
-            n.threads.push_back({thread.from, {id, 0}});
+            n.connections.changeIf([&](const Connection& t) { return t == connection; },
+                                   [&](Connection& t) {
+                                       t.from = {id, 0};
+                                   });
+            n.connections.push_back({connection.from, {id, 0}});
         }
     }
     return n;
@@ -342,22 +346,22 @@ Program aligned(const Program& p, const std::string& block, const std::map<int, 
 
 Result<Program> alignLanes(const Program& p, const std::string& block, double rate) {
     if (!p.find(block))
-        return Trouble{"there is no block " + block, "", ""};
+        return Error{"there is no block " + block, "", ""};
     if (auto order = engine::runningOrder(p); !order)
-        return order.trouble();
+        return order.error();
     const auto all = engine::latencies(p, rate);
     std::map<int, int> late;
-    for (const auto& t : p.threads)
+    for (const auto& t : p.connections)
         if (const auto from = all.find(t.from); t.to.block == block && from != all.end())
             late[t.to.port] = from->second.most;
     if (late.size() < 2)
-        return Trouble{"no two lanes meet here", block, "Choose a block at which several threads arrive."};
+        return Error{"no two lanes meet here", block, "Choose a block at which several threads arrive."};
     return aligned(p, block, late);
 }
 
 Result<Program> alignAllLanes(const Program& p, double rate) {
     if (auto order = engine::runningOrder(p); !order)
-        return order.trouble();
+        return order.error();
     Program n = p;
     // The first along the sound at each round: what is held back there changes how late things are behind it. Where
     // several sounds meet, one may need another round; two that contradict each other cannot both be put right.

@@ -35,9 +35,9 @@ Result<engine::Program> reshapeBlock(const engine::Program& p, const std::string
                                      int count);
 // Draws a thread; one that arrived there before is replaced. A loop is refused with its path.
 Result<engine::Program> drawThread(const engine::Program& p, const engine::PortRef& from, const engine::PortRef& to);
-Result<engine::Program> cutThread(const engine::Program& p, const engine::PortRef& to);
+Result<engine::Program> cutConnection(const engine::Program& p, const engine::PortRef& to);
 // Puts another kind in a block's place: values of the same name, unit and range stay, threads stay at ports of the same
-// name or number. `lost` names what had no place. Trouble: no such kind, or one without any of the ports.
+// name or number. `lost` names what had no place. Error: no such kind, or one without any of the ports.
 struct Swapped {
     engine::Program program;
     std::string block;               // id of what is there now

@@ -41,12 +41,12 @@ class ClipShelf {
 
 } // namespace
 
-engine::Resources resourcesOf(const Project& project, const Device& device, bool withStands) {
+engine::Resources resourcesOf(const Project& project, const Device& device, bool withStandIns) {
     auto shelf = std::make_shared<ClipShelf>(project.assets);
     engine::Resources r;
     r.clip = [shelf](const std::string& file, double rate) { return shelf->get(file, rate); };
-    if (withStands)
-        r.feed = [shelf, stands = device.stands](const std::string& port, double rate) {
+    if (withStandIns)
+        r.feed = [shelf, stands = device.standIns](const std::string& port, double rate) {
             for (const auto& s : stands)
                 if (s.port == port)
                     return engine::Feed{shelf->get(s.asset, rate), dsp::gainFromDb(s.gainDb), s.loop};
@@ -59,7 +59,7 @@ Result<std::vector<std::vector<float>>> render(const Project& project, const Dev
                                                const std::vector<RenderInput>& inputs,
                                                const std::vector<std::string>& ports, double seconds, Tapes* tapes) {
     if (!device.program)
-        return Trouble{"has no program", device.id, "Choose a processor."};
+        return Error{"has no program", device.id, "Choose a processor."};
     auto resources = resourcesOf(project, device, false);
     resources.feed = [&inputs](const std::string& port, double) {
         for (const auto& in : inputs)
@@ -69,7 +69,7 @@ Result<std::vector<std::vector<float>>> render(const Project& project, const Dev
     };
     auto plan = engine::compile(*device.program, device.rate, resources);
     if (!plan)
-        return plan.trouble();
+        return plan.error();
     std::vector<int> buffers;
     for (const auto& port : ports) {
         int buffer = -1;
@@ -77,8 +77,8 @@ Result<std::vector<std::vector<float>>> render(const Project& project, const Dev
             if (engine::endOf(b) == engine::End::leaves && b.texts.count("port") && b.texts.at("port") == port)
                 buffer = (*plan)->bufferOf({b.id, 0});
         if (buffer < 0)
-            return Trouble{"the program has no destination at this port", port,
-                           "loomctl info FILE lists the ports in use."};
+            return Error{"the program has no destination at this port", port,
+                         "loomctl info FILE lists the ports in use."};
         buffers.push_back(buffer);
     }
     const auto total = static_cast<std::size_t>(std::llround(seconds * device.rate));
@@ -100,11 +100,11 @@ Result<std::vector<std::vector<float>>> render(const Project& project, const Dev
 
 Result<std::map<engine::PortRef, double>> levelsOf(const Project& project, const Device& device, double seconds) {
     if (!device.program)
-        return Trouble{"has no program", device.id, "Choose a processor."};
+        return Error{"has no program", device.id, "Choose a processor."};
     const auto resources = resourcesOf(project, device, true);
     auto plan = engine::compile(*device.program, device.rate, resources);
     if (!plan)
-        return plan.trouble();
+        return plan.error();
     std::map<engine::PortRef, int> buffers;
     for (const auto& b : device.program->blocks) {
         const int outs = engine::outputsOf(*device.program, b);

@@ -1,7 +1,7 @@
 #include "program/routes.h"
 #include "dsp/words.h"
 #include "engine/origin.h"
-#include "engine/plan.h"
+#include "engine/schedule.h"
 #include "model/block_names.h"
 #include "program/ports.h"
 #include "program/program_edit.h"
@@ -13,9 +13,9 @@ namespace loom::project {
 namespace {
 
 using engine::BlockView;
+using engine::Connection;
 using engine::PortRef;
 using engine::Program;
-using engine::Thread;
 
 bool fits(const char* pattern, const char* name) {
     const char *star = nullptr, *retry = nullptr; // of the last "*", and of what it has not swallowed yet
@@ -42,11 +42,10 @@ class Router {
   public:
     explicit Router(const Program& p) : p_(p) {}
 
-    std::optional<Trouble> route(const std::vector<PortRef>& sources, const std::vector<PortRef>& entries,
-                                 double level) {
+    std::optional<Error> route(const std::vector<PortRef>& sources, const std::vector<PortRef>& entries, double level) {
         const std::string common = commonHub(sources, entries);
         if (common.empty() && sources.size() == 1 && entries.size() == 1 && level == 0 && !p_.into(entries[0])) {
-            p_.threads.push_back({sources[0], entries[0]});
+            p_.connections.push_back({sources[0], entries[0]});
             return {};
         }
         for (const auto& to : entries) {
@@ -60,11 +59,11 @@ class Router {
             }
             auto column = columnTo(hub, to);
             if (!column)
-                return column.trouble();
+                return column.error();
             for (const auto& from : sources) {
                 auto row = rowFrom(hub, from);
                 if (!row)
-                    return row.trouble();
+                    return row.error();
                 open(hub, *row, *column, level);
             }
         }
@@ -80,7 +79,7 @@ class Router {
     // The matrix that a source is on, or else one that feeds a destination.
     std::string commonHub(const std::vector<PortRef>& sources, const std::vector<PortRef>& entries) const {
         std::string hub;
-        for (const auto& t : p_.threads) {
+        for (const auto& t : p_.connections) {
             if (std::find(sources.begin(), sources.end(), t.from) != sources.end() && isMatrix(t.to.block))
                 hub = t.to.block;
             if (hub.empty() && std::find(entries.begin(), entries.end(), t.to) != entries.end() &&
@@ -99,7 +98,7 @@ class Router {
     Result<int> freePort(const std::string& hub, bool input) {
         const BlockView view(*p_.find(hub));
         std::set<int> used;
-        for (const auto& t : p_.threads)
+        for (const auto& t : p_.connections)
             if ((input ? t.to : t.from).block == hub)
                 used.insert((input ? t.to : t.from).port);
         const int count = input ? view.inputs() : view.outputs();
@@ -108,17 +107,17 @@ class Router {
                 return i;
         auto grown = reshapeBlock(p_, hub, input ? "inputs" : "outputs", count + 1);
         if (!grown)
-            return grown.trouble();
+            return grown.error();
         p_ = std::move(*grown);
         return count;
     }
     Result<int> rowFrom(const std::string& hub, const PortRef& from) {
-        for (const auto& t : p_.threads)
+        for (const auto& t : p_.connections)
             if (t.from == from && t.to.block == hub)
                 return t.to.port;
         auto row = freePort(hub, true);
         if (row)
-            p_.threads.push_back({from, {hub, *row}});
+            p_.connections.push_back({from, {hub, *row}});
         return row;
     }
     // What the destination hears already goes on through the hub.
@@ -130,8 +129,8 @@ class Router {
         auto column = freePort(hub, false);
         if (!column)
             return column;
-        erase_if(p_.threads, [&](const Thread& x) { return x.to == to; });
-        p_.threads.push_back({{hub, *column}, to});
+        erase_if(p_.connections, [&](const Connection& x) { return x.to == to; });
+        p_.connections.push_back({{hub, *column}, to});
         if (before) {
             auto row = rowFrom(hub, *before);
             if (!row)
@@ -160,12 +159,12 @@ std::vector<PortRef> soundsOf(const Program& p, const std::vector<std::string>& 
     return sources;
 }
 
-const Trouble noSource{"no source is chosen", "", "Choose the lanes that are to be heard there."};
+const Error noSource{"no source is chosen", "", "Choose the lanes that are to be heard there."};
 
 // A loop is refused with the path it would take.
 Result<Program> checked(Program p) {
     if (auto order = engine::runningOrder(p); !order)
-        return order.trouble();
+        return order.error();
     return p;
 }
 
@@ -231,9 +230,9 @@ int outputFor(const engine::BlockView& view, int in) {
 PortRef openEnd(const Program& p, const std::string& lane) {
     PortRef at{lane, 0};
     for (std::size_t steps = 0; steps <= p.blocks.size(); ++steps) {
-        const engine::Thread* only = nullptr;
+        const engine::Connection* only = nullptr;
         int count = 0;
-        for (const auto& t : p.threads)
+        for (const auto& t : p.connections)
             if (t.from == at) {
                 only = &t;
                 ++count;
@@ -268,9 +267,9 @@ PortRef entryOf(const Program& p, const std::string& destination) {
         const int ins = engine::inputsOf(p, *b), outs = engine::outputsOf(p, *b);
         if (ins == 0 && outs == 1)
             return own;
-        if (ins != 1 || outs != 1 || std::count_if(p.threads.begin(), p.threads.end(), [&](const Thread& x) {
-                                         return x.from.block == b->id;
-                                     }) > 1)
+        if (ins != 1 || outs != 1 ||
+            std::count_if(p.connections.begin(), p.connections.end(),
+                          [&](const Connection& x) { return x.from.block == b->id; }) > 1)
             return at;
         at = {b->id, 0};
     }
@@ -287,10 +286,10 @@ Result<Program> routeAll(const Program& p, const std::vector<std::string>& lanes
         if (const auto* b = p.find(d); b && engine::outputsOf(p, *b) == 0)
             entries.push_back(entryOf(p, d));
     if (entries.empty())
-        return Trouble{"no destination is meant", "", "Choose where it is to be heard."};
+        return Error{"no destination is meant", "", "Choose where it is to be heard."};
     Router router(p);
-    if (auto trouble = router.route(sources, entries, level))
-        return *trouble;
+    if (auto error = router.route(sources, entries, level))
+        return *error;
     return checked(router.take());
 }
 
@@ -328,14 +327,14 @@ Result<Program> routeLanes(const Program& p, const std::vector<std::string>& lan
         }
     }
     if (!named)
-        return Trouble{"no destination is called \"" + pattern + "\"", "", "* stands for any letters: ceiling*."};
+        return Error{"no destination is called \"" + pattern + "\"", "", "* stands for any letters: ceiling*."};
     return n;
 }
 
 Result<MixMinus> mixMinus(const Program& p, const std::string& matrix, int output) {
     const auto* hub = p.find(matrix);
     if (!hub || !engine::isMatrix(*hub))
-        return Trouble{"only a matrix mixer can leave sounds out", matrix, "Choose one."};
+        return Error{"only a matrix mixer can leave sounds out", matrix, "Choose one."};
     const auto portOf = [&](const std::string& end) {
         const auto* b = p.find(end);
         return b && b->texts.count("port") ? b->texts.at("port") : std::string();
@@ -379,8 +378,8 @@ Result<MixMinus> mixMinus(const Program& p, const std::string& matrix, int outpu
         }
     }
     if (m.pairs.empty())
-        return Trouble{"no output of this mixer goes back to where one of its inputs comes from", matrix,
-                       "Mix-minus is for a far end: a source and a destination at the same port, such as usb 1."};
+        return Error{"no output of this mixer goes back to where one of its inputs comes from", matrix,
+                     "Mix-minus is for a far end: a source and a destination at the same port, such as usb 1."};
     return m;
 }
 

@@ -39,7 +39,7 @@ bool fitsPattern(const std::string& pattern, const std::string& name);
 
 // The mix-minus helper: opens the crossings of a matrix from every input to every output, but for those from where an
 // output's own sound comes back: names tell ("Far end" and "Far-end send" by their port, "usb 1"). Crossings that are
-// open already keep their level. Trouble: no matrix, or no output whose own input is on it.
+// open already keep their level. Error: no matrix, or no output whose own input is on it.
 struct MixMinus {
     engine::Program program;
     int opened = 0, closed = 0;

@@ -2,7 +2,7 @@
 #include "catalogue/catalogue.h"
 #include "disk/safe_file.h"
 #include "engine/block_kind.h"
-#include "engine/plan.h"
+#include "engine/schedule.h"
 #include "file/project_json.h"
 #include "model/block_names.h"
 #include "program/ports.h"
@@ -31,7 +31,7 @@ Result<Inserted> insertChain(const Device& device, const std::vector<std::string
     Inserted in{*device.program, {}, {}};
     const auto order = swatch.order();
     if (lanes.empty())
-        return Trouble{"\"" + swatch.name + "\" lies on a lane", "", "Choose the lanes it is meant for first."};
+        return Error{"\"" + swatch.name + "\" lies on a lane", "", "Choose the lanes it is meant for first."};
     for (const auto& lane : lanes) {
         const auto* end = in.program.find(lane);
         const bool destination = end && engine::outputsOf(in.program, *end) == 0;
@@ -42,7 +42,7 @@ Result<Inserted> insertChain(const Device& device, const std::vector<std::string
             const Block& b = *swatch.piece.find(id);
             auto made = insertBlock(in.program, b.kind, at, lane);
             if (!made)
-                return made.trouble();
+                return made.error();
             in.program = std::move(made->program);
             Block& now = *in.program.find(made->block);
             const std::string own = now.id;
@@ -77,9 +77,9 @@ Result<Inserted> insertPiece(const Device& device, const Swatch& swatch) {
         in.program.blocks.push_back(copy);
         now.program = in.program;
     }
-    for (const auto& t : swatch.piece.threads)
+    for (const auto& t : swatch.piece.connections)
         if (names.count(t.from.block) && names.count(t.to.block))
-            in.program.threads.push_back({{names[t.from.block], t.from.port}, {names[t.to.block], t.to.port}});
+            in.program.connections.push_back({{names[t.from.block], t.from.port}, {names[t.to.block], t.to.port}});
     if (!in.leftOut.empty())
         in.leftOut = "Left out, since " + device.name +
                      " has these ports once and they are in use or not there: " + in.leftOut + ".";
@@ -87,7 +87,7 @@ Result<Inserted> insertPiece(const Device& device, const Swatch& swatch) {
         return (engine::endOf(*in.program.find(a)) != End::none) > (engine::endOf(*in.program.find(b)) != End::none);
     });
     if (auto order = engine::runningOrder(in.program); !order)
-        return order.trouble();
+        return order.error();
     return in;
 }
 
@@ -103,7 +103,7 @@ std::vector<std::string> Swatch::order() const {
     while (!at.empty() && all.size() < p.blocks.size()) {
         all.push_back(at);
         std::string next;
-        for (const auto& t : p.threads)
+        for (const auto& t : p.connections)
             if (t.from.block == at)
                 next = t.to.block;
         at = next;
@@ -112,7 +112,7 @@ std::vector<std::string> Swatch::order() const {
 }
 
 bool Swatch::chain() const {
-    if (piece.blocks.empty() || piece.threads.size() + 1 != piece.blocks.size())
+    if (piece.blocks.empty() || piece.connections.size() + 1 != piece.blocks.size())
         return false;
     for (const auto& b : piece.blocks)
         if (const auto* kind = engine::findKind(b.kind);
@@ -136,16 +136,16 @@ Result<Swatch> makeSwatch(const engine::Layout& layout, const Program& p, const 
                 ids.insert(lane->beads.begin(), lane->beads.end());
         }
     if (ids.empty())
-        return Trouble{"nothing is chosen to keep", "", "Choose a lane, a block or several lanes."};
+        return Error{"nothing is chosen to keep", "", "Choose a lane, a block or several lanes."};
     if (name.empty() || name.size() > 80 || name.find('/') != std::string::npos)
-        return Trouble{"a swatch needs a name of at most 80 letters, without \"/\"", "", ""};
+        return Error{"a swatch needs a name of at most 80 letters, without \"/\"", "", ""};
     Swatch s{name, notes, {}};
     for (const auto& b : p.blocks)
         if (ids.count(b.id))
             s.piece.blocks.push_back(b);
-    for (const auto& t : p.threads)
+    for (const auto& t : p.connections)
         if (ids.count(t.from.block) && ids.count(t.to.block))
-            s.piece.threads.push_back(t);
+            s.piece.connections.push_back(t);
     s.piece.blocks.changeEach([](engine::Block& b) {
         for (const char* key : {"place", "link", "apart", "folded"}) // belong to the project it comes from
             b.marks.erase(key);
@@ -159,36 +159,36 @@ std::string swatchText(const Swatch& s) {
 
 Result<Swatch> readSwatch(const std::string& text, const std::string& name) {
     if (text.size() > mostBytes)
-        return Trouble{"is larger than 4 MiB", name, "A swatch holds no sound; use the file as it was saved."};
+        return Error{"is larger than 4 MiB", name, "A swatch holds no sound; use the file as it was saved."};
     auto json = parseJson(text, name);
     if (!json)
-        return json.trouble();
+        return json.error();
     if (!json->is_object() || json->value("format", nlohmann::json()) != format)
-        return Trouble{"this is not a swatch", name, "Choose a file that was shared as one."};
+        return Error{"this is not a swatch", name, "Choose a file that was shared as one."};
     const auto version = json->value("version", nlohmann::json());
     if (!version.is_number_integer() || version.get<double>() < 1)
-        return Trouble{"the version is missing or not a whole number", name + ": /version", ""};
+        return Error{"the version is missing or not a whole number", name + ": /version", ""};
     if (version.get<double>() > swatchVersion)
-        return Trouble{"this swatch was made by a later version of Nimble Loom (swatch " + version.dump() +
-                           "; this one reads up to " + std::to_string(swatchVersion) + ")",
-                       name, "Use it with a newer Nimble Loom."};
+        return Error{"this swatch was made by a later version of Nimble Loom (swatch " + version.dump() +
+                         "; this one reads up to " + std::to_string(swatchVersion) + ")",
+                     name, "Use it with a newer Nimble Loom."};
     auto read = fromJson<Swatch>(*json, name + ":");
     if (!read)
-        return read.trouble();
+        return read.error();
     const auto* piece = &read->piece;
     for (const auto& b : piece->blocks)
         if (!engine::findKind(b.kind))
-            return Trouble{"the swatch holds a block of a kind that is not known here (" + b.kind + ")", name,
-                           "Use it with a newer Nimble Loom."};
+            return Error{"the swatch holds a block of a kind that is not known here (" + b.kind + ")", name,
+                         "Use it with a newer Nimble Loom."};
     if (auto order = engine::runningOrder(*piece); !order)
-        return Trouble{order.trouble().message, name, order.trouble().remedy};
+        return Error{order.error().message, name, order.error().remedy};
     return read;
 }
 
 Result<Inserted> insertSwatch(const Device& device, const std::vector<std::string>& lanes, const std::string& after,
                               const Swatch& swatch) {
     if (!device.program)
-        return Trouble{"has no program", device.id, "Choose a processor."};
+        return Error{"has no program", device.id, "Choose a processor."};
     return swatch.chain() ? insertChain(device, lanes, after, swatch) : insertPiece(device, swatch);
 }
 
@@ -199,7 +199,7 @@ std::string libraryFolder() {
     return std::string(home ? home : ".") + "/.local/share/nimble-loom/swatches";
 }
 
-std::vector<LibraryEntry> library(std::vector<Trouble>* troubles) {
+std::vector<LibraryEntry> library(std::vector<Error>* errors) {
     std::vector<LibraryEntry> all;
     for (const bool own : {true, false}) {
         std::vector<std::string> files;
@@ -210,11 +210,11 @@ std::vector<LibraryEntry> library(std::vector<Trouble>* troubles) {
         std::sort(files.begin(), files.end());
         for (const auto& f : files) {
             auto text = readWhole(f, mostBytes);
-            auto read = text ? readSwatch(*text, f) : Result<Swatch>(text.trouble());
+            auto read = text ? readSwatch(*text, f) : Result<Swatch>(text.error());
             if (read)
                 all.push_back({std::move(*read), f, own});
-            else if (troubles)
-                troubles->push_back(read.trouble());
+            else if (errors)
+                errors->push_back(read.error());
         }
     }
     std::stable_sort(all.begin(), all.end(),
@@ -228,8 +228,8 @@ Result<LibraryEntry> ownSwatch(const std::string& name) {
     for (auto& entry : library())
         if (entry.own && entry.swatch.name == name)
             return std::move(entry);
-    return Trouble{"there is no swatch \"" + name + "\" in your own library", libraryFolder(),
-                   "Those that ship with Nimble Loom stay as they are."};
+    return Error{"there is no swatch \"" + name + "\" in your own library", libraryFolder(),
+                 "Those that ship with Nimble Loom stay as they are."};
 }
 
 } // namespace
@@ -239,32 +239,32 @@ Result<std::string> keepSwatch(const Swatch& swatch, bool replace) {
     fs::create_directories(libraryFolder(), failed);
     const auto before = ownSwatch(swatch.name);
     if (before && !replace)
-        return Trouble{"there is a swatch called \"" + swatch.name + "\" already", "", "Choose another name."};
+        return Error{"there is a swatch called \"" + swatch.name + "\" already", "", "Choose another name."};
     // By its name, not by its file: two names may become the same file's.
     const std::string path = before ? before->path : freePath(libraryFolder(), engine::slug(swatch.name), ".json");
     if (auto done = writeWhole(path, swatchText(swatch), false); !done)
-        return done.trouble();
+        return done.error();
     return path;
 }
 
 Result<std::string> removeSwatch(const std::string& name) {
     const auto entry = ownSwatch(name);
     if (!entry)
-        return entry.trouble();
+        return entry.error();
     std::error_code failed;
     const fs::path folder = fs::path(libraryFolder()) / "removed";
     fs::create_directories(folder, failed);
     const fs::path to = freePath(folder.string(), fs::path(entry->path).stem().string(), ".json");
     fs::rename(entry->path, to, failed);
     if (failed)
-        return Trouble{"cannot be moved: " + failed.message(), entry->path, "Look at the rights of that folder."};
+        return Error{"cannot be moved: " + failed.message(), entry->path, "Look at the rights of that folder."};
     return to.string();
 }
 
 Result<std::string> renameSwatch(const std::string& name, const std::string& newName) {
     auto entry = ownSwatch(name);
     if (!entry)
-        return entry.trouble();
+        return entry.error();
     entry->swatch.name = newName;
     const auto kept = keepSwatch(entry->swatch, false);
     std::error_code failed;

@@ -23,7 +23,7 @@ Result<Swatch> makeSwatch(const engine::Layout& layout, const engine::Program& p
                           const std::string& block, const std::string& name, const std::string& notes);
 
 std::string swatchText(const Swatch& swatch); // JSON
-// Trouble: not a swatch, of a later version, or too large; the place in the file is named.
+// Error: not a swatch, of a later version, or too large; the place in the file is named.
 Result<Swatch> readSwatch(const std::string& text, const std::string& name);
 
 struct Inserted {
@@ -36,13 +36,13 @@ struct Inserted {
 Result<Inserted> insertSwatch(const Device& device, const std::vector<std::string>& lanes, const std::string& after,
                               const Swatch& swatch);
 
-// Swatches of a folder, by name; files that are none are told in `troubles`.
+// Swatches of a folder, by name; files that are none are told in `errors`.
 struct LibraryEntry {
     Swatch swatch;
     std::string path;
     bool own = false; // in the user's own library: it may be removed
 };
-std::vector<LibraryEntry> library(std::vector<Trouble>* troubles = nullptr);
+std::vector<LibraryEntry> library(std::vector<Error>* errors = nullptr);
 std::string libraryFolder(); // the user's: $XDG_DATA_HOME/nimble-loom/swatches
 // Keeps it in the user's library; another of its name is replaced only if `replace`. Gives the path.
 Result<std::string> keepSwatch(const Swatch& swatch, bool replace);

@@ -5,7 +5,7 @@
 
 namespace loom::project {
 
-std::vector<Result<std::string>> Tapes::tend(const engine::Program& program, const engine::Plan& plan) {
+std::vector<Result<std::string>> Tapes::tend(const engine::Program& program, const engine::Schedule& plan) {
     std::vector<Result<std::string>> done;
     std::vector<float> part;
     for (const auto& b : program.blocks) {
@@ -47,7 +47,7 @@ Result<std::string> Tapes::write(Tape tape) const {
     const auto seconds = print("%.1f s", static_cast<double>(tape.channels[0].size()) / tape.rate);
     std::string error;
     if (!dsp::writeWav(path, {tape.rate, std::move(tape.channels)}, error))
-        return Trouble{error, tape.block.id, "Choose another folder, or make room there."};
+        return Error{error, tape.block.id, "Choose another folder, or make room there."};
     return seconds + " in " + path + (tape.full ? " (full: the rest was left out)" : "");
 }
 

@@ -1,7 +1,7 @@
 // What recorder blocks gather, written to WAV files.
 #pragma once
-#include "engine/plan.h"
 #include "engine/result.h"
+#include "engine/schedule.h"
 #include <functional>
 
 namespace loom::project {
@@ -16,7 +16,7 @@ class Tapes {
 
     // Takes what the recorders of a running plan have gathered; call at least every 4 s. Gives a line for every file
     // that was written ("12.4 s in /home/…/hall.wav"), or why it could not be.
-    std::vector<Result<std::string>> tend(const engine::Program& program, const engine::Plan& plan);
+    std::vector<Result<std::string>> tend(const engine::Program& program, const engine::Schedule& plan);
     std::vector<Result<std::string>> finish(); // writes what is still open
     bool recording() const { return !tapes_.empty(); }
 

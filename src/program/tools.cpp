@@ -1,7 +1,7 @@
 #include "program/tools.h"
 #include "engine/block_kind.h"
-#include "engine/plan.h"
 #include "engine/play_list.h"
+#include "engine/schedule.h"
 #include "model/block_names.h"
 #include <algorithm>
 #include <cmath>
@@ -11,9 +11,9 @@ namespace loom::project {
 namespace {
 
 using engine::Block;
+using engine::Connection;
 using engine::PortRef;
 using engine::Program;
-using engine::Thread;
 
 bool isFile(const Tool& t) {
     return t.signal.rfind("file ", 0) == 0;
@@ -33,11 +33,11 @@ bool endsThere(const Program& p, const PortRef& port) {
 void putInto(Program& p, const PortRef& at, Block block) {
     const PortRef in{block.id, 0}, out{block.id, 0};
     if (endsThere(p, at)) {
-        p.threads.changeIf([&](const auto& t) { return t.to == at; }, [&](auto& t) { t.to = in; });
-        p.threads.push_back({out, at});
+        p.connections.changeIf([&](const auto& t) { return t.to == at; }, [&](auto& t) { t.to = in; });
+        p.connections.push_back({out, at});
     } else {
-        p.threads.changeIf([&](const auto& t) { return t.from == at; }, [&](auto& t) { t.from = out; });
-        p.threads.push_back({at, in});
+        p.connections.changeIf([&](const auto& t) { return t.from == at; }, [&](auto& t) { t.from = out; });
+        p.connections.push_back({at, in});
     }
     p.blocks.push_back(std::move(block));
 }
@@ -104,7 +104,7 @@ Result<Program> withTools(const Program& p, const std::vector<Tool>& tools) {
     Program n = p;
     for (const Tool& t : tools) {
         if (!fits(p, t))
-            return Trouble{"there is no such place in the program", t.at.block, "Choose a thread."};
+            return Error{"there is no such place in the program", t.at.block, "Choose a thread."};
         const std::string id = "~" + std::to_string(t.number);
         if (t.kind == Tool::Kind::mute) {
             putInto(n, t.at, {id + ".mute", "level", ""});
@@ -128,10 +128,10 @@ Result<Program> withTools(const Program& p, const std::vector<Tool>& tools) {
             from = {id + ".signal", 0};
             n.blocks.push_back(maker(t, from.block));
         }
-        n.threads.push_back({from, {id + ".mix", 1}});
+        n.connections.push_back({from, {id + ".mix", 1}});
     }
     if (auto order = engine::runningOrder(n); !order)
-        return order.trouble();
+        return order.error();
     return n;
 }
 

@@ -11,7 +11,7 @@ namespace loom::project {
 std::string describe(const engine::Program& p, const Tool& tool);
 
 // The program with the tools worked in, as blocks whose ids begin with "~". They rest: everything passes as if they
-// were not there. Trouble: a port that is not there, or a bridge that would close a loop, with its path.
+// were not there. Error: a port that is not there, or a bridge that would close a loop, with its path.
 Result<engine::Program> withTools(const engine::Program& p, const std::vector<Tool>& tools);
 // The parameters of that program which make a tool act, and the values at which it acts and rests; the sound glides
 // between them, so that tools come and go without a click.

@@ -13,7 +13,7 @@ Result<Done> ToolsAtWork::run(engine::Runner& runner, const engine::Program& des
         working.push_back(t.tool);
     auto all = withTools(design, working);
     if (!all)
-        return all.trouble();
+        return all.error();
     for (const auto& t : tools_) // what acts already goes on acting
         for (const auto& s : switchesOf(t.tool))
             if (!t.leaving && runner.program().find(s.block))
@@ -28,12 +28,12 @@ Result<Done> ToolsAtWork::load(engine::Runner& runner, const engine::Program& de
 
 Result<int> ToolsAtWork::put(engine::Runner& runner, const engine::Program& design, Tool tool) {
     if (tools_.size() >= most)
-        return Trouble{"there are " + std::to_string(most) + " tools at work already", "", "Take some away first."};
+        return Error{"there are " + std::to_string(most) + " tools at work already", "", "Take some away first."};
     tool.number = ++made_;
     tools_.push_back({tool});
     if (auto done = run(runner, design); !done) {
         tools_.pop_back();
-        return done.trouble();
+        return done.error();
     }
     for (const auto& s : switchesOf(tool))
         (void)bool(runner.set(s.block, s.param, s.acts));

@@ -11,7 +11,7 @@ class ToolsAtWork {
     static constexpr int most = 64; // at the same time
     // Runs the design with the tools worked in; those that no longer find their place are dropped.
     Result<Done> load(engine::Runner& runner, const engine::Program& design);
-    // Puts one to work and gives its number. Trouble: no such place, a loop, more than `most`; nothing has changed
+    // Puts one to work and gives its number. Error: no such place, a loop, more than `most`; nothing has changed
     // then.
     Result<int> put(engine::Runner& runner, const engine::Program& design, Tool tool);
     void take(engine::Runner& runner, int number);

@@ -24,7 +24,7 @@ class Tracer {
   public:
     Tracer(const Program& p, const LevelAt& level, const std::vector<Tool>& tools)
         : p_(p), level_(level), tools_(tools) {
-        for (const auto& t : p.threads)
+        for (const auto& t : p.connections)
             into_[t.to] = t.from;
     }
 

@@ -23,9 +23,9 @@ double secondsNow() {
 
 } // namespace
 
-Device::Device(DeviceSetup setup) : setup_(std::move(setup));
-model_(project::findModel(setup_.model));
-store_(setup_.folder + "/" + setup_.serial + ".store") {
+Device::Device(DeviceSetup setup)
+    : setup_(std::move(setup)), model_(project::findModel(setup_.model)),
+      store_(setup_.folder + "/" + setup_.serial + ".store") {
     powerOn();
 }
 
@@ -55,15 +55,15 @@ Result<Done> Device::check(const site::Config& config) const {
     if (!config.program)
         return Done{};
     if (!model_ || model_->workBudget <= 0)
-        return Trouble{"this model runs no program", setup_.serial, "Send it its set-up alone."};
+        return Error{"this model runs no program", setup_.serial, "Send it its set-up alone."};
     project::Device planned{"device", setup_.serial, setup_.model, ""};
     planned.program = config.program;
     for (const auto& f : project::check(planned))
         if (f.code == project::FindingCode::overBudget || f.code == project::FindingCode::noSuchPort)
-            return Trouble{f.reason, f.place, f.remedy};
+            return Error{f.reason, f.place, f.remedy};
     if (model_->usb)
         if (const auto image = site::hexImageOf(config, *model_); !image)
-            return image.trouble();
+            return image.error();
     return Done{};
 }
 
@@ -106,7 +106,7 @@ Result<Done> Device::stage(const site::Config& config, const std::string& author
 
 Result<Done> Device::commit() {
     if (!staged_)
-        return Trouble{"nothing is staged", setup_.serial, "Stage it first."};
+        return Error{"nothing is staged", setup_.serial, "Stage it first."};
     const auto s = *std::exchange(staged_, {});
     Running before{running_, author_, time_, revision_};
     if (auto done = run(s.config); !done)
@@ -121,7 +121,7 @@ Result<Done> Device::commit() {
 
 Result<Done> Device::revert() {
     if (!before_)
-        return Trouble{"there is nothing to go back to", setup_.serial, ""};
+        return Error{"there is nothing to go back to", setup_.serial, ""};
     const auto b = *std::exchange(before_, {});
     if (auto done = run(b.config); !done)
         return done;
@@ -134,15 +134,15 @@ Result<Done> Device::revert() {
 
 Result<Done> Device::keep() {
     if (factory())
-        return Trouble{"nothing was tried yet", setup_.serial, "Try something first."};
+        return Error{"nothing was tried yet", setup_.serial, "Try something first."};
     return store_.add({revision_, site::utcNow(), author_, running_});
 }
 
 Result<Done> Device::goBack(int number) {
     const auto* r = store_.find(number);
     if (!r)
-        return Trouble{"it holds no revision " + std::to_string(number), setup_.serial,
-                       "revisions tells which it holds."};
+        return Error{"it holds no revision " + std::to_string(number), setup_.serial,
+                     "revisions tells which it holds."};
     return tryConfig(r->config, r->author, r->number);
 }
 
@@ -185,18 +185,18 @@ void Device::powerOn() {
 
 Result<Done> Device::stageImage(const std::string& hex, const std::string& author, int revision) {
     if (!model_ || !model_->usb)
-        return Trouble{"it takes no image", setup_.serial, "Stage a configuration."};
+        return Error{"it takes no image", setup_.serial, "Stage a configuration."};
     const auto config = site::configOfHexImage(hex, *model_);
     if (!config)
-        return config.trouble();
+        return config.error();
     return stage(*config, author, revision);
 }
 
 Result<std::string> Device::image() const {
     if (!model_ || !model_->usb)
-        return Trouble{"it has no image", setup_.serial, ""};
+        return Error{"it has no image", setup_.serial, ""};
     if (!store_.kept())
-        return Trouble{"its store is empty", setup_.serial, "Keep something first."};
+        return Error{"its store is empty", setup_.serial, "Keep something first."};
     auto bytes = site::imageOf(store_.kept()->config);
     if (store_.fault == Store::Fault::corrupt)
         bytes[bytes.size() / 2] ^= 4;
@@ -207,9 +207,9 @@ Result<Done> Device::turnKnob(const std::string& id, double at) {
     const auto it = running_.setUp.find(id);
     const bool wallKnob = model_ && model_->use == "dial" && id == "knob 1"; // it only tells
     if (!wallKnob && (it == running_.setUp.end() || !project::isControl(id)))
-        return Trouble{"it has no such knob or push-button", id, ""};
+        return Error{"it has no such knob or push-button", id, ""};
     if (!(at >= 0 && at <= 1))
-        return Trouble{"a knob stands between 0 and 1", id, ""};
+        return Error{"a knob stands between 0 and 1", id, ""};
     tellOf(site::notice::turned, {id, site::utcNow(), at});
     if (wallKnob)
         return Done{};
@@ -222,14 +222,14 @@ Result<Done> Device::turnKnob(const std::string& id, double at) {
     const engine::BlockView view(*place.block);
     const auto& spec = view.table->specs()[static_cast<std::size_t>(place.index)];
     if (auto done = set(use->path, project::knobValue(*use, spec, at), project::setUpLabel(id)); !done)
-        return done.trouble();
+        return done.error();
     return Done{};
 }
 
 Result<Done> Device::setContact(const std::string& id, bool closed) {
     const bool any = model_ && model_->network && (model_->workBudget > 0 || model_->group == "Drive and process");
     if (!any || id.size() != 9 || id.rfind("contact ", 0) != 0 || id[8] < '1' || id[8] > '8')
-        return Trouble{"it has no such contact", id, "Processors and I/O boxes have contact 1 to contact 8."};
+        return Error{"it has no such contact", id, "Processors and I/O boxes have contact 1 to contact 8."};
     contacts_[id] = closed;
     tellOf(site::notice::contact, {id, site::utcNow(), closed});
     return Done{};
@@ -239,16 +239,16 @@ Result<Done> Device::setContact(const std::string& id, bool closed) {
 
 Result<Done> Device::stageAudioKey(const std::string& key) {
     if (store_.lock().empty())
-        return Trouble{"it is not sealed", setup_.serial, "Seal it with the room's password first."};
+        return Error{"it is not sealed", setup_.serial, "Seal it with the room's password first."};
     if (!key.empty() && !site::readKey(key))
-        return Trouble{"\"key\" is no key", setup_.serial, ""};
+        return Error{"\"key\" is no key", setup_.serial, ""};
     stagedKey_ = key;
     return Done{};
 }
 
 Result<Done> Device::commitAudioKey() {
     if (!stagedKey_)
-        return Trouble{"no key is staged", setup_.serial, "Stage it first."};
+        return Error{"no key is staged", setup_.serial, "Stage it first."};
     const auto before = store_.audioKey();
     if (auto done = store_.setAudioKey(*stagedKey_); !done)
         return done;
@@ -260,7 +260,7 @@ Result<Done> Device::commitAudioKey() {
 
 Result<Done> Device::revertAudioKey() {
     if (!keyBefore_)
-        return Trouble{"there is no key to go back to", setup_.serial, ""};
+        return Error{"there is no key to go back to", setup_.serial, ""};
     if (auto done = store_.setAudioKey(*keyBefore_); !done)
         return done;
     keyBefore_.reset();
@@ -289,7 +289,7 @@ void Device::soundChanged() {
 Result<double> Device::get(const std::string& path) const {
     const auto at = running_.program ? engine::findParameter(*running_.program, path) : engine::Address{};
     if (!at.block)
-        return Trouble{"there is no such parameter", path, "describe and config tell what there is."};
+        return Error{"there is no such parameter", path, "describe and config tell what there is."};
     return engine::BlockView(*at.block).values[static_cast<std::size_t>(at.index)];
 }
 
@@ -300,22 +300,22 @@ Result<double> Device::set(const std::string& path, double value, const std::str
     const engine::BlockView view(*at.block);
     const auto& spec = view.table->specs()[static_cast<std::size_t>(at.index)];
     if (!(value >= spec.min && value <= spec.max))
-        return Trouble{"the value is outside the range", path,
-                       "Use " + formatValue(spec, spec.min) + " to " + formatValue(spec, spec.max) + "."};
+        return Error{"the value is outside the range", path,
+                     "Use " + formatValue(spec, spec.min) + " to " + formatValue(spec, spec.max) + "."};
     engine::Block& block = *running_.program->find(at.block->id);
     if (value == spec.def)
         block.values.erase(at.param);
     else
         block.values[at.param] = value;
     if (auto done = runner_->set(block.id, at.param, value); !done)
-        return done.trouble();
+        return done.error();
     tellOf(site::notice::changed, {path, "", "", who, site::utcNow(), value});
     return value;
 }
 
 Result<Done> Device::setUp(const std::string& id, const std::string& value, const std::string& who) {
     if (!model_)
-        return Trouble{"it has no set-up", setup_.serial, ""};
+        return Error{"it has no set-up", setup_.serial, ""};
     if (auto done = project::checkSetUp(*model_, {{id, value}}); !done)
         return done;
     running_.setUp[id] = value;
@@ -325,7 +325,7 @@ Result<Done> Device::setUp(const std::string& id, const std::string& value, cons
 
 Result<int> Device::putTool(const project::Tool& tool) {
     if (!runner_)
-        return Trouble{"no program runs", setup_.serial, "Try one first."};
+        return Error{"no program runs", setup_.serial, "Try one first."};
     return tools_.put(*runner_, *running_.program, tool);
 }
 
@@ -341,9 +341,9 @@ void Device::takeTools() {
 
 // ---- what it tells ----
 
-site::Found Device::describe() const {
+site::DiscoveredDevice Device::describe() const {
     const auto it = running_.setUp.find("name");
-    site::Found f;
+    site::DiscoveredDevice f;
     f.model = setup_.model;
     f.modelName = model_ ? model_->name : setup_.model;
     f.serial = setup_.serial;
@@ -456,21 +456,21 @@ void Device::factoryReset() {
 
 Result<Done> Device::update(const std::string& firmware) {
     if (!model_ || firmware != model_->firmware)
-        return Trouble{"there is no firmware " + firmware.substr(0, 20) + " for it", setup_.serial, ""};
+        return Error{"there is no firmware " + firmware.substr(0, 20) + " for it", setup_.serial, ""};
     const auto now = describe().firmware;
     if (now == firmware)
-        return Trouble{"it has that firmware already", setup_.serial, ""};
+        return Error{"it has that firmware already", setup_.serial, ""};
     return store_.setFirmware(firmware, now);
 }
 
 Result<Done> Device::rollBack() {
     if (store_.firmwareBefore().empty())
-        return Trouble{"it knows no firmware before this one", setup_.serial, ""};
+        return Error{"it knows no firmware before this one", setup_.serial, ""};
     return store_.setFirmware(store_.firmwareBefore(), "");
 }
 
 Result<Done> Device::setFault(const std::string& name, const json& value) {
-    const auto wrong = [&](const std::string& what) { return Trouble{what, "fault " + name, ""}; };
+    const auto wrong = [&](const std::string& what) { return Error{what, "fault " + name, ""}; };
     if (name == "temperature") {
         if (!value.is_number() || value < 0 || value > 200)
             return wrong("takes degrees Celsius, 0 for as it is");
@@ -502,7 +502,7 @@ Result<Done> Device::setFault(const std::string& name, const json& value) {
         for (const auto& [path, v] : value.items()) {
             if (name == "turn" && v.is_number()) {
                 if (auto done = set(path, v.get<double>(), "front panel"); !done)
-                    return done.trouble();
+                    return done.error();
             } else if (name == "setUp" && v.is_string()) {
                 if (auto done = setUp(path, v.get<std::string>(), "front panel"); !done)
                     return done;

@@ -32,7 +32,7 @@ class Device {
     explicit Device(DeviceSetup setup); // boots from its store
     ~Device();
 
-    // -- what it is told to be; a trouble leaves what ran as it was --
+    // -- what it is told to be; a error leaves what ran as it was --
     // Runs it from the next frame on. Set-up values that are missing stay as they are. revision 0: the next free one.
     Result<Done> tryConfig(const site::Config& config, const std::string& author, int revision = 0);
     // Several devices as one step: each checks and holds (stage), then all run it (commit); what ran before comes back
@@ -60,7 +60,7 @@ class Device {
     void takeTools();
     std::vector<project::Tool> tools() const { return tools_.list(); }
 
-    site::Found describe() const; // without its address
+    site::DiscoveredDevice describe() const; // without its address
     site::DeviceState state() const;
     std::vector<site::RevisionInfo> revisions() const; // those it holds, oldest first
     std::map<std::string, double> meters() const;      // peak per block in dBFS, blocks that sound only
@@ -87,7 +87,7 @@ class Device {
     // A knob or switch of a small board, 0 (left) to 1 (right): tells, and changes what it is assigned to.
     Result<Done> turnKnob(const std::string& id, double at);
     Result<Done> setContact(const std::string& id, bool closed); // what hangs on its contact inputs
-    // By name: temperature, clip, clock, output, store, turn, knob, contact, setUp, press. Trouble: no such fault or
+    // By name: temperature, clip, clock, output, store, turn, knob, contact, setUp, press. Error: no such fault or
     // value.
     Result<Done> setFault(const std::string& name, const nlohmann::json& value);
     void note(const std::string& who, const std::string& what, bool bad = false);

@@ -21,7 +21,7 @@ std::string errorText(const json& id, Code code, const std::string& text) {
 template <class Ask, class Answer, class Function> json answered(const json& params, Function function) {
     auto ask = schema::fromJson<Ask>(params, "params");
     if (!ask)
-        throw Refusal{Code::wrongParams, ask.trouble()};
+        throw Refusal{Code::wrongParams, ask.error()};
     return schema::toJson<Answer>(function(*ask));
 }
 
@@ -186,7 +186,7 @@ std::string Front::reply(const std::string& message, Line& line) {
     json id = nullptr;
     const auto request = project::parseJson(message, "message");
     if (!request)
-        return errorText(id, Code::notJson, request.trouble().text());
+        return errorText(id, Code::notJson, request.error().text());
     if (!request->is_object() || !request->value("method", json()).is_string())
         return errorText(id, Code::noRequest, "A request is an object with jsonrpc, id, method and params.");
     id = request->value("id", json());
@@ -214,7 +214,7 @@ Result<Done> Front::setPassword(const std::string& password) {
         return setLock("");
     const auto lock = site::lockOf(password);
     if (!lock)
-        return lock.trouble();
+        return lock.error();
     return setLock(site::lockText(*lock));
 }
 

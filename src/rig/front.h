@@ -39,7 +39,7 @@ class Front {
     void closed(int line);
     void closeAll(); // and takes tools away
     void tick();     // ends lines that have been silent too long; about once a second
-    site::Found about() const;
+    site::DiscoveredDevice about() const;
     std::size_t lines() const { return lines_.size(); }
 
     // People at the device: a password, or none with an empty text.

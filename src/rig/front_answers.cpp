@@ -13,7 +13,7 @@ namespace {
 
 template <class T> T orRefuse(Result<T> result) {
     if (!result)
-        throw Refusal{Code::refused, result.trouble()};
+        throw Refusal{Code::refused, result.error()};
     return std::move(*result);
 }
 
@@ -21,14 +21,14 @@ template <class T> T orRefuse(Result<T> result) {
 
 // ---- the line ----
 
-site::Found Front::about() const {
+site::DiscoveredDevice Front::about() const {
     auto f = device_.describe();
     f.address = where ? where() : "";
     f.reachedAt = reachedAt ? reachedAt() : "";
     return f;
 }
 
-site::Found Front::describe(const Nothing&, Line&) {
+site::DiscoveredDevice Front::describe(const Nothing&, Line&) {
     return about();
 }
 
@@ -56,9 +56,9 @@ site::UnlockShare Front::unlock(const site::UnlockBegin& ask, Line& line) {
     const auto lock = site::readLock(device_.store().lock());
     if (!lock)
         throw Refusal{Code::refused, device_.store().lock().empty()
-                                         ? Trouble{"it is not sealed", device_.made().serial, ""}
-                                         : Trouble{"its password cannot be read any more", device_.made().serial,
-                                                   "Reset it by its button, and try and seal it anew."}};
+                                         ? Error{"it is not sealed", device_.made().serial, ""}
+                                         : Error{"its password cannot be read any more", device_.made().serial,
+                                                 "Reset it by its button, and try and seal it anew."}};
     const std::string source = line.known ? line.ticket : line.source;
     if (const int wait = guesses_.begin(source, line.known, now_()); wait > 0)
         throw Refusal{Code::busy,

@@ -47,10 +47,10 @@ void obey(rig::Rig& rig, const std::string& line) {
     } else if (verb == "quit") {
         QCoreApplication::quit();
     } else if (!verb.empty()) {
-        done = Trouble{"the commands are list, step NAME, fault SERIAL NAME VALUE, quit", verb, ""};
+        done = Error{"the commands are list, step NAME, fault SERIAL NAME VALUE, quit", verb, ""};
     }
     if (!done)
-        std::printf("%s\n", done.trouble().text().c_str());
+        std::printf("%s\n", done.error().text().c_str());
     std::fflush(stdout);
 }
 
@@ -85,12 +85,12 @@ int main(int argc, char** argv) {
     if (words.isSet("hears")) {
         auto p = project::loadProject(words.value("hears").toStdString());
         if (!p || p->devices.empty())
-            return fail(p ? "the project has no device" : p.trouble().text());
+            return fail(p ? "the project has no device" : p.error().text());
         heard = *p;
     }
     if (words.isSet("scenario")) {
         if (auto done = all.playFile(words.value("scenario").toStdString(), folder); !done)
-            return fail(done.trouble().text());
+            return fail(done.error().text());
     } else {
         rig::DeviceSetup setup;
         setup.model = words.value("model").toStdString();
@@ -102,10 +102,10 @@ int main(int argc, char** argv) {
         if (!project::findModel(setup.model))
             return fail("there is no model \"" + setup.model + "\"");
         if (auto done = all.add(setup); !done)
-            return fail(done.trouble().text());
+            return fail(done.error().text());
     }
-    if (const QString trouble = all.open(); !trouble.isEmpty())
-        return fail(trouble.toStdString());
+    if (const QString error = all.open(); !error.isEmpty())
+        return fail(error.toStdString());
     list(all);
     std::fflush(stdout);
     QSocketNotifier typed(0, QSocketNotifier::Read);

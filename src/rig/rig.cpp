@@ -34,11 +34,8 @@ constexpr qint64 longestDatagram = 2048;
 
 } // namespace
 
-Rig::Rig(quint16 port, Reach reach, QObject* parent) : QObject(parent);
-port_(port);
-reach_(reach);
-finder_(new QUdpSocket(this));
-mouth_(new QUdpSocket(this)) {
+Rig::Rig(quint16 port, Reach reach, QObject* parent)
+    : QObject(parent), port_(port), reach_(reach), finder_(new QUdpSocket(this)), mouth_(new QUdpSocket(this)) {
     raiseFileLimit();
     for (auto* s : {finder_, mouth_})
         s->setProxy(QNetworkProxy::NoProxy);
@@ -59,17 +56,17 @@ QString Rig::open() {
 
 Result<Done> Rig::add(DeviceSetup setup) {
     if (servers_.size() >= most)
-        return Trouble{"a rig has at most 300 devices", setup.serial, ""};
+        return Error{"a rig has at most 300 devices", setup.serial, ""};
     if (server(setup.serial))
-        return Trouble{"there is a device of that serial number already", setup.serial, ""};
+        return Error{"there is a device of that serial number already", setup.serial, ""};
     auto s = std::make_unique<Server>(std::move(setup), reach_);
-    if (const auto& trouble = s->device().store().trouble())
-        return *trouble;
+    if (const auto& error = s->device().store().error())
+        return *error;
     connect(s.get(), &Server::asked, this, &Rig::heard);
     const auto& stored = s->device().store().address();
     const std::string address = stored.empty() ? s->device().made().address : stored;
     if (!site::readAddress(address))
-        return Trouble{"has no address", s->device().made().serial, "Give four numbers such as 127.20.4.10."};
+        return Error{"has no address", s->device().made().serial, "Give four numbers such as 127.20.4.10."};
     (void)s->listen(QHostAddress(QString::fromStdString(address)), port_); // where it is taken, finding still hears it
     servers_.push_back(std::move(s));
     return Done{};
@@ -95,7 +92,7 @@ Result<Done> Rig::setFault(const std::string& serial, const std::string& name, c
     }
     auto* s = server(serial);
     if (!s)
-        return Trouble{"there is no such device", serial, ""};
+        return Error{"there is no such device", serial, ""};
     return s->setFault(name, value);
 }
 
@@ -125,7 +122,7 @@ void Rig::answer(Server& server, const QHostAddress& to, quint16 port) {
 Result<Done> Rig::playFile(const std::string& path, const std::string& folder) {
     const auto scenario = site::readScenario(path);
     if (!scenario)
-        return scenario.trouble();
+        return scenario.error();
     const auto beside = std::filesystem::path(path).parent_path();
     std::optional<project::Project> planned, sound;
     for (auto* p : {&planned, &sound}) {
@@ -134,7 +131,7 @@ Result<Done> Rig::playFile(const std::string& path, const std::string& folder) {
             continue;
         auto loaded = project::loadProject((beside / name).string());
         if (!loaded)
-            return loaded.trouble();
+            return loaded.error();
         *p = std::move(*loaded);
     }
     return play(*scenario, planned ? &*planned : nullptr, sound ? &*sound : planned ? &*planned : nullptr, folder);
@@ -159,7 +156,7 @@ Result<Done> Rig::play(const site::Scenario& scenario, const project::Project* p
         setup.folder = folder;
         const auto* planned = project && !d.as.empty() ? project->device(d.as) : nullptr;
         if (!d.as.empty() && !planned)
-            return Trouble{"is not a device of the project", "devices/" + d.serial + "/as " + d.as, ""};
+            return Error{"is not a device of the project", "devices/" + d.serial + "/as " + d.as, ""};
         if (const auto* heard = sound && planned ? sound->device(d.as) : nullptr)
             setup.resources = project::resourcesOf(*sound, *heard, true);
         if (air_ && planned) {
@@ -182,7 +179,7 @@ Result<Done> Rig::play(const site::Scenario& scenario, const project::Project* p
             if (auto done = s->setFault(name, value); !done)
                 return done;
         if (planned && d.prepared && !s->device().keep()) // what was turned at it since is kept as well
-            return Trouble{"could not keep what it was prepared with", d.serial, ""};
+            return Error{"could not keep what it was prepared with", d.serial, ""};
     }
     if (air_ && sound)
         air_->start(*sound);
@@ -195,7 +192,7 @@ Result<Done> Rig::play(const site::Scenario& scenario, const project::Project* p
 void Rig::act(const site::Step& one) {
     for (const auto& [name, value] : one.faults.items())
         if (auto done = setFault(one.device, name, value); !done)
-            said_.push_back(done.trouble().text());
+            said_.push_back(done.error().text());
 }
 
 Result<Done> Rig::step(const std::string& name) {
@@ -206,7 +203,7 @@ Result<Done> Rig::step(const std::string& name) {
             act(one);
         }
     if (!any)
-        return Trouble{"there is no such step", name, ""};
+        return Error{"there is no such step", name, ""};
     return Done{};
 }
 

@@ -21,7 +21,7 @@ class Rig : public QObject {
     ~Rig() override;
     // An empty text, or what stands in the way of finding.
     QString open();
-    // Puts a device on the network. Trouble: more than 300, its serial is there already, no address, or no place to
+    // Puts a device on the network. Error: more than 300, its serial is there already, no address, or no place to
     // keep its identity.
     Result<Done> add(DeviceSetup setup);
     void remove(const std::string& serial);

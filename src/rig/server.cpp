@@ -165,7 +165,7 @@ void Server::powerCycle(int ms) {
 }
 
 Result<Done> Server::setFault(const std::string& name, const json& value) {
-    const auto wrong = [&](const std::string& what) { return Trouble{what, "fault " + name, ""}; };
+    const auto wrong = [&](const std::string& what) { return Error{what, "fault " + name, ""}; };
     if (name == "power") {
         if (value != "on" && value != "off")
             return wrong("takes on or off");

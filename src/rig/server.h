@@ -42,10 +42,10 @@ class Server : public QObject {
     quint16 port() const { return port_; }
     Device& device() { return *device_; }
     Front& front() { return *front_; }
-    site::Found about() const { return front_->about(); }
+    site::DiscoveredDevice about() const { return front_->about(); }
 
     // Faults of power and line: power (on, off), cable (in, out), delay (ms, there and back), loss (share, 0 to 0.5);
-    // the others are the device's. Trouble: no such fault or value.
+    // the others are the device's. Error: no such fault or value.
     Result<Done> setFault(const std::string& name, const nlohmann::json& value);
     double loss() const { return loss_; }
     QUdpSocket* finder() const; // at its address; null: it has none there

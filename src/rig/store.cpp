@@ -42,15 +42,15 @@ Store::Store(std::string path) : path_(std::move(path)) {
     if (const auto done = project::writePrivate(
             path_ + ".key", site::keyText(identity_.open) + " " + site::keyText(identity_.secret), false);
         !done)
-        trouble_ = Trouble{"its identity cannot be kept: it would be another device at its next start",
-                           std::filesystem::path(path_).stem().string(),
-                           "Make room for its store, or give it another "
-                           "folder."};
+        error_ = Error{"its identity cannot be kept: it would be another device at its next start",
+                       std::filesystem::path(path_).stem().string(),
+                       "Make room for its store, or give it another "
+                       "folder."};
 }
 
 bool Store::read(const std::string& path) {
     auto raw = project::readWhole(path, 3 * mostBytes);
-    auto outer = raw ? project::parseJson(*raw, path) : Result<json>(Trouble{});
+    auto outer = raw ? project::parseJson(*raw, path) : Result<json>(Error{});
     if (!outer || !outer->is_object())
         return false;
     const std::string inner = text(*outer, "body");
@@ -87,7 +87,7 @@ bool Store::read(const std::string& path) {
 
 Result<Done> Store::put(Body body) {
     if (fault == Fault::failing)
-        return Trouble{"the store does not take what is written", "store", "Replace the device; what runs goes on."};
+        return Error{"the store does not take what is written", "store", "Replace the device; what runs goes on."};
     while (body.log.size() > mostLog)
         body.log.pop_front();
     while (body.revisions.size() > mostRevisions) // never the one it boots with
@@ -113,10 +113,10 @@ Result<Done> Store::put(Body body) {
             continue;
         }
         if (inner.size() > mostBytes || fault == Fault::full)
-            return Trouble{"the store is full", "store", "Remove blocks, or replace the device; what runs goes on."};
+            return Error{"the store is full", "store", "Remove blocks, or replace the device; what runs goes on."};
         const json outer = {{"sum", site::checksum(inner)}, {"body", inner}};
         if (!project::writePrivate(path_, outer.dump(), true)) // where it lies on this computer is nobody's business
-            return Trouble{"the store could not be written", "store", "Make room for it; what runs goes on."};
+            return Error{"the store could not be written", "store", "Make room for it; what runs goes on."};
         body_ = std::move(body);
         return Done{};
     }
@@ -139,7 +139,7 @@ Result<Done> Store::add(Revision revision) {
 
 Result<Done> Store::choose(int n) {
     if (n != 0 && !find(n))
-        return Trouble{"there is no revision " + std::to_string(n), "store", ""};
+        return Error{"there is no revision " + std::to_string(n), "store", ""};
     Body b = body_;
     b.kept = n;
     return put(std::move(b));
@@ -159,7 +159,7 @@ Result<std::string> Store::newTicket() {
     if (b.tickets.size() > mostTickets)
         b.tickets.erase(b.tickets.begin());
     if (auto done = put(std::move(b)); !done)
-        return done.trouble();
+        return done.error();
     return ticket;
 }
 

@@ -22,7 +22,7 @@ class Store {
 
     explicit Store(std::string path);
     // What stands in the way of keeping its identity: it would be another device at its next start. None: all is well.
-    const std::optional<Trouble>& trouble() const { return trouble_; }
+    const std::optional<Error>& error() const { return error_; }
     // -- content; the functions that change it write it, or leave all as it was and tell why --
     const std::deque<Revision>& revisions() const { return body_.revisions; }
     const Revision* find(int number) const;
@@ -63,7 +63,7 @@ class Store {
     std::string path_;
     Body body_{};
     site::KeyPair identity_{};
-    std::optional<Trouble> trouble_{};
+    std::optional<Error> error_{};
 };
 
 } // namespace loom::rig

@@ -216,16 +216,16 @@ class Gatherer {
 
 Result<DxfDrawing> readDxf(const std::string& bytes, const std::string& name) {
     if (bytes.size() > maxDxfBytes)
-        return Trouble{"is larger than 64 MiB", name, "Save only the floor plan's layer from your drawing program."};
+        return Error{"is larger than 64 MiB", name, "Save only the floor plan's layer from your drawing program."};
     if (bytes.find("SECTION") == std::string::npos)
-        return Trouble{"is not a DXF drawing as text", name, "Save it as ASCII DXF."};
+        return Error{"is not a DXF drawing as text", name, "Save it as ASCII DXF."};
     Gatherer g;
     g.read(bytes);
     if (g.full())
-        return Trouble{"has more than " + std::to_string(maxDxfLines) + " lines", name,
-                       "Save only the floor plan's layer from your drawing program."};
+        return Error{"has more than " + std::to_string(maxDxfLines) + " lines", name,
+                     "Save only the floor plan's layer from your drawing program."};
     if (g.lines.empty())
-        return Trouble{"has no lines, arcs or polylines", name, "Is the plan in a block? Explode it before saving."};
+        return Error{"has no lines, arcs or polylines", name, "Is the plan in a block? Explode it before saving."};
     double left = 1e18, right = -1e18, low = 1e18, high = -1e18;
     for (const auto& line : g.lines)
         for (const auto& p : line) {
@@ -241,7 +241,7 @@ Result<DxfDrawing> readDxf(const std::string& bytes, const std::string& name) {
     d.depth = (high - low) * metres;
     d.lines = g.lines.size();
     if (d.width > 10000 || d.depth > 10000)
-        return Trouble{"would be more than 10 km wide", name, "Set the drawing's units before saving."};
+        return Error{"would be more than 10 km wide", name, "Set the drawing's units before saving."};
     const double k = metres * 100; // cm
     d.svg = print("<svg xmlns=\"http://www.w3.org/2000/svg\" width=\"%.0f\" height=\"%.0f\">",
                   std::ceil(d.width * 100) + 1, std::ceil(d.depth * 100) + 1);

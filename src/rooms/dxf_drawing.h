@@ -14,7 +14,7 @@ struct DxfDrawing {
     bool unitsKnown = false; // the file says its units; else a millimetre was taken for one
 };
 
-// Trouble: not DXF, nothing drawn in it, more than maxDxfLines lines, or larger than 10 km. The name is for people.
+// Error: not DXF, nothing drawn in it, more than maxDxfLines lines, or larger than 10 km. The name is for people.
 Result<DxfDrawing> readDxf(const std::string& bytes, const std::string& name);
 
 } // namespace loom::project

@@ -96,7 +96,7 @@ PlanMap mapOf(const SpaceModel& m, MapKind kind, int band, double step, std::sto
     PlanMap map;
     map.kind = kind;
     map.step = step;
-    map.places = mapPlaces(m, step);
+    map.places = mapPoints(m, step);
     if (!spec || (kind == MapKind::pickUp ? m.microphones.empty() : m.loudspeakers.empty()))
         return map;
     map.unit = spec->unit;

@@ -38,9 +38,9 @@ std::string clipOf(const Project& p, const std::vector<std::string>& keys) {
             for (const auto& t : r.talkers)
                 if (chosen.count("talker:" + r.id + "/" + t.id))
                     loose.talkers.push_back(t);
-            for (const auto& f : r.pieces)
+            for (const auto& f : r.furniture)
                 if (chosen.count("piece:" + r.id + "/" + f.id))
-                    loose.pieces.push_back(f);
+                    loose.furniture.push_back(f);
         }
     for (const auto& d : p.devices)
         if (rooms.count(d.room))
@@ -48,7 +48,8 @@ std::string clipOf(const Project& p, const std::vector<std::string>& keys) {
         else if (chosen.count("device:" + d.id)) {
             clip.devices.push_back(d).room = "loose";
         }
-    if (b.rooms.empty() && clip.devices.empty() && loose.seats.empty() && loose.talkers.empty() && loose.pieces.empty())
+    if (b.rooms.empty() && clip.devices.empty() && loose.seats.empty() && loose.talkers.empty() &&
+        loose.furniture.empty())
         return {};
     b.rooms.push_back(loose);
     clip.buildings = {b};
@@ -57,19 +58,18 @@ std::string clipOf(const Project& p, const std::vector<std::string>& keys) {
 
 Result<Edit> pasteClip(const Project& p, const std::string& text, const std::string& room, const acoustics::Spot& at,
                        std::vector<std::string>* made) {
-    const Trouble none{"what is on the clipboard is nothing of a plan", "",
-                       "Copy things on the plan with Ctrl+C first."};
+    const Error none{"what is on the clipboard is nothing of a plan", "", "Copy things on the plan with Ctrl+C first."};
     if (text.size() > largestClip)
         return none;
     const auto read = parseJson(text, "clipboard");
     if (!read || !read->is_object() || read->value("format", json()) != format)
         return none;
     if (read->value("version", json()) != 1)
-        return Trouble{"this was copied by a later version of Nimble Loom", "clipboard",
-                       "Copy it with the same version."};
+        return Error{"this was copied by a later version of Nimble Loom", "clipboard",
+                     "Copy it with the same version."};
     auto clip = projectFromJson(read->value("plan", json()));
     if (!clip)
-        return clip.trouble();
+        return clip.error();
     Project after = p;
     std::vector<std::string> keys;
     Room loose;
@@ -81,7 +81,7 @@ Result<Edit> pasteClip(const Project& p, const std::string& text, const std::str
             }
             auto copy = copyRoom(*clip, r.id, after, r.name);
             if (!copy)
-                return copy.trouble();
+                return copy.error();
             after.buildings = copy->buildings;
             for (const auto& [id, d] : copy->renewed.devices)
                 after.devices.push_back(*d);
@@ -98,12 +98,12 @@ Result<Edit> pasteClip(const Project& p, const std::string& text, const std::str
         places.push_back({s.x, s.y});
     for (const auto& t : loose.talkers)
         places.push_back({t.x, t.y});
-    for (const auto& f : loose.pieces)
+    for (const auto& f : loose.furniture)
         places.push_back({f.x, f.y});
     if (!places.empty()) {
         Room* into = after.room(room);
         if (!into)
-            return Trouble{"there is no room to put it into", "", "Choose one on the plan, or draw one."};
+            return Error{"there is no room to put it into", "", "Choose one on the plan, or draw one."};
         const auto e = acoustics::extentOf(places);
         const double dx = at[0] - (e.least[0] + e.most[0]) / 2, dy = at[1] - (e.least[1] + e.most[1]) / 2;
         const auto put = [&](auto& list, const auto& things, const char* kind) {
@@ -120,7 +120,7 @@ Result<Edit> pasteClip(const Project& p, const std::string& text, const std::str
         };
         put(into->seats, loose.seats, "seats");
         put(into->talkers, loose.talkers, "talker");
-        put(into->pieces, loose.pieces, "piece");
+        put(into->furniture, loose.furniture, "piece");
         for (const auto& d : devices) {
             const auto* model = findModel(d.model);
             if (!model)

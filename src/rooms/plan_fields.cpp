@@ -78,7 +78,7 @@ template <class P, class F> bool visit(P& project, const std::string& key, F f) 
     };
     const auto inRoom = [&](auto& r) {
         return (kind == "seats" && in(r.seats, part)) || (kind == "talker" && in(r.talkers, part)) ||
-               (kind == "piece" && in(r.pieces, part));
+               (kind == "piece" && in(r.furniture, part));
     };
     if (kind == "device" || kind == "room") {
         auto* one = kind == "device" ? nullptr : project.room(id);
@@ -148,14 +148,14 @@ std::optional<Field> ledToOf(const Project& p, const Device& microphone) {
 
 Result<Edit> leadTo(const Project& p, const std::vector<std::string>& keys, const std::string& value) {
     if (keys.size() != 1 && !value.empty())
-        return Trouble{"one input takes one microphone", "Led to", "Choose one microphone."};
+        return Error{"one input takes one microphone", "Led to", "Choose one microphone."};
     Project now = p;
     for (const auto& key : keys) {
         const auto* d = key.rfind("device:", 0) == 0 ? p.device(key.substr(7)) : nullptr;
         const auto field = d ? ledToOf(p, *d) : std::nullopt;
         if (!field)
-            return Trouble{"nothing that is chosen has this field", ledTo, ""};
-        if (auto wrong = troubleWithText(*field, value))
+            return Error{"nothing that is chosen has this field", ledTo, ""};
+        if (auto wrong = errorInText(*field, value))
             return *wrong;
         const auto mine = [&](const auto& f) { return f.second.rfind(d->id + "/", 0) == 0; };
         now.devices.changeIf(
@@ -203,7 +203,7 @@ Result<Edit> setField(const Project& p, const std::vector<std::string>& keys, co
     if (field == ledTo)
         return leadTo(p, keys, value);
     Project after = p;
-    std::optional<Trouble> wrong;
+    std::optional<Error> wrong;
     std::string label;
     bool any = false;
     const RoomNames rooms = ownersOf(p);
@@ -213,19 +213,19 @@ Result<Edit> setField(const Project& p, const std::vector<std::string>& keys, co
                 if (f.look.id == field) {
                     any = true;
                     label = f.look.label;
-                    if (auto trouble = f.set(thing, value))
-                        wrong = std::move(trouble);
+                    if (auto error = f.set(thing, value))
+                        wrong = std::move(error);
                 }
         });
     if (wrong)
         return *wrong;
     if (!any)
-        return Trouble{"nothing that is chosen has this field", field, ""};
+        return Error{"nothing that is chosen has this field", field, ""};
     for (const auto& b : after.buildings)
         for (const auto& r : b.rooms)
             if (const auto* before = p.room(r.id); before && r != *before)
-                if (const auto troubles = troublesOf(r); !troubles.empty() && troublesOf(*before).empty())
-                    return troubles.front();
+                if (const auto errors = errorsOf(r); !errors.empty() && errorsOf(*before).empty())
+                    return errors.front();
     return editBetween(p, std::move(after), "Set " + label);
 }
 

@@ -78,7 +78,7 @@ void moveOne(List<Building>& buildings, const Ref& r, double dx, double dy) {
                 t->y += dy;
             }
         if (r.kind == "piece")
-            if (auto* p = byId(room->pieces, r.id)) {
+            if (auto* p = byId(room->furniture, r.id)) {
                 p->x += dx;
                 p->y += dy;
             }
@@ -162,7 +162,7 @@ std::vector<PlanItem> planItems(const Project& p, const Building& b) {
         all.push_back(
             {"wall:" + w.id, w.name, "", {(w.from[0] + w.to[0]) / 2, (w.from[1] + w.to[1]) / 2}, {w.from, w.to}});
     for (const auto& r : b.rooms) {
-        for (const auto& f : r.pieces)
+        for (const auto& f : r.furniture)
             all.push_back({"piece:" + r.id + "/" + f.id,
                            f.label.empty() ? pieceNames[static_cast<int>(f.kind)] : f.label,
                            r.id,
@@ -233,7 +233,7 @@ Edit removeItems(const Project& p, const std::vector<std::string>& keys) {
             if (r.kind == "talker")
                 std::erase_if(room->talkers, is);
             if (r.kind == "piece")
-                std::erase_if(room->pieces, is);
+                std::erase_if(room->furniture, is);
             if (const auto i = wholeInteger(r.id, 0, 100000).value_or(0);
                 r.kind == "corner" && i >= 1 && i <= static_cast<int>(room->outline.size()) && room->outline.size() > 3)
                 room->outline.erase(room->outline.begin() + i - 1);
@@ -301,7 +301,7 @@ Edit duplicateItems(const Project& p, const std::vector<std::string>& keys, doub
             if (r.kind == "talker")
                 copy(room->talkers);
             if (r.kind == "piece")
-                copy(room->pieces);
+                copy(room->furniture);
         }
     }
     if (made)
@@ -342,7 +342,7 @@ Edit mirrorItems(const Project& p, const std::vector<std::string>& keys) {
             for (auto& t : r.talkers)
                 if (mine("talker", t.id))
                     t.x = sum - t.x;
-            for (auto& f : r.pieces)
+            for (auto& f : r.furniture)
                 if (mine("piece", f.id)) {
                     f.x = sum - f.x;
                     f.turn = -f.turn;
@@ -397,41 +397,41 @@ Edit addTalker(const Project& p, const std::string& room, const acoustics::Spot&
     return setBuildings(std::move(buildings), "Add " + t.name);
 }
 
-Edit addPiece(const Project& p, const std::string& room, Piece::Kind kind, const acoustics::Spot& at,
-              std::string* made) {
+Edit addFurniture(const Project& p, const std::string& room, Furniture::Kind kind, const acoustics::Spot& at,
+                  std::string* made) {
     auto buildings = p.buildings;
     Room* r = roomOf(buildings, room);
     if (!r)
         return {};
-    Piece f;
+    Furniture f;
     f.kind = kind;
     f.x = at[0];
     f.y = at[1];
-    if (kind == Piece::Kind::lectern) {
+    if (kind == Furniture::Kind::lectern) {
         f.width = 0.8;
         f.depth = 0.5;
         f.height = 1.1;
     }
-    if (kind == Piece::Kind::screen) {
+    if (kind == Furniture::Kind::screen) {
         f.width = 3;
         f.depth = 0.15;
         f.height = 2.2;
     }
-    if (kind == Piece::Kind::door) {
+    if (kind == Furniture::Kind::door) {
         f.width = 1;
         f.depth = 0.2;
         f.height = 2.1;
     }
-    if (kind == Piece::Kind::stage) {
+    if (kind == Furniture::Kind::stage) {
         f.width = 6;
         f.depth = 2.5;
         f.height = 0.4;
     }
     f.label = pieceNames[static_cast<int>(kind)];
-    f.id = freeIn(r->pieces, engine::slug(f.label));
+    f.id = freeIn(r->furniture, engine::slug(f.label));
     if (made)
         *made = "piece:" + room + "/" + f.id;
-    r->pieces.push_back(f);
+    r->furniture.push_back(f);
     return setBuildings(std::move(buildings), "Add " + f.label);
 }
 
@@ -485,7 +485,7 @@ Result<Edit> addMovableWall(const Project& p, const acoustics::Spot& from, const
             b.states.back().open.push_back(w.id);
         return setBuildings(std::move(buildings), "Add movable wall");
     }
-    return Trouble{"no two rooms meet there", "", "Drag along the wall that two rooms share."};
+    return Error{"no two rooms meet there", "", "Drag along the wall that two rooms share."};
 }
 
 } // namespace loom::project

@@ -30,7 +30,7 @@ Edit mirrorItems(const Project& project, const std::vector<std::string>& keys);
 std::vector<Field> fieldsOf(const Project& project, const std::string& key);
 // Those of the first of several, marked where the others differ.
 std::vector<Field> fieldsOf(const Project& project, const std::vector<std::string>& keys);
-// Takes what people type ("3.2", "3.2 m"); goes to all items that have the field. Trouble: what is wrong with the
+// Takes what people type ("3.2", "3.2 m"); goes to all items that have the field. Error: what is wrong with the
 // value.
 Result<Edit> setField(const Project& project, const std::vector<std::string>& keys, const std::string& field,
                       const std::string& value);
@@ -38,11 +38,11 @@ Result<Edit> setField(const Project& project, const std::vector<std::string>& ke
 // New things in a room; the key of what was made goes to `made`.
 Edit addSeats(const Project& project, const std::string& room, Seats seats, std::string* made);
 Edit addTalker(const Project& project, const std::string& room, const acoustics::Spot& at, std::string* made);
-Edit addPiece(const Project& project, const std::string& room, Piece::Kind kind, const acoustics::Spot& at,
-              std::string* made);
+Edit addFurniture(const Project& project, const std::string& room, Furniture::Kind kind, const acoustics::Spot& at,
+                  std::string* made);
 Edit addRack(const Project& project, const acoustics::Spot& at, std::string* made);
 // A movable wall between the two rooms whose shared side is nearest to the line; and the two wall states, if there are
-// none. Trouble: no two rooms meet there.
+// none. Error: no two rooms meet there.
 Result<Edit> addMovableWall(const Project& project, const acoustics::Spot& from, const acoustics::Spot& to);
 // The room that holds a spot: the last drawn. Null: none.
 const Room* roomAt(const Building& building, const acoustics::Spot& spot);

@@ -305,7 +305,7 @@ acoustics::Bands imageSourceDecay(const SpaceModel& m, std::stop_token stop) {
     return t;
 }
 
-std::vector<acoustics::Point> mapPlaces(const SpaceModel& m, double step) {
+std::vector<acoustics::Point> mapPoints(const SpaceModel& m, double step) {
     std::vector<acoustics::Point> places;
     for (const auto& outline : m.outlines)
         for (const auto& spot : acoustics::gridInside(outline, step))

@@ -109,6 +109,6 @@ std::vector<float> airResponse(const SpaceModel& model, const SpaceModel::Loudsp
 acoustics::Bands imageSourceDecay(const SpaceModel& model, std::stop_token stop = {});
 
 // Places of a map: spots of all rooms of the space at ear height.
-std::vector<acoustics::Point> mapPlaces(const SpaceModel& model, double step);
+std::vector<acoustics::Point> mapPoints(const SpaceModel& model, double step);
 
 } // namespace loom::project

@@ -93,8 +93,8 @@ Result<List<Building>> withRoom(const Project& p, acoustics::Outline outline, do
     r.name = name.substr(0, longestName);
     r.outline = std::move(outline);
     r.height = height;
-    if (const auto troubles = troublesOf(r); !troubles.empty())
-        return troubles.front();
+    if (const auto errors = errorsOf(r); !errors.empty())
+        return errors.front();
     auto buildings = p.buildings;
     auto taken = idsOf(p);
     if (buildings.empty())
@@ -133,7 +133,7 @@ void moveRoom(Room& r, double dx, double dy) {
         t.x += dx;
         t.y += dy;
     }
-    for (auto& f : r.pieces) {
+    for (auto& f : r.furniture) {
         f.x += dx;
         f.y += dy;
     }
@@ -235,7 +235,7 @@ std::vector<Device> newDevices(const Project& p, const std::string& room, const 
 
 Result<Device> rackedDevice(const Project& p, const Rack& rack, const DeviceModel& model) {
     if (model.mount != "rack")
-        return Trouble{model.name + " does not go into a rack", rack.name, "Press on the plan where it is to be."};
+        return Error{model.name + " does not go into a rack", rack.name, "Press on the plan where it is to be."};
     std::set<int> taken;
     for (const auto& d : p.devices)
         if (d.place.rack == rack.id) {
@@ -258,8 +258,8 @@ Result<Device> rackedDevice(const Project& p, const Rack& rack, const DeviceMode
         d.place = {0, 0, 0, 0, 0, rack.id, at, true};
         return d;
     }
-    return Trouble{"has no " + std::to_string(units) + " free units in a row", rack.name,
-                   "Take something out, or choose a higher rack."};
+    return Error{"has no " + std::to_string(units) + " free units in a row", rack.name,
+                 "Take something out, or choose a higher rack."};
 }
 
 Result<GridWish> readGrid(const std::string& text) {
@@ -273,12 +273,12 @@ Result<GridWish> readGrid(const std::string& text) {
         return GridWish{GridBy::spacing, typed.value};
     if (typed.length > 0 && !typed.unsure && unit == "%")
         return GridWish{GridBy::overlap, typed.value / 100};
-    return Trouble{"\"" + text.substr(0, 40) + "\" is no grid", "", "Type 6, 2.5 m or 30 %."};
+    return Error{"\"" + text.substr(0, 40) + "\" is no grid", "", "Type 6, 2.5 m or 30 %."};
 }
 
 Result<std::vector<acoustics::Spot>> ceilingSpots(const Room& r, const DeviceModel& model, GridBy by, double value) {
     if (!model.loudspeaker)
-        return Trouble{model.name + " is no loudspeaker", "", "Choose one with coverage angles on the shelf."};
+        return Error{model.name + " is no loudspeaker", "", "Choose one with coverage angles on the shelf."};
     double ear = 1.2;
     if (!r.seats.empty())
         ear = r.seats.front().ear;
@@ -290,8 +290,8 @@ Result<std::vector<acoustics::Spot>> ceilingSpots(const Room& r, const DeviceMod
         spots =
             acoustics::gridBySpacing(r.outline, by == GridBy::spacing ? value : acoustics::gridSpacing(covered, value));
     if (spots.empty() || spots.size() > 400)
-        return Trouble{spots.empty() ? "no loudspeaker finds a place" : "more than 400 loudspeakers would be needed",
-                       r.name, "Give a count of 1 to 400, or a spacing that fits the room."};
+        return Error{spots.empty() ? "no loudspeaker finds a place" : "more than 400 loudspeakers would be needed",
+                     r.name, "Give a count of 1 to 400, or a spacing that fits the room."};
     return spots;
 }
 
@@ -352,7 +352,7 @@ Renewed addressed(const Project& p, const std::vector<std::string>& devices, con
 Result<RoomCopy> copyRoom(const Project& from, const std::string& room, const Project& to, const std::string& name) {
     const Room* r = from.room(room);
     if (!r)
-        return Trouble{"there is no such room", room, "loomctl rooms lists them."};
+        return Error{"there is no such room", room, "loomctl rooms lists them."};
     RoomCopy c;
     Project now = to;
     if (now.buildings.empty())
@@ -418,8 +418,8 @@ Result<std::map<std::string, std::optional<Device>>> pasteDevice(const Project& 
         changed[id] = n;
     }
     if (changed.empty())
-        return Trouble{"none of the chosen devices is another " + from.model, "",
-                       "Settings go from a device to others of its model."};
+        return Error{"none of the chosen devices is another " + from.model, "",
+                     "Settings go from a device to others of its model."};
     return changed;
 }
 

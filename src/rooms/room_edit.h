@@ -11,7 +11,7 @@ namespace loom::project {
 // What a new room is made of until somebody says: plastered walls, a mineral ceiling, carpet.
 const std::map<std::string, std::string>& usualFinishes();
 // A room of that outline and the usual finishes at the end of a building (made if there is none), with an id, a name
-// and a colour of its own. Trouble: what is wrong with its shape.
+// and a colour of its own. Error: what is wrong with its shape.
 Result<List<Building>> withRoom(const Project& project, acoustics::Outline outline, double height,
                                 const std::string& name, std::string* id = nullptr);
 // The buildings with one room changed.
@@ -32,7 +32,7 @@ std::string subnetOf(const Project& project, const Room& room);
 // down from a ceiling, or at the middle of the room from a wall.
 std::vector<Device> newDevices(const Project& project, const std::string& room, const DeviceModel& model,
                                const std::vector<acoustics::Spot>& spots);
-// A new device of a model in the lowest free units of a rack. Trouble: it is full, or this is nothing for racks.
+// A new device of a model in the lowest free units of a rack. Error: it is full, or this is nothing for racks.
 Result<Device> rackedDevice(const Project& project, const Rack& rack, const DeviceModel& model);
 // Spots of a ceiling grid for a model by count, by spacing in m, or by overlap of coverage (0.3 = edges meet in the
 // middle).
@@ -41,7 +41,7 @@ struct GridWish {
     GridBy by = GridBy::count;
     double value = 0;
 };
-// "6" loudspeakers, "2.5 m" apart, "30 %" of overlap. Trouble: none of these.
+// "6" loudspeakers, "2.5 m" apart, "30 %" of overlap. Error: none of these.
 Result<GridWish> readGrid(const std::string& text);
 Result<std::vector<acoustics::Spot>> ceilingSpots(const Room& room, const DeviceModel& model, GridBy by, double value);
 
@@ -66,7 +66,7 @@ struct RoomCopy {
 };
 Result<RoomCopy> copyRoom(const Project& from, const std::string& room, const Project& to, const std::string& name);
 
-// Settings of one device for others of its model: program, lamps, trim, delay. Trouble: none is of its model.
+// Settings of one device for others of its model: program, lamps, trim, delay. Error: none is of its model.
 Result<std::map<std::string, std::optional<Device>>> pasteDevice(const Project& project, const Device& from,
                                                                  const std::vector<std::string>& to);
 

@@ -20,7 +20,7 @@ acoustics::Spot turned(const acoustics::Spot& p, double degrees) {
 
 } // namespace
 
-acoustics::Outline cornersOf(const Piece& p) {
+acoustics::Outline cornersOf(const Furniture& p) {
     acoustics::Outline o;
     for (const auto& [sx, sy] : {std::pair{-0.5, -0.5}, {0.5, -0.5}, {0.5, 0.5}, {-0.5, 0.5}}) {
         const auto c = turned({sx * p.width, sy * p.depth}, p.turn);
@@ -32,8 +32,8 @@ acoustics::Outline cornersOf(const Piece& p) {
 // The floor of a stage rises from its front (towards +y, before it is turned) to its far edge.
 double floorAt(const Room& room, const acoustics::Spot& spot) {
     double height = 0;
-    for (const auto& p : room.pieces)
-        if (p.kind == Piece::Kind::stage && acoustics::contains(cornersOf(p), spot)) {
+    for (const auto& p : room.furniture)
+        if (p.kind == Furniture::Kind::stage && acoustics::contains(cornersOf(p), spot)) {
             const auto inside = turned({spot[0] - p.x, spot[1] - p.y}, -p.turn);
             height = std::max(height, p.height + p.rise * (0.5 - inside[1] / p.depth));
         }
@@ -74,8 +74,8 @@ double Space::volume() const {
     double v = 0;
     for (const auto* r : rooms) {
         v += acoustics::areaOf(r->outline) * r->height;
-        for (const auto& p : r->pieces)
-            if (p.kind == Piece::Kind::stage)
+        for (const auto& p : r->furniture)
+            if (p.kind == Furniture::Kind::stage)
                 v -= p.width * p.depth * (p.height + p.rise / 2);
     }
     return std::max(v, 0.1);
@@ -174,8 +174,8 @@ Box boxOf(const Space& space) {
     return box;
 }
 
-std::vector<Trouble> troublesOf(const Room& r) {
-    std::vector<Trouble> all;
+std::vector<Error> errorsOf(const Room& r) {
+    std::vector<Error> all;
     if (r.outline.empty())
         return all;
     if (r.outline.size() < 3)

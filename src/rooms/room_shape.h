@@ -19,7 +19,7 @@ std::vector<Seat> seatsOf(const Room& room);
 // Height of the floor at a spot: that of a stage or slope there, else 0.
 double floorAt(const Room& room, const acoustics::Spot& spot);
 // The corners of a piece of furniture, and whether a spot lies on it.
-acoustics::Outline cornersOf(const Piece& piece);
+acoustics::Outline cornersOf(const Furniture& piece);
 
 // Rooms that act as one while a wall state holds.
 struct Space {
@@ -46,6 +46,6 @@ struct Box {
 Box boxOf(const Space& space);
 
 // What is wrong with a room's shape; empty if nothing is.
-std::vector<Trouble> troublesOf(const Room& room);
+std::vector<Error> errorsOf(const Room& room);
 
 } // namespace loom::project

@@ -27,15 +27,15 @@ class Reading {
     enum class Limits { kept, ignored }; // ignored: types are still demanded
     explicit Reading(Limits limits = Limits::kept) : limits_(limits) {}
     void fail(const At& at, std::string message, std::string remedy = "") {
-        if (!trouble_)
-            trouble_ = Trouble{std::move(message), at.text(), std::move(remedy)};
+        if (!error_)
+            error_ = Error{std::move(message), at.text(), std::move(remedy)};
     }
-    bool failed() const { return trouble_.has_value(); }
-    const Trouble& trouble() const { return *trouble_; }
+    bool failed() const { return error_.has_value(); }
+    const Error& error() const { return *error_; }
     bool limited() const { return limits_ == Limits::kept; }
 
   private:
-    std::optional<Trouble> trouble_;
+    std::optional<Error> error_;
     Limits limits_;
 };
 

@@ -33,25 +33,24 @@ double factorOf(std::string_view typed, const std::string& unit) {
 Result<double> readNumber(const Field& f, const std::string& value) {
     const auto typed = typedNumber(value);
     if (typed.unsure)
-        return Trouble{"\"" + value.substr(0, 40) + "\" can be read in two ways", f.label,
-                       "Type decimals with a point, and thousands without a mark."};
+        return Error{"\"" + value.substr(0, 40) + "\" can be read in two ways", f.label,
+                     "Type decimals with a point, and thousands without a mark."};
     const double factor = typed.length > 0 ? factorOf(std::string_view(value).substr(typed.length), f.unit) : 0;
     if (const double v = typed.value * factor; factor != 0 && v >= f.min && v <= f.max)
         return v;
-    return Trouble{"\"" + value.substr(0, 40) + "\" does not fit", f.label,
-                   print("%s goes from %g to %g %s.", f.label, f.min, f.max, f.unit)};
+    return Error{"\"" + value.substr(0, 40) + "\" does not fit", f.label,
+                 print("%s goes from %g to %g %s.", f.label, f.min, f.max, f.unit)};
 }
 
-std::optional<Trouble> troubleWithText(const Field& f, const std::string& value) {
+std::optional<Error> errorInText(const Field& f, const std::string& value) {
     if (!f.choices.empty()) {
         if (std::find(f.choices.begin(), f.choices.end(), value) == f.choices.end())
-            return Trouble{"\"" + value.substr(0, 40) + "\" is none of the choices", f.label,
-                           "Choose one of the list."};
+            return Error{"\"" + value.substr(0, 40) + "\" is none of the choices", f.label, "Choose one of the list."};
     } else if (const auto letters =
                    std::count_if(value.begin(), value.end(), [](char c) { return (c & 0xC0) != 0x80; });
                letters > static_cast<std::ptrdiff_t>(f.letters)) {
-        return Trouble{"this text has " + std::to_string(letters) + " letters", f.label,
-                       std::to_string(f.letters) + " at most."};
+        return Error{"this text has " + std::to_string(letters) + " letters", f.label,
+                     std::to_string(f.letters) + " at most."};
     }
     return {};
 }

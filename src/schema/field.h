@@ -21,10 +21,10 @@ struct Field {
     bool number() const { return min < max; }
 };
 
-// What people typed ("3.2", "3.2 m", "−3"), within the field's range. Trouble: what is wrong with it.
+// What people typed ("3.2", "3.2 m", "−3"), within the field's range. Error: what is wrong with it.
 Result<double> readNumber(const Field& field, const std::string& value);
 // One of the choices, or a text that is not too long.
-std::optional<Trouble> troubleWithText(const Field& field, const std::string& value);
+std::optional<Error> errorInText(const Field& field, const std::string& value);
 
 // A field of things of type T.
 template <class T> struct FieldOf {
@@ -33,23 +33,23 @@ template <class T> struct FieldOf {
     std::function<void(T&, double)> setNumber{};
     std::function<std::string(const T&)> text{}; // texts and choices
     std::function<void(T&, const std::string&)> setText{};
-    std::function<std::optional<Trouble>(const std::string&)> check{}; // beyond length and choices
+    std::function<std::optional<Error>(const std::string&)> check{}; // beyond length and choices
 
     Field shown(const T& thing) const {
         Field f = look;
         number ? void(f.value = number(thing)) : void(f.text = text(thing));
         return f;
     }
-    // Trouble: nothing was set.
-    std::optional<Trouble> set(T& thing, const std::string& value) const {
+    // Error: nothing was set.
+    std::optional<Error> set(T& thing, const std::string& value) const {
         if (number) {
             const auto v = readNumber(look, value);
             if (!v)
-                return v.trouble();
+                return v.error();
             setNumber(thing, *v);
             return {};
         }
-        auto wrong = troubleWithText(look, value);
+        auto wrong = errorInText(look, value);
         if (!wrong && check)
             wrong = check(value);
         if (!wrong)

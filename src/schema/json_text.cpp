@@ -50,27 +50,27 @@ Weight weigh(const std::string& text) {
 
 } // namespace
 
-std::optional<Trouble> troubleWithSize(const std::string& text, const std::string& name) {
+std::optional<Error> errorInSize(const std::string& text, const std::string& name) {
     if (text.size() > maxJsonBytes)
-        return Trouble{"is larger than 64 MiB", name, "Keep sound and pictures in assets/."};
+        return Error{"is larger than 64 MiB", name, "Keep sound and pictures in assets/."};
     const Weight weight = weigh(text);
     if (weight.depth > 64)
-        return Trouble{"is nested more than 64 deep", name, "Use the file as it was saved."};
+        return Error{"is nested more than 64 deep", name, "Use the file as it was saved."};
     if (weight.bytes > maxJsonMemory)
-        return Trouble{print("would take %.0f MiB of memory", static_cast<double>(weight.bytes) / 1048576), name,
-                       print("Up to %d MiB are taken. Divide it into two.", maxJsonMemory >> 20)};
+        return Error{print("would take %.0f MiB of memory", static_cast<double>(weight.bytes) / 1048576), name,
+                     print("Up to %d MiB are taken. Divide it into two.", maxJsonMemory >> 20)};
     return {};
 }
 
 Result<json> parseJson(const std::string& text, const std::string& name) {
-    if (auto wrong = troubleWithSize(text, name))
+    if (auto wrong = errorInSize(text, name))
         return *wrong;
     try {
         return json::parse(text);
     } catch (const json::parse_error& e) {
-        return Trouble{"is not JSON (at byte " + std::to_string(e.byte) + ")", name, "Open an earlier copy of it."};
+        return Error{"is not JSON (at byte " + std::to_string(e.byte) + ")", name, "Open an earlier copy of it."};
     } catch (const json::exception&) {
-        return Trouble{"is not JSON that can be read", name, "Open an earlier copy of it."};
+        return Error{"is not JSON that can be read", name, "Open an earlier copy of it."};
     }
 }
 

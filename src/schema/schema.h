@@ -37,7 +37,7 @@ struct Info {
     std::vector<std::string> choiceNames{}; // of enumerations and switches, in the order of the limits' choices
     bool inverted = false;                  // a switch whose field says the opposite
     bool yesFirst = false;                  // a switch that lists "yes" before "no"
-    std::function<std::optional<Trouble>(const std::string&)> typedCheck{}; // of a text, beyond its length
+    std::function<std::optional<Error>(const std::string&)> typedCheck{}; // of a text, beyond its length
 };
 
 template <class T> struct Entry {
@@ -85,7 +85,7 @@ template <class T, class V> class Line {
     Line& named(std::vector<std::string> names) { return e_.info->choiceNames = std::move(names), *this; }
     Line& labelOf(std::function<std::string(const T&)> f) { return e_.labelOf = std::move(f), *this; }
     Line& yesFirst() { return e_.info->yesFirst = true, *this; }
-    Line& typedCheck(std::function<std::optional<Trouble>(const std::string&)> f) {
+    Line& typedCheck(std::function<std::optional<Error>(const std::string&)> f) {
         return e_.info->typedCheck = std::move(f), *this;
     }
     Line& opposite() { return e_.info->inverted = true, *this; }
@@ -401,22 +401,22 @@ template <class T> class Type {
 
 // ---- the calls that others make ----
 
-// Reads a T. The trouble's place is a JSON pointer behind `place`.
+// Reads a T. The error's place is a JSON pointer behind `place`.
 template <Described T> Result<T> fromJson(const Json& j, const std::string& place = "") {
     T t{};
     Reading r;
     Describe<T>::type().read(t, j, At(place), r);
-    return r.failed() ? Result<T>(r.trouble()) : Result<T>(std::move(t));
+    return r.failed() ? Result<T>(r.error()) : Result<T>(std::move(t));
 }
 template <Described T> Json toJson(const T& t) {
     return Describe<T>::type().write(t);
 }
-// Trouble: a member that could not be read again, and where. before: a good one, of which t may be an edited copy.
+// Error: a member that could not be read again, and where. before: a good one, of which t may be an edited copy.
 template <Described T>
-std::optional<Trouble> troubleWith(const T& t, const std::string& place = "", const T* before = nullptr) {
+std::optional<Error> errorIn(const T& t, const std::string& place = "", const T* before = nullptr) {
     Reading r;
     Describe<T>::type().check(t, before, At(place), r);
-    return r.failed() ? std::optional(r.trouble()) : std::nullopt;
+    return r.failed() ? std::optional(r.error()) : std::nullopt;
 }
 template <Described T> std::vector<project::FieldOf<T>> formOf(const T& t) {
     return Describe<T>::type().fields(t);
@@ -428,14 +428,14 @@ template <Described T> std::vector<project::Field> shownFields(const T& t) {
         all.push_back(f.shown(t));
     return all;
 }
-// Sets one field of the form from what people type. Trouble: what is wrong with it, or `none` if there is no such
+// Sets one field of the form from what people type. Error: what is wrong with it, or `none` if there is no such
 // field; nothing was set.
 template <Described T>
-std::optional<Trouble> setShownField(T& t, const std::string& field, const std::string& value, const char* none) {
+std::optional<Error> setShownField(T& t, const std::string& field, const std::string& value, const char* none) {
     for (const auto& f : formOf(t))
         if (f.look.id == field)
             return f.set(t, value);
-    return Trouble{none, field, ""};
+    return Error{none, field, ""};
 }
 template <Described T> void forgetOwn(T& t) {
     Describe<T>::type().forgetOwn(t);

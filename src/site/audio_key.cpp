@@ -24,12 +24,12 @@ Key newAudioKey() {
 
 Result<Key> audioKeyFrom(const std::string& phrase, const Salt& salt) {
     if (phrase.size() < 12 || phrase.size() > mostPassword)
-        return Trouble{"a phrase for the sound has 12 to 200 bytes", "", "Type a longer one, or let one be made."};
+        return Error{"a phrase for the sound has 12 to 200 bytes", "", "Type a longer one, or let one be made."};
     Key key = newAudioKey();
     if (crypto_pwhash(key.data(), key.size(), phrase.data(), phrase.size(), salt.data(),
                       crypto_pwhash_OPSLIMIT_INTERACTIVE, crypto_pwhash_MEMLIMIT_INTERACTIVE,
                       crypto_pwhash_ALG_ARGON2ID13) != 0)
-        return Trouble{"there is not enough memory to make a key", "", "Try again."};
+        return Error{"there is not enough memory to make a key", "", "Try again."};
     return key;
 }
 

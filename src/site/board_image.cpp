@@ -47,30 +47,30 @@ Bytes imageOf(const Config& config) {
 
 Result<Config> configOfImage(const Bytes& image) {
     if (image.size() < headSize || !std::equal(image.begin(), image.begin() + 4, "LOOM") || image[4] != 1)
-        return Trouble{"is no image of a small board", "image", "Make it anew."};
+        return Error{"is no image of a small board", "image", "Make it anew."};
     const std::size_t length = get32(image, 5);
     if (length > image.size() - headSize || crc32(image.data() + headSize, length) != get32(image, 9))
-        return Trouble{"is damaged: length or checksum do not fit", "image", "Make it anew."};
+        return Error{"is damaged: length or checksum do not fit", "image", "Make it anew."};
     const auto j = project::parseJson(
         std::string(image.begin() + headSize, image.begin() + headSize + static_cast<std::ptrdiff_t>(length)), "image");
     if (!j)
-        return j.trouble();
+        return j.error();
     return schema::fromJson<Config>(*j, "image");
 }
 
 Result<std::string> hexImageOf(const Config& config, const project::DeviceModel& model) {
     const auto image = imageOf(config);
     if (const auto most = static_cast<std::size_t>(model.storeBytes); image.size() > most)
-        return Trouble{"the program is " + std::to_string(image.size() - most) + " bytes too long for the store of a " +
-                           model.name + " (" + std::to_string(most) + " bytes)",
-                       model.name, "Remove blocks."};
+        return Error{"the program is " + std::to_string(image.size() - most) + " bytes too long for the store of a " +
+                         model.name + " (" + std::to_string(most) + " bytes)",
+                     model.name, "Remove blocks."};
     return toIntelHex(image);
 }
 
 Result<Config> configOfHexImage(const std::string& text, const project::DeviceModel& model) {
     const auto bytes = fromIntelHex(text, static_cast<std::size_t>(model.storeBytes));
     if (!bytes)
-        return bytes.trouble();
+        return bytes.error();
     return configOfImage(*bytes);
 }
 

@@ -8,9 +8,9 @@ namespace loom::site {
 // "LOOM", version 1, length (32 bit, least significant byte first), CRC-32 (ISO 3309) of what follows, then the
 // configuration as JSON.
 Bytes imageOf(const Config& config);
-// Trouble: it is none, or damaged.
+// Error: it is none, or damaged.
 Result<Config> configOfImage(const Bytes& image);
-// The same as text, if it fits the model's store. Trouble: how many bytes it is too long.
+// The same as text, if it fits the model's store. Error: how many bytes it is too long.
 Result<std::string> hexImageOf(const Config& config, const project::DeviceModel& model);
 Result<Config> configOfHexImage(const std::string& text, const project::DeviceModel& model);
 

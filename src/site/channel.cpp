@@ -110,12 +110,12 @@ std::string Channel::seal(const std::string& message) {
 
 Result<std::string> Channel::open(const std::string& box) {
     if (!usable_ || box.size() < crypto_aead_xchacha20poly1305_ietf_ABYTES)
-        return Trouble{"a message came that is not from the other end of this line", "", ""};
+        return Error{"a message came that is not from the other end of this line", "", ""};
     std::string message(box.size() - crypto_aead_xchacha20poly1305_ietf_ABYTES, '\0');
     unsigned long long size = 0;
     if (crypto_aead_xchacha20poly1305_ietf_decrypt(bytes(message), &size, nullptr, bytes(box), box.size(), nullptr, 0,
                                                    nonceOf(heard_).data(), in_.data()) != 0)
-        return Trouble{"a message came that is not from the other end of this line", "", ""};
+        return Error{"a message came that is not from the other end of this line", "", ""};
     ++heard_;
     message.resize(static_cast<std::size_t>(size));
     return message;

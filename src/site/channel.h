@@ -35,7 +35,7 @@ class Channel {
     // Another value on every line, the same at both of its ends: what is proved on this line holds on no other.
     const Key& binding() const { return binding_; }
     std::string seal(const std::string& message);
-    // Trouble: changed, repeated, out of order or not for this line; the line is to be dropped then.
+    // Error: changed, repeated, out of order or not for this line; the line is to be dropped then.
     Result<std::string> open(const std::string& box);
 
   private:

@@ -121,10 +121,11 @@ Config merged(const Config& design, const Config& device, const std::set<std::st
         }
     }
     erase_if(blocks, [&](const auto& b) { return keys.count(b.id) && !device.program->find(b.id); });
-    auto& threads = out.program->threads;
+    auto& connections = out.program->connections;
     if (keys.count("threads"))
-        threads = device.program->threads;
-    erase_if(threads, [&](const auto& t) { return !hasPort(*out.program, t.from) || !hasPort(*out.program, t.to); });
+        connections = device.program->connections;
+    erase_if(connections,
+             [&](const auto& t) { return !hasPort(*out.program, t.from) || !hasPort(*out.program, t.to); });
     return out;
 }
 

@@ -13,7 +13,7 @@ using nlohmann::json;
 using project::Device;
 using project::Project;
 
-bool tellsTheSame(const Found& a, const Found& b) {
+bool tellsTheSame(const DiscoveredDevice& a, const DiscoveredDevice& b) {
     return schema::toJson(a) == schema::toJson(b);
 }
 
@@ -82,7 +82,7 @@ std::vector<std::string> usbSockets() {
 
 namespace {
 
-bool onUsb(const Found& f) {
+bool onUsb(const DiscoveredDevice& f) {
     const auto* m = project::findModel(f.model);
     return m && m->usb;
 }
@@ -97,24 +97,25 @@ std::set<std::string> takenSerials(const Project& p) {
 
 } // namespace
 
-std::vector<Match> matches(const Project& p, const std::vector<Found>& found, const std::vector<PairBy>& ways) {
+std::vector<Match> matches(const Project& p, const std::vector<DiscoveredDevice>& found,
+                           const std::vector<PairBy>& ways) {
     std::vector<Match> out;
     auto taken = takenSerials(p);
     std::vector<const Device*> planned;
     for (const auto& d : p.devices)
         if (d.serial.empty() && onSite(d))
             planned.push_back(&d);
-    std::map<std::string, std::vector<const Found*>> free; // by model
+    std::map<std::string, std::vector<const DiscoveredDevice*>> free; // by model
     for (const auto& f : found)
         if (!taken.count(f.serial))
             free[f.model].push_back(&f);
-    const auto pair = [&](const Device* d, const Found& f, PairBy by, const std::string& why) {
+    const auto pair = [&](const Device* d, const DiscoveredDevice& f, PairBy by, const std::string& why) {
         out.push_back({d->id, f.serial, by, why});
         taken.insert(f.serial);
         std::erase(planned, d);
     };
     const auto candidates = [&](const Device& d, auto fits) {
-        std::vector<const Found*> all;
+        std::vector<const DiscoveredDevice*> all;
         if (const auto likes = free.find(d.model); likes != free.end())
             for (const auto* f : likes->second)
                 if (!taken.count(f->serial) && fits(*f))
@@ -132,20 +133,20 @@ std::vector<Match> matches(const Project& p, const std::vector<Found>& found, co
         for (const auto* d : todo) {
             if (std::find(planned.begin(), planned.end(), d) == planned.end())
                 continue;
-            std::vector<const Found*> fits;
+            std::vector<const DiscoveredDevice*> fits;
             std::string why;
             if (way == PairBy::name) {
-                fits = candidates(*d, [&](const Found& f) { return f.name == d->name; });
+                fits = candidates(*d, [&](const DiscoveredDevice& f) { return f.name == d->name; });
                 why = "same name";
             } else if (way == PairBy::serial) // the asset number may be the serial as delivered
             {
-                fits = candidates(*d, [&](const Found& f) { return f.serial == d->assetNumber; });
+                fits = candidates(*d, [&](const DiscoveredDevice& f) { return f.serial == d->assetNumber; });
                 why = "same serial";
             } else if (way == PairBy::address) {
-                fits = candidates(*d, [&](const Found& f) { return f.address == d->address; });
+                fits = candidates(*d, [&](const DiscoveredDevice& f) { return f.address == d->address; });
                 why = "same address";
             } else {
-                fits = candidates(*d, [](const Found&) { return true; });
+                fits = candidates(*d, [](const DiscoveredDevice&) { return true; });
                 const auto likes = plannedOf(d->model);
                 if (way == PairBy::model) {
                     if (likes.size() != 1)
@@ -153,11 +154,11 @@ std::vector<Match> matches(const Project& p, const std::vector<Found>& found, co
                     why = "the only " + (fits.empty() ? d->model : fits[0]->modelName) + " left";
                 } else {
                     const auto net = readSubnet(d->address + "/24"); // strangers to the plan's network come last
-                    const auto rank = [&](const Found* f) {
+                    const auto rank = [&](const DiscoveredDevice* f) {
                         return std::tuple(net && !net->holds(f->address), readAddress(f->address), f->serial);
                     };
                     std::sort(fits.begin(), fits.end(),
-                              [&](const Found* a, const Found* b) { return rank(a) < rank(b); });
+                              [&](const DiscoveredDevice* a, const DiscoveredDevice* b) { return rank(a) < rank(b); });
                     for (std::size_t i = 0; i < std::min(likes.size(), fits.size()); ++i)
                         pair(likes[i], *fits[i], way, "by position");
                     continue;
@@ -172,8 +173,8 @@ std::vector<Match> matches(const Project& p, const std::vector<Found>& found, co
 
 // ---- what is wrong ----
 
-std::string proposeAddress(const Project& p, const std::vector<Found>& found, const Found& of, const Subnet& subnet,
-                           const std::vector<std::string>& promised) {
+std::string proposeAddress(const Project& p, const std::vector<DiscoveredDevice>& found, const DiscoveredDevice& of,
+                           const Subnet& subnet, const std::vector<std::string>& promised) {
     std::set<std::string> heard(promised.begin(), promised.end()), planned;
     for (const auto& f : found)
         if (f.serial != of.serial)
@@ -198,8 +199,8 @@ std::string proposeAddress(const Project& p, const std::vector<Found>& found, co
     return "";
 }
 
-std::string randomAddress(const Project& p, const std::vector<Found>& found, const Found& of, const Subnet& subnet,
-                          std::uint32_t dice) {
+std::string randomAddress(const Project& p, const std::vector<DiscoveredDevice>& found, const DiscoveredDevice& of,
+                          const Subnet& subnet, std::uint32_t dice) {
     std::set<std::string> taken;
     for (const auto& f : found)
         if (f.serial != of.serial)
@@ -211,7 +212,7 @@ std::string randomAddress(const Project& p, const std::vector<Found>& found, con
     return free.empty() ? std::string() : free[dice % free.size()];
 }
 
-std::vector<SiteFinding> siteFindings(const Project& p, const std::vector<Found>& found,
+std::vector<SiteFinding> siteFindings(const Project& p, const std::vector<DiscoveredDevice>& found,
                                       const std::optional<Subnet>& reached, const std::vector<std::string>& lost) {
     using Cure = SiteFinding::Cure;
     using Code = project::FindingCode;
@@ -220,20 +221,20 @@ std::vector<SiteFinding> siteFindings(const Project& p, const std::vector<Found>
     for (const auto& d : p.devices)
         if (!d.serial.empty())
             pairedTo[d.serial] = &d;
-    const auto who = [&](const Found& f) { return f.modelName + " " + f.serial; };
+    const auto who = [&](const DiscoveredDevice& f) { return f.modelName + " " + f.serial; };
     std::vector<std::string> promised;
-    std::map<std::string, std::vector<const Found*>> byAddress;
+    std::map<std::string, std::vector<const DiscoveredDevice*>> byAddress;
     for (const auto& f : found)
         byAddress[f.address].push_back(&f);
     for (const auto& [address, holders] : byAddress) {
         if (holders.size() < 2 || onUsb(*holders.front()))
             continue;
         // The one that is planned there, or the first, may stay.
-        const auto stays = std::find_if(holders.begin(), holders.end(), [&, here = address](const Found* f) {
+        const auto stays = std::find_if(holders.begin(), holders.end(), [&, here = address](const DiscoveredDevice* f) {
             const auto it = pairedTo.find(f->serial);
             return it != pairedTo.end() && it->second->address == here;
         });
-        const Found* keeps = stays == holders.end() ? holders.front() : *stays;
+        const DiscoveredDevice* keeps = stays == holders.end() ? holders.front() : *stays;
         for (const auto* f : holders) {
             if (f == keeps)
                 continue;
@@ -264,7 +265,7 @@ std::vector<SiteFinding> siteFindings(const Project& p, const std::vector<Found>
         }
     }
     // Which found ones nobody has, by model; they may stand for what is planned or what is lost.
-    std::map<std::string, std::vector<const Found*>> spare;
+    std::map<std::string, std::vector<const DiscoveredDevice*>> spare;
     for (const auto& f : found)
         if (!pairedTo.count(f.serial))
             spare[f.model].push_back(&f);
@@ -309,7 +310,7 @@ std::vector<SiteFinding> siteFindings(const Project& p, const std::vector<Found>
     return out;
 }
 
-std::string likelyRoom(const Project& p, const Found& f) {
+std::string likelyRoom(const Project& p, const DiscoveredDevice& f) {
     std::string named, near;
     std::size_t longest = 0;
     int nearby = 0;
@@ -327,7 +328,7 @@ std::string likelyRoom(const Project& p, const Found& f) {
     return !named.empty() ? named : nearby == 1 ? near : std::string();
 }
 
-Device plannedFrom(const Project& p, const Found& f, const std::string& room) {
+Device plannedFrom(const Project& p, const DiscoveredDevice& f, const std::string& room) {
     Device d;
     d.model = f.model;
     d.room = room;

@@ -14,7 +14,7 @@ inline constexpr int devicePort = 4710; // of the device protocol (TCP) and of f
 std::vector<std::string> usbSockets(); // "127.47.10.1" ...
 
 // What a device tells of itself to whoever looks.
-struct Found {
+struct DiscoveredDevice {
     std::string serial{}, model{}, modelName{}, name{}, address{}, firmware{}, identity{};
     std::string reachedAt{};           // where it answers on this link whatever its address is: "127.254.163.241"
     std::string salt{};                // of its password, base64; "": it has none
@@ -24,7 +24,7 @@ struct Found {
     double seen = 0;     // seconds on the clock of whoever looks, of its last answer
 };
 // Whether it tells the same, whenever it was heard.
-bool tellsTheSame(const Found& a, const Found& b);
+bool tellsTheSame(const DiscoveredDevice& a, const DiscoveredDevice& b);
 
 // A network of addresses, "127.20.4.0/24"; none if it is not one of /8 to /30.
 struct Subnet {
@@ -49,7 +49,7 @@ struct Match {
 // Pairs for planned devices that have none yet, among found ones of their model that nobody has; each found one once.
 // By model: only where one planned device and one found are left. By position: those left of a model in the order of
 // the plan and of their addresses. `ways` are tried in their order.
-std::vector<Match> matches(const project::Project& project, const std::vector<Found>& found,
+std::vector<Match> matches(const project::Project& project, const std::vector<DiscoveredDevice>& found,
                            const std::vector<PairBy>& ways);
 
 // ---- what is wrong ----
@@ -64,24 +64,25 @@ struct SiteFinding {
 };
 // `reached`: the subnet of the adapter; devices of others are heard and cannot be reached. `lost`: serials of paired
 // devices that do not answer.
-std::vector<SiteFinding> siteFindings(const project::Project& project, const std::vector<Found>& found,
+std::vector<SiteFinding> siteFindings(const project::Project& project, const std::vector<DiscoveredDevice>& found,
                                       const std::optional<Subnet>& reached, const std::vector<std::string>& lost);
 // A free address for a found device: that of the planned device it stands for, or of one of its model that waits for a
 // device; else the first from .10 on that neither a planned nor another found device has; "" if there is none.
 // `promised`: addresses that are offered to others already.
-std::string proposeAddress(const project::Project& project, const std::vector<Found>& found, const Found& of,
-                           const Subnet& subnet, const std::vector<std::string>& promised = {});
+std::string proposeAddress(const project::Project& project, const std::vector<DiscoveredDevice>& found,
+                           const DiscoveredDevice& of, const Subnet& subnet,
+                           const std::vector<std::string>& promised = {});
 
 // Any free one: not planned, not heard of. `dice` chooses among them; "" if there is none.
-std::string randomAddress(const project::Project& project, const std::vector<Found>& found, const Found& of,
-                          const Subnet& subnet, std::uint32_t dice);
+std::string randomAddress(const project::Project& project, const std::vector<DiscoveredDevice>& found,
+                          const DiscoveredDevice& of, const Subnet& subnet, std::uint32_t dice);
 
 // The room that a found device tells by its name ("Tern Room canopy 1") or by its address (that room's subnet); "" if
 // neither does, or two rooms would do.
-std::string likelyRoom(const project::Project& project, const Found& found);
+std::string likelyRoom(const project::Project& project, const DiscoveredDevice& found);
 
 // A planned device made from a found one, with its name and address, in a room ("" for none).
-project::Device plannedFrom(const project::Project& project, const Found& found, const std::string& room);
+project::Device plannedFrom(const project::Project& project, const DiscoveredDevice& found, const std::string& room);
 
 // Whether version a ("1.10") is older than b ("1.9" is not).
 bool older(const std::string& a, const std::string& b);
@@ -90,6 +91,6 @@ bool older(const std::string& a, const std::string& b);
 
 namespace loom::schema {
 
-LOOM_DESCRIBE(site::Found)
+LOOM_DESCRIBE(site::DiscoveredDevice)
 
 } // namespace loom::schema

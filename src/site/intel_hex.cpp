@@ -59,7 +59,7 @@ Result<Bytes> fromIntelHex(const std::string& text, std::size_t most) {
     for (std::string line; std::getline(lines, line);) {
         ++number;
         const auto wrong = [&](const std::string& what) {
-            return Trouble{what, "line " + std::to_string(number), "Make the image anew."};
+            return Error{what, "line " + std::to_string(number), "Make the image anew."};
         };
         while (!line.empty() && (line.back() == '\r' || line.back() == ' '))
             line.pop_back();
@@ -98,7 +98,7 @@ Result<Bytes> fromIntelHex(const std::string& text, std::size_t most) {
             return wrong("is a record of a kind that images do not have");
         }
     }
-    return Trouble{"has no end: it was cut off", "line " + std::to_string(number), "Make the image anew."};
+    return Error{"has no end: it was cut off", "line " + std::to_string(number), "Make the image anew."};
 }
 
 } // namespace loom::site

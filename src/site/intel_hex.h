@@ -11,7 +11,7 @@ using Bytes = std::vector<std::uint8_t>;
 
 // The bytes from address 0, sixteen a line.
 std::string toIntelHex(const Bytes& bytes);
-// Bytes that no line tells are 255, as an erased store has them. At most `most` bytes. Trouble: the line and what is
+// Bytes that no line tells are 255, as an erased store has them. At most `most` bytes. Error: the line and what is
 // wrong with it: a letter that is no digit, a length or checksum that does not fit, an address beyond `most`, no end.
 Result<Bytes> fromIntelHex(const std::string& text, std::size_t most);
 

@@ -167,12 +167,12 @@ std::optional<Lock> readLock(const std::string& text) {
 Result<Secret> secretOf(const std::string& password, const Salt& salt) {
     (void)newKeys();
     if (password.size() < leastPassword || password.size() > mostPassword)
-        return Trouble{"a password has 8 to 200 bytes", "", "Choose another one; a few words are good."};
+        return Error{"a password has 8 to 200 bytes", "", "Choose another one; a few words are good."};
     std::array<unsigned char, 128> out;
     if (crypto_pwhash(out.data(), out.size(), password.data(), password.size(), salt.data(),
                       crypto_pwhash_OPSLIMIT_INTERACTIVE, crypto_pwhash_MEMLIMIT_INTERACTIVE,
                       crypto_pwhash_ALG_ARGON2ID13) != 0)
-        return Trouble{"there is not enough memory for a password", "", "Close something and try again."};
+        return Error{"there is not enough memory for a password", "", "Close something and try again."};
     Secret s;
     crypto_core_ristretto255_scalar_reduce(s.w0.data(), out.data());
     crypto_core_ristretto255_scalar_reduce(s.w1.data(), out.data() + 64);
@@ -188,7 +188,7 @@ Result<Lock> lockOf(const std::string& password) {
     const Salt salt = newSalt();
     const auto secret = secretOf(password, salt);
     if (!secret)
-        return secret.trouble();
+        return secret.error();
     return lockOf(*secret, salt);
 }
 

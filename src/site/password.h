@@ -25,7 +25,7 @@ struct Lock {
     Key w0{}, l{}; // a scalar, a point
     bool operator==(const Lock&) const = default;
 };
-// As one text for a store: "spake2+ SALT W0 L", base64. Trouble: it is none.
+// As one text for a store: "spake2+ SALT W0 L", base64. Error: it is none.
 std::string lockText(const Lock& lock);
 std::optional<Lock> readLock(const std::string& text);
 // From base64, as it travels; none if it is not whole, or L is no point of the group.
@@ -35,7 +35,7 @@ std::string saltText(const Salt& salt);
 std::optional<Salt> readSalt(const std::string& text);
 
 // What is made of a password on the computer where it is typed. Argon2id (RFC 9106) with libsodium's limits for people
-// who wait: takes about 0.1 s and 64 MiB. Trouble: too short, too long, no memory.
+// who wait: takes about 0.1 s and 64 MiB. Error: too short, too long, no memory.
 struct Secret {
     Key w0{}, w1{};
 };

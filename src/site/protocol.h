@@ -182,7 +182,7 @@ struct ContactMoved {
 
 // One line a message: its name in C++ and on the line, what is asked, what is answered, who may, what it does.
 #define LOOM_MESSAGES(X)                                                                                               \
-    X(describe, "describe", Nothing, Found, anyone, "what it is")                                                      \
+    X(describe, "describe", Nothing, DiscoveredDevice, anyone, "what it is")                                           \
     X(secure, "secure", Hello, HelloBack, anyone, "encrypts the line from here on; only as its first message")         \
     X(known, "known", Ticket, Recognised, encrypted,                                                                   \
       "by the ticket that an earlier unlock gave: a place is kept for this computer, and strangers' wrong "            \
@@ -284,7 +284,7 @@ enum class Code { // JSON-RPC's, and our own
 };
 struct Refusal {
     Code code;
-    Trouble why;
+    Error why;
 };
 // What is answered to who may not ask it. `encrypted`: whether the line is.
 Refusal refusalFor(Caller needed, bool encrypted, const std::string& serial);

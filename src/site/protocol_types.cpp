@@ -24,21 +24,21 @@ Type<Nothing> nothingType() {
     return typeOf<Nothing>("nothing");
 }
 
-Type<Found> foundType() {
-    auto t = typeOf<Found>("about");
-    t.add("serial", &Found::serial).id();
-    t.add("model", &Found::model).letters(nameLetters).needed();
-    t.add("modelName", &Found::modelName).letters(nameLetters);
-    t.add("name", &Found::name).letters(200);
-    t.add("address", &Found::address).letters(40);
-    t.add("reachedAt", &Found::reachedAt)
+Type<DiscoveredDevice> foundType() {
+    auto t = typeOf<DiscoveredDevice>("about");
+    t.add("serial", &DiscoveredDevice::serial).id();
+    t.add("model", &DiscoveredDevice::model).letters(nameLetters).needed();
+    t.add("modelName", &DiscoveredDevice::modelName).letters(nameLetters);
+    t.add("name", &DiscoveredDevice::name).letters(200);
+    t.add("address", &DiscoveredDevice::address).letters(40);
+    t.add("reachedAt", &DiscoveredDevice::reachedAt)
         .letters(40)
         .help("where it answers on this link whatever its address is: to give it another one");
-    t.add("firmware", &Found::firmware).letters(nameLetters);
-    t.add("identity", &Found::identity).letters(keyLetters).help("its public key, base64");
-    t.add("sealed", &Found::sealed).always();
-    t.add("salt", &Found::salt).letters(keyLetters).help("of the password, where it is sealed; base64");
-    t.add("fresh", &Found::fresh).always().help("nothing was ever kept on it");
+    t.add("firmware", &DiscoveredDevice::firmware).letters(nameLetters);
+    t.add("identity", &DiscoveredDevice::identity).letters(keyLetters).help("its public key, base64");
+    t.add("sealed", &DiscoveredDevice::sealed).always();
+    t.add("salt", &DiscoveredDevice::salt).letters(keyLetters).help("of the password, where it is sealed; base64");
+    t.add("fresh", &DiscoveredDevice::fresh).always().help("nothing was ever kept on it");
     return t;
 }
 
@@ -340,7 +340,7 @@ Type<Config> configType() {
 } // namespace
 
 LOOM_TYPE(Nothing, nothingType)
-LOOM_TYPE(Found, foundType)
+LOOM_TYPE(DiscoveredDevice, foundType)
 LOOM_TYPE(Hello, helloType)
 LOOM_TYPE(HelloBack, helloBackType)
 LOOM_TYPE(Ticket, ticketType)

@@ -42,13 +42,13 @@ Result<Scenario> scenarioFromJson(const json& j) {
 Result<Scenario> readScenario(const std::string& path) {
     const auto text = project::readWhole(path, 8 << 20);
     if (!text)
-        return text.trouble();
+        return text.error();
     const auto j = project::parseJson(*text, path);
     if (!j)
-        return j.trouble();
+        return j.error();
     auto s = scenarioFromJson(*j);
     if (!s)
-        return Trouble{s.trouble().message, path + s.trouble().place, s.trouble().remedy};
+        return Error{s.error().message, path + s.error().place, s.error().remedy};
     return s;
 }
 

@@ -36,7 +36,7 @@ struct Scenario {
 // The devices of a project as a dealer would deliver them: as they left the factory, each at its planned address.
 Scenario deliveredFor(const project::Project& project);
 
-// Never throws. At most 300 devices and 10,000 steps. The trouble's place is a JSON pointer.
+// Never throws. At most 300 devices and 10,000 steps. The error's place is a JSON pointer.
 Result<Scenario> scenarioFromJson(const nlohmann::json& json);
 Result<Scenario> readScenario(const std::string& path);
 

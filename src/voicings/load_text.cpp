@@ -68,16 +68,16 @@ std::optional<double> tapOf(std::string text) {
     return typed.value;
 }
 
-Trouble noTap(const std::string& text) {
+Error noTap(const std::string& text) {
     return {"\"" + text.substr(0, 60) + "\" has no tap in watts", where, "Write name @ 6 W."};
 }
 
 } // namespace
 
-Result<std::vector<HangsOn>> readLoads(const Project& p, const std::string& text) {
-    std::vector<HangsOn> all;
+Result<std::vector<LoudspeakerLoad>> readLoads(const Project& p, const std::string& text) {
+    std::vector<LoudspeakerLoad> all;
     for (const auto& part : parts(text)) {
-        HangsOn h;
+        LoudspeakerLoad h;
         const auto at = part.find('@');
         if (at != std::string::npos) {
             const auto tap = tapOf(part.substr(at + 1));
@@ -91,8 +91,8 @@ Result<std::vector<HangsOn>> readLoads(const Project& p, const std::string& text
         for (const auto& name : namesOf(way.empty() ? said : trimmed(said.substr(0, colon)))) {
             const auto* d = loudspeaker(p, name);
             if (!d)
-                return Trouble{"there is no loudspeaker \"" + name.substr(0, 60) + "\"", where,
-                               "Write names as in Survey, parted by commas; Foyer ceiling 1-10 means ten."};
+                return Error{"there is no loudspeaker \"" + name.substr(0, 60) + "\"", where,
+                             "Write names as in Survey, parted by commas; Foyer ceiling 1-10 means ten."};
             h.device = d->id;
             if (!way.empty()) {
                 const auto* v = p.voicing(d->voicing);
@@ -102,8 +102,8 @@ Result<std::vector<HangsOn>> readLoads(const Project& p, const std::string& text
                     if (lower(v->ways[static_cast<std::size_t>(w)].name) == lower(way))
                         h.way = w;
                 if (h.way < 0)
-                    return Trouble{"\"" + name.substr(0, 60) + "\" has no way \"" + way.substr(0, 40) + "\"", where,
-                                   "Write a way of its voicing, such as Low or High."};
+                    return Error{"\"" + name.substr(0, 60) + "\" has no way \"" + way.substr(0, 40) + "\"", where,
+                                 "Write a way of its voicing, such as Low or High."};
             }
             all.push_back(h);
         }
@@ -163,7 +163,7 @@ Result<AmplifierOutput> withLoads(const Project& p, AmplifierOutput out, const s
     } else {
         auto loads = readLoads(p, text);
         if (!loads)
-            return loads.trouble();
+            return loads.error();
         out.loads = std::move(*loads);
     }
     if (!out.line() && std::any_of(out.loads.begin(), out.loads.end(), [](const auto& l) { return l.tapWatts > 0; }))
@@ -183,21 +183,21 @@ Result<Wiring> readWiring(const std::string& typed) {
         if (lower(names[i]).rfind(text, 0) == 0 ||
             (i >= 2 && text.rfind(names[i].substr(0, names[i].find(' ')), 0) == 0))
             return static_cast<Wiring>(i);
-    return Trouble{"\"" + typed.substr(0, 40) + "\" is no wiring", "Wiring",
-                   "Write parallel, series, 70 V line or 100 V line."};
+    return Error{"\"" + typed.substr(0, 40) + "\" is no wiring", "Wiring",
+                 "Write parallel, series, 70 V line or 100 V line."};
 }
 
 Result<AmplifierOutput> withCrossSection(AmplifierOutput out, const std::string& text) {
     const auto comma = text.find(',');
     const auto mm2 = readNumber({"", "Cross-section", "mm\u00b2", 0, 0.05, 100}, text.substr(0, comma));
     if (!mm2)
-        return mm2.trouble();
+        return mm2.error();
     out.mm2 = *mm2;
     if (comma == std::string::npos)
         return out;
     const auto warm = readNumber({"", "Temperature", "\u00b0C", 0, -50, 150}, trimmed(text.substr(comma + 1)));
     if (!warm)
-        return warm.trouble();
+        return warm.error();
     out.celsius = *warm;
     return out;
 }

@@ -21,7 +21,7 @@ double levelOf(const Complex& h) {
 Result<loudspeaker::ResponseFile> responseOf(const Project& p, const std::string& asset) {
     const auto it = p.assets.find(asset);
     if (it == p.assets.end())
-        return Trouble{"is not among the project's files", asset, "Open it again."};
+        return Error{"is not among the project's files", asset, "Open it again."};
     return loudspeaker::readResponse({it->second.begin(), it->second.end()}, asset);
 }
 
@@ -71,7 +71,7 @@ VoicingCurves curvesOf(const Project& p, const Voicing& v, const std::vector<dou
                 for (const auto& note : file->notes)
                     c.notes.push_back(way.name + ": " + note);
             } else
-                c.notes.push_back(way.name + ": " + file.trouble().text());
+                c.notes.push_back(way.name + ": " + file.error().text());
         } else if (way.sensitivity <= 0 && v.ways.size() > 1)
             c.notes.push_back(way.name + ": neither response nor sensitivity is known; it is taken as 0 dB.");
         auto with = voicingResponse(p, v, static_cast<int>(w), hz);
@@ -89,14 +89,14 @@ VoicingCurves curvesOf(const Project& p, const Voicing& v, const std::vector<dou
             for (const double f : hz)
                 c.target.push_back(levelOf(file->at(f)));
         else
-            c.notes.push_back("Target: " + file.trouble().text());
+            c.notes.push_back("Target: " + file.error().text());
     }
     return c;
 }
 
 Result<Aligned> withAlignment(const Project& p, const Voicing& v) {
     if (v.ways.size() < 2)
-        return Trouble{"there is one way only", v.name, "Alignment brings the delays of two or more together."};
+        return Error{"there is one way only", v.name, "Alignment brings the delays of two or more together."};
     Aligned a{v, {}};
     for (auto& w : a.voicing.ways)
         for (auto& b : w.chain)
@@ -126,7 +126,7 @@ Result<Aligned> withAlignment(const Project& p, const Voicing& v) {
 Result<Fitted> withFit(const Project& p, const Voicing& v, double fromHz, double toHz, int bells,
                        std::stop_token stop) {
     if (!(fromHz >= 20 && toHz <= 20000 && toHz >= 2 * fromHz))
-        return Trouble{"this range is no range", "Fit", "From 20 Hz to 20 kHz, an octave at least."};
+        return Error{"this range is no range", "Fit", "From 20 Hz to 20 kHz, an octave at least."};
     Fitted f{v, {}};
     f.voicing.whole.values.clear();
     const auto c = curvesOf(p, f.voicing, curveFrequencies());

@@ -6,7 +6,7 @@
 
 namespace loom::project {
 
-// A response file of the project. Trouble: there is none of that name, or it is none.
+// A response file of the project. Error: there is none of that name, or it is none.
 Result<loudspeaker::ResponseFile> responseOf(const Project& project, const std::string& asset);
 
 // What the blocks of one way do (with what lies before all ways), at each frequency. Taps of filters come from the

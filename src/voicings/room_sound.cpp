@@ -45,7 +45,7 @@ double rmsOf(const dsp::AudioClip& clip) {
 }
 
 // Sound pressure at 1 m of one loudspeaker, in Pa per volt (r.m.s.) at its output.
-double pascalsPerVolt(const AmplifierOutput& output, const HangsOn& load, double sensitivity) {
+double pascalsPerVolt(const AmplifierOutput& output, const LoudspeakerLoad& load, double sensitivity) {
     if (output.line())
         return pressure(sensitivity) * std::sqrt(std::max(load.tapWatts, 0.0)) / output.lineVolts();
     const double share = output.wiring == Wiring::series ? 1.0 / static_cast<double>(output.loads.size()) : 1;
@@ -175,7 +175,7 @@ RoomSound roomSoundOf(const Project& p, const Space& space, const WallState* sta
             const double level = nearest ? nearest->level : 60;
             ear.gain = std::pow(10.0, setForDb / 20) * r / pressure(level);
             const auto* taker = p.device(end.device);
-            for (const auto& s : taker ? taker->stands : std::vector<Stand>{})
+            for (const auto& s : taker ? taker->standIns : std::vector<StandIn>{})
                 if (s.port == end.port && nearest && !taken.count(nearest))
                     if (auto clip = clipOf(p.assets, s.asset, rate); clip && rmsOf(*clip) > 0) {
                         mouths.push_back({nearest, clip, pressure(level) / rmsOf(*clip)});

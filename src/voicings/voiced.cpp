@@ -29,7 +29,7 @@ std::string inputOf(const std::string& output) {
 }
 
 // The thread that brings sound to a lane's end, before any block of a voicing; null: none.
-const engine::Thread* arriving(const engine::Program& p, const std::string& destination) {
+const engine::Connection* arriving(const engine::Program& p, const std::string& destination) {
     const auto* t = p.into({destination, 0});
     for (std::size_t guard = 0; t && guard < p.blocks.size(); ++guard) {
         const auto* b = p.find(t->from.block);
@@ -56,7 +56,7 @@ std::vector<std::string> inputsTo(const engine::Program& p, const std::string& d
             const auto port = b->texts.find("port");
             found.push_back(port == b->texts.end() ? std::string() : port->second);
         }
-        for (const auto& t : p.threads)
+        for (const auto& t : p.connections)
             if (t.to.block == at)
                 waiting.push_back(t.from.block);
     }
@@ -78,7 +78,7 @@ engine::Program withChain(engine::Program p, const std::string& destination, con
     std::optional<engine::PortRef> from;
     if (const auto* t = p.into({at, 0}))
         from = t->from;
-    erase_if(p.threads, [&](const engine::Thread& t) {
+    erase_if(p.connections, [&](const engine::Connection& t) {
         return old.count(t.from.block) || old.count(t.to.block) || t.to == engine::PortRef{destination, 0};
     });
     // Blocks keep their place in the list, and so their order in files, where there was one of the same id.
@@ -99,11 +99,11 @@ engine::Program withChain(engine::Program p, const std::string& destination, con
         p.blocks.push_back(std::move(b));
     for (const auto& b : chain) {
         if (from)
-            p.threads.push_back({*from, {b.id, 0}});
+            p.connections.push_back({*from, {b.id, 0}});
         from = engine::PortRef{b.id, 0};
     }
     if (from)
-        p.threads.push_back({*from, {destination, 0}});
+        p.connections.push_back({*from, {destination, 0}});
     return p;
 }
 
@@ -113,7 +113,7 @@ bool hasTaps(const Way& w) {
 }
 
 bool sameSound(const engine::Program& a, const engine::Program& b) {
-    auto left = a.threads, right = b.threads;
+    auto left = a.connections, right = b.connections;
     left.sort(std::less<>());
     right.sort(std::less<>());
     return left == right && a.blocks == b.blocks;

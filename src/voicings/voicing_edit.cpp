@@ -37,7 +37,7 @@ std::string freeVoicingId(const Project& p, const std::string& name) {
 
 Result<Project> withVoicing(Project p, const Voicing& v) {
     if (v.name.find_first_not_of(' ') == std::string::npos)
-        return Trouble{"a voicing needs a name", v.id, "Type one."};
+        return Error{"a voicing needs a name", v.id, "Type one."};
     if (auto* there = p.voicing(v.id))
         *there = v;
     else
@@ -47,7 +47,7 @@ Result<Project> withVoicing(Project p, const Voicing& v) {
 
 Result<Project> withoutVoicing(Project p, const std::string& id) {
     if (!p.voicing(id))
-        return Trouble{"there is no such voicing", id, "loomctl voicings lists them."};
+        return Error{"there is no such voicing", id, "loomctl voicings lists them."};
     erase_if(p.voicings, [&](const Voicing& v) { return v.id == id; });
     p.devices.changeIf([&](const Device& d) { return d.voicing == id; }, [](Device& d) { d.voicing.clear(); });
     return p;
@@ -55,12 +55,12 @@ Result<Project> withoutVoicing(Project p, const std::string& id) {
 
 Result<Project> voiced(Project p, const std::vector<std::string>& loudspeakers, const std::string& voicing) {
     if (!voicing.empty() && !p.voicing(voicing))
-        return Trouble{"there is no such voicing", voicing, "loomctl voicings lists them."};
+        return Error{"there is no such voicing", voicing, "loomctl voicings lists them."};
     for (const auto& id : loudspeakers) {
         auto* d = p.device(id);
         const auto* m = d ? findModel(d->model) : nullptr;
         if (!m || !m->loudspeaker)
-            return Trouble{"is no loudspeaker", d ? d->name : id, "Choose loudspeakers."};
+            return Error{"is no loudspeaker", d ? d->name : id, "Choose loudspeakers."};
         d->voicing = voicing;
     }
     return p;
@@ -70,7 +70,7 @@ Result<Project> withOwnVoicing(Project p, const std::string& loudspeaker, std::s
     auto* d = p.device(loudspeaker);
     const auto* v = d ? p.voicing(d->voicing) : nullptr;
     if (!v)
-        return Trouble{"has no voicing to copy", d ? d->name : loudspeaker, "Give it one first."};
+        return Error{"has no voicing to copy", d ? d->name : loudspeaker, "Give it one first."};
     Voicing own = *v;
     own.name = v->name + ", " + d->name;
     own.id = freeVoicingId(p, own.name);
@@ -85,21 +85,20 @@ Result<Project> hung(Project p, const std::string& amplifier, const std::string&
     auto* a = p.device(amplifier);
     const auto* m = a ? findModel(a->model) : nullptr;
     if (!m || !m->amplifier)
-        return Trouble{"is no amplifier", a ? a->name : amplifier, "Choose one, such as Treadle 4."};
+        return Error{"is no amplifier", a ? a->name : amplifier, "Choose one, such as Treadle 4."};
     const auto ports = m->ports(false);
     if (std::find(ports.begin(), ports.end(), port) == ports.end())
-        return Trouble{"has no output \"" + port + "\"", a->name,
-                       "It has " + std::to_string(ports.size()) + " outputs."};
+        return Error{"has no output \"" + port + "\"", a->name, "It has " + std::to_string(ports.size()) + " outputs."};
     for (const auto& l : output.loads) {
         const auto* d = p.device(l.device);
         const auto* model = d ? findModel(d->model) : nullptr;
         if (!model || !model->loudspeaker)
-            return Trouble{"is no loudspeaker", d ? d->name : l.device, "Choose loudspeakers."};
+            return Error{"is no loudspeaker", d ? d->name : l.device, "Choose loudspeakers."};
         p.devices.changeIf([](const Device& other) { return !other.outputs.empty(); }, // it leaves where it hung
                            [&](Device& other) {
                                for (auto& [name, out] : other.outputs)
                                    if (other.id != amplifier || name != port)
-                                       std::erase_if(out.loads, [&](const HangsOn& h) {
+                                       std::erase_if(out.loads, [&](const LoudspeakerLoad& h) {
                                            return h.device == l.device && h.way == l.way;
                                        });
                            });
@@ -116,9 +115,9 @@ Result<Project> hung(Project p, const std::string& amplifier, const std::string&
             auto source = addBlock(program, "source", "In" + number, {{"port", in}});
             auto end = source ? addBlock(source->program, "destination", "Out" + number, {{"port", out}}) : source;
             auto drawn = end ? drawThread(end->program, {source->block, 0}, {end->block, 0})
-                             : Result<engine::Program>(end.trouble());
+                             : Result<engine::Program>(end.error());
             if (!drawn)
-                return drawn.trouble();
+                return drawn.error();
             program = *drawn;
         }
         a->program = std::move(program);
@@ -130,10 +129,10 @@ Result<Project> fed(Project p, const std::string& device, const std::string& inp
     auto* a = p.device(device);
     const auto* m = a ? findModel(a->model) : nullptr;
     if (!m)
-        return Trouble{"there is no such device", device, ""};
+        return Error{"there is no such device", device, ""};
     const auto inputs = m->ports(true);
     if (std::find(inputs.begin(), inputs.end(), input) == inputs.end())
-        return Trouble{"has no input \"" + input + "\"", a->name, ""};
+        return Error{"has no input \"" + input + "\"", a->name, ""};
     if (from.empty()) {
         a->feeds.erase(input);
         return p;
@@ -143,7 +142,7 @@ Result<Project> fed(Project p, const std::string& device, const std::string& inp
     const auto* source = d ? findModel(d->model) : nullptr;
     const auto outputs = source ? source->ports(false) : std::vector<std::string>{};
     if (std::find(outputs.begin(), outputs.end(), from.substr(slash + 1)) == outputs.end())
-        return Trouble{"there is no output \"" + from + "\"", a->name, "Name it as device/port, such as heddle/out 1."};
+        return Error{"there is no output \"" + from + "\"", a->name, "Name it as device/port, such as heddle/out 1."};
     a->feeds[input] = from;
     return p;
 }
@@ -152,13 +151,13 @@ Result<Project> withImpedance(Project p, const std::string& id, std::size_t way,
                               const std::vector<char>& bytes) {
     auto* v = p.voicing(id);
     if (!v || way >= v->ways.size())
-        return Trouble{"there is no such way", id, "loomctl voicings lists voicings."};
+        return Error{"there is no such way", id, "loomctl voicings lists voicings."};
     const auto curve = loudspeaker::readResponse({bytes.begin(), bytes.end()}, name);
     if (!curve)
-        return curve.trouble();
+        return curve.error();
     const double least = *std::min_element(curve->db.begin(), curve->db.end());
     if (!(least > 0))
-        return Trouble{print("goes down to %.3g ohms", least), name, "A line is a frequency and ohms above 0."};
+        return Error{print("goes down to %.3g ohms", least), name, "A line is a frequency and ohms above 0."};
     v->ways[way].minimumOhms = least;
     v->ways[way].impedance = withFile(p, name, bytes);
     return p;
@@ -168,13 +167,13 @@ Result<Project> withTaps(Project p, const std::string& id, std::size_t way, std:
                          const std::vector<char>& bytes) {
     auto* v = p.voicing(id);
     if (!v || way >= v->ways.size())
-        return Trouble{"there is no such way", id, "loomctl voicings lists voicings."};
+        return Error{"there is no such way", id, "loomctl voicings lists voicings."};
     auto& chain = v->ways[way].chain;
     std::erase_if(chain, [](const engine::Block& b) { return b.id == "fir"; });
     if (bytes.empty())
         return p;
-    if (auto wrong = dsp::troubleWithTaps(bytes, name); !wrong.empty())
-        return Trouble{wrong, v->name, ""};
+    if (auto wrong = dsp::errorInTaps(bytes, name); !wrong.empty())
+        return Error{wrong, v->name, ""};
     engine::Block fir;
     fir.id = fir.kind = "fir";
     fir.texts["file"] = withFile(p, name, bytes);
@@ -185,7 +184,7 @@ Result<Project> withTaps(Project p, const std::string& id, std::size_t way, std:
 namespace {
 
 // A parameter of a block that belongs to a voicing: of the voicing, for all that have it. Null: it belongs to none.
-// Trouble: a limiter's thresholds, which follow from data.
+// Error: a limiter's thresholds, which follow from data.
 Result<Edit> setVoicedValue(const Project& p, const std::string& device, const std::string& block,
                             const std::string& param, double value, bool merge) {
     const auto* d = p.device(device);
@@ -200,23 +199,22 @@ Result<Edit> setVoicedValue(const Project& p, const std::string& device, const s
     const engine::BlockView view(*part);
     const int i = view.table->indexOf(param);
     if (i < 0)
-        return Trouble{"there is no such parameter", block + "." + param, ""};
+        return Error{"there is no such parameter", block + "." + param, ""};
     const auto& spec = view.table->specs()[static_cast<std::size_t>(i)];
     if (!(value >= spec.min && value <= spec.max))
-        return Trouble{exactText(value) + " is outside the range", block + "." + param,
-                       "Use " + engine::formatValue(spec, spec.min) + " to " + engine::formatValue(spec, spec.max) +
-                           "."};
+        return Error{exactText(value) + " is outside the range", block + "." + param,
+                     "Use " + engine::formatValue(spec, spec.min) + " to " + engine::formatValue(spec, spec.max) + "."};
     if (b->kind == "limiter") {
         if (param != "on")
-            return Trouble{"this limiter follows from the loudspeaker's data", v.name,
-                           "Change its power or margin in Speakers."};
+            return Error{"this limiter follows from the loudspeaker's data", v.name,
+                         "Change its power or margin in Speakers."};
         const auto way = static_cast<std::size_t>(b->marks.at(partMark)[0] - '1');
         v.ways[way].protect = value >= 0.5;
     } else
         engine::enterValue(*part, param, value);
     auto then = withVoicing(p, v);
     if (!then)
-        return then.trouble();
+        return then.error();
     const auto reached = reachOf(p, v.id).size();
     return editSpeakers(p, std::move(*then),
                         "Set " + v.name + " \u00b7 " + spec.label + " for " + std::to_string(reached) +
@@ -227,14 +225,14 @@ Result<Edit> setVoicedValue(const Project& p, const std::string& device, const s
 } // namespace
 
 Edit setValue(const Project& p, const std::string& path, double value, bool merge) {
-    const auto place = findPlace(p, path);
+    const auto place = findTarget(p, path);
     if (!place)
         return refused(
             {"there is no such parameter", path, "loomctl info FILE lists blocks, loomctl blocks their parameters."});
     const auto& [device, block, param] = *place;
     const auto voiced = setVoicedValue(p, device->id, block->id, param, value, merge);
     if (!voiced)
-        return refused(voiced.trouble());
+        return refused(voiced.error());
     if (*voiced)
         return *voiced;
     const engine::BlockView view(*block);

@@ -10,7 +10,7 @@ namespace loom::project {
 // merge: joins with the step before if that had the same text. Null: there is no difference.
 Edit editSpeakers(const Project& now, Project then, std::string text, bool merge = false);
 
-// A voicing in its place, or a new one; ids stay. Trouble: no name.
+// A voicing in its place, or a new one; ids stay. Error: no name.
 Result<Project> withVoicing(Project p, const Voicing& voicing);
 // Takes a voicing out; loudspeakers that had it have none.
 Result<Project> withoutVoicing(Project p, const std::string& voicing);
@@ -20,17 +20,17 @@ Result<Project> voiced(Project p, const std::vector<std::string>& loudspeakers, 
 // A copy of its voicing for one loudspeaker alone, named after it. `made`: its id.
 Result<Project> withOwnVoicing(Project p, const std::string& loudspeaker, std::string* made);
 // Hangs loudspeakers on an output, in place of what hung there; each hangs with one way on one output only. An
-// amplifier that processes gets a program that plays its inputs, if it has none or an empty one. Trouble: no amplifier,
+// amplifier that processes gets a program that plays its inputs, if it has none or an empty one. Error: no amplifier,
 // no such output, no loudspeaker.
 Result<Project> hung(Project p, const std::string& amplifier, const std::string& port, const AmplifierOutput& output);
 // "device/port" whose sound comes to an amplifier's input; "": none.
 Result<Project> fed(Project p, const std::string& amplifier, const std::string& input, const std::string& from);
 
 // An impedance curve (lines of frequency and ohms): it is kept, and its lowest point is the way's least impedance.
-// Trouble: what is wrong with it; ohms must be above 0.
+// Error: what is wrong with it; ohms must be above 0.
 Result<Project> withImpedance(Project p, const std::string& voicing, std::size_t way, std::string name,
                               const std::vector<char>& bytes);
-// A FIR filter for a way, from a file of taps or sound that goes into the project; empty bytes take it out. Trouble:
+// A FIR filter for a way, from a file of taps or sound that goes into the project; empty bytes take it out. Error:
 // what is wrong with the file.
 Result<Project> withTaps(Project p, const std::string& voicing, std::size_t way, std::string name,
                          const std::vector<char>& bytes);

@@ -50,22 +50,22 @@ std::string bellText(const Block& b, int n) {
            print(" Q %.3g", valueOf(b, at + "q"));
 }
 
-// The one thing that a typed text says, as a sheet would. Trouble: it says something else, or is not sure.
+// The one thing that a typed text says, as a sheet would. Error: it says something else, or is not sure.
 Result<SheetField> readOne(const std::string& typed, const std::string& label) {
     auto sheet = loudspeaker::readSheet(typed);
     if (sheet.fields.size() != 1 || !sheet.unread.empty())
-        return Trouble{"\"" + typed.substr(0, 60) + "\" was not understood", label,
-                       "Type it as 47 Hz BW24, 430 Hz LR12, 205 Hz -2.2 dB Q 1.6, or 3 kHz +2 dB 0.7 oct."};
+        return Error{"\"" + typed.substr(0, 60) + "\" was not understood", label,
+                     "Type it as 47 Hz BW24, 430 Hz LR12, 205 Hz -2.2 dB Q 1.6, or 3 kHz +2 dB 0.7 oct."};
     if (!sheet.fields[0].sure())
-        return Trouble{sheet.fields[0].question, label, "Type the unit, or Q or oct."};
+        return Error{sheet.fields[0].question, label, "Type the unit, or Q or oct."};
     return sheet.fields[0];
 }
 
-std::optional<Trouble> putEdge(Block& b, const SheetField& f, const std::string& label) {
+std::optional<Error> putEdge(Block& b, const SheetField& f, const std::string& label) {
     if (!(f.value >= 20 && f.value <= 20000))
-        return Trouble{hertz(f.value) + " is outside the range", label, "20 Hz to 20 kHz."};
+        return Error{hertz(f.value) + " is outside the range", label, "20 Hz to 20 kHz."};
     if (f.shape == 1 && f.slope % 12 != 0)
-        return Trouble{"Linkwitz\u2013Riley has 12, 24, 36 or 48 dB/oct", label, "Take one of these, or Butterworth."};
+        return Error{"Linkwitz\u2013Riley has 12, 24, 36 or 48 dB/oct", label, "Take one of these, or Butterworth."};
     enterValue(b, "corner", f.value);
     enterValue(b, "shape", f.shape);
     enterValue(b, "slope", f.slope / 6 - 1);
@@ -73,12 +73,12 @@ std::optional<Trouble> putEdge(Block& b, const SheetField& f, const std::string&
     return {};
 }
 
-std::optional<Trouble> putBell(Block& b, int n, const SheetField& f, const std::string& label) {
+std::optional<Error> putBell(Block& b, int n, const SheetField& f, const std::string& label) {
     const double q = f.q > 0 ? f.q : 0.71;
     if (!(f.value >= 20 && f.value <= 20000) || std::abs(f.second) > 24 || !(q >= 0.1 && q <= 40))
-        return Trouble{"this is outside the range", label, "20 Hz to 20 kHz, -24 to 24 dB, Q 0.1 to 40."};
+        return Error{"this is outside the range", label, "20 Hz to 20 kHz, -24 to 24 dB, Q 0.1 to 40."};
     if (f.q <= 0 && f.kind == SheetKind::bell)
-        return Trouble{"its width is not said", label, "Add Q 1.4, 1 oct, or width 180 Hz."};
+        return Error{"its width is not said", label, "Add Q 1.4, 1 oct, or width 180 Hz."};
     const std::string at = std::to_string(n) + ".";
     enterValue(b, at + "kind", f.kind == SheetKind::lowShelf ? 1 : f.kind == SheetKind::highShelf ? 2 : 0);
     enterValue(b, at + "hz", f.value);
@@ -103,13 +103,13 @@ void addBells(std::vector<FieldOf<Voicing>>& all, const Voicing& v, const std::s
         const std::string label = "Bell " + std::to_string(n);
         FieldOf<Voicing> f{{"bell." + std::to_string(n), label}};
         f.text = [part, n](const Voicing& one) { return bellText(*partOf(one, part), n); };
-        f.check = [label](const std::string& typed) -> std::optional<Trouble> {
+        f.check = [label](const std::string& typed) -> std::optional<Error> {
             if (typed.empty())
                 return {};
             const std::string lower = typed.find("shelf") != std::string::npos ? typed : "bell " + typed;
             const auto read = readOne(lower, label);
             if (!read)
-                return read.trouble();
+                return read.error();
             Block probe;
             probe.id = probe.kind = "eq";
             return putBell(probe, 1, *read, label);
@@ -149,13 +149,13 @@ std::vector<FieldOf<Voicing>> wayFields(const Voicing& v, int way) {
         FieldOf<Voicing> f{{id, label}};
         const std::string part = number + id, word = kind, say = label;
         f.text = [part](const Voicing& one) { return edgeText(*partOf(one, part)); };
-        f.check = [word, say](const std::string& typed) -> std::optional<Trouble> {
+        f.check = [word, say](const std::string& typed) -> std::optional<Error> {
             if (typed.empty() || typed == "off")
                 return {};
             const auto read = readOne(word + typed, say);
             Block probe;
             probe.id = probe.kind = "highpass";
-            return read ? putEdge(probe, *read, say) : std::optional(read.trouble());
+            return read ? putEdge(probe, *read, say) : std::optional(read.error());
         };
         f.setText = [part, word, say](Voicing& one, const std::string& typed) {
             auto& b = *partOf(one, part);
@@ -207,11 +207,11 @@ std::vector<Field> fieldsOf(const Voicing& v, int way) {
     return all;
 }
 
-std::optional<Trouble> setField(Voicing& v, int way, const std::string& field, const std::string& value) {
+std::optional<Error> setField(Voicing& v, int way, const std::string& field, const std::string& value) {
     for (const auto& f : allFields(v, way))
         if (f.look.id == field)
             return f.set(v, value);
-    return Trouble{"a voicing has no such field", field, ""};
+    return Error{"a voicing has no such field", field, ""};
 }
 
 Voicing voicingFrom(const loudspeaker::Sheet& sheet, const std::vector<bool>& leftOut, const std::string& id,
@@ -228,7 +228,7 @@ Voicing voicingFrom(const loudspeaker::Sheet& sheet, const std::vector<bool>& le
         const int way = f.way > 0 ? f.way : ways == 1 ? 1 : 0; // with one way all belongs to it
         const std::string number = std::to_string(std::max(way, 1)) + ".";
         Way& w = v.ways[static_cast<std::size_t>(std::max(way, 1) - 1)];
-        std::optional<Trouble> wrong;
+        std::optional<Error> wrong;
         switch (f.kind) {
         case SheetKind::name:
             v.name = f.text.substr(0, 200);
@@ -280,7 +280,7 @@ Voicing voicingFrom(const loudspeaker::Sheet& sheet, const std::vector<bool>& le
             const std::string part = way > 0 ? number + "eq" : "whole";
             const int n = ++bells[part];
             if (n > static_cast<int>(mostBells))
-                wrong = Trouble{"there is room for eight bells", textOf(f), ""};
+                wrong = Error{"there is room for eight bells", textOf(f), ""};
             else
                 wrong = putBell(*partOf(v, part), n, f, textOf(f));
             break;

@@ -8,8 +8,8 @@ namespace loom::project {
 
 // way: from 0; -1: of the whole loudspeaker.
 std::vector<Field> fieldsOf(const Voicing& voicing, int way);
-// Trouble: what is wrong with it; nothing was set. A value that is entered is on.
-std::optional<Trouble> setField(Voicing& voicing, int way, const std::string& field, const std::string& value);
+// Error: what is wrong with it; nothing was set. A value that is entered is on.
+std::optional<Error> setField(Voicing& voicing, int way, const std::string& field, const std::string& value);
 
 // A voicing of what a sheet says: its fields that are sure and not left out. Bells beyond eight are told in `over`.
 Voicing voicingFrom(const loudspeaker::Sheet& sheet, const std::vector<bool>& leftOut, const std::string& id,

@@ -54,15 +54,15 @@ std::string dumped(json j) {
 
 Result<json> opened(const std::string& text, const std::string& name, const char* format, const char* what) {
     if (text.size() > mostBytes)
-        return Trouble{"is larger than 16 MiB", name, ""};
+        return Error{"is larger than 16 MiB", name, ""};
     auto j = parseJson(text, name);
     if (!j)
-        return j.trouble();
+        return j.error();
     if (!j->is_object() || j->value("format", json()) != format)
-        return Trouble{std::string("is no ") + what, name, "docs/format.md says what one looks like."};
+        return Error{std::string("is no ") + what, name, "docs/format.md says what one looks like."};
     if (const auto version = j->value("version", json());
         !version.is_number_integer() || version.get<double>() < 1 || version.get<double>() > fileVersion)
-        return Trouble{"was written by a later version", name, "Use a newer Nimble Loom."};
+        return Error{"was written by a later version", name, "Use a newer Nimble Loom."};
     return j;
 }
 
@@ -135,10 +135,10 @@ std::string voicingText(const Project& p, const std::vector<std::string>& ids) {
 Result<VoicingFile> readVoicings(const std::string& text, const std::string& name) {
     auto j = opened(text, name, "nimble-loom-voicings", "voicing");
     if (!j)
-        return j.trouble();
+        return j.error();
     Reading r;
     auto file = readParts(*j, 1, At(name), r);
-    return r.failed() ? Result<VoicingFile>(r.trouble()) : Result<VoicingFile>(std::move(file));
+    return r.failed() ? Result<VoicingFile>(r.error()) : Result<VoicingFile>(std::move(file));
 }
 
 Project withVoicings(Project p, const VoicingFile& file, std::vector<std::string>* made) {
@@ -201,7 +201,7 @@ std::string setupText(const Project& p, const std::vector<std::string>& amplifie
 Result<SetupFile> readSetups(const std::string& text, const std::string& name) {
     auto j = opened(text, name, "nimble-loom-amplifiers", "set-up of amplifiers");
     if (!j)
-        return j.trouble();
+        return j.error();
     Reading r;
     const At at(name);
     SetupFile file;
@@ -212,7 +212,7 @@ Result<SetupFile> readSetups(const std::string& text, const std::string& name) {
         r.fail(list, "must be 1 to 100 amplifiers");
     for (std::size_t i = 0; i < setups.size() && !r.failed(); ++i)
         file.setups.push_back(readSetup(setups[i], file.file, At(list, i), r));
-    return r.failed() ? Result<SetupFile>(r.trouble()) : Result<SetupFile>(std::move(file));
+    return r.failed() ? Result<SetupFile>(r.error()) : Result<SetupFile>(std::move(file));
 }
 
 Result<Project> withSetup(Project p, const std::string& amplifier, const SetupFile& file, std::size_t index) {
@@ -220,7 +220,7 @@ Result<Project> withSetup(Project p, const std::string& amplifier, const SetupFi
     const auto* d = p.device(amplifier);
     const auto* m = d ? findModel(d->model) : nullptr;
     if (!m || !m->amplifier)
-        return Trouble{"is no amplifier", d ? d->name : amplifier, "Choose one."};
+        return Error{"is no amplifier", d ? d->name : amplifier, "Choose one."};
     VoicingFile wanted;
     wanted.files = file.file.files;
     std::vector<std::string> names;
@@ -235,8 +235,8 @@ Result<Project> withSetup(Project p, const std::string& amplifier, const SetupFi
     const auto ports = m->ports(false);
     for (const auto& [port, out] : setup.outputs) {
         if (std::find(ports.begin(), ports.end(), port) == ports.end())
-            return Trouble{"has no output \"" + port + "\", which \"" + setup.name + "\" sets up",
-                           p.device(amplifier)->name, "Choose an amplifier with as many outputs."};
+            return Error{"has no output \"" + port + "\", which \"" + setup.name + "\" sets up",
+                         p.device(amplifier)->name, "Choose an amplifier with as many outputs."};
         const auto now = p.device(amplifier)->outputs[port];
         AmplifierOutput next = out.wiring;
         next.loads = now.loads; // what hangs there stays, with the ways and taps of the set-up
@@ -248,7 +248,7 @@ Result<Project> withSetup(Project p, const std::string& amplifier, const SetupFi
             }
         auto then = hung(std::move(p), amplifier, port, next);
         if (!then)
-            return then.trouble();
+            return then.error();
         p = std::move(*then);
         const auto at = std::find(names.begin(), names.end(), out.voicing);
         if (at != names.end())
@@ -283,18 +283,18 @@ std::string voicingFolder() {
     return fs::path(modelFolder()).parent_path().string() + "/voicings";
 }
 
-std::vector<KeptVoicing> voicingLibrary(std::vector<Trouble>* troubles) {
+std::vector<KeptVoicing> voicingLibrary(std::vector<Error>* errors) {
     std::vector<KeptVoicing> all;
     std::error_code none;
     for (const auto& e : fs::directory_iterator(voicingFolder(), none)) {
         if (e.path().extension() != ".json" || all.size() >= mostVoicings)
             continue;
         auto text = readWhole(e.path().string(), mostBytes);
-        auto read = text ? readVoicings(*text, e.path().string()) : Result<VoicingFile>(text.trouble());
+        auto read = text ? readVoicings(*text, e.path().string()) : Result<VoicingFile>(text.error());
         if (read)
             all.push_back({read->voicings.front().name, e.path().string(), std::move(*read)});
-        else if (troubles)
-            troubles->push_back(read.trouble());
+        else if (errors)
+            errors->push_back(read.error());
     }
     std::sort(all.begin(), all.end(), [](const auto& a, const auto& b) { return a.name < b.name; });
     return all;
@@ -303,17 +303,17 @@ std::vector<KeptVoicing> voicingLibrary(std::vector<Trouble>* troubles) {
 Result<std::string> keepVoicing(const Project& p, const std::string& id, bool replace) {
     const auto* v = p.voicing(id);
     if (!v)
-        return Trouble{"there is no such voicing", id, ""};
+        return Error{"there is no such voicing", id, ""};
     std::error_code failed;
     fs::create_directories(voicingFolder(), failed);
     const auto all = voicingLibrary();
     const auto before = std::find_if(all.begin(), all.end(), [&](const auto& e) { return e.name == v->name; });
     if (before != all.end() && !replace)
-        return Trouble{"there is a voicing called \"" + v->name + "\" in the library already", "", "Rename this one."};
+        return Error{"there is a voicing called \"" + v->name + "\" in the library already", "", "Rename this one."};
     const std::string path =
         before != all.end() ? before->path : freePath(voicingFolder(), engine::slug(v->name), ".json");
     if (auto done = writeWhole(path, voicingText(p, {id}), false); !done)
-        return done.trouble();
+        return done.error();
     return path;
 }
 

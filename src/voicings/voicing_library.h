@@ -14,7 +14,7 @@ struct VoicingFile {
     Assets files; // texts
 };
 std::string voicingText(const Project& p, const std::vector<std::string>& voicings);
-// One or many. Trouble: not a voicing, of a later version, too large; with the place in the file.
+// One or many. Error: not a voicing, of a later version, too large; with the place in the file.
 Result<VoicingFile> readVoicings(const std::string& text, const std::string& name);
 // Puts voicings into a project under ids of their own; `made`: those ids.
 Project withVoicings(Project p, const VoicingFile& file, std::vector<std::string>* made);
@@ -36,7 +36,7 @@ struct SetupFile {
 std::string setupText(const Project& p, const std::vector<std::string>& amplifiers);
 Result<SetupFile> readSetups(const std::string& text, const std::string& name);
 // Recalls one set-up on an amplifier: outputs that it has get wiring, cable, taps and voicing; what hangs there stays.
-// Trouble: no amplifier, or an output that it does not have.
+// Error: no amplifier, or an output that it does not have.
 Result<Project> withSetup(Project p, const std::string& amplifier, const SetupFile& file, std::size_t setup);
 // A set on many: each goes to the amplifier of its name. `left`: names that are not in the project.
 Result<Project> withSetups(Project p, const SetupFile& file, std::vector<std::string>* left);
@@ -47,7 +47,7 @@ struct KeptVoicing {
     std::string name, path;
     VoicingFile file;
 };
-std::vector<KeptVoicing> voicingLibrary(std::vector<Trouble>* troubles = nullptr);
+std::vector<KeptVoicing> voicingLibrary(std::vector<Error>* errors = nullptr);
 Result<std::string> keepVoicing(const Project& p, const std::string& voicing, bool replace);
 
 } // namespace loom::project

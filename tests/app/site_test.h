@@ -30,7 +30,7 @@ class SiteTest : public WindowTest {
     void fault(const std::string& serial, const std::string& name, const nlohmann::json& value) {
         rig_->with([&](rig::Rig& r) {
             const auto done = r.setFault(serial, name, value);
-            QVERIFY2(bool(done), done ? "" : done.trouble().text().c_str());
+            QVERIFY2(bool(done), done ? "" : done.error().text().c_str());
         });
     }
     void step(const std::string& name) {

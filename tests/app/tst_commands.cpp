@@ -20,7 +20,7 @@ struct Ledger {
     QLabel* deck = nullptr;
     int icons = 0, rung = 0;
     bool bellBroken = false;
-    Place shown{};
+    Target shown{};
 } ledger;
 
 Stage ledger_stage(MainWindow& window) {
@@ -44,7 +44,7 @@ Stage ledger_stage(MainWindow& window) {
                            ledger.page->setPlainText("forty");
                        }});
     };
-    stage.show = [](const Place& place) {
+    stage.show = [](const Target& place) {
         ledger.shown = place;
         return place.device == "heddle";
     };

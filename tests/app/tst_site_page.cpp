@@ -57,8 +57,8 @@ class TestSitePage : public SiteTest {
         // Firmware is offered, and can wait.
         answer("not before the opening");
         click("later.firmware.52E1");
-        QTRY_COMPARE_WITH_TIMEOUT(project().left.size(), std::size_t(1), 5000);
-        QCOMPARE(project().left[0].because, std::string("not before the opening"));
+        QTRY_COMPARE_WITH_TIMEOUT(project().dismissed.size(), std::size_t(1), 5000);
+        QCOMPARE(project().dismissed[0].because, std::string("not before the opening"));
         // One value changed on both sides: Try says so and sends nothing.
         click("tabDifferences");
         const std::string conflict = "far-end.level.gain";

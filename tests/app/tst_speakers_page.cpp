@@ -51,7 +51,7 @@ class TestSpeakersPage : public WindowTest {
             program.blocks.changeBack().texts["port"] = "in " + s;
             program.blocks.push_back({"out-" + s, "destination", "Out " + s});
             program.blocks.changeBack().texts["port"] = "out " + s;
-            program.threads.push_back({{"in-" + s, 0}, {"out-" + s, 0}});
+            program.connections.push_back({{"in-" + s, 0}, {"out-" + s, 0}});
         }
         return p;
     }

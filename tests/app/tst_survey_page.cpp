@@ -157,7 +157,7 @@ class TestSurveyPage : public WindowTest {
         QCOMPARE(project().device(twin)->address, address);
         const auto clash = [&] {
             int n = 0;
-            for (const auto& f : project::checkPlan(project()))
+            for (const auto& f : project::checkRooms(project()))
                 n += f.id() == "same-address";
             return n;
         };

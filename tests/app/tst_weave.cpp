@@ -387,10 +387,10 @@ class TestWeave : public QObject {
                 list->setCurrentRow(i);
         auto* why = panel->findChild<QLineEdit*>();
         QTest::keyClick(why, Qt::Key_Return); // without a reason it is not left
-        QVERIFY(session().project().left.empty());
+        QVERIFY(session().project().dismissed.empty());
         QTest::keyClicks(why, "for the next phase");
         QTest::keyClick(why, Qt::Key_Return);
-        QCOMPARE(session().project().left.size(), std::size_t(1));
+        QCOMPARE(session().project().dismissed.size(), std::size_t(1));
         QTRY_VERIFY(panel->findChild<QLabel*>()->text().contains("0 to fix \u00b7 1 to note"));
         list->setCurrentRow(0);
         QTest::keyClick(list, Qt::Key_Return);

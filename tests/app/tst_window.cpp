@@ -320,7 +320,7 @@ class TestWindow : public QObject {
     void loopIsRefused() {
         QString text;
         connect(&session(), &Session::said, this, [&](const QString& t) { text = t; });
-        QVERIFY(!session().setProgram(Result<engine::Program>(Trouble{"x", "", ""}), "y"));
+        QVERIFY(!session().setProgram(Result<engine::Program>(Error{"x", "", ""}), "y"));
         QVERIFY(!text.isEmpty());
     }
     void themesHaveContrast() { // text at least 4.5:1 on what it stands on (WCAG 2 relative luminance)
@@ -680,7 +680,7 @@ class TestWindow : public QObject {
     }
     void recorderBlockWritesAFile() {
         auto n = project::addBlock(program(), "recorder", "Take");
-        n->program.threads.push_back({{"chair.preamp", 0}, {n->block, 0}});
+        n->program.connections.push_back({{"chair.preamp", 0}, {n->block, 0}});
         QVERIFY(session().setProgram(n->program, "Add"));
         runBench();
         QStringList said;

@@ -229,7 +229,7 @@ class TestLoomctl : public QObject {
         auto& program = *p.device("heddle")->program;
         program.blocks.push_back({"music", "player", "", {}, {{"play", 1}}, {{"file", "programme-l.flac"}}});
         program.blocks.push_back({"tape", "recorder", ""});
-        program.threads.push_back({{"music", 0}, {"tape", 0}});
+        program.connections.push_back({{"music", 0}, {"tape", 0}});
         const QString file = folder_.filePath("r.loom"), wav = folder_.filePath("tape.wav");
         QVERIFY(bool(loom::project::saveProject(p, file.toStdString())));
         QCOMPARE(call({"render", file, "--device", "heddle", "--record", "tape=" + wav, "--seconds", "2"}), 0);

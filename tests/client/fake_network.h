@@ -196,7 +196,7 @@ class FakeFinder : public client::Finder {
         network_.turns.after(network_.delay(), [this, weak = std::weak_ptr(run_)] {
             if (weak.expired() || !heard)
                 return;
-            std::vector<site::Found> all;
+            std::vector<site::DiscoveredDevice> all;
             for (const auto& [_, s] : network_.stations)
                 if (s->plugged && s->device->powered())
                     all.push_back(s->front->about());

@@ -305,15 +305,15 @@ class TestLine : public QObject {
         s.open("127.0.0.1", 4710, {});
         QVERIFY(!s.up() && up(s));
         QVERIFY(s.identity() == tap_->front->about().identity && !s.pinned() && s.about().serial == "T1");
-        std::vector<std::string> troubles;
+        std::vector<std::string> errors;
         for (int i = 0; i < 3; ++i)
             s.call(site::message::state, {},
-                   [&](const Reply<site::DeviceState>& r) { troubles.push_back(r ? "" : r.trouble); });
+                   [&](const Reply<site::DeviceState>& r) { errors.push_back(r ? "" : r.error); });
         net_->turns.step();
         tap_->cut();
         net_->turns.run(100);
-        QCOMPARE(troubles.size(), std::size_t(3)); // each once
-        for (const auto& t : troubles)
+        QCOMPARE(errors.size(), std::size_t(3)); // each once
+        for (const auto& t : errors)
             QVERIFY(t.find("went away") != std::string::npos);
         QVERIFY(!s.up());
         QVERIFY(up(s) && s.pinned()); // the same device, by its key
@@ -324,12 +324,12 @@ class TestLine : public QObject {
         s.open("127.0.0.1", 4710, {});
         QVERIFY(up(s));
         net_->least = net_->most = 100000; // nothing arrives any more
-        std::string trouble;
-        s.call(site::message::state, {}, [&](const Reply<site::DeviceState>& r) { trouble = r.trouble; });
+        std::string error;
+        s.call(site::message::state, {}, [&](const Reply<site::DeviceState>& r) { error = r.error; });
         net_->turns.run(4000);
-        QVERIFY(s.up() && trouble.empty());
+        QVERIFY(s.up() && error.empty());
         net_->turns.run(4000);
-        QVERIFY(!s.up() && !trouble.empty());
+        QVERIFY(!s.up() && !error.empty());
     }
     void whatNeverAnswersIsDialledAgain() {
         struct Silent : FakeNetwork {
@@ -369,7 +369,7 @@ class TestLine : public QObject {
                 net_->turns.step();
             int wrong = 0, right = 0, answers = 0;
             if (s.up())
-                s.call(site::message::describe, {}, [&](const Reply<site::Found>& r) { answers += !r; });
+                s.call(site::message::describe, {}, [&](const Reply<site::DiscoveredDevice>& r) { answers += !r; });
             const bool asked = s.up();
             if (moment % 2)
                 s.close();
@@ -406,7 +406,7 @@ class TestLine : public QObject {
         int changes = 0, answers = 0;
         s->changed = [&changes] { ++changes; };
         for (int i = 0; i < 2; ++i)
-            s->call(site::message::describe, {}, [&](const Reply<site::Found>& r) {
+            s->call(site::message::describe, {}, [&](const Reply<site::DiscoveredDevice>& r) {
                 QVERIFY(!r && r.code == Code::lost);
                 ++answers;
                 s.reset();
@@ -479,8 +479,8 @@ class TestLine : public QObject {
         s.open("127.0.0.1", 4710, {});
         QVERIFY(up(s));
         auto r = ask(phrase, false);
-        QVERIFY(!r && r.trouble.find("key") != std::string::npos); // not at a key that nobody knew
-        QVERIFY(tap_->device->store().log().empty());              // and the device did not hear of it
+        QVERIFY(!r && r.error.find("key") != std::string::npos); // not at a key that nobody knew
+        QVERIFY(tap_->device->store().log().empty());            // and the device did not hear of it
         s.open("127.0.0.1", 4710, {identity, ""});
         QVERIFY(up(s));
         r = ask("something else", false);
@@ -491,7 +491,7 @@ class TestLine : public QObject {
         r = ask(phrase, true);
         QVERIFY(r && r->ticket.empty() && tap_->device->store().lock().empty());
         r = ask(phrase, false);
-        QVERIFY(!r && r.trouble.find("not sealed") != std::string::npos);
+        QVERIFY(!r && r.error.find("not sealed") != std::string::npos);
         QVERIFY(!tap_->device->store().knows(ticket)); // of a password that is gone
     }
     // Whatever becomes of the device while it is unlocked: it is told once, and only a line that holds is unlocked.
@@ -551,7 +551,7 @@ class TestLine : public QObject {
         QVERIFY(QFile(folder_->filePath("file")).open(QIODevice::WriteOnly));
         Tickets nowhere(folder_->filePath("file/tickets.json").toStdString());
         const auto done = nowhere.keep("one", "t1");
-        QVERIFY(!done && !done.trouble().text().empty());
+        QVERIFY(!done && !done.error().text().empty());
         QCOMPARE(nowhere.of("one"), std::string("t1"));
         // Rubbish is no ticket.
         for (const char* text : {"", "{", "[]", "{\"one\": 7, \"two\": \"t\"}", "\xff\xfe"}) {

@@ -16,9 +16,9 @@ inline Program twoLanes() {
     p.blocks.change(5).values = {{"1.1", 0}, {"2.2", 0}};
     p.blocks.change(6).texts["port"] = "out 1";
     p.blocks.change(7).texts["port"] = "out 2";
-    p.threads = {{{"a", 0}, {"a.highpass", 0}}, {{"a.highpass", 0}, {"a.eq", 0}}, {{"a.eq", 0}, {"mix", 0}},
-                 {{"b", 0}, {"b.level", 0}},    {{"b.level", 0}, {"mix", 1}},     {{"mix", 0}, {"out-1", 0}},
-                 {{"mix", 1}, {"out-2", 0}}};
+    p.connections = {{{"a", 0}, {"a.highpass", 0}}, {{"a.highpass", 0}, {"a.eq", 0}}, {{"a.eq", 0}, {"mix", 0}},
+                     {{"b", 0}, {"b.level", 0}},    {{"b.level", 0}, {"mix", 1}},     {{"mix", 0}, {"out-1", 0}},
+                     {{"mix", 1}, {"out-2", 0}}};
     return p;
 }
 

@@ -23,12 +23,12 @@ class TestLanes : public QObject {
                 if (b.kind == "delay")
                     b.values = {{"time", 1.3 + l % 3}};
                 p.blocks.push_back(b);
-                p.threads.push_back({{last, 0}, {b.id, 0}});
+                p.connections.push_back({{last, 0}, {b.id, 0}});
                 last = b.id;
             }
             p.blocks.push_back(
                 {id + ".mix", "matrix", "", {{"inputs", 1}, {"outputs", 2}}, {{"1.1", -3}, {"1.2", -6}}});
-            p.threads.push_back({{last, 0}, {id + ".mix", 0}});
+            p.connections.push_back({{last, 0}, {id + ".mix", 0}});
         }
         return p;
     }
@@ -48,7 +48,7 @@ class TestLanes : public QObject {
                 return {};
             r.process({ins, nullptr}, frame % 7 ? maxFrame : 29);
             all.resize(all.size() + maxFrame);
-            r.plan()->read(r.plan()->bufferOf(at), all.data() + all.size() - maxFrame, maxFrame);
+            r.schedule()->read(r.schedule()->bufferOf(at), all.data() + all.size() - maxFrame, maxFrame);
         }
         return all;
     }
@@ -85,15 +85,15 @@ class TestLanes : public QObject {
                     {"b", "level", "", {}, {{"gain", -12}}},
                     {"b2", "level", "", {}, {{"gain", -6}}},
                     {"mix", "matrix", "", {{"inputs", 3}, {"outputs", 1}}, {{"1.1", 0}, {"2.1", 0}, {"3.1", 0}}}};
-        p.threads = {{{"s", 0}, {"a", 0}},   {{"s", 0}, {"b", 0}},    {{"b", 0}, {"b2", 0}},
-                     {{"a", 0}, {"mix", 0}}, {{"b2", 0}, {"mix", 1}}, {{"s", 0}, {"mix", 2}}};
+        p.connections = {{{"s", 0}, {"a", 0}},   {{"s", 0}, {"b", 0}},    {{"b", 0}, {"b2", 0}},
+                         {{"a", 0}, {"mix", 0}}, {{"b2", 0}, {"mix", 1}}, {{"s", 0}, {"mix", 2}}};
         Runner r(48000, {});
         QVERIFY(bool(r.load(p)));
         std::vector<float> in(maxFrame, 0.25f), out(maxFrame);
         const float* ins[] = {in.data()};
         for (int i = 0; i < 3; ++i)
             r.process({ins, nullptr}, maxFrame);
-        r.plan()->read(r.plan()->bufferOf({"mix", 0}), out.data(), maxFrame);
+        r.schedule()->read(r.schedule()->bufferOf({"mix", 0}), out.data(), maxFrame);
         const double want = 0.25 * (1 + dsp::gainFromDb(-6) + dsp::gainFromDb(-18));
         QVERIFY(std::abs(out[40] - want) < 1e-5);
     }

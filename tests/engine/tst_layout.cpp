@@ -2,7 +2,7 @@
 #ifndef Q_MOC_RUN
 #include "engine/block_kind.h"
 #include "engine/layout.h"
-#include "engine/plan.h"
+#include "engine/schedule.h"
 #endif
 #include <QTest>
 #include <algorithm>
@@ -38,7 +38,7 @@ class Maker {
         p_.blocks.push_back({id, kind, "", std::move(shape)});
         return id;
     }
-    void draw(const PortRef& from, const PortRef& to) { p_.threads.push_back({from, to}); }
+    void draw(const PortRef& from, const PortRef& to) { p_.connections.push_back({from, to}); }
     PortRef chain(PortRef from) {
         const char* kinds[] = {"eq", "level", "highpass", "delay"};
         for (int i = roll(4); i > 0; --i) {
@@ -192,7 +192,7 @@ class TestLayout : public QObject {
         for (unsigned seed = 0; seed < programs; ++seed) {
             const Program p = program(seed);
             const Layout l = layOut(p);
-            for (const auto& t : p.threads)
+            for (const auto& t : p.connections)
                 if (unitOf(l, t.from.block) != unitOf(l, t.to.block))
                     QVERIFY2(positionOf(l, t.from.block) < positionOf(l, t.to.block),
                              qPrintable(QString::number(seed)));
@@ -258,8 +258,11 @@ class TestLayout : public QObject {
             if (lane.kind == Layout::Kind::source || !lane.beads.empty()) {
                 const PortRef at = lane.destination() ? PortRef{lane.beads.back(), 0} : lane.open;
                 n.blocks.push_back({"new", "eq", ""});
-                n.threads.changeIf([&](const auto& t) { return t.from == at; }, [](auto& t) { t.from = {"new", 0}; });
-                n.threads.push_back({at, {"new", 0}});
+                n.connections.changeIf([&](const auto& t) { return t.from == at; },
+                                       [](auto& t) {
+                                           t.from = {"new", 0};
+                                       });
+                n.connections.push_back({at, {"new", 0}});
                 QCOMPARE(placesOf(layOut(n)), placesOf(before));
                 QCOMPARE(layOut(n).laneOf("new")->end, lane.end);
             }
@@ -268,9 +271,9 @@ class TestLayout : public QObject {
                 n = p;
                 const std::string gone = lane.beads.back();
                 const PortRef from = n.into({gone, 0})->from;
-                erase_if(n.threads, [&](const Thread& t) { return t.to.block == gone; });
-                n.threads.changeIf([&](const auto& t) { return t.from.block == gone; },
-                                   [&](auto& t) { t.from = from; });
+                erase_if(n.connections, [&](const Connection& t) { return t.to.block == gone; });
+                n.connections.changeIf([&](const auto& t) { return t.from.block == gone; },
+                                       [&](auto& t) { t.from = from; });
                 erase_if(n.blocks, [&](const Block& b) { return b.id == gone; });
                 QCOMPARE(placesOf(layOut(n)), placesOf(before));
             }
@@ -288,16 +291,16 @@ class TestLayout : public QObject {
         Program p;
         p.blocks = {{"s", "source", ""},   {"a", "level", ""},         {"b", "eq", ""},    {"split", "crossover", ""},
                     {"mix", "matrix", ""}, {"out", "destination", ""}, {"c", "level", ""}, {"d", "level", ""}};
-        p.threads = {{{"s", 0}, {"a", 0}}, {{"s", 0}, {"split", 0}}, {{"a", 0}, {"mix", 1}},
-                     {{"a", 0}, {"b", 0}}, {{"b", 0}, {"mix", 0}},   {{"mix", 0}, {"out", 0}}};
+        p.connections = {{{"s", 0}, {"a", 0}}, {{"s", 0}, {"split", 0}}, {{"a", 0}, {"mix", 1}},
+                         {{"a", 0}, {"b", 0}}, {{"b", 0}, {"mix", 0}},   {{"mix", 0}, {"out", 0}}};
         auto l = layOut(p);
         QCOMPARE(l.laneOf("s")->beads, (std::vector<std::string>{"a", "b"}));
         QCOMPARE(l.laneOf("s")->open, (PortRef{"b", 0}));
         QCOMPARE(l.hubOf("split")->inRows.at(0), l.laneOf("s")->row);
         QVERIFY(!l.hubOf("a") && !l.laneOf("split"));
         // Two beads: neither is more the lane than the other, each begins one of its own.
-        p.threads.push_back({{"b", 0}, {"c", 0}});
-        p.threads.push_back({{"b", 0}, {"d", 0}});
+        p.connections.push_back({{"b", 0}, {"c", 0}});
+        p.connections.push_back({{"b", 0}, {"d", 0}});
         l = layOut(p);
         QCOMPARE(l.laneOf("s")->beads, (std::vector<std::string>{"a", "b"}));
         QCOMPARE(l.laneOf("c")->kind, Layout::Kind::inner);
@@ -307,8 +310,9 @@ class TestLayout : public QObject {
         Program p;
         p.blocks = {{"s", "source", ""},        {"split", "crossover", ""}, {"low.eq", "eq", ""},
                     {"low.delay", "delay", ""}, {"mix", "matrix", ""},      {"out", "destination", ""}};
-        p.threads = {{{"s", 0}, {"split", 0}},       {{"split", 0}, {"low.eq", 0}}, {{"low.eq", 0}, {"low.delay", 0}},
-                     {{"low.delay", 0}, {"mix", 0}}, {{"split", 1}, {"mix", 1}},    {{"mix", 0}, {"out", 0}}};
+        p.connections = {{{"s", 0}, {"split", 0}},          {{"split", 0}, {"low.eq", 0}},
+                         {{"low.eq", 0}, {"low.delay", 0}}, {{"low.delay", 0}, {"mix", 0}},
+                         {{"split", 1}, {"mix", 1}},        {{"mix", 0}, {"out", 0}}};
         const auto l = layOut(p);
         const auto* lane = l.laneOf("low.delay");
         QVERIFY(lane && lane->kind == Layout::Kind::inner && lane->end == "low.eq" && lane->gap == 1);
@@ -323,10 +327,10 @@ class TestLayout : public QObject {
         for (int i = 0; i < 20; ++i) {
             const std::string id = "in" + std::to_string(i);
             p.blocks.push_back({id, "source", ""});
-            p.threads.push_back({{id, 0}, {"mix", i}});
+            p.connections.push_back({{id, 0}, {"mix", i}});
         }
         const Layout l = layOut(p);
-        for (const auto& t : p.threads)
+        for (const auto& t : p.connections)
             QCOMPARE(l.hubs[0].inRows[static_cast<std::size_t>(t.to.port)], l.laneOf(t.from.block)->row);
     }
     void placesAndGroupsAsMarked() {
@@ -335,7 +339,7 @@ class TestLayout : public QObject {
             p.blocks.push_back({"s" + std::to_string(i), "source", ""});
         p.blocks.push_back({"mix", "matrix", "", {{"inputs", 6}}});
         for (int i = 1; i <= 6; ++i)
-            p.threads.push_back({{"s" + std::to_string(i), 0}, {"mix", i - 1}});
+            p.connections.push_back({{"s" + std::to_string(i), 0}, {"mix", i - 1}});
         p.blocks.change(5).marks["place"] = "1";
         const auto rows = [&](const Layout& l) {
             std::string order;
@@ -366,15 +370,15 @@ class TestLayout : public QObject {
             std::mt19937 dice(seed);
             Program p = program(seed);
             p.blocks.push_back({"odd", "of-tomorrow", ""});
-            p.threads.push_back({{"odd", 0}, {"odd", 0}});
-            p.threads.push_back({{"nowhere", 0}, {"odd", -3}});
+            p.connections.push_back({{"odd", 0}, {"odd", 0}});
+            p.connections.push_back({{"nowhere", 0}, {"odd", -3}});
             for (int i = 0; i < 8; ++i) { // anything into anything, loops among it
                 const auto& from = p.blocks[dice() % p.blocks.size()].id;
-                p.threads.push_back({{from, 0}, {p.blocks[dice() % p.blocks.size()].id, 0}});
+                p.connections.push_back({{from, 0}, {p.blocks[dice() % p.blocks.size()].id, 0}});
             }
-            p.threads.push_back({{"a", 0}, {"b", 0}});
+            p.connections.push_back({{"a", 0}, {"b", 0}});
             p.blocks.push_back({"a", "eq", ""}), p.blocks.push_back({"b", "eq", ""});
-            p.threads.push_back({{"b", 0}, {"a", 0}});
+            p.connections.push_back({{"b", 0}, {"a", 0}});
             const Layout l = layOut(p);
             QVERIFY(l.rows > 0);
             for (const auto& b : p.blocks)

@@ -19,31 +19,31 @@ class TestPlan : public QObject {
         for (int f = 0; f < frames; ++f) {
             r.process({}, maxFrame);
             all.resize(all.size() + maxFrame);
-            r.plan()->read(r.plan()->bufferOf(at), all.data() + all.size() - maxFrame, maxFrame);
+            r.schedule()->read(r.schedule()->bufferOf(at), all.data() + all.size() - maxFrame, maxFrame);
         }
         return all;
     }
   private slots:
     void loopIsNamed() {
         Program p = test::twoLanes();
-        p.threads.change(0) = {{"mix", 0}, {"a.highpass", 0}};
-        const auto plan = compile(p, 48000, {});
-        QVERIFY(!plan);
-        const auto text = QString::fromStdString(plan.trouble().message);
+        p.connections.change(0) = {{"mix", 0}, {"a.highpass", 0}};
+        const auto schedule = compile(p, 48000, {});
+        QVERIFY(!schedule);
+        const auto text = QString::fromStdString(schedule.error().message);
         QVERIFY2(text.contains("a.highpass → a.eq → mix → a.highpass") ||
                      text.contains("mix → a.highpass → a.eq → mix") || text.contains("a.eq → mix → a.highpass → a.eq"),
                  qPrintable(text));
     }
     void badThreadsAreNamed() {
         Program p = test::twoLanes();
-        p.threads.push_back({{"a", 0}, {"mix", 0}});
-        QVERIFY(QString::fromStdString(compile(p, 48000, {}).trouble().message).contains("two threads"));
+        p.connections.push_back({{"a", 0}, {"mix", 0}});
+        QVERIFY(QString::fromStdString(compile(p, 48000, {}).error().message).contains("two threads"));
         p = test::twoLanes();
-        p.threads.push_back({{"a", 3}, {"mix", 1}});
+        p.connections.push_back({{"a", 3}, {"mix", 1}});
         QVERIFY(!compile(p, 48000, {}));
         p = test::twoLanes();
-        p.threads.push_back({{"ghost", 0}, {"mix", 1}});
-        QVERIFY(QString::fromStdString(compile(p, 48000, {}).trouble().message).contains("ghost"));
+        p.connections.push_back({{"ghost", 0}, {"mix", 1}});
+        QVERIFY(QString::fromStdString(compile(p, 48000, {}).error().message).contains("ghost"));
         p = test::twoLanes();
         p.blocks.push_back(p.blocks[0]);
         QVERIFY(!compile(p, 48000, {}));
@@ -66,8 +66,8 @@ class TestPlan : public QObject {
         Program q = p; // another equaliser on lane a, in the middle of the sound
         q.blocks.push_back({"a.new", "eq", ""});
         q.find("a.new")->values = {{"1.on", 1}, {"1.gain", 6}};
-        q.threads.change(2) = {{"a.eq", 0}, {"a.new", 0}};
-        q.threads.push_back({{"a.new", 0}, {"mix", 0}});
+        q.connections.change(2) = {{"a.eq", 0}, {"a.new", 0}};
+        q.connections.push_back({{"a.new", 0}, {"mix", 0}});
         QVERIFY(bool(two.load(q)));
         const auto rest = run(two, {"b.level", 0}, 40);
         swapped.insert(swapped.end(), rest.begin(), rest.end());
@@ -77,7 +77,7 @@ class TestPlan : public QObject {
         Runner r(48000, {});
         Program p = test::twoLanes();
         QVERIFY(bool(r.load(p)));
-        p.threads.change(0) = {{"mix", 0}, {"a.highpass", 0}};
+        p.connections.change(0) = {{"mix", 0}, {"a.highpass", 0}};
         QVERIFY(!r.load(p));
         for (int i = 0; i < 8; ++i)
             QVERIFY(r.process({}, 64));
@@ -95,10 +95,10 @@ class TestPlan : public QObject {
     void tapHearsAThread() {
         Runner r(48000, {});
         QVERIFY(bool(r.load(test::twoLanes())));
-        r.tap(2, PortRef{"b", 0});
+        r.probe(2, PortRef{"b", 0});
         const auto x = run(r, {"b", 0}, 30);
         std::vector<float> heard(x.size());
-        QCOMPARE(r.readTap(2, heard), heard.size());
+        QCOMPARE(r.readProbe(2, heard), heard.size());
         QVERIFY(heard == x);
     }
     void setNamesWhatIsNotThere() {
@@ -127,8 +127,8 @@ class TestPlan : public QObject {
                     {"mix", "matrix", "", {{"inputs", 2}, {"outputs", 2}}, {{"1.1", 0}, {"2.2", 0}}},
                     {"x", "limiter", ""},
                     {"out", "destination", "", {}, {}, {{"port", "out 1"}}}};
-        p.threads = {{{"s", 0}, {"a", 0}},   {{"a", 0}, {"f", 0}},   {{"f", 0}, {"mix", 0}},
-                     {{"s", 0}, {"mix", 1}}, {{"mix", 1}, {"x", 0}}, {{"mix", 0}, {"out", 0}}};
+        p.connections = {{{"s", 0}, {"a", 0}},   {{"a", 0}, {"f", 0}},   {{"f", 0}, {"mix", 0}},
+                         {{"s", 0}, {"mix", 1}}, {{"mix", 1}, {"x", 0}}, {{"mix", 0}, {"out", 0}}};
         const auto all = latencies(p, 48000);
         QCOMPARE(all.at({"f", 0}).most, 63 + 64);
         QCOMPARE(all.at({"mix", 0}).least, 0);
@@ -144,14 +144,14 @@ class TestPlan : public QObject {
             for (int frame = 0; frame < 8; ++frame) {
                 in[0] = frame == 0 ? 0.5f : 0.0f;
                 r.process({ins, nullptr}, maxFrame);
-                r.plan()->read(r.plan()->bufferOf(at), heard.data(), maxFrame);
+                r.schedule()->read(r.schedule()->bufferOf(at), heard.data(), maxFrame);
                 for (int i = 0; i < maxFrame && first < 0; ++i)
                     if (std::abs(heard[static_cast<std::size_t>(i)]) > 0.1f)
                         first = frame * maxFrame + i;
             }
             QCOMPARE(first, want);
         }
-        p.threads.push_back({{"out-of", 0}, {"x", 0}});
+        p.connections.push_back({{"out-of", 0}, {"x", 0}});
         QVERIFY(latencies(p, 48000).empty());
     }
     void oneSoundOverTwoWaysIsFound() {
@@ -164,9 +164,9 @@ class TestPlan : public QObject {
                         {"slow", "limiter", ""},
                         {"mix", "matrix", "", {{"inputs", 3}, {"outputs", 1}}, {{"1.1", 0}, {"2.1", 0}, {"3.1", 0}}},
                         {"late", "matrix", "", {{"inputs", 2}, {"outputs", 1}}, {{"1.1", 0}, {crossing, 0}}}};
-            p.threads = {{{"s", 0}, {"split", 0}},   {{"split", 0}, {"way", 0}},  {{"way", 0}, {"mix", 0}},
-                         {{"split", 1}, {"mix", 1}}, {{"other", 0}, {"slow", 0}}, {{"slow", 0}, {"mix", 2}},
-                         {{"mix", 0}, {"late", 0}},  {{"other", 0}, {"late", 1}}};
+            p.connections = {{{"s", 0}, {"split", 0}},   {{"split", 0}, {"way", 0}},  {{"way", 0}, {"mix", 0}},
+                             {{"split", 1}, {"mix", 1}}, {{"other", 0}, {"slow", 0}}, {{"slow", 0}, {"mix", 2}},
+                             {{"mix", 0}, {"late", 0}},  {{"other", 0}, {"late", 1}}};
             return unevenMeetings(p, 48000);
         };
         auto found = meet("limiter", "1.1"); // the other source is late too, but nowhere against itself
@@ -202,7 +202,7 @@ class TestPlan : public QObject {
         Program p;
         p.blocks = {{"s", "source", ""}, {"c", "compressor", ""}, {"f", "fir", ""}, {"out", "destination", ""}};
         p.blocks.change(2).texts["file"] = "x";
-        p.threads = {{{"s", 0}, {"c", 0}}, {{"c", 0}, {"f", 0}}, {{"f", 0}, {"out", 0}}};
+        p.connections = {{{"s", 0}, {"c", 0}}, {{"c", 0}, {"f", 0}}, {{"f", 0}, {"out", 0}}};
         const std::vector<double> hz{500, 12000};
         const auto plain = pathResponse(p, {"s", 0}, {"out", 0}, hz, 48000);
         QVERIFY(plain && std::abs(std::abs((*plain)[1]) - 1) < 1e-9);
@@ -227,8 +227,8 @@ class TestPlan : public QObject {
         for (int i = 0; i < 300; ++i) {
             QVERIFY(bool(r.set("a.highpass", "corner", 50 + i)));
             r.meter({"mix", 0});
-            r.tap(i % tapCount, PortRef{"mix", i % 2});
-            r.readTap(i % tapCount, heard);
+            r.probe(i % probeCount, PortRef{"mix", i % 2});
+            r.readProbe(i % probeCount, heard);
             if (i % 10 == 0) {
                 p.find("mix")->values["2.1"] = -(i % 40);
                 p.find("a.eq")->shape["bands"] = 4 + i % 8;
@@ -264,7 +264,7 @@ class TestPlan : public QObject {
                 Program p;
                 p.blocks = {{"in", "source", ""}, b, {"out", "destination", ""}};
                 p.blocks.change(0).texts["port"] = "in 1", p.blocks.change(2).texts["port"] = "out 1";
-                p.threads = {{{"in", 0}, {"late", 0}}, {{"late", 0}, {"out", 0}}};
+                p.connections = {{{"in", 0}, {"late", 0}}, {{"late", 0}, {"out", 0}}};
                 QCOMPARE(latencies(p, rate).at({"late", 0}).most, loom::dsp::fineLatency);
                 Runner r(rate, {});
                 QVERIFY(bool(r.load(p)));

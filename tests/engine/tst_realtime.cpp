@@ -142,7 +142,7 @@ class TestRealtime : public QObject {
             const int ins = BlockView(b).inputs();
             p.blocks.push_back(b);
             for (int i = 0; i < ins; ++i)
-                p.threads.push_back({{"hiss", 0}, {b.id, i}});
+                p.connections.push_back({{"hiss", 0}, {b.id, i}});
         }
         const auto noise = [](std::size_t n) {
             std::vector<float> x(n);
@@ -162,7 +162,7 @@ class TestRealtime : public QObject {
         const auto sound = noise(maxFrame);
         Runner r(48000, resources);
         QVERIFY(bool(r.load(p)));
-        r.tap(0, PortRef{"mix", 0});
+        r.probe(0, PortRef{"mix", 0});
         for (int round = 0; round < 40; ++round) {
             for (const auto& b : p.blocks) {
                 const BlockView v(b);
@@ -173,8 +173,8 @@ class TestRealtime : public QObject {
             }
             if (round % 5 == 0)
                 QVERIFY(bool(r.load(p)));
-            std::vector<const float*> in(r.plan()->inputs().size(), sound.data());
-            std::vector<std::vector<float>> heardAt(r.plan()->outputs().size(), std::vector<float>(maxFrame));
+            std::vector<const float*> in(r.schedule()->inputs().size(), sound.data());
+            std::vector<std::vector<float>> heardAt(r.schedule()->outputs().size(), std::vector<float>(maxFrame));
             std::vector<float*> out;
             for (auto& o : heardAt)
                 out.push_back(o.data());
@@ -185,7 +185,7 @@ class TestRealtime : public QObject {
                 watching = false;
             }
             std::vector<float> heard(8192);
-            r.readTap(0, heard);
+            r.readProbe(0, heard);
         }
         QCOMPARE(allocations, 0);
         QCOMPARE(locks, 0);

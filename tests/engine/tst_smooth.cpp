@@ -80,7 +80,7 @@ class TestSmooth : public QObject {
         p.blocks = {{"g", "generator", ""}, {"x", kind.id, ""}};
         if (kind.id == "matrix")
             p.blocks.change(1).shape = {{"inputs", 1}, {"outputs", 1}};
-        p.threads = {{{"g", 0}, {"x", 0}}};
+        p.connections = {{{"g", 0}, {"x", 0}}};
         auto& values = p.blocks.change(1).values;
         if (kind.id == "eq")
             values = {{"5.on", 1}, {"5.gain", 12}, {"5.hz", 1000}};
@@ -104,7 +104,7 @@ class TestSmooth : public QObject {
                 return 1;
             r.process({}, maxFrame);
             x.resize(x.size() + maxFrame);
-            r.plan()->read(r.plan()->bufferOf({"x", 0}), x.data() + x.size() - maxFrame, maxFrame);
+            r.schedule()->read(r.schedule()->bufferOf({"x", 0}), x.data() + x.size() - maxFrame, maxFrame);
         }
         return stepIn(x);
     }

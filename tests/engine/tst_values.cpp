@@ -54,7 +54,7 @@ class TestValues : public QObject {
         QFETCH(QString, text);
         QFETCH(double, value);
         const auto v = parseValue(spec(qPrintable(kind), qPrintable(param)), text.toStdString());
-        QVERIFY2(bool(v), v ? "" : v.trouble().text().c_str());
+        QVERIFY2(bool(v), v ? "" : v.error().text().c_str());
         QVERIFY2(std::abs(*v - value) < 0.006 * std::abs(value) + 1e-9, qPrintable(QString::number(*v)));
     }
     void anEdgeIsSaidInOneWord() {
@@ -70,13 +70,13 @@ class TestValues : public QObject {
         QCOMPARE(v.table->parse(shape, "bessel")->size(), std::size_t(1));
         for (const char* text : {"lr25", "xx24", "24", "lr24 please", ""})
             QVERIFY2(!v.table->parse(shape, text), text);
-        const auto t = parseValue(spec("highpass", "shape"), "chebyshev").trouble();
+        const auto t = parseValue(spec("highpass", "shape"), "chebyshev").error();
         QVERIFY2(t.text().find("Linkwitz\u2013Riley (LR)") != std::string::npos, t.text().c_str()); // all are listed
     }
     void whatCouldBeTwoNumbersIsAsked() {
         for (const char* text : {"1,000", "12,345 Hz", "1.234,5"}) {
             const auto v = parseValue(spec("eq", "1.hz"), text);
-            QVERIFY2(!v && v.trouble().text().find("two ways") != std::string::npos, text);
+            QVERIFY2(!v && v.error().text().find("two ways") != std::string::npos, text);
         }
     }
     void nonsense() {
@@ -85,11 +85,11 @@ class TestValues : public QObject {
             QVERIFY2(!parseValue(spec("eq", "1.hz"), text), text);
         QVERIFY(!parseValue(spec("eq", "1.gain"), std::string(5000, '1')));
     }
-    void troubleSaysTheRange() {
+    void errorSaysTheRange() {
         const auto v = parseValue(spec("eq", "1.gain"), "99");
         QVERIFY(!v);
-        QVERIFY(QString::fromStdString(v.trouble().text()).contains("−24.0 dB to +24.0 dB"));
-        QVERIFY(QString::fromStdString(parseValue(spec("highpass", "shape"), "x").trouble().remedy).contains("Bessel"));
+        QVERIFY(QString::fromStdString(v.error().text()).contains("−24.0 dB to +24.0 dB"));
+        QVERIFY(QString::fromStdString(parseValue(spec("highpass", "shape"), "x").error().remedy).contains("Bessel"));
     }
     void readBackIsTypable() { // whatever is shown can be typed in again
         for (const auto& k : blockKinds()) {

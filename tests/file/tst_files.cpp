@@ -34,7 +34,7 @@ class TestFiles : public QObject {
   private slots:
     void demoRoundTrip() {
         const auto p = loadProject(demo);
-        QVERIFY2(bool(p), p ? "" : p.trouble().text().c_str());
+        QVERIFY2(bool(p), p ? "" : p.error().text().c_str());
         QVERIFY(bool(saveProject(*p, at("a.loom"))));
         const auto q = loadProject(at("a.loom"));
         QVERIFY(q && toJson(*q) == toJson(*p) && q->assets == p->assets);
@@ -54,12 +54,12 @@ class TestFiles : public QObject {
     }
     void olderVersionIsBroughtUpToDate() {
         const auto p = loadProject(LOOM_SOURCE_DIR "/tests/samples/version-1");
-        QVERIFY2(bool(p), p ? "" : p.trouble().text().c_str());
+        QVERIFY2(bool(p), p ? "" : p.error().text().c_str());
         QCOMPARE(p->buildings.size(), std::size_t(1));
         QCOMPARE(QString::fromStdString(p->buildings[0].rooms[0].name), QString("Sample Room"));
         QVERIFY(toJson(*p)["version"] == formatVersion);
     }
-    void troubles_data() {
+    void errors_data() {
         QTest::addColumn<QString>("text");
         QTest::addColumn<QString>("says");
         const auto row = [](const char* name, const char* text, const char* says) {
@@ -81,14 +81,14 @@ class TestFiles : public QObject {
             R"({"format":"nimble-loom-project","version":2,"devices":[{"id":"a","program":{"blocks":[{"id":"b","kind":"eq","values":{"on":"yes"}}]}}]})",
             "values/on");
     }
-    void troubles() {
+    void errors() {
         QFETCH(QString, text);
         QFETCH(QString, says);
         QDir().mkpath(folder_.filePath("bad"));
         QVERIFY(bool(writeWhole(at("bad/project.json"), text.toStdString(), false)));
         const auto p = loadProject(at("bad"));
         QVERIFY(!p);
-        QVERIFY2(QString::fromStdString(p.trouble().text()).contains(says), p.trouble().text().c_str());
+        QVERIFY2(QString::fromStdString(p.error().text()).contains(says), p.error().text().c_str());
     }
     void deepNestingIsRefused() {
         QVERIFY(!parseJson(std::string(100000, '['), "x"));
@@ -99,7 +99,7 @@ class TestFiles : public QObject {
         for (const std::size_t keep : {std::size_t(0), std::size_t(10), bytes.size() / 2, bytes.size() - 5}) {
             const auto p = unpackProject(bytes.substr(0, keep), "cut.loom");
             QVERIFY(!p);
-            QVERIFY(!p.trouble().remedy.empty());
+            QVERIFY(!p.error().remedy.empty());
         }
         unsigned seed = 7;
         for (int round = 0; round < 300; ++round) { // a flipped byte is an error or harmless, never a crash
@@ -119,7 +119,7 @@ class TestFiles : public QObject {
     }
     void unwritablePlaceIsAnError() {
         const auto saved = saveProject(Project{}, "/nowhere/x.loom");
-        QVERIFY(!saved && saved.trouble().text().find("/nowhere/x.loom") != std::string::npos);
+        QVERIFY(!saved && saved.error().text().find("/nowhere/x.loom") != std::string::npos);
     }
     void journal() {
         Project p = *loadProject(demo);
@@ -260,7 +260,7 @@ class TestFiles : public QObject {
         for (const char* where : {"n.loom", "n/"}) {
             QVERIFY(bool(saveProject(p, at(where))));
             const auto q = loadProject(at(where));
-            QVERIFY2(q && q->assets == p.assets, q ? "" : q.trouble().text().c_str());
+            QVERIFY2(q && q->assets == p.assets, q ? "" : q.error().text().c_str());
         }
         p.assets["a\\b"] = std::vector<char>{'x'};
         QVERIFY(!saveProject(p, at("n.loom")) && bool(loadProject(at("n.loom")))); // what lay there is still whole
@@ -274,8 +274,8 @@ class TestFiles : public QObject {
         std::ofstream(at("outside")) << "secret";
         QVERIFY(::symlink(at("outside").c_str(), at("links/assets/b.txt").c_str()) == 0);
         const auto q = loadProject(at("links"));
-        QVERIFY(!q && q.trouble().text().find("assets/b.txt") != std::string::npos &&
-                q.trouble().text().find("link") != std::string::npos);
+        QVERIFY(!q && q.error().text().find("assets/b.txt") != std::string::npos &&
+                q.error().text().find("link") != std::string::npos);
         p.assets["b.txt"] = std::vector<char>{'b'};
         (void)bool(saveProject(p, at("links")));
         QCOMPARE(QString::fromStdString(*readWhole(at("outside"), 100)), QString("secret"));
@@ -285,13 +285,13 @@ class TestFiles : public QObject {
         QVERIFY(::symlink("..", at("circle/assets/up").c_str()) == 0);
         QVERIFY(!loadProject(at("circle")));
     }
-    void unreadableFoldersAreTrouble() {
+    void unreadableFoldersAreError() {
         if (::geteuid() == 0) { // for whom everything can be read: a thing that is neither file nor folder instead
             QVERIFY(bool(saveProject(Project{}, at("odd/"))));
             QDir().mkpath(folder_.filePath("odd/assets"));
             QVERIFY(::mkfifo(at("odd/assets/pipe").c_str(), 0600) == 0);
             const auto p = loadProject(at("odd"));
-            QVERIFY(!p && p.trouble().text().find("assets/pipe") != std::string::npos);
+            QVERIFY(!p && p.error().text().find("assets/pipe") != std::string::npos);
             return;
         }
         Project p;
@@ -300,7 +300,7 @@ class TestFiles : public QObject {
         ::chmod(at("shut/assets/deep").c_str(), 0);
         const auto q = loadProject(at("shut"));
         ::chmod(at("shut/assets/deep").c_str(), 0700);
-        QVERIFY(!q && q.trouble().text().find("assets/deep") != std::string::npos);
+        QVERIFY(!q && q.error().text().find("assets/deep") != std::string::npos);
     }
     void writingAFile() {
         const auto text = [&](const char* name) { return QString::fromStdString(*readWhole(at(name), 1000)); };
@@ -363,7 +363,7 @@ class TestFiles : public QObject {
         for (int i = 0; i < 8'000'000; ++i)
             wide += ",{}";
         const auto q = parseJson(wide + "]", "wide");
-        QVERIFY(!q && q.trouble().text().find("MiB of memory") != std::string::npos);
+        QVERIFY(!q && q.error().text().find("MiB of memory") != std::string::npos);
     }
     void killedWhileSaving() { // a child saves old and new in turn and is killed at a random moment
         const int kills =
@@ -385,7 +385,7 @@ class TestFiles : public QObject {
             kill(child, SIGKILL);
             waitpid(child, nullptr, 0);
             const auto q = loadProject(path);
-            QVERIFY2(bool(q), q ? "" : q.trouble().text().c_str());
+            QVERIFY2(bool(q), q ? "" : q.error().text().c_str());
             QCOMPARE(q->assets.at("noise").size(), std::size_t(300000));
             old += q->name == "New project";
         }

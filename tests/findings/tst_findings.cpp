@@ -23,7 +23,7 @@ namespace {
 // What is found depends on the project, and on site on what was found there.
 struct World {
     Project p;
-    std::vector<site::Found> found{};
+    std::vector<site::DiscoveredDevice> found{};
     std::vector<std::string> lost{};
     engine::Program& heddle() { return *p.device("heddle")->program; }
     AmplifierOutput& output(const char* amplifier, const char* port) { return p.device(amplifier)->outputs[port]; }
@@ -61,7 +61,7 @@ std::vector<Case> cases() {
         return [=](World& w) { erase_if(w.p.devices, [&](const Device& d) { return d.id.rfind(begin, 0) == 0; }); };
     };
     const auto stranger = [](const char* serial, const char* model, const char* address) {
-        site::Found f;
+        site::DiscoveredDevice f;
         f.serial = serial, f.model = model, f.modelName = findModel(model)->name, f.address = address, f.name = serial;
         f.firmware = findModel(model)->firmware;
         return f;
@@ -85,22 +85,22 @@ std::vector<Case> cases() {
          },
          [](World& w) { w.heddle() = *routeAll(w.heddle(), {"chair"}, {"loop"}, 0); }},
         {Code::goesNowhere,
-         [](World& w) { erase_if(w.heddle().threads, [](const auto& t) { return t.from.block == "delegate-2"; }); },
+         [](World& w) { erase_if(w.heddle().connections, [](const auto& t) { return t.from.block == "delegate-2"; }); },
          [](World& w) {
              w.heddle() = *drawThread(w.heddle(), {"delegate-2", 0}, {"delegate-2.preamp", 0});
          }},
         {Code::noReference, [](World& w) { addBlockTo(w, "echo", "Echo"); },
          [](World& w) {
-             w.heddle().threads.push_back({{"far-end", 0}, {"echo", 1}});
+             w.heddle().connections.push_back({{"far-end", 0}, {"echo", 1}});
          }},
         {Code::silentReference,
          [](World& w) {
              addBlockTo(w, "echo", "Echo");
              w.heddle().blocks.push_back({"nothing", "sum", ""});
-             w.heddle().threads.push_back({{"nothing", 0}, {"echo", 1}});
+             w.heddle().connections.push_back({{"nothing", 0}, {"echo", 1}});
          },
          [](World& w) {
-             w.heddle().threads.changeBack().from = {"far-end", 0};
+             w.heddle().connections.changeBack().from = {"far-end", 0};
          }},
         {Code::noFile, [](World& w) { addBlockTo(w, "player", "Gong"); },
          [](World& w) { w.heddle().find("gong")->texts["file"] = "chair.flac"; }},
@@ -122,32 +122,33 @@ std::vector<Case> cases() {
          [](World& w) { w.heddle().find("column-l")->texts["port"] = "out 12"; }},
         {Code::noSuchPort, [](World& w) { w.heddle().find("column-r")->texts["port"] = "out 99"; },
          [](World& w) { w.heddle().find("column-r")->texts["port"] = "out 12"; }},
-        {Code::badThread,
+        {Code::badConnection,
          [](World& w) {
-             w.heddle().threads.push_back({{"hall", 99}, {"recorder.level", 5}});
+             w.heddle().connections.push_back({{"hall", 99}, {"recorder.level", 5}});
          },
-         [](World& w) { erase_if(w.heddle().threads, [](const auto& t) { return t.from.port == 99; }); }},
+         [](World& w) { erase_if(w.heddle().connections, [](const auto& t) { return t.from.port == 99; }); }},
         {Code::loop,
          [](World& w) {
-             w.heddle().threads.changeIf([](const auto& t) { return t.to.block == "chair.eq"; },
-                                         [](auto& t) {
-                                             t.from = {"hall", 0};
-                                         });
+             w.heddle().connections.changeIf([](const auto& t) { return t.to.block == "chair.eq"; },
+                                             [](auto& t) {
+                                                 t.from = {"hall", 0};
+                                             });
          },
          [](World& w) {
-             w.heddle().threads.changeIf([](const auto& t) { return t.to.block == "chair.eq"; },
-                                         [](auto& t) {
-                                             t.from = {"chair.highpass", 0};
-                                         });
+             w.heddle().connections.changeIf([](const auto& t) { return t.to.block == "chair.eq"; },
+                                             [](auto& t) {
+                                                 t.from = {"chair.highpass", 0};
+                                             });
          }},
         {Code::lanesApart,
          [](World& w) { // once straight, once through a limiter that looks ahead
              addBlockTo(w, "crossover", "Ways");
              addBlockTo(w, "sum", "Together");
              w.heddle().blocks.push_back({"late", "limiter", ""});
-             auto& threads = w.heddle().threads;
-             threads.push_back({{"chair.eq", 0}, {"ways", 0}}), threads.push_back({{"ways", 0}, {"together", 0}});
-             threads.push_back({{"ways", 1}, {"late", 0}}), threads.push_back({{"late", 0}, {"together", 1}});
+             auto& connections = w.heddle().connections;
+             connections.push_back({{"chair.eq", 0}, {"ways", 0}}),
+                 connections.push_back({{"ways", 0}, {"together", 0}});
+             connections.push_back({{"ways", 1}, {"late", 0}}), connections.push_back({{"late", 0}, {"together", 1}});
          },
          [](World& w) { w.heddle() = *alignAllLanes(w.heddle(), 48000); }},
         {Code::overBudget,

@@ -207,7 +207,7 @@ class TestAttack : public QObject {
             std::unique_ptr<client::Finder> finder;
             net_->there().post([&] {
                 finder = net_->newFinder();
-                finder->heard = [&](std::vector<site::Found>) { found = true; };
+                finder->heard = [&](std::vector<site::DiscoveredDevice>) { found = true; };
                 finder->ask({"127.20.7.3"}, port);
             });
             QTRY_VERIFY_WITH_TIMEOUT(found, 4000);

@@ -171,7 +171,7 @@ class TestSpeakers : public QObject {
                                 "-5 1 2\n6 7 8", "100 1 2\n100 1 2"})
             QVERIFY2(!readResponse(bad, "bad"), bad);
         const auto wrong = readResponse("100 1 2\n-3 1 2\n", "file");
-        QVERIFY(wrong.trouble().place == "file, line 2");
+        QVERIFY(wrong.error().place == "file, line 2");
         QVERIFY(!readResponse(std::string(maxResponseBytes + 1, ' '), "huge"));
     }
 

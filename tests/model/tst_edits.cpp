@@ -72,7 +72,7 @@ class TestEdits : public QObject {
         const auto refused = [&](Edit edit, const char* says) {
             const auto before = toJson(p_);
             const auto done = h.run(std::move(edit));
-            return !done && toJson(p_) == before && QString::fromStdString(done.trouble().text()).contains(says);
+            return !done && toJson(p_) == before && QString::fromStdString(done.error().text()).contains(says);
         };
         auto notes = setField(p_, {"device:heddle"}, "notes", std::string(5000, 'n'));
         QVERIFY(notes && kept(std::move(*notes)));
@@ -143,7 +143,7 @@ class TestEdits : public QObject {
         QCOMPARE(QString::fromStdString(back->into({"hall", 3})->from.block), QString("delegate-3.eq"));
         QVERIFY(!moveBlock(*moved, n->block, 1));
         const auto gone = removeBlock(*moved, n->block);
-        QVERIFY(gone && gone->threads.size() == program().threads.size());
+        QVERIFY(gone && gone->connections.size() == program().connections.size());
         QCOMPARE(QString::fromStdString(gone->into({"hall", 3})->from.block), QString("delegate-3.eq"));
         QVERIFY(!insertBlock(program(), "matrix", {"chair", 0}));
         const auto out = insertBlock(program(), "delay", {"recorder", 0});
@@ -160,16 +160,16 @@ class TestEdits : public QObject {
         QVERIFY(std::abs((*after)[0]) > 1);
         const auto loop = drawThread(program(), {"hall", 0}, {"chair.eq", 0});
         QVERIFY(!loop);
-        QVERIFY2(loop.trouble().message.find("hall \u2192 chair.eq \u2192 hall") != std::string::npos ||
-                     loop.trouble().message.find("chair.eq \u2192 hall \u2192 chair.eq") != std::string::npos,
-                 loop.trouble().message.c_str());
+        QVERIFY2(loop.error().message.find("hall \u2192 chair.eq \u2192 hall") != std::string::npos ||
+                     loop.error().message.find("chair.eq \u2192 hall \u2192 chair.eq") != std::string::npos,
+                 loop.error().message.c_str());
     }
     void findings() {
         QVERIFY(check(p_).empty());
         Program q = program();
         q.find("chair.eq")->values["on"] = 0;
         q.find("delegate-1.eq")->values["3.gain"] = 4;
-        erase_if(q.threads, [](const auto& t) { return t.from.block == "delegate-2"; });
+        erase_if(q.connections, [](const auto& t) { return t.from.block == "delegate-2"; });
         for (auto& [id, v] : q.find("hall")->values)
             if (id.ends_with(".6"))
                 v = -80;
@@ -185,13 +185,13 @@ class TestEdits : public QObject {
         QVERIFY(has("port-twice"));
         QVERIFY(has("no-such-port", "column-r"));
         QVERIFY(has("unknown-block", "x"));
-        q.threads.push_back({{"hall", 0}, {"delegate-2.preamp", 0}});
+        q.connections.push_back({{"hall", 0}, {"delegate-2.preamp", 0}});
         for (int i = 0; i < 100; ++i)
             q.blocks.push_back({"e" + std::to_string(i), "octave", ""});
         p_.device("heddle")->program = q;
         QVERIFY(has("loop"));
-        q.threads.push_back({{"hall", 99}, {"recorder.level", 5}});
-        q.threads.push_back({{"hall", 0}, {"column-l.eq", 0}});
+        q.connections.push_back({{"hall", 99}, {"recorder.level", 5}});
+        q.connections.push_back({{"hall", 0}, {"column-l.eq", 0}});
         p_.device("heddle")->program = q;
         QVERIFY(has("bad-thread", "recorder.level") && has("bad-thread", "column-l.eq"));
         QVERIFY(has("over-budget"));
@@ -224,13 +224,13 @@ class TestEdits : public QObject {
                     {"x", "destination", ""}};
         p.blocks.change(3).shape = {{"channels", 2}};
         p.blocks.change(3).values = {{"depth", 30}};
-        p.threads = {{{"a", 0}, {"d", 0}}, {{"b", 0}, {"d", 1}}, {{"mic", 0}, {"d", 2}}, {{"d", 1}, {"x", 0}}};
+        p.connections = {{{"a", 0}, {"d", 0}}, {{"b", 0}, {"d", 1}}, {{"mic", 0}, {"d", 2}}, {{"d", 1}, {"x", 0}}};
         const auto wide = reshapeBlock(p, "d", "channels", 5);
-        QVERIFY(wide && wide->threads.size() == 4);
+        QVERIFY(wide && wide->connections.size() == 4);
         QVERIFY(wide->into({"d", 1})->from.block == "b" && wide->into({"d", 5})->from.block == "mic");
         QVERIFY(!wide->into({"d", 2}) && wide->find("d")->values.at("depth") == 30);
         const auto narrow = reshapeBlock(*wide, "d", "channels", 1);
-        QVERIFY(narrow && narrow->threads.size() == 2); // b and x had no port any more
+        QVERIFY(narrow && narrow->connections.size() == 2); // b and x had no port any more
         QVERIFY(narrow->into({"d", 1})->from.block == "mic" && !narrow->find("d")->shape.count("channels"));
         QVERIFY(!reshapeBlock(p, "d", "channels", 65) && !reshapeBlock(p, "d", "wheels", 2) &&
                 !reshapeBlock(p, "z", "channels", 2));
@@ -245,9 +245,9 @@ class TestEdits : public QObject {
         p = n->program;
         QVERIFY(has("no-reference", "echo"));
         p.blocks.push_back({"nothing", "sum", ""});
-        p.threads.push_back({{"nothing", 0}, {"echo", 1}});
+        p.connections.push_back({{"nothing", 0}, {"echo", 1}});
         QVERIFY(!has("no-reference") && has("silent-reference", "echo"));
-        p.threads.changeBack().from = {"far-end", 0};
+        p.connections.changeBack().from = {"far-end", 0};
         QVERIFY(!has("silent-reference"));
     }
     void impulseResponsesAreChecked() {
@@ -271,11 +271,11 @@ class TestEdits : public QObject {
         QVERIFY(has("file-unfit", "fir"));
     }
     void longestBlockIdWins() {
-        const auto place = findPlace(p_, "heddle/chair.eq.2.gain");
+        const auto place = findTarget(p_, "heddle/chair.eq.2.gain");
         QVERIFY(place && place->block->id == "chair.eq" && place->param == "2.gain");
-        QVERIFY(!findPlace(p_, "heddle/chair.eq.99.gain"));
-        QVERIFY(!findPlace(p_, "nobody/chair.eq.2.gain"));
-        QVERIFY(!findPlace(p_, "...."));
+        QVERIFY(!findTarget(p_, "heddle/chair.eq.99.gain"));
+        QVERIFY(!findTarget(p_, "nobody/chair.eq.2.gain"));
+        QVERIFY(!findTarget(p_, "...."));
     }
 
     void lanesThatMeetAreAligned() {
@@ -285,11 +285,11 @@ class TestEdits : public QObject {
                     {"slow", "limiter", ""},
                     {"mix", "matrix", "", {{"inputs", 3}, {"outputs", 1}}, {{"1.1", 0}, {"2.1", 0}}},
                     {"far", "source", ""}};
-        p.threads = {{{"s", 0}, {"fast", 0}},
-                     {{"s", 0}, {"slow", 0}},
-                     {{"fast", 0}, {"mix", 0}},
-                     {{"slow", 0}, {"mix", 1}},
-                     {{"far", 0}, {"mix", 2}}};
+        p.connections = {{{"s", 0}, {"fast", 0}},
+                         {{"s", 0}, {"slow", 0}},
+                         {{"fast", 0}, {"mix", 0}},
+                         {{"slow", 0}, {"mix", 1}},
+                         {{"far", 0}, {"mix", 2}}};
         // An impulse over both ways comes out at one time, twice as high.
         const auto peaks = [](const Program& program) {
             loom::engine::Runner r(48000, {});
@@ -299,7 +299,7 @@ class TestEdits : public QObject {
             for (int frame = 0; frame < 6; ++frame) {
                 in[0] = frame == 0 ? 0.25f : 0.0f;
                 r.process({ins, nullptr}, 64);
-                r.plan()->read(r.plan()->bufferOf({"mix", 0}), heard.data(), 64);
+                r.schedule()->read(r.schedule()->bufferOf({"mix", 0}), heard.data(), 64);
                 all.insert(all.end(), heard.begin(), heard.end());
             }
             std::map<int, double> found;
@@ -319,8 +319,8 @@ class TestEdits : public QObject {
         // Anew when the way changes; out when it is no longer needed.
         auto longer = *here;
         longer.blocks.push_back({"more", "limiter", ""});
-        longer.threads.change(1) = {{"s", 0}, {"more", 0}};
-        longer.threads.push_back({{"more", 0}, {"slow", 0}});
+        longer.connections.change(1) = {{"s", 0}, {"more", 0}};
+        longer.connections.push_back({{"more", 0}, {"slow", 0}});
         QCOMPARE(peaks(*loom::project::alignAllLanes(longer, 48000)), (std::map<int, double>{{126, 0.5}}));
         auto shorter = *loom::project::removeBlock(*here, "slow");
         shorter = *loom::project::alignLanes(shorter, "mix", 48000);

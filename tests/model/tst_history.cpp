@@ -27,7 +27,7 @@ class TestHistory : public QObject {
     const Device& processor(const Project& p) {
         std::vector<const Device*> all;
         for (const auto& d : p.devices)
-            if (d.program && !d.program->threads.empty())
+            if (d.program && !d.program->connections.empty())
                 all.push_back(&d);
         return *oneOf(all);
     }
@@ -62,7 +62,7 @@ class TestHistory : public QObject {
             return setValues(d.id, {{address, value}, other}, "Values", any(2) > 0);
         }
         case 3: {
-            const auto made = insertBlock(*d.program, any(2) ? "eq" : "level", oneOf(d.program->threads).from);
+            const auto made = insertBlock(*d.program, any(2) ? "eq" : "level", oneOf(d.program->connections).from);
             return made ? setProgram(d.id, made->program, "Insert") : Edit{};
         }
         case 4:
@@ -70,7 +70,8 @@ class TestHistory : public QObject {
                 return {};
             return structure(removeBlock(*d.program, oneOf(d.program->blocks).id));
         case 5:
-            return structure(drawThread(*d.program, oneOf(d.program->threads).from, oneOf(d.program->threads).to));
+            return structure(
+                drawThread(*d.program, oneOf(d.program->connections).from, oneOf(d.program->connections).to));
         case 6:
             return structure(moveBlock(*d.program, oneOf(d.program->blocks).id, any(2) ? 1 : -1));
         case 7:
@@ -80,7 +81,7 @@ class TestHistory : public QObject {
             const auto fields = fieldsOf(p, key);
             const auto& f = oneOf(fields);
             auto set = setField(p, {key}, f.id, f.choices.empty() ? std::to_string(any(40)) : oneOf(f.choices));
-            return set ? *set : refused(set.trouble());
+            return set ? *set : refused(set.error());
         }
         case 9:
             return moveItems(p, {anItem(p), anItem(p)}, static_cast<double>(any(9)) - 4,
@@ -101,7 +102,7 @@ class TestHistory : public QObject {
             Voicing v = oneOf(p.voicings);
             v.across = 30 + static_cast<double>(any(200));
             auto then = withVoicing(p, v);
-            return then ? editSpeakers(p, *then, "Voicing", any(2) > 0) : refused(then.trouble());
+            return then ? editSpeakers(p, *then, "Voicing", any(2) > 0) : refused(then.error());
         }
         case 16: {
             Device n = oneOf(p.devices);
@@ -124,7 +125,7 @@ class TestHistory : public QObject {
         History h(p);
         const auto change = h.run(edit);
         if (!change)
-            qWarning("%s", change.trouble().text().c_str());
+            qWarning("%s", change.error().text().c_str());
         return change ? *change : Change{Kind::project, "refused"};
     }
   private slots:
@@ -178,7 +179,7 @@ class TestHistory : public QObject {
         program.find("chair.eq")->marks["colour"] = "plum";
         c = run(p, setProgram("heddle", program, "x"));
         QVERIFY(c.kind == Kind::program && c.device == "heddle");
-        program.find("chair.eq")->values["2.gain"] = 5, program.threads.pop_back();
+        program.find("chair.eq")->values["2.gain"] = 5, program.connections.pop_back();
         QVERIFY(run(p, setProgram("heddle", program, "x")).kind == Kind::program);
         for (const auto& how :
              {+[](engine::Program& q) { ++q.revision; }, +[](engine::Program& q) { q.extra["x"] = "1"; },
@@ -297,23 +298,23 @@ class TestHistory : public QObject {
         run(p, leaveFinding({"hot", "heddle", "b", "later"}));
         run(p, leaveFinding({"hot", "column-l", "a", "later"}));
         run(p, leaveFinding({"cold", "heddle", "a", "later"}));
-        QCOMPARE(p.left.size(), demo().left.size() + 4);
+        QCOMPARE(p.dismissed.size(), demo().dismissed.size() + 4);
         run(p, leaveFinding({"hot", "heddle", "a", ""}));
-        QCOMPARE(p.left.size(), demo().left.size() + 3);
-        QVERIFY(p.left.back().code == "cold");
+        QCOMPARE(p.dismissed.size(), demo().dismissed.size() + 3);
+        QVERIFY(p.dismissed.back().code == "cold");
     }
     void valuesNeedAProgram() {
         Project p = demo();
         for (const char* device : {"nobody", "column-l"})
             QVERIFY(!History(p).run(setValues(device, {{"eq.2.gain", 1}}, "x")));
     }
-    // Only what differs is checked again: trouble that was there before does not stop other work.
+    // Only what differs is checked again: error that was there before does not stop other work.
     void onlyWhatDiffersIsChecked() {
         Project p = demo();
         p.device("column-l")->place.x = 99999;
         QVERIFY(bool(History(p).run(renameProject("x"))));
         const auto refused = History(p).run(changeDevice("column-l", "x", [](Device& d) { d.place.y = 99999; }));
-        QVERIFY(!refused && refused.trouble().place.find(p.device("column-l")->name) != std::string::npos);
+        QVERIFY(!refused && refused.error().place.find(p.device("column-l")->name) != std::string::npos);
     }
 };
 

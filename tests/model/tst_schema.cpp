@@ -38,7 +38,7 @@ class TestSchema : public QObject {
         Project p = *loadProject(LOOM_SOURCE_DIR "/demo/marram-point");
         p.devices.change(0).known.kept = p.devices.change(0).program;
         p.devices.change(0).program->blocks.change(0).marks = {{"colour", "plum"}, {"group", "Front"}};
-        p.left = {{"goes-nowhere", "heddle", "spare", "for the next phase"}};
+        p.dismissed = {{"goes-nowhere", "heddle", "spare", "for the next phase"}};
         QVERIFY(fits(toJson(p)));
         for (const auto& e : library()) {
             std::ifstream file(e.path);

@@ -181,7 +181,7 @@ class TestTypes : public QObject {
         };
         bool good = false;
         readAll<T>(base, true, good);
-        QVERIFY2(good, say("", base, schema::fromJson<T>(base).trouble().text()).c_str());
+        QVERIFY2(good, say("", base, schema::fromJson<T>(base).error().text()).c_str());
         for (const auto& [key, property] : schema["properties"].items()) {
             for (const auto& value : values.good(property)) {
                 if (declared.name() == "tool" && key == "signal")
@@ -189,8 +189,8 @@ class TestTypes : public QObject {
                 json j = base;
                 j[key] = value;
                 const auto read = schema::fromJson<T>(j);
-                QVERIFY2(bool(read), say(key, value, read ? "" : read.trouble().text()).c_str());
-                const auto wrong = schema::troubleWith(*read);
+                QVERIFY2(bool(read), say(key, value, read ? "" : read.error().text()).c_str());
+                const auto wrong = schema::errorIn(*read);
                 QVERIFY2(!wrong, say(key, value, wrong ? wrong->text() : "").c_str());
                 const json written = schema::toJson(*read);
                 const auto again = schema::fromJson<T>(written);
@@ -210,13 +210,13 @@ class TestTypes : public QObject {
                 j[key] = value;
                 const auto read = schema::fromJson<T>(j);
                 QVERIFY2(!read, say(key, value, "was taken").c_str());
-                QVERIFY2(read.trouble().place.find("/" + key) != std::string::npos || read.trouble().place.empty(),
-                         say(key, value, read.trouble().text()).c_str());
+                QVERIFY2(read.error().place.find("/" + key) != std::string::npos || read.error().place.empty(),
+                         say(key, value, read.error().text()).c_str());
                 QVERIFY2(!fits(schema, j), say(key, value, "fits the schema").c_str());
                 // The same by way of an edit: whoever has such a value in memory is told before it is saved.
                 bool readable = false;
                 const T t = readAll<T>(j, false, readable);
-                QVERIFY2(!readable || schema::troubleWith(t), say(key, value, "is not seen by the check").c_str());
+                QVERIFY2(!readable || schema::errorIn(t), say(key, value, "is not seen by the check").c_str());
                 ++refused_;
             }
         }

@@ -115,9 +115,9 @@ class TestLinks : public QObject {
         Project p = demo();
         p.devices.change(0).program = linked();
         p.devices.change(0).known.kept = *hall().program;
-        p.left = {{"goes-nowhere", "heddle", "spare", "for the next phase"}};
+        p.dismissed = {{"goes-nowhere", "heddle", "spare", "for the next phase"}};
         const auto back = projectFromJson(toJson(p));
-        QVERIFY(back && back->devices[0].program == p.devices[0].program && back->left == p.left &&
+        QVERIFY(back && back->devices[0].program == p.devices[0].program && back->dismissed == p.dismissed &&
                 back->devices[0].known.kept == p.devices[0].known.kept);
     }
     void whatChangedSinceThen() {
@@ -149,10 +149,10 @@ class TestLinks : public QObject {
         QVERIFY(history.run(leaveFinding({found[0].id(), found[0].device, found[0].block, "for the next phase"})));
         QCOMPARE(check(p)[0].because, std::string("for the next phase"));
         history.undo();
-        QVERIFY(!check(p)[0].left());
+        QVERIFY(!check(p)[0].dismissed());
         history.redo();
         QVERIFY(history.run(leaveFinding({found[0].id(), found[0].device, found[0].block, ""})));
-        QVERIFY(!check(p)[0].left() && p.left.empty());
+        QVERIFY(!check(p)[0].dismissed() && p.dismissed.empty());
         QVERIFY(!history.run(leaveFinding({"x", "y", "z", std::string(3000, 'a')})));
     }
 };

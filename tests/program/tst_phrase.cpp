@@ -1,7 +1,7 @@
 // What people say to Weave, and what it makes of it.
 #ifndef Q_MOC_RUN
 #include "engine/block_kind.h"
-#include "engine/plan.h"
+#include "engine/schedule.h"
 #include "findings/findings.h"
 #include "program/phrase.h"
 #include "program/program_edit.h"
@@ -26,7 +26,7 @@ class TestPhrase : public QObject {
                                         const std::vector<std::string>& lanes = {}, const std::string& after = {}) {
         auto s = speak(d, lanes, after, phrase);
         if (!s) {
-            qWarning("%s: %s", phrase.c_str(), s.trouble().text().c_str());
+            qWarning("%s: %s", phrase.c_str(), s.error().text().c_str());
             return {"trouble"};
         }
         d.program = s->program;
@@ -36,8 +36,8 @@ class TestPhrase : public QObject {
         std::vector<std::string> kinds;
         PortRef at{lane, 0};
         for (;;) {
-            const engine::Thread* next = nullptr;
-            for (const auto& t : d.program->threads)
+            const engine::Connection* next = nullptr;
+            for (const auto& t : d.program->connections)
                 if (t.from == at)
                     next = &t;
             if (!next)
@@ -92,7 +92,7 @@ class TestPhrase : public QObject {
         QFETCH(QString, kind);
         QFETCH(QString, values);
         const auto said = readPhrase(text.toStdString());
-        QVERIFY2(bool(said), said ? "" : said.trouble().text().c_str());
+        QVERIFY2(bool(said), said ? "" : said.error().text().c_str());
         QCOMPARE(said->size(), 1u);
         QCOMPARE(QString::fromStdString(said->front().kind), kind);
         Values want;
@@ -123,10 +123,10 @@ class TestPhrase : public QObject {
                                 "eq gain=", "eq =3", "level +", "delay -3ms"}) {
             const auto said = readPhrase(bad);
             QVERIFY2(!said, bad);
-            QVERIFY(!said.trouble().remedy.empty());
+            QVERIFY(!said.error().remedy.empty());
         }
         const auto said = readPhrase("highpass 90 quark");
-        QVERIFY(QString::fromStdString(said.trouble().message).contains("quark"));
+        QVERIFY(QString::fromStdString(said.error().message).contains("quark"));
         QVERIFY(!readPhrase(std::string(3000, 'x')));
     }
     void lanesWithChains() {
@@ -196,7 +196,7 @@ class TestPhrase : public QObject {
         say(d, "echo", lanes);
         const auto before = *d.program;
         const auto s = speak(d, {"matrix"}, "", "> *reference"); // what the mixer makes, back into what feeds it
-        QVERIFY(!s && QString::fromStdString(s.trouble().message).contains("loop"));
+        QVERIFY(!s && QString::fromStdString(s.error().message).contains("loop"));
         QCOMPARE(*d.program, before);
     }
     void patternsAndNames() {

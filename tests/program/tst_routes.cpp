@@ -2,7 +2,7 @@
 #ifndef Q_MOC_RUN
 #include "demo_hall.h"
 #include "engine/origin.h"
-#include "engine/plan.h"
+#include "engine/schedule.h"
 #include "program/lane_edit.h"
 #include "program/program_edit.h"
 #include "program/routes.h"
@@ -55,7 +55,7 @@ class TestRoutes : public QObject {
         // A third grows the same mixer.
         auto q = ends(3, 1);
         q.blocks.push_back(*p->find("matrix"));
-        q.threads = p->threads;
+        q.connections = p->connections;
         const auto more = routeAll(q, {"in-3"}, {"out-1"}, 0);
         QVERIFY(more && mixers(*more) == 1);
         QCOMPARE(engine::inputsOf(*more, *more->find("matrix")), 3);
@@ -78,16 +78,16 @@ class TestRoutes : public QObject {
         QVERIFY(!routeAll(p, {"loop"}, {"loop"}, 0)); // nothing leaves a destination
         QVERIFY(!routeAll(p, {"chair"}, {}, 0));
         const auto none = routeLanes(p, {"chair"}, "nowhere*", 0);
-        QVERIFY(!none && none.trouble().message.find("nowhere*") != std::string::npos);
+        QVERIFY(!none && none.error().message.find("nowhere*") != std::string::npos);
     }
     void aLoopIsRefusedWithItsPath() {
         Program p = ends(1, 1);
         p.blocks.push_back({"a", "matrix", "", {{"inputs", 2}, {"outputs", 2}}, {{"1.1", 0}}});
         p.blocks.push_back({"duck", "ducker", ""});
-        p.threads = {{{"in-1", 0}, {"a", 0}}, {{"a", 0}, {"out-1", 0}}, {{"a", 1}, {"duck", 0}}};
+        p.connections = {{{"in-1", 0}, {"a", 0}}, {{"a", 0}, {"out-1", 0}}, {{"a", 1}, {"duck", 0}}};
         const auto loop = drawThread(p, {"duck", 0}, {"a", 1});
         QVERIFY(!loop);
-        QVERIFY2(loop.trouble().message.find("duck \u2192 a") != std::string::npos, loop.trouble().message.c_str());
+        QVERIFY2(loop.error().message.find("duck \u2192 a") != std::string::npos, loop.error().message.c_str());
     }
     void ownSoundIsLeftOut() { // the far end hears everybody but itself
         Program p = *hall().program;
@@ -108,11 +108,11 @@ class TestRoutes : public QObject {
         Program p = ends(3, 1);
         p.blocks.push_back({"echo", "echo", "", {{"channels", 2}}});
         p.blocks.push_back({"mix", "matrix", "", {{"inputs", 2}, {"outputs", 1}}, {{"1.1", 0}}});
-        p.threads = {{{"in-1", 0}, {"echo", 0}},
-                     {{"in-2", 0}, {"echo", 1}},
-                     {{"in-3", 0}, {"echo", 2}},
-                     {{"echo", 0}, {"mix", 0}},
-                     {{"mix", 0}, {"out-1", 0}}};
+        p.connections = {{{"in-1", 0}, {"echo", 0}},
+                         {{"in-2", 0}, {"echo", 1}},
+                         {{"in-3", 0}, {"echo", 2}},
+                         {{"echo", 0}, {"mix", 0}},
+                         {{"mix", 0}, {"out-1", 0}}};
         const auto own = engine::origins(p);
         QCOMPARE(own.at({"echo", 0}), std::string("in-1"));
         QCOMPARE(own.at({"echo", 1}), std::string("in-2"));
@@ -125,7 +125,7 @@ class TestRoutes : public QObject {
         QVERIFY(bool(s));
         QCOMPARE(valueOf(s->program, s->block, "corner"), valueOf(p, "delegate-3.highpass", "corner"));
         QCOMPARE(s->program.into({"delegate-3.eq", 0})->from.block, s->block);
-        QCOMPARE(s->program.threads.size(), p.threads.size());
+        QCOMPARE(s->program.connections.size(), p.connections.size());
         QVERIFY(!s->program.find("delegate-3.highpass"));
         QVERIFY(engine::compile(s->program, 48000, {}));
         const auto to = swapBlock(p, "delegate-3.eq", "level"); // nothing of an equaliser fits a level but its place

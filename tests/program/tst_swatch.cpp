@@ -1,7 +1,7 @@
 // Swatches: kept, read back, inserted; and what is none.
 #ifndef Q_MOC_RUN
 #include "demo_hall.h"
-#include "engine/plan.h"
+#include "engine/schedule.h"
 #include "program/links.h"
 #include "program/swatch.h"
 #endif
@@ -53,7 +53,7 @@ class TestSwatch : public QObject {
         fresh.program.emplace();
         const auto whole = insertSwatch(fresh, {}, "", s);
         QVERIFY(whole && whole->leftOut.empty());
-        QCOMPARE(whole->program.threads.size(), s.piece.threads.size());
+        QCOMPARE(whole->program.connections.size(), s.piece.connections.size());
         QVERIFY(std::abs(gainDb(whole->program, "far-end", "loop") - gainDb(*hall().program, "far-end", "loop")) <
                 1e-6);
     }
@@ -98,7 +98,7 @@ class TestSwatch : public QObject {
         QFETCH(QString, says);
         const auto s = readSwatch(text.toStdString(), "gift.json");
         QVERIFY(!s);
-        QVERIFY2(QString::fromStdString(s.trouble().text()).contains(says), s.trouble().text().c_str());
+        QVERIFY2(QString::fromStdString(s.error().text()).contains(says), s.error().text().c_str());
     }
     void libraryOfOnesOwn() {
         QTemporaryDir home;
@@ -126,11 +126,11 @@ class TestSwatch : public QObject {
         QFile bad(QString::fromStdString(libraryFolder()) + "/bad.json");
         QVERIFY(bad.open(QIODevice::WriteOnly) && bad.write("no") == 2);
         bad.close();
-        std::vector<Trouble> troubles;
-        const auto all = library(&troubles);
+        std::vector<Error> errors;
+        const auto all = library(&errors);
         QCOMPARE(all.size(), count + 1);
-        QCOMPARE(troubles.size(), std::size_t(1));
-        QVERIFY(troubles[0].text().find("bad.json") != std::string::npos);
+        QCOMPARE(errors.size(), std::size_t(1));
+        QVERIFY(errors[0].text().find("bad.json") != std::string::npos);
         const std::string name = make({"chair"}).name;
         QVERIFY(!renameSwatch("Nobody's", "Mine") && !removeSwatch("Nobody's"));
         const auto renamed = renameSwatch(name, "Another");
@@ -140,7 +140,7 @@ class TestSwatch : public QObject {
         QVERIFY(removed && QFile::exists(QString::fromStdString(*removed)));
         QCOMPARE(library().size(), count);
         const auto shipped = removeSwatch(library().front().swatch.name);
-        QVERIFY(!shipped && shipped.trouble().remedy.find("ship") != std::string::npos);
+        QVERIFY(!shipped && shipped.error().remedy.find("ship") != std::string::npos);
     }
     void everyShippedOneRuns() {
         for (const auto& e : library()) {

@@ -23,7 +23,7 @@ class TestTools : public QObject {
         bool first = true;
         for (int f = 0; f < frames; ++f) {
             runner.process({}, 64);
-            for (std::size_t n; (n = runner.readTap(0, x)) > 0;)
+            for (std::size_t n; (n = runner.readProbe(0, x)) > 0;)
                 for (std::size_t i = 0; i < n; ++i) {
                     if (step && !first)
                         *step = std::max(*step, static_cast<double>(std::abs(x[i] - last)));
@@ -38,7 +38,7 @@ class TestTools : public QObject {
                     {"level", "level", "Trim"},
                     {"other", "source", "Other"},
                     {"out", "destination", "Out"}};
-        p.threads = {{{"tone", 0}, {"level", 0}}, {{"level", 0}, {"out", 0}}};
+        p.connections = {{{"tone", 0}, {"level", 0}}, {{"level", 0}, {"out", 0}}};
         return p;
     }
 
@@ -63,7 +63,7 @@ class TestTools : public QObject {
         Tool mute{Tool::Kind::mute, {"level", 0}};
         engine::Runner runner(48000, {});
         QVERIFY(runner.load(*withTools(tone(), {})));
-        runner.tap(0, engine::PortRef{"out", 0});
+        runner.probe(0, engine::PortRef{"out", 0});
         double before = 0, during = 0;
         QVERIFY(run(runner, 200, &before) > -25);
         QVERIFY(runner.load(*withTools(tone(), {mute})));
@@ -91,7 +91,7 @@ class TestTools : public QObject {
         };
         QVERIFY(act(*pink) > -20);
         p.blocks.change(0).values["run"] = 1;
-        p.threads = {{{"other", 0}, {"out", 0}}};
+        p.connections = {{{"other", 0}, {"out", 0}}};
         Tool bridge{Tool::Kind::bridge, {"out", 0}, {"tone", 0}};
         bridge.levelDb = 0;
         QVERIFY(act(bridge) > -21);
@@ -133,7 +133,7 @@ class TestTools : public QObject {
         const auto& p = *hall().program;
         const Tool loop{Tool::Kind::bridge, {"chair.preamp", 0}, {"hall", 0}};
         const auto refused = withTools(p, {loop});
-        QVERIFY(!refused && refused.trouble().message.find("hall") != std::string::npos);
+        QVERIFY(!refused && refused.error().message.find("hall") != std::string::npos);
         QVERIFY(!withTools(p, {{Tool::Kind::mute, {"nobody", 0}}}));
         QVERIFY(!withTools(p, {{Tool::Kind::bridge, {"loop", 0}, {"loop", 0}}})); // nothing leaves a destination
         QVERIFY(!fits(p, {Tool::Kind::mute, {"chair", 7}}));
@@ -202,18 +202,18 @@ class TestTools : public QObject {
         auto t = trace(p, "loop");
         QCOMPARE(t.steps[static_cast<std::size_t>(t.lostAt)].at, (engine::PortRef{"hall", 5}));
         QVERIFY(t.text().find("No crossing") != std::string::npos);
-        erase_if(p.threads, [](const auto& x) { return x.to.block == "ceiling-1.eq"; });
+        erase_if(p.connections, [](const auto& x) { return x.to.block == "ceiling-1.eq"; });
         t = trace(p, "ceiling-1");
         QCOMPARE(t.steps.back().at.block, std::string("ceiling-1.eq"));
         QVERIFY(t.text().find("no thread") != std::string::npos);
         p = tone();
-        p.threads = {{{"other", 0}, {"out", 0}}};
+        p.connections = {{{"other", 0}, {"out", 0}}};
         QVERIFY(trace(p, "out").text().find("No port") != std::string::npos);
         p.find("other")->kind = "of-tomorrow";
         QVERIFY(trace(p, "out").text().find("not known") != std::string::npos);
         QVERIFY(trace(p, "nobody").steps.empty());
         p.blocks.push_back({"a", "eq", ""});
-        p.threads = {{{"a", 0}, {"a", 0}}, {{"a", 0}, {"out", 0}}}; // a loop ends
+        p.connections = {{{"a", 0}, {"a", 0}}, {{"a", 0}, {"out", 0}}}; // a loop ends
         QVERIFY(trace(p, "out").steps.size() <= 3);
     }
     void levelsFindWhatSettingsDoNot() { // a gate that nothing opens

@@ -36,7 +36,7 @@ engine::Program through(const std::string& in, const std::string& out, double ga
         p.blocks.emplace_back().id = kind, p.blocks.changeBack().kind = kind;
     p.blocks.change(0).texts["port"] = in, p.blocks.change(2).texts["port"] = out;
     p.blocks.change(1).values["gain"] = gain;
-    p.threads = {{{"source", 0}, {"level", 0}}, {{"level", 0}, {"destination", 0}}};
+    p.connections = {{{"source", 0}, {"level", 0}}, {{"level", 0}, {"destination", 0}}};
     return p;
 }
 
@@ -89,7 +89,7 @@ void speak(project::Project& p, const std::string& port, double gainDb) {
     QVERIFY(file.open(QIODevice::ReadOnly));
     const auto bytes = file.readAll();
     p.assets["burst.wav"] = std::vector<char>(bytes.begin(), bytes.end());
-    p.device("desk")->stands = {{port, "burst.wav", gainDb, true}};
+    p.device("desk")->standIns = {{port, "burst.wav", gainDb, true}};
 }
 
 // The processor and the air, block by block without threads.
@@ -105,12 +105,12 @@ struct Bench {
     // What comes to the program while the blocks pass.
     std::vector<float> listen(int blocks) {
         std::vector<float> all, heard(rig::Air::block);
-        runner->tap(0, engine::PortRef{"source", 0});
+        runner->probe(0, engine::PortRef{"source", 0});
         for (int i = 0; i < blocks; ++i) {
             air.step();
             for (int f = 0; f < rig::Air::block / engine::maxFrame; ++f)
                 runner->process({}, engine::maxFrame);
-            const auto n = runner->readTap(0, heard);
+            const auto n = runner->readProbe(0, heard);
             all.insert(all.end(), heard.begin(), heard.begin() + static_cast<std::ptrdiff_t>(n));
         }
         return all;
@@ -205,7 +205,7 @@ class TestAir : public QObject {
         microphone.texts["port"] = "in 1", send.texts["port"] = "usb 1";
         p.device("desk")->program->blocks.push_back(microphone);
         p.device("desk")->program->blocks.push_back(send);
-        p.device("desk")->program->threads.push_back({{"microphone", 0}, {"send", 0}});
+        p.device("desk")->program->connections.push_back({{"microphone", 0}, {"send", 0}});
         Bench bench(p);
         bench.air.furnish(p);
         QVERIFY(bench.air.furnished());
@@ -362,13 +362,13 @@ class TestAir : public QObject {
         std::jthread devices([&](std::stop_token stop) {
             const std::vector<float> steady(rig::Air::block, 0.1f);
             std::vector<float> heard(rig::Air::block);
-            runner.tap(0, engine::PortRef{"source", 0});
+            runner.probe(0, engine::PortRef{"source", 0});
             while (!stop.stop_requested()) {
                 cable->write(steady.data(), rig::Air::block);
                 for (int f = 0; f < rig::Air::block / engine::maxFrame; ++f)
                     runner.process({}, engine::maxFrame);
                 double power = 1e-20;
-                for (std::size_t i = 0, n = runner.readTap(0, heard); i < n; ++i)
+                for (std::size_t i = 0, n = runner.readProbe(0, heard); i < n; ++i)
                     power += static_cast<double>(heard[i]) * heard[i];
                 loudest = std::max(loudest.load(), static_cast<float>(10 * std::log10(power / rig::Air::block)));
                 std::this_thread::sleep_for(std::chrono::milliseconds(10));

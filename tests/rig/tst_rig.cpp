@@ -184,10 +184,10 @@ class TestRig : public QObject {
     void badProgramLeavesWhatRuns() {
         QVERIFY(!ask("try", {{"config", config(program_)}}).contains("error"));
         engine::Program loop = program_;
-        loop.threads.changeIf([](const auto& t) { return t.to.block == "chair.preamp"; },
-                              [](auto& t) {
-                                  t.from = {"hall", 0};
-                              });
+        loop.connections.changeIf([](const auto& t) { return t.to.block == "chair.preamp"; },
+                                  [](auto& t) {
+                                      t.from = {"hall", 0};
+                                  });
         const auto refused = ask("try", {{"config", config(loop)}});
         QVERIFY(refused["error"]["message"].get<std::string>().find("loop") != std::string::npos);
         engine::Program large = program_;
@@ -260,7 +260,7 @@ class TestRig : public QObject {
             kill(child, SIGKILL);
             waitpid(child, nullptr, 0);
             rig::Device after(setup);
-            QVERIFY(after.running().program && after.running().program->threads == program_.threads);
+            QVERIFY(after.running().program && after.running().program->connections == program_.connections);
             const auto value = after.get("chair.preamp.gain");
             QVERIFY(value && *value == std::floor(*value) && *value < 40);
         }
@@ -307,8 +307,8 @@ class TestRig : public QObject {
         QVERIFY(!ask("revert").contains("error"));
         QCOMPARE(gain(), -4.5);
         QVERIFY(ask("revert").contains("error")); // once
-        program_.threads.push_back(program_.threads.front());
-        auto& wrong = program_.threads.changeBack(); // nonsense, found when it is staged
+        program_.connections.push_back(program_.connections.front());
+        auto& wrong = program_.connections.changeBack(); // nonsense, found when it is staged
         std::swap(wrong.from, wrong.to);
         wrong.from.block = "nobody";
         QVERIFY(ask("stage", {{"config", config(program_)}}).contains("error"));
@@ -356,7 +356,7 @@ class TestRig : public QObject {
         QFile inTheWay(folder_.filePath("file"));
         QVERIFY(inTheWay.open(QIODevice::WriteOnly));
         const auto none = rig.add(d);
-        QVERIFY(!none && none.trouble().text().find("identity") != std::string::npos);
+        QVERIFY(!none && none.error().text().find("identity") != std::string::npos);
     }
     void faultsShowInHealth() {
         QVERIFY(ask("health")["result"]["clockLost"] == false);
@@ -577,7 +577,7 @@ class TestRig : public QObject {
         const auto demo = project::loadProject(LOOM_SOURCE_DIR "/demo/marram-point");
         rig::Rig rig(47312);
         const auto done = rig.play(*scenario, &*demo, &*demo, folder_.path().toStdString());
-        QVERIFY2(bool(done), done ? "" : done.trouble().text().c_str());
+        QVERIFY2(bool(done), done ? "" : done.error().text().c_str());
         const auto& heddle = rig.server("S1")->device();
         QCOMPARE(*heddle.get("chair.preamp.gain"), 21.0); // turned at the device since it left the workshop
         QVERIFY(heddle.store().kept() && heddle.store().kept()->author == "workshop");

@@ -92,7 +92,7 @@ class TestMaps : public QObject {
     }
     void stepsMakeAboutSoManyPlaces() {
         for (const std::size_t wanted : {500, 8000}) {
-            const auto places = mapPlaces(tern_, mapStepFor(tern_, wanted)).size();
+            const auto places = mapPoints(tern_, mapStepFor(tern_, wanted)).size();
             const bool finest = mapStepFor(tern_, wanted) == 0.1;
             QVERIFY2(finest || (places > wanted * 0.8 && places < wanted * 1.25), QByteArray::number(places));
         }

@@ -64,7 +64,7 @@ class TestSurvey : public QObject {
     void roomsSurviveFiles() {
         const Project p = demo();
         auto back = projectFromJson(toJson(p));
-        QVERIFY2(bool(back), back ? "" : back.trouble().text().c_str());
+        QVERIFY2(bool(back), back ? "" : back.error().text().c_str());
         QVERIFY(back->buildings == p.buildings);
         QCOMPARE(back->devices.size(), p.devices.size());
         for (std::size_t i = 0; i < p.devices.size(); ++i)
@@ -114,18 +114,18 @@ class TestSurvey : public QObject {
         j[nlohmann::json::json_pointer(path.toStdString())] = nlohmann::json::parse(value.toStdString());
         const auto p = projectFromJson(j);
         QVERIFY(!p);
-        QVERIFY2(QString::fromStdString(p.trouble().text()).contains(says), p.trouble().text().c_str());
+        QVERIFY2(QString::fromStdString(p.error().text()).contains(says), p.error().text().c_str());
     }
     void shapesOfRooms() {
         Room r{"r", "Room"};
-        QVERIFY(troublesOf(r).empty()); // not drawn yet
+        QVERIFY(errorsOf(r).empty()); // not drawn yet
         r.outline = {{0, 0}, {4, 4}, {4, 0}, {0, 4}};
-        QVERIFY(troublesOf(r).front().message.find("crosses") != std::string::npos);
+        QVERIFY(errorsOf(r).front().message.find("crosses") != std::string::npos);
         r.outline = acoustics::rectangle({0, 0}, 5, 4);
         r.height = 0;
-        QVERIFY(troublesOf(r).front().message.find("height") != std::string::npos);
+        QVERIFY(errorsOf(r).front().message.find("height") != std::string::npos);
         r.height = 3;
-        QVERIFY(troublesOf(r).empty());
+        QVERIFY(errorsOf(r).empty());
         QVERIFY(!withRoom({}, {{0, 0}, {1, 0}}, 3, "x"));
         QVERIFY(std::abs(areaOf(r, "wall 1") - 15) < 1e-9 && std::abs(areaOf(r, "floor") - 20) < 1e-9);
     }
@@ -146,10 +146,10 @@ class TestSurvey : public QObject {
         QVERIFY(std::abs(all[0].ear[0] - 5.25) < 1e-9 && std::abs(all[0].ear[1] - 4) < 1e-9);
         s.turn = 90;
         QVERIFY(std::abs(seatsOf(r, s)[0].ear[0] - 7) < 1e-9);
-        Piece slope;
-        slope.kind = Piece::Kind::stage, slope.x = 6, slope.y = 5, slope.width = 12, slope.depth = 10;
+        Furniture slope;
+        slope.kind = Furniture::Kind::stage, slope.x = 6, slope.y = 5, slope.width = 12, slope.depth = 10;
         slope.height = 0.2, slope.rise = 1;
-        r.pieces = {slope};
+        r.furniture = {slope};
         QVERIFY(std::abs(floorAt(r, {6, 9.999}) - 0.2) < 0.001 && std::abs(floorAt(r, {6, 0.001}) - 1.2) < 0.001);
         s.turn = 0;
         QVERIFY(std::abs(seatsOf(r, s)[0].ear[2] - (1.2 + floorAt(r, {5.25, 4}))) < 1e-9);
@@ -244,7 +244,7 @@ class TestSurvey : public QObject {
         engine::Program program;
         program.blocks = {{"mic", "source", ""}, {"gain", "level", ""}, {"out", "destination", ""}};
         program.blocks.change(0).texts["port"] = "in 1", program.blocks.change(2).texts["port"] = "out 1";
-        program.threads = {{{"mic", 0}, {"gain", 0}}, {{"gain", 0}, {"out", 0}}};
+        program.connections = {{{"mic", 0}, {"gain", 0}}, {{"gain", 0}, {"out", 0}}};
         engine::Runner runner(loopRate, {});
         QVERIFY(bool(runner.load(program)));
         const double base = loops.front().limitDb - 5;
@@ -311,11 +311,11 @@ class TestSurvey : public QObject {
         QCOMPARE(text("apart", "plover"), heddle.name + " in 4");
         QCOMPARE(text("joined", "plover"),
                  heddle.name + " in 2\u20134, usb 1"); // the union, and what is theirs together
-        QVERIFY(!has(checkPlan(p), "owner-two-rooms"));
+        QVERIFY(!has(checkRooms(p), "owner-two-rooms"));
         heddle.owners["in 5"] = "tern+council"; // no wall between them
-        QVERIFY(the(checkPlan(p), "owner-two-rooms").reason.find("in 5") != std::string::npos);
+        QVERIFY(the(checkRooms(p), "owner-two-rooms").reason.find("in 5") != std::string::npos);
         heddle.owners["in 5"] = "nowhere";
-        QVERIFY(has(checkPlan(p), "owner-unknown"));
+        QVERIFY(has(checkRooms(p), "owner-unknown"));
     }
     void healthInWords() {
         DeviceReport r;
@@ -387,7 +387,7 @@ class TestSurvey : public QObject {
         QCOMPARE(p.devices.size(), count + 1);
         QVERIFY(p.devices[count].address != p.devices[count - 1].address &&
                 p.devices[count].name != p.devices[count - 1].name);
-        QVERIFY(!has(checkPlan(p), "same-name") && !has(checkPlan(p), "same-address"));
+        QVERIFY(!has(checkRooms(p), "same-name") && !has(checkRooms(p), "same-address"));
         const double x = p.devices[0].place.x;
         QVERIFY(bool(h.run(mirrorItems(p, {"room:room"}))));
         QVERIFY(std::abs(p.devices[0].place.x - (12 - x)) < 1e-9);
@@ -399,7 +399,7 @@ class TestSurvey : public QObject {
         QCOMPARE(QString::fromStdString(p.devices[0].name), QString("Room ceiling 1"));
         p.devices.change(1).name = p.devices.change(0).name;
         p.devices.changeBack().address = "300.1.1.1";
-        auto found = checkPlan(p);
+        auto found = checkRooms(p);
         QVERIFY(has(found, "same-name") && has(found, "bad-address"));
         std::vector<std::string> all;
         for (const auto& d : p.devices)
@@ -412,7 +412,7 @@ class TestSurvey : public QObject {
         QCOMPARE(addresses.list.size(), std::size_t(1)); // only the one that was wrong
         QVERIFY(bool(h.run(setDevices(addresses.devices, "Address"))));
         QCOMPARE(QString::fromStdString(p.devices.back().address), QString("10.9.8.21"));
-        found = checkPlan(p);
+        found = checkRooms(p);
         QVERIFY(!has(found, "same-name") && !has(found, "bad-address"));
         QCOMPARE(freeAddress(p, "10.9.8.0/30").substr(0, 7), std::string("10.9.8."));
         QVERIFY(freeAddress(p, "nonsense").empty() && freeAddress(p, "1.2.3.4/99").empty());
@@ -422,7 +422,7 @@ class TestSurvey : public QObject {
         auto clash = p; // two with one address: one of them keeps it
         clash.devices.push_back(newDevices(clash, "room", *findModel("slate-10"), {{1, 1}}).front());
         clash.devices.changeBack().address = p.devices.changeBack().address;
-        QVERIFY(has(checkPlan(clash), "same-address"));
+        QVERIFY(has(checkRooms(clash), "same-address"));
         all.push_back(clash.devices.back().id);
         QCOMPARE(addressed(clash, all, "", false).list.size(), std::size_t(1));
     }
@@ -435,7 +435,7 @@ class TestSurvey : public QObject {
         edits.push_back(setBuildings(copy->buildings, "Copy"));
         edits.push_back(setDevices(copy->renewed.devices, "Copy"));
         QVERIFY(bool(h.run(together(std::move(edits), "Copy"))));
-        QVERIFY(checkPlan(p).empty()); // no clash of names, addresses or places
+        QVERIFY(checkRooms(p).empty()); // no clash of names, addresses or places
         const Device* processor = nullptr;
         for (const auto& d : p.devices)
             if (d.room == copy->room && d.program)
@@ -487,7 +487,7 @@ class TestSurvey : public QObject {
                                                      {"device:column-l", "colour", "red"},
                                                      {"seats:council/public", "rows", "0"}}) {
             const auto edit = setField(p, {key}, field, value);
-            QVERIFY2(!edit && !edit.trouble().message.empty(), field);
+            QVERIFY2(!edit && !edit.error().message.empty(), field);
         }
         QVERIFY(!setField(p, {"device:column-l"}, "name", std::string(10000, 'x')));
         for (const auto& b : p.buildings)
@@ -534,18 +534,18 @@ class TestSurvey : public QObject {
         const std::string circle = "0\nCIRCLE\n8\n0\n10\n5000\n20\n3000\n40\n1000\n";
         const std::string tail = "0\nENDSEC\n0\nEOF\n";
         const auto good = readDxf(head + line + poly + circle + tail, "plan.dxf");
-        QVERIFY2(bool(good), good ? "" : good.trouble().text().c_str());
+        QVERIFY2(bool(good), good ? "" : good.error().text().c_str());
         QVERIFY(good->unitsKnown && std::abs(good->width - 10) < 1e-9 && std::abs(good->depth - 6) < 1e-9);
         QCOMPARE(good->lines, std::size_t(3));
         QVERIFY(good->svg.find("1000.0,0.0") != std::string::npos); // cm, y downwards
         QVERIFY(!readDxf("", "a.dxf") && !readDxf("hello", "a.dxf") && !readDxf(head + tail, "a.dxf"));
-        QVERIFY(readDxf(head + tail, "a.dxf").trouble().text().find("no lines") != std::string::npos);
+        QVERIFY(readDxf(head + tail, "a.dxf").error().text().find("no lines") != std::string::npos);
         QVERIFY(!readDxf(head + "0\nLINE\n10\n0\n20\n0\n11\n1e30\n21\n5\n" + tail, "a.dxf"));
         QVERIFY(!readDxf(head + "0\nLINE\n10\n0\n20\n0\n11\n90000000\n21\n5\n" + tail, "a.dxf")); // 90 km
         std::string many = head;
         for (std::size_t i = 0; i < maxDxfLines / 2 + 10; ++i)
             many += "0\nLINE\n10\n0\n20\n0\n11\n1\n21\n1\n";
-        QVERIFY(readDxf(many + tail, "a.dxf").trouble().text().find("more than") != std::string::npos);
+        QVERIFY(readDxf(many + tail, "a.dxf").error().text().find("more than") != std::string::npos);
         QVERIFY(!readDxf((head + line).substr(0, 60), "a.dxf")); // cut off
         // Old polylines, an arc, what stands in a block, Windows line ends, and long texts.
         const std::string old =
@@ -575,18 +575,18 @@ class TestSurvey : public QObject {
         QVERIFY(!pasteClip(other, clip, "", {0, 0}, &made)); // no room for the loose things
         other.buildings = *withRoom(other, acoustics::rectangle({0, 0}, 9, 9), 3, "There");
         auto edit = pasteClip(other, clip, "there", {4, 5}, &made);
-        QVERIFY2(bool(edit), edit ? "" : edit.trouble().text().c_str());
+        QVERIFY2(bool(edit), edit ? "" : edit.error().text().c_str());
         QVERIFY(bool(History(other).run(*edit)));
         QCOMPARE(other.buildings[0].rooms.size(), std::size_t(2));
         QCOMPARE(other.devices.size(), std::size_t(10)); // nine of the room, one loose
         QCOMPARE(made.size(), std::size_t(3));
         const auto* column = other.device(made.back().substr(7));
         QVERIFY(column && column->trimDb == p.device("column-l")->trimDb && column->room == "there");
-        QVERIFY(!has(checkPlan(other), "same-name") && !has(checkPlan(other), "same-address"));
+        QVERIFY(!has(checkRooms(other), "same-name") && !has(checkRooms(other), "same-address"));
         History h(p); // and into the same one
         auto again = pasteClip(p, clip, "council", {7, 8}, &made);
         QVERIFY(again && bool(h.run(std::move(*again))));
-        QVERIFY(!has(checkPlan(p), "same-name") && !has(checkPlan(p), "same-address"));
+        QVERIFY(!has(checkRooms(p), "same-name") && !has(checkRooms(p), "same-address"));
         h.undo();
         QVERIFY(p.devices == demo().devices && p.buildings == demo().buildings);
         QVERIFY(clipOf(p, {"wall:fold"}).empty());
@@ -610,7 +610,7 @@ class TestSurvey : public QObject {
         QCOMPARE(put("treadle-2a")->place.unit, 2);
         QVERIFY(!put("treadle-2a") && put("sley-24")->place.unit == 4 && !put("heddle-8"));
         QVERIFY(!put("slate-10")); // nothing for racks
-        QVERIFY(!has(checkPlan(p), "rack-overlap") && !has(checkPlan(p), "rack-full"));
+        QVERIFY(!has(checkRooms(p), "rack-overlap") && !has(checkRooms(p), "rack-full"));
         QVERIFY(!p.devices[0].address.empty());
         const auto load = loadOf(p, p.buildings[0].racks[0]);
         QVERIFY(load.unitsUsed == 4 && load.watts == 32 + 600 + 300 && load.poeBudget == 240);
@@ -664,7 +664,7 @@ class TestSurvey : public QObject {
             p.devices.push_back(newDevices(p, "foyer", *findModel("slate-10"), {{20, 15}}).front());
         }
         p.buildings.change(0).walls[0].rooms = {"tern", "nowhere"};
-        const auto found = checkPlan(p);
+        const auto found = checkRooms(p);
         for (const char* code : {"room-shape", "unknown-material", "seat-outside", "outside-room", "above-ceiling",
                                  "rack-overlap", "rack-full", "unknown-model", "no-address", "long-name",
                                  "owner-unknown", "poe-over", "sockets-over", "wall-rooms"})
@@ -689,7 +689,7 @@ class TestSurvey : public QObject {
         QVERIFY(bool(h.run(leaveFinding({f.id(), f.device, f.block, "a library"}))));
         for (const auto& one : check(left))
             if (one.code == f.code && one.device == f.device && one.block == f.block)
-                QVERIFY(one.left());
+                QVERIFY(one.dismissed());
     }
     void materialsAreBounded() {
         QVERIFY(materials().size() >= 15);
@@ -699,7 +699,7 @@ class TestSurvey : public QObject {
         QVERIFY(read(R"({"materials": [{"id": "a", "name": "A", "source": "s", "absorption": [0,0,0,0,0,0,0,1]}]})"));
         const auto above =
             read(R"({"materials": [{"id": "a", "name": "A", "source": "s", "absorption": [0,0,0,0,0,0,0,1.2]}]})");
-        QVERIFY(!above && above.trouble().text().find("m.json/materials/0/absorption") != std::string::npos);
+        QVERIFY(!above && above.error().text().find("m.json/materials/0/absorption") != std::string::npos);
         QVERIFY(!read(R"({"materials": [{"id": "a", "name": "A", "absorption": [0,0,0,0,0,0,0,1]}]})") && !read("[]") &&
                 !read("{"));
     }
@@ -707,11 +707,11 @@ class TestSurvey : public QObject {
         const auto add = [](const std::string& text) { return addModel(text, "mine.json"); };
         QVERIFY(!add("no") && !add("{}") && !add(R"({"id": "x"})"));
         const auto half = add(R"({"id": "half", "name": "Half", "loudspeaker": {"sensitivity": 90}})");
-        QVERIFY(!half && half.trouble().text().find("maxLevel") != std::string::npos);
+        QVERIFY(!half && half.error().text().find("maxLevel") != std::string::npos);
         QVERIFY(!add(R"({"id": "bobbin-c6", "name": "Again"})")); // taken
         const auto good = add(R"({"id": "mine-1", "name": "Mine", "mount": "ceiling",
             "loudspeaker": {"sensitivity": 90, "maxLevel": 110, "horizontal": [360,360,300,200,160,120,90,70]}})");
-        QVERIFY2(bool(good), good ? "" : good.trouble().text().c_str());
+        QVERIFY2(bool(good), good ? "" : good.error().text().c_str());
         QVERIFY(findModel("mine-1") && findModel("mine-1")->own &&
                 findModel("mine-1")->loudspeaker->vertical[5] == 120);
         const auto file = QString::fromStdString(modelFolder()) + "/mine-1.json";
@@ -724,8 +724,8 @@ class TestSurvey : public QObject {
     void modelsByFields() {
         for (const char* kind : {"loudspeaker", "microphone", "array", "other"}) {
             auto m = blankModel(kind);
-            QVERIFY(!troublesOf(m).empty()); // no name
-            QVERIFY(!setField(m, "name", std::string("Own ") + kind) && troublesOf(m).empty());
+            QVERIFY(!errorsOf(m).empty()); // no name
+            QVERIFY(!setField(m, "name", std::string("Own ") + kind) && errorsOf(m).empty());
             for (const auto& f : fieldsOf(m)) // each field takes what it shows, and keeps it
                 if (f.id != "name") {
                     const std::string shown = f.number() ? std::to_string(f.value) : f.text;
@@ -734,7 +734,7 @@ class TestSurvey : public QObject {
                     QCOMPARE(modelText(m), before);
                 }
             const auto back = readModel(modelText(m), "own");
-            QVERIFY2(bool(back), back ? "" : back.trouble().text().c_str());
+            QVERIFY2(bool(back), back ? "" : back.error().text().c_str());
             QCOMPARE(modelText(*back), modelText(m));
         }
         auto m = blankModel("loudspeaker");
@@ -743,9 +743,9 @@ class TestSurvey : public QObject {
         QVERIFY(!setField(m, "horizontal", "360 360 300 210 160 120 90 70") && m.loudspeaker->horizontal[7] == 70);
         QVERIFY(!setField(m, "inputs", "2") && m.ports(true).size() == 2);
         m.name = "Bobbin C6";
-        QVERIFY(!troublesOf(m).empty()); // taken
+        QVERIFY(!errorsOf(m).empty()); // taken
         m.name = "Weak", m.loudspeaker->maxLevel = 60;
-        QVERIFY(!troublesOf(m).empty());
+        QVERIFY(!errorsOf(m).empty());
     }
 };
 

@@ -102,7 +102,7 @@ class TestBoard : public QObject {
         }
         const auto wrong = [](const char* text, std::size_t most = 1000) {
             const auto r = site::fromIntelHex(text, most);
-            return r ? QString() : QString::fromStdString(r.trouble().text());
+            return r ? QString() : QString::fromStdString(r.error().text());
         };
         QVERIFY(wrong(":00000001FF\n").isEmpty());
         QVERIFY(wrong("").contains("no end") && wrong(":0100000000FF\n").contains("no end"));
@@ -115,7 +115,7 @@ class TestBoard : public QObject {
         const auto* m = project::findModel(d.model);
         const auto config = site::designOf(d);
         const auto hex = site::hexImageOf(config, *m);
-        QVERIFY2(bool(hex), hex ? "" : hex.trouble().text().c_str());
+        QVERIFY2(bool(hex), hex ? "" : hex.error().text().c_str());
         const auto back = site::configOfHexImage(*hex, *m);
         QVERIFY(back && site::fingerprint(*back) == site::fingerprint(config));
         QCOMPARE(back->setUp.at("knob 1"), std::string("main-l.level.gain -40..0"));
@@ -130,7 +130,7 @@ class TestBoard : public QObject {
         auto small = *m;
         small.storeBytes = static_cast<double>(image.size()) - 10;
         const auto refused = site::hexImageOf(config, small);
-        QVERIFY(!refused && refused.trouble().text().find("10 bytes too long") != std::string::npos);
+        QVERIFY(!refused && refused.error().text().find("10 bytes too long") != std::string::npos);
         QVERIFY(!site::configOfHexImage(*hex, small));
     }
 };

@@ -17,7 +17,7 @@
 #include <QTest>
 
 using namespace loom;
-using site::Found;
+using site::DiscoveredDevice;
 using site::PairBy;
 using site::Standing;
 using site::Take;
@@ -30,9 +30,9 @@ class TestSite : public QObject {
         d.id = id, d.model = model, d.name = name, d.address = address;
         return d;
     }
-    static Found found(const std::string& serial, const std::string& model, const std::string& address,
-                       const std::string& name = "", const std::string& firmware = "9") {
-        Found f;
+    static DiscoveredDevice found(const std::string& serial, const std::string& model, const std::string& address,
+                                  const std::string& name = "", const std::string& firmware = "9") {
+        DiscoveredDevice f;
         f.serial = serial, f.model = model, f.modelName = model, f.address = address, f.name = name;
         f.firmware = firmware;
         return f;
@@ -59,8 +59,9 @@ class TestSite : public QObject {
     // ---- pairing ----
     void pairsOnlyWhatIsCertain() {
         const auto p = hall();
-        const std::vector<Found> there{found("1", "canopy-8", "127.20.4.90"), found("2", "canopy-8", "127.20.4.91"),
-                                       found("3", "slate-10", "127.20.4.92")};
+        const std::vector<DiscoveredDevice> there{found("1", "canopy-8", "127.20.4.90"),
+                                                  found("2", "canopy-8", "127.20.4.91"),
+                                                  found("3", "slate-10", "127.20.4.92")};
         const auto sure = site::matches(p, there, {PairBy::serial, PairBy::name, PairBy::address, PairBy::model});
         QCOMPARE(sure.size(), std::size_t(1)); // two canopies could be either
         QVERIFY(sure[0].device == "c" && sure[0].serial == "3");
@@ -92,7 +93,8 @@ class TestSite : public QObject {
     // ---- what is wrong ----
     void duplicateAddressIsCured() {
         auto p = hall();
-        const std::vector<Found> there{found("1", "canopy-8", "127.20.4.20"), found("2", "canopy-8", "127.20.4.20")};
+        const std::vector<DiscoveredDevice> there{found("1", "canopy-8", "127.20.4.20"),
+                                                  found("2", "canopy-8", "127.20.4.20")};
         const auto net = *site::readSubnet("127.20.4.0/24");
         const auto all = site::siteFindings(p, there, net, {});
         const auto it = std::find_if(all.begin(), all.end(), [](const auto& f) { return f.id() == "address-shared"; });
@@ -117,8 +119,9 @@ class TestSite : public QObject {
         auto p = hall();
         p.devices.change(0).serial = "dead";
         p.devices.change(2).serial = "3";
-        const std::vector<Found> there{found("1", "canopy-8", "127.20.4.20"),
-                                       found("3", "slate-10", "127.20.4.30", "", "1.0"), found("4", "tap", "10.0.0.9")};
+        const std::vector<DiscoveredDevice> there{found("1", "canopy-8", "127.20.4.20"),
+                                                  found("3", "slate-10", "127.20.4.30", "", "1.0"),
+                                                  found("4", "tap", "10.0.0.9")};
         const auto all = site::siteFindings(p, there, site::readSubnet("127.20.4.0/24"), {"dead"});
         const auto has = [&](const std::string& code) {
             return std::find_if(all.begin(), all.end(), [&](const auto& f) { return f.id() == code; });
@@ -146,9 +149,9 @@ class TestSite : public QObject {
     }
     void foundIsReadWithCare() {
         for (const char* bad : {"7", "{}", R"({"serial":7,"model":"x"})", R"({"serial":"","model":"x"})"})
-            QVERIFY(!schema::fromJson<site::Found>(nlohmann::json::parse(bad)));
+            QVERIFY(!schema::fromJson<site::DiscoveredDevice>(nlohmann::json::parse(bad)));
         const auto f = found("1", "canopy-8", "127.20.4.20", "N");
-        const auto back = schema::fromJson<site::Found>(schema::toJson(f));
+        const auto back = schema::fromJson<site::DiscoveredDevice>(schema::toJson(f));
         QVERIFY(back && back->serial == "1" && back->address == "127.20.4.20" && back->name == "N");
         const auto d = site::plannedFrom(hall(), found("9", "canopy-8", "127.20.4.77"), "");
         QVERIFY(d.serial == "9" && d.address == "127.20.4.77" && !d.id.empty() && !hall().device(d.id));
@@ -217,16 +220,16 @@ class TestSite : public QObject {
         const auto sent = demoConfig();
         auto design = sent, device = sent;
         erase_if(device.program->blocks, [](const auto& b) { return b.id == "chair.eq"; });
-        device.program->threads.changeIf([](const auto& t) { return t.from.block == "chair.eq"; },
-                                         [](auto& t) {
-                                             t.from = {"chair.preamp", 0};
-                                         });
-        erase_if(device.program->threads, [](const auto& t) { return t.to.block == "chair.eq"; });
+        device.program->connections.changeIf([](const auto& t) { return t.from.block == "chair.eq"; },
+                                             [](auto& t) {
+                                                 t.from = {"chair.preamp", 0};
+                                             });
+        erase_if(device.program->connections, [](const auto& t) { return t.to.block == "chair.eq"; });
         auto rows = site::rowsOf(design, device, &sent, Standing::current, {});
         QVERIFY(rowOf(rows, "chair.eq") && rowOf(rows, "threads"));
         const auto taken = site::settled(design, device, rows); // only there: taken from there
         QVERIFY(!taken.program->find("chair.eq"));
-        for (const auto& t : taken.program->threads)
+        for (const auto& t : taken.program->connections)
             QVERIFY(taken.program->find(t.from.block) && taken.program->find(t.to.block));
         rows = site::rowsOf(design, device, &sent, Standing::current,
                             {{"chair.eq", Take::design}, {"threads", Take::design}});
@@ -378,18 +381,18 @@ class TestSite : public QObject {
         QCOMPARE(word(R"({"outputs": {"out 1": "good", "out 2": "open"}})"), std::string("output open"));
     }
     void scenariosAreReadWithCare() {
-        const auto trouble = [](const char* text) {
+        const auto error = [](const char* text) {
             const auto s = site::scenarioFromJson(nlohmann::json::parse(text));
-            return s ? std::string() : s.trouble().place + ": " + s.trouble().message;
+            return s ? std::string() : s.error().place + ": " + s.error().message;
         };
-        QCOMPARE(trouble(R"({"devices":[{"serial":"1","model":"tap","address":"127.20.4.9"}],"steps":[]})"),
+        QCOMPARE(error(R"({"devices":[{"serial":"1","model":"tap","address":"127.20.4.9"}],"steps":[]})"),
                  std::string());
-        QVERIFY(trouble("7").find("object") != std::string::npos);
-        QVERIFY(trouble(R"({"devices":[{"serial":"1","model":"tap","address":"here"}]})").find("/devices/0/address") ==
+        QVERIFY(error("7").find("object") != std::string::npos);
+        QVERIFY(error(R"({"devices":[{"serial":"1","model":"tap","address":"here"}]})").find("/devices/0/address") ==
                 0);
-        QVERIFY(trouble(R"({"steps":[{"device":"1","at":-3}]})").find("/steps/0/at") == 0);
+        QVERIFY(error(R"({"steps":[{"device":"1","at":-3}]})").find("/steps/0/at") == 0);
         QVERIFY(
-            trouble(R"({"devices":[{"serial":"1","model":"tap","address":"127.20.4.9","faults":7}]})").find("faults") !=
+            error(R"({"devices":[{"serial":"1","model":"tap","address":"127.20.4.9","faults":7}]})").find("faults") !=
             std::string::npos);
         const auto demo = site::deliveredFor(*project::loadProject(LOOM_SOURCE_DIR "/demo/marram-point"));
         QVERIFY(demo.devices.size() > 10);
@@ -454,7 +457,7 @@ class TestSite : public QObject {
     void anAddressAtRandomIsFree() {
         const auto p = hall();
         const auto subnet = *site::readSubnet("127.20.4.16/28");
-        const std::vector<Found> all{found("1", "tap", "127.20.4.17"), found("2", "tap", "127.20.4.18")};
+        const std::vector<DiscoveredDevice> all{found("1", "tap", "127.20.4.17"), found("2", "tap", "127.20.4.18")};
         std::set<std::string> seen;
         for (std::uint32_t dice = 0; dice < 100; ++dice) {
             const auto a = site::randomAddress(p, all, all[0], subnet, dice);

@@ -19,15 +19,15 @@ class TestLoadText : public QObject {
         d.id = id, d.name = name, d.model = model, d.voicing = voicing;
         p_.devices.push_back(d);
     }
-    std::vector<HangsOn> read(const char* text) {
+    std::vector<LoudspeakerLoad> read(const char* text) {
         auto loads = readLoads(p_, text);
         if (!loads)
-            qWarning("%s: %s", text, loads.trouble().text().c_str());
-        return loads ? *loads : std::vector<HangsOn>{};
+            qWarning("%s: %s", text, loads.error().text().c_str());
+        return loads ? *loads : std::vector<LoudspeakerLoad>{};
     }
     std::string refused(const char* text) {
         const auto loads = readLoads(p_, text);
-        return loads ? "" : loads.trouble().text();
+        return loads ? "" : loads.error().text();
     }
 
   private slots:

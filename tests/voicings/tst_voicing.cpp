@@ -55,7 +55,7 @@ class TestVoicing : public QObject {
             program.blocks.changeBack().texts["port"] = "in " + s;
             program.blocks.push_back({"out-" + s, "destination", ""});
             program.blocks.changeBack().texts["port"] = "out " + s;
-            program.threads.push_back({{"in-" + s, 0}, {"out-" + s, 0}});
+            program.connections.push_back({{"in-" + s, 0}, {"out-" + s, 0}});
         }
         p.voicings.push_back(fromSheet("oakhaven-x2.txt", "x2"));
         p = *voiced(p, {"l1", "r1", "l2", "r2"}, "x2");
@@ -131,7 +131,7 @@ class TestVoicing : public QObject {
         QVERIFY(bool(runner.load(*p.device("amp")->program)));
         const int length = 1 << 16;
         std::vector<std::vector<float>> heard(2);
-        const auto ins = runner.plan()->inputs(), outs = runner.plan()->outputs();
+        const auto ins = runner.schedule()->inputs(), outs = runner.schedule()->outputs();
         for (int n = 0; n < length; n += 64) {
             std::vector<std::array<float, 64>> in(ins.size()), out(outs.size());
             for (auto& a : in)
@@ -193,8 +193,8 @@ class TestVoicing : public QObject {
                 const std::string shown = f.number() ? std::to_string(f.value) : f.text;
                 if (f.id == "name" && shown.empty())
                     continue;
-                const auto trouble = setField(again, way, f.id, shown);
-                QVERIFY2(!trouble, trouble ? trouble->text().c_str() : "");
+                const auto error = setField(again, way, f.id, shown);
+                QVERIFY2(!error, error ? error->text().c_str() : "");
                 QVERIFY2(fieldsOf(again, way).size() == fieldsOf(v, way).size(), f.id.c_str());
             }
     }
@@ -278,7 +278,7 @@ class TestVoicing : public QObject {
                           {"out", "destination", ""}};
             one.blocks.change(0).texts["port"] = "in 1", one.blocks.change(2).texts["port"] = "out 1";
             const std::string id = one.blocks[1].id;
-            one.threads = {{{"in", 0}, {id, 0}}, {{id, 0}, {"out", 0}}};
+            one.connections = {{{"in", 0}, {id, 0}}, {{id, 0}, {"out", 0}}};
             const auto highest = [&](double hz, double level, bool bursts, double& rms) {
                 engine::Runner runner(48000, {});
                 (void)bool(runner.load(one));
@@ -518,7 +518,7 @@ class TestVoicing : public QObject {
         p.voicings.change(0).taps = {30, 15, 7.5};
         p.voicings.change(0).extra["tomorrow"] = "{\"a\": 1}";
         const auto back = projectFromJson(toJson(p));
-        QVERIFY2(bool(back), back ? "" : back.trouble().text().c_str());
+        QVERIFY2(bool(back), back ? "" : back.error().text().c_str());
         QVERIFY(back->voicings[0].ways == p.voicings[0].ways && back->voicings[0].taps == p.voicings[0].taps);
         QVERIFY(back->voicings[0].extra.count("tomorrow"));
         QVERIFY(back->device("amp")->outputs == p.device("amp")->outputs &&
@@ -528,7 +528,7 @@ class TestVoicing : public QObject {
             auto j = toJson(p);
             j[nlohmann::json::json_pointer(pointer)] = value;
             const auto read = projectFromJson(j);
-            return !read && read.trouble().place.find(place) != std::string::npos;
+            return !read && read.error().place.find(place) != std::string::npos;
         };
         QVERIFY(refused("/voicings/0/ways/0/ohms", -8, "/voicings/0/ways/0/ohms"));
         QVERIFY(refused("/voicings/0/ways/0/watts", -1, "watts") &&
@@ -543,7 +543,7 @@ class TestVoicing : public QObject {
         p.voicings.change(0).ways[0].response = "r.txt";
         // A channel's voicing.
         const auto one = readVoicings(voicingText(p, {"x2"}), "one");
-        QVERIFY2(bool(one), one ? "" : one.trouble().text().c_str());
+        QVERIFY2(bool(one), one ? "" : one.error().text().c_str());
         Project other;
         other.devices = {device("amp", "treadle-4"), device("a", "oakhaven-x2"), device("b", "oakhaven-x2")};
         std::vector<std::string> made;
@@ -553,10 +553,10 @@ class TestVoicing : public QObject {
         QVERIFY(withVoicings(with, *one, &again).voicings.size() == 1 && again == made); // the same is there already
         // A whole amplifier: what hangs there gets it.
         auto setups = readSetups(setupText(p, {"amp"}), "amp");
-        QVERIFY2(bool(setups), setups ? "" : setups.trouble().text().c_str());
+        QVERIFY2(bool(setups), setups ? "" : setups.error().text().c_str());
         other = *hung(*hung(other, "amp", "out 1", {{{"a", 0}}}), "amp", "out 2", {{{"a", 1}}});
         const auto recalled = withSetup(other, "amp", *setups, 0);
-        QVERIFY2(bool(recalled), recalled ? "" : recalled.trouble().text().c_str());
+        QVERIFY2(bool(recalled), recalled ? "" : recalled.error().text().c_str());
         QVERIFY(recalled->device("a")->voicing == "x2" && !voicedPrograms(*recalled).empty());
         QVERIFY(!withSetup(other, "a", *setups, 0));
         // A set of many, by name.

@@ -12,8 +12,8 @@ BenchControl::BenchControl(Session& session, QWidget* parent) : QObject(parent),
 
 void BenchControl::tick() {
     auto& bench = session_.bench();
-    if (std::optional<Trouble> trouble; bench.poll(trouble))
-        ready(trouble);
+    if (std::optional<Error> error; bench.poll(error))
+        ready(error);
     for (const auto& news : bench.takeNews())
         session_.report(news.text, news.bad);
     if (!bench.running())
@@ -34,9 +34,9 @@ void BenchControl::toggle() {
 }
 
 // The bench got ready on its worker: what was changed meanwhile goes in now.
-void BenchControl::ready(const std::optional<Trouble>& trouble) {
-    if (trouble)
-        session_.report(q(trouble->text()));
+void BenchControl::ready(const std::optional<Error>& error) {
+    if (error)
+        session_.report(q(error->text()));
     else if (session_.program())
         session_.bench().follow(session_.project(), *session_.device(), {project::Change::Kind::program});
     emit changed();
@@ -47,8 +47,8 @@ void BenchControl::listen() {
     const auto port = bench.listening() ? std::nullopt : session_.chosenPort();
     if (!bench.listening() && !port)
         return session_.report("Choose a lane or a block first; Space listens there.");
-    if (const QString trouble = bench.listen(port); !trouble.isEmpty())
-        session_.report(trouble);
+    if (const QString error = bench.listen(port); !error.isEmpty())
+        session_.report(error);
     emit changed();
 }
 
@@ -68,8 +68,7 @@ void BenchControl::record() {
     if (file.isEmpty())
         return;
     auto done = bench.endRecording(file);
-    session_.report(done ? QString("%1 s saved in %2").arg(*done, 0, 'f', 1).arg(file) : q(done.trouble().text()),
-                    !done);
+    session_.report(done ? QString("%1 s saved in %2").arg(*done, 0, 'f', 1).arg(file) : q(done.error().text()), !done);
     emit changed();
 }
 

@@ -18,7 +18,7 @@ class BenchControl : public QObject {
 
   private:
     void tick();
-    void ready(const std::optional<Trouble>& trouble);
+    void ready(const std::optional<Error>& error);
     Session& session_;
     QWidget* parent_;
     QTimer ticks_;

@@ -13,7 +13,7 @@
 namespace loom::app {
 namespace {
 
-constexpr int earTap = 0, eyeTap = 1, tapeTap = 2, firstPin = 3;
+constexpr int earProbe = 0, eyeProbe = 1, tapeProbe = 2, firstPin = 3;
 constexpr std::size_t maxRecording = 48000u * 60 * 10;
 
 // Recorder blocks write into a folder of their own, a file a take.
@@ -43,7 +43,7 @@ void BenchEngine::start(const project::Project& project, const project::Device& 
                  rate = device.rate]() -> Prepared {
         auto runner = std::make_unique<engine::Runner>(rate, resources);
         if (auto done = runner->load(program); !done)
-            return {nullptr, done.trouble()};
+            return {nullptr, done.error()};
         return {std::move(runner), std::nullopt};
     };
     assets_.clear();
@@ -53,11 +53,11 @@ void BenchEngine::start(const project::Project& project, const project::Device& 
     preparing_ = std::async(std::launch::async, std::move(work));
 }
 
-bool BenchEngine::poll(std::optional<Trouble>& trouble) {
+bool BenchEngine::poll(std::optional<Error>& error) {
     if (!preparing_.valid() || preparing_.wait_for(std::chrono::seconds(0)) != std::future_status::ready)
         return false;
     auto [runner, why] = preparing_.get();
-    trouble = why;
+    error = why;
     if (!runner)
         return true;
     runner_ = std::move(runner);
@@ -70,7 +70,7 @@ void BenchEngine::stop() {
         preparing_.get();
     ear_.reset();
     if (runner_) {
-        gather(tapes_.tend(runner_->program(), *runner_->plan()));
+        gather(tapes_.tend(runner_->program(), *runner_->schedule()));
         gather(tapes_.finish());
     }
     audio_.reset();
@@ -111,9 +111,9 @@ void BenchEngine::follow(const project::Project& project, const project::Device&
 
 Result<Done> BenchEngine::putTool(const project::Tool& tool) {
     if (!runner_)
-        return Trouble{"the bench does not run", "", "F5 starts it."};
+        return Error{"the bench does not run", "", "F5 starts it."};
     const auto done = tools_.put(*runner_, design_, tool);
-    return done ? Result<Done>(Done{}) : Result<Done>(done.trouble());
+    return done ? Result<Done>(Done{}) : Result<Done>(done.error());
 }
 
 void BenchEngine::takeTool(int number) {
@@ -127,7 +127,7 @@ void BenchEngine::clearTools() {
     pins_.clear();
     pinSound_.clear();
     if (runner_)
-        tapPins();
+        probePins();
     if (listening_)
         listen({});
 }
@@ -141,16 +141,16 @@ bool BenchEngine::pin(const engine::PortRef& port) {
         pins_.push_back(port);
     else
         return false;
-    tapPins();
+    probePins();
     return true;
 }
 
-void BenchEngine::tapPins() {
+void BenchEngine::probePins() {
     pinSound_.assign(pins_.size(), {});
     for (int i = 0; i < mostPins; ++i)
-        runner_->tap(firstPin + i, i < static_cast<int>(pins_.size())
-                                       ? std::optional(pins_[static_cast<std::size_t>(i)])
-                                       : std::nullopt);
+        runner_->probe(firstPin + i, i < static_cast<int>(pins_.size())
+                                         ? std::optional(pins_[static_cast<std::size_t>(i)])
+                                         : std::nullopt);
 }
 
 std::vector<double> BenchEngine::pinnedSpectrum(const engine::PortRef& port) {
@@ -163,7 +163,7 @@ std::vector<double> BenchEngine::pinnedSpectrum(const engine::PortRef& port) {
 void BenchEngine::gather(const std::vector<Result<std::string>>& written) {
     for (const auto& w : written)
         news_.push_back(w ? News{"Recorded " + QString::fromStdString(*w), false}
-                          : News{QString::fromStdString(w.trouble().text()), true});
+                          : News{QString::fromStdString(w.error().text()), true});
 }
 
 engine::MeterReading BenchEngine::meter(const engine::PortRef& port) const {
@@ -171,7 +171,7 @@ engine::MeterReading BenchEngine::meter(const engine::PortRef& port) const {
 }
 
 float BenchEngine::readout(const std::string& block, int which) const {
-    const auto kernel = runner_ && runner_->plan() ? runner_->plan()->kernel(block) : nullptr;
+    const auto kernel = runner_ && runner_->schedule() ? runner_->schedule()->kernel(block) : nullptr;
     return kernel ? kernel->readout(which) : 0;
 }
 
@@ -203,15 +203,15 @@ std::vector<double> BenchEngine::spectrum(const engine::PortRef& port) {
     if (watched_ != port) {
         watched_ = port;
         seen_.clear();
-        runner_->tap(eyeTap, port);
+        runner_->probe(eyeProbe, port);
     }
-    return measure(eyeTap, seen_);
+    return measure(eyeProbe, seen_);
 }
 
 // Third-octave levels of what a tap gathered.
 std::vector<double> BenchEngine::measure(int slot, std::vector<float>& seen) {
     std::vector<float> part(8192);
-    for (std::size_t n; (n = runner_->readTap(slot, part)) > 0;)
+    for (std::size_t n; (n = runner_->readProbe(slot, part)) > 0;)
         seen.insert(seen.end(), part.begin(), part.begin() + static_cast<std::ptrdiff_t>(n));
     if (!analyser_)
         analyser_ = std::make_unique<dsp::ThirdOctaveSpectrum>(runner_->rate(), 8192);
@@ -224,7 +224,7 @@ QString BenchEngine::listen(const std::optional<engine::PortRef>& port) {
     if (!runner_)
         return "The bench does not run. F5 starts it.";
     listening_ = port;
-    runner_->tap(earTap, port);
+    runner_->probe(earProbe, port);
     if (!port) {
         ear_.reset();
         return {};
@@ -251,19 +251,19 @@ void BenchEngine::record(const engine::PortRef& port) {
         return;
     recorded_.clear();
     recordPort_ = port;
-    runner_->tap(tapeTap, port);
+    runner_->probe(tapeProbe, port);
 }
 
 Result<double> BenchEngine::endRecording(const QString& path) {
     tend();
     const double rate = runner_ ? runner_->rate() : 48000;
     if (runner_)
-        runner_->tap(tapeTap, {});
+        runner_->probe(tapeProbe, {});
     recordPort_.reset();
     std::string error;
     const double seconds = static_cast<double>(recorded_.size()) / rate;
     if (!dsp::writeWav(path.toStdString(), {rate, {std::move(recorded_)}}, error))
-        return Trouble{error, "", ""};
+        return Error{error, "", ""};
     recorded_ = {};
     return seconds;
 }
@@ -273,17 +273,18 @@ void BenchEngine::tend() {
         return;
     runner_->tend();
     tools_.tend(*runner_, design_);
-    if (runner_->plan())
-        gather(tapes_.tend(runner_->program(), *runner_->plan()));
+    if (runner_->schedule())
+        gather(tapes_.tend(runner_->program(), *runner_->schedule()));
     remember();
     std::vector<float> part(8192);
-    for (std::size_t n; recordPort_ && recorded_.size() < maxRecording && (n = runner_->readTap(tapeTap, part)) > 0;)
+    for (std::size_t n;
+         recordPort_ && recorded_.size() < maxRecording && (n = runner_->readProbe(tapeProbe, part)) > 0;)
         recorded_.insert(recorded_.end(), part.begin(), part.begin() + static_cast<std::ptrdiff_t>(n));
     if (!ear_ || !ear_->out)
         return;
     for (auto room = ear_->sink->bytesFree() / static_cast<qsizetype>(sizeof(float)); room > 0;) {
-        const auto n =
-            runner_->readTap(earTap, {part.data(), std::min<std::size_t>(part.size(), static_cast<std::size_t>(room))});
+        const auto n = runner_->readProbe(
+            earProbe, {part.data(), std::min<std::size_t>(part.size(), static_cast<std::size_t>(room))});
         if (n == 0)
             break;
         ear_->out->write(reinterpret_cast<const char*>(part.data()),

@@ -25,8 +25,8 @@ class BenchEngine {
     // Decodes the stand-in sound and compiles on a worker; poll() tells when it runs, or why it cannot.
     void start(const project::Project& project, const project::Device& device);
     bool preparing() const { return preparing_.valid(); }
-    // True once, when preparing ended; `trouble` is set if the program cannot run.
-    bool poll(std::optional<Trouble>& trouble);
+    // True once, when preparing ended; `error` is set if the program cannot run.
+    bool poll(std::optional<Error>& error);
     void stop();
     bool running() const { return runner_ != nullptr; }
     // Hands an edit on to what runs: a value glides, another structure is swapped in.
@@ -72,7 +72,7 @@ class BenchEngine {
 
   private:
     struct Ear;
-    using Prepared = std::pair<std::unique_ptr<engine::Runner>, std::optional<Trouble>>;
+    using Prepared = std::pair<std::unique_ptr<engine::Runner>, std::optional<Error>>;
     std::future<Prepared> preparing_;
     std::unique_ptr<engine::Runner> runner_;
     std::unique_ptr<engine::RealtimeThread> audio_;
@@ -83,7 +83,7 @@ class BenchEngine {
     engine::Program design_; // what runs, without the tools
     std::vector<engine::PortRef> pins_;
     std::vector<std::vector<float>> pinSound_;
-    void tapPins();
+    void probePins();
     std::vector<double> measure(int slot, std::vector<float>& seen);
     std::vector<float> seen_, recorded_;
     void gather(const std::vector<Result<std::string>>& written);

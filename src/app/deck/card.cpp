@@ -102,8 +102,8 @@ Card::Card(Session& session, const QString& block, QWidget* parent) : QFrame(par
             buildSliders(box);
         else if (b.kind == "eq")
             buildBands(box);
-        else if engine
-            ::isMatrix((b)) box->addWidget(crossings_ = new MatrixTable(session, block), 1);
+        else if (engine::isMatrix(b))
+            box->addWidget(crossings_ = new MatrixTable(session, block), 1);
         else
             buildParameters(box);
     }

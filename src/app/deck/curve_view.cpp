@@ -59,7 +59,7 @@ void CurveView::drawHeard(QPainter& p, const QRectF& r) {
                     ? "its chain"
                     : QString("%1 (0 dB here: %2)").arg(q(heard->text), q(engine::formatValue(spec, heard->levelDb)));
         } else {
-            heardText_ = q(heard.trouble().message);
+            heardText_ = q(heard.error().message);
         }
     }
     p.setBrush(Qt::NoBrush);

@@ -76,7 +76,7 @@ void Deck::rebuild() {
     title_->setStyleSheet(QString("font-weight: bold; font-size: %1px; padding-right: 8px").arg(Theme::get().ipx(13)));
     path_->setText(path);
     path_->setStyleSheet("color: " + tokens().ink2.name());
-    QString key = program && blocks.size() == 1 ? QString::number(program->threads.size()) : QString();
+    QString key = program && blocks.size() == 1 ? QString::number(program->connections.size()) : QString();
     for (const auto& id : blocks) { // what a card is made from: another port, file or channel count makes another card
         const auto& b = *program->find(id.toStdString());
         key += '\n' + id + ' ' + q(b.label);

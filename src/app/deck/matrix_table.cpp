@@ -105,7 +105,7 @@ QVariant MatrixModel::headerData(int section, Qt::Orientation way, int role) con
         if (const auto* t = program.into(port))
             other = t->from.block;
     } else {
-        for (const auto& t : program.threads)
+        for (const auto& t : program.connections)
             if (t.from == port)
                 other = t.to.block;
     }
@@ -181,7 +181,7 @@ void MatrixTable::enter(const QString& text) {
         const auto level =
             engine::parseValue(table.specs()[static_cast<std::size_t>(table.indexOf(param))], text.toStdString());
         if (!level)
-            return session_.report(q(level.trouble().text()));
+            return session_.report(q(level.error().text()));
         values[param] = *level;
     }
     setAll(values, QString("Set %1 crossings to %2").arg(values.size()).arg(text));

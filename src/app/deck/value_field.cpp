@@ -108,7 +108,7 @@ void ValueField::commit() {
     const auto typed = view.table->parse(view.table->indexOf(s->id), text().toStdString());
     setModified(false);
     if (!typed)
-        session_.report(QString::fromStdString(typed.trouble().text()));
+        session_.report(QString::fromStdString(typed.error().text()));
     else
         for (const auto& [param, v] : *typed)
             session_.set(block_, QString::fromStdString(param), v);

@@ -93,7 +93,7 @@ void FindingsPanel::fill() {
         for (const auto severity : {project::Severity::fix, project::Severity::note})
             for (std::size_t i = 0; i < found_.size(); ++i) {
                 const auto& f = found_[i];
-                if (f.left() != left || f.severity() != severity)
+                if (f.dismissed() != left || f.severity() != severity)
                     continue;
                 if (!left)
                     (severity == project::Severity::fix ? fix : note)++;
@@ -127,8 +127,8 @@ void FindingsPanel::noteChoice() {
         w->setVisible(f != nullptr);
     if (!f)
         return;
-    because_->setVisible(!f->left());
-    leave_->setText(f->left() ? "Take it up again" : "Leave it");
+    because_->setVisible(!f->dismissed());
+    leave_->setText(f->dismissed() ? "Take it up again" : "Leave it");
 }
 
 void FindingsPanel::leave() {
@@ -136,11 +136,11 @@ void FindingsPanel::leave() {
     if (!f)
         return;
     const QString why = because_->text().trimmed();
-    if (!f->left() && why.isEmpty()) {
+    if (!f->dismissed() && why.isEmpty()) {
         because_->setFocus();
         return session_.report("Say why first: whoever comes after you will want to know.");
     }
-    const project::Left left{f->id(), f->device, f->block, f->left() ? "" : why.toStdString()};
+    const project::DismissedFinding left{f->id(), f->device, f->block, f->dismissed() ? "" : why.toStdString()};
     because_->clear();
     session_.edit(project::leaveFinding(left));
     list_->setFocus();

@@ -24,7 +24,7 @@ class FindingsPanel : public QFrame {
     void takeFocus();
 
   signals:
-    void wantsPlace(const loom::app::Place& place);
+    void wantsPlace(const loom::app::Target& place);
     void wantsBack();
 
   protected:

@@ -145,7 +145,7 @@ const Stage& MainWindow::stage() const {
 
 // Where something is dealt with: the stage that is named for it, else the last one in the order of the work that has
 // it.
-void MainWindow::goTo(const Place& place) {
+void MainWindow::goTo(const Target& place) {
     const auto shows = [&](const Stage& s, bool named) {
         if ((s.name == place.stage) != named || !s.show || !s.show(place))
             return false;
@@ -172,7 +172,7 @@ void MainWindow::find() {
             s.find(all);
     for (const auto& f : watch_->found())
         all.push_back({"finding", q(f.place + ": " + f.reason), "",
-                       [this, place = Place{q(f.stage()), f.device, f.block}] { goTo(place); }});
+                       [this, place = Target{q(f.stage()), f.device, f.block}] { goTo(place); }});
     finder_->open(std::move(all), "recent");
 }
 
@@ -219,7 +219,7 @@ void MainWindow::refreshFindings() {
     int fix = 0, note = 0;
     const auto& found = watch_->found();
     for (const auto& f : found)
-        if (!f.left())
+        if (!f.dismissed())
             (f.severity() == project::Severity::fix ? fix : note)++;
     if (panel_->isVisible())
         panel_->show(found);
@@ -231,7 +231,7 @@ void MainWindow::refreshFindings() {
     for (std::size_t i = 0; i < all_.size(); ++i)
         rail_->setFindings(static_cast<int>(i),
                            static_cast<int>(std::count_if(found.begin(), found.end(), [&](const auto& f) {
-                               return !f.left() && q(f.stage()) == all_[i].name;
+                               return !f.dismissed() && q(f.stage()) == all_[i].name;
                            })));
 }
 

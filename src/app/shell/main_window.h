@@ -33,7 +33,7 @@ class MainWindow : public QMainWindow {
     const std::vector<Stage>& stages() const { return all_; } // in the order of the work
     const Stage& stage() const;                               // in view
     void showStage(const QString& id);
-    void goTo(const Place& place);
+    void goTo(const Target& place);
     void offer(std::vector<Findable> list); // one of these is to be picked
     void refresh();                         // the top bar; a stage's word or room has changed
     void refreshRooms();                    // a stage is in another room

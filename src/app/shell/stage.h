@@ -15,7 +15,7 @@ class MainWindow;
 struct Findable;
 
 // Where something is dealt with. Ids; what is not known is empty.
-struct Place {
+struct Target {
     QString stage{}; // the name of the stage that is asked first
     std::string device{}, block{}, room{};
 };
@@ -35,7 +35,7 @@ struct Stage {
     std::vector<Command> commands{};
     std::function<void(std::vector<Findable>&)> find{};  // what find-or-do finds in it
     std::function<void(std::vector<Findable>&)> begin{}; // what a new project can begin with in it
-    std::function<bool(const Place&)> show{};            // brings a place into view; false: it is not here
+    std::function<bool(const Target&)> show{};           // brings a place into view; false: it is not here
     std::function<void()> shown{};                       // it came into view
     std::function<void()> beat{};                        // in view while sound runs, 25 times a second
     std::function<std::optional<StateWord>()> state{};   // what it has to say of the whole; the last stage's word holds

@@ -3,7 +3,7 @@
 #include "app/shell/flow_layout.h"
 #include "app/site/knob_grid.h"
 #include "app/text.h"
-#include "app/theme/sheet.h"
+#include "app/theme/style.h"
 #include "catalogue/catalogue.h"
 #include "rooms/plan_items.h"
 #include "site/board_image.h"
@@ -37,7 +37,7 @@ DevicePanel::DevicePanel(Fleet& fleet, QWidget* parent)
           [this](const std::string& field, const std::string& value) {
               auto edit = project::setField(fleet_.session().project(), {"device:" + device_}, field, value);
               if (!edit)
-                  fleet_.session().report(edit.trouble());
+                  fleet_.session().report(edit.error());
               return edit && fleet_.session().edit(std::move(*edit));
           })),
       knobs_(new KnobGrid(fleet)),
@@ -128,7 +128,7 @@ void DevicePanel::refresh() {
         serial_ = d->serial;
     const auto it = fleet_.discovery().found().find(serial_);
     const bool found = it != fleet_.discovery().found().end();
-    setSheet(title_, "font-weight: bold");
+    applyStyle(title_, "font-weight: bold");
     title_->setText(!d && !found ? QString("Choose a device above.")
                     : d          ? q(d->name) + (serial_.empty() ? QString() : " \u00b7 " + q(serial_))
                                  : q(it->second.modelName + " \u00b7 " + serial_));

@@ -1,7 +1,7 @@
 #include "app/site/differences_table.h"
 #include "app/shell/flow_layout.h"
 #include "app/text.h"
-#include "app/theme/sheet.h"
+#include "app/theme/style.h"
 #include "app/theme/theme.h"
 #include <QKeyEvent>
 #include <QLabel>
@@ -170,8 +170,8 @@ void DifferencesTable::fill() {
                              .arg(open)
                              .arg(total)
                        : QString());
-    setSheet(says_, QString("color: %1; font-weight: bold").arg(tokens().fault.name()));
-    setSheet(heard_, "color: " + tokens().ink2.name());
+    applyStyle(says_, QString("color: %1; font-weight: bold").arg(tokens().fault.name()));
+    applyStyle(heard_, "color: " + tokens().ink2.name());
     for (auto* b : {design_, device_, audible_})
         b->setEnabled(total > 0);
 }

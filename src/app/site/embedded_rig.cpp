@@ -44,9 +44,9 @@ void EmbeddedRig::with(const std::function<void(rig::Rig&)>& what) {
 void EmbeddedRig::run() {
     rig::Rig rig(port_);
     if (const auto done = fill_(rig); !done)
-        qWarning("rig: %s", done.trouble().text().c_str());
-    if (const QString trouble = rig.open(); !trouble.isEmpty()) // another rig answers there, which serves as well
-        qWarning("rig: %s", qPrintable(trouble));
+        qWarning("rig: %s", done.error().text().c_str());
+    if (const QString error = rig.open(); !error.isEmpty()) // another rig answers there, which serves as well
+        qWarning("rig: %s", qPrintable(error));
     rig_ = &rig;
     exec();
     rig_ = nullptr;

@@ -161,7 +161,7 @@ void KnobGrid::refresh() {
 bool KnobGrid::assign(const std::string& id, const KnobUse& use) {
     auto edit = project::setField(fleet_.session().project(), {"device:" + device_}, id, project::knobText(use));
     if (!edit) {
-        fleet_.session().report(edit.trouble());
+        fleet_.session().report(edit.error());
         return false;
     }
     return !*edit || fleet_.session().edit(std::move(*edit));
@@ -185,7 +185,7 @@ void KnobGrid::edit(const Row& row) {
             continue; // what is shown is rounded: it was not typed
         const auto v = engine::parseValue(it->spec, e->text().toStdString());
         if (!v) {
-            fleet_.session().report(v.trouble());
+            fleet_.session().report(v.error());
             e->setText(q(engine::formatValue(it->spec, *end)));
             return;
         }
@@ -196,7 +196,7 @@ void KnobGrid::edit(const Row& row) {
         return refresh();
     const auto* d = device();
     if (const auto good = d && d->program ? project::checkKnob(use, *d->program) : Result<Done>(Done{}); !good)
-        fleet_.session().report(good.trouble());
+        fleet_.session().report(good.error());
     else
         assign(row.id, use);
     refresh();

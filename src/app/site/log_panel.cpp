@@ -68,7 +68,7 @@ void LogPanel::exportFile() {
     const auto all = fleet_.log().matching(filter_->text().toStdString(), bad_->isChecked());
     const auto done = project::writeWhole(file.toStdString(), site::EventLog::csv(all), false);
     if (!done)
-        return fleet_.session().report(done.trouble());
+        return fleet_.session().report(done.error());
     fleet_.session().report(QString("%1 events are in %2.").arg(all.size()).arg(file), false);
 }
 

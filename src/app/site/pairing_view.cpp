@@ -107,10 +107,10 @@ void PairingView::build() {
                 !first && f.fix() && !w->second.fix)
                 w->second = {f.id(), f.fix()};
     // Paired ones lie where their thread runs straight, as far as there is room; the others fill up.
-    std::vector<const site::Found*> order;
+    std::vector<const site::DiscoveredDevice*> order;
     for (const auto& f : found)
         order.push_back(&f);
-    const auto at = [&](const site::Found* f) {
+    const auto at = [&](const site::DiscoveredDevice* f) {
         const auto it = rowOf.find(f->serial);
         return it == rowOf.end() ? cards_.size() : it->second;
     };
@@ -148,7 +148,7 @@ PairingView::Words PairingView::wordsOfPlanned(const project::Device& d) const {
             d.address.empty() ? QString("no address") : q(d.address), colourOf(d), tokens().ink2};
 }
 
-PairingView::Words PairingView::wordsOfFound(const site::Found& f, const Card& c) const {
+PairingView::Words PairingView::wordsOfFound(const site::DiscoveredDevice& f, const Card& c) const {
     Words w{q(f.address), "", tokens().ink3, tokens().ink2};
     if (!f.name.empty() && f.name != f.modelName)
         w.below = q(f.name) + " \u00b7 " + w.below;

@@ -64,7 +64,7 @@ class PairingView : public QAbstractScrollArea, public Painted {
     void place();
     Words wordsOf(const Card& c) const;
     Words wordsOfPlanned(const project::Device& d) const;
-    Words wordsOfFound(const site::Found& f, const Card& c) const;
+    Words wordsOfFound(const site::DiscoveredDevice& f, const Card& c) const;
     struct Fonts {
         QFont name, below, number, strong;
     };

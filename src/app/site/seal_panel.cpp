@@ -2,7 +2,7 @@
 #include "app/shell/flow_layout.h"
 #include "app/site/sound_key_box.h"
 #include "app/text.h"
-#include "app/theme/sheet.h"
+#include "app/theme/style.h"
 #include "app/theme/theme.h"
 #include <QLabel>
 #include <QLineEdit>
@@ -97,8 +97,8 @@ void SealPanel::refresh() {
                               .arg(sealed)
                               .arg(there)
                               .arg(locked));
-    setSheet(title_, "font-weight: bold");
-    setSheet(about_, "color: " + tokens().ink2.name());
+    applyStyle(title_, "font-weight: bold");
+    applyStyle(about_, "color: " + tokens().ink2.name());
     const auto word = password_->text();
     const bool whole = word.toUtf8().size() >= static_cast<qsizetype>(site::leastPassword);
     const bool busy = fleet_.work().running();

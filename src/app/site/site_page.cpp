@@ -8,7 +8,7 @@
 #include "app/site/seal_panel.h"
 #include "app/site/todo_list.h"
 #include "app/text.h"
-#include "app/theme/sheet.h"
+#include "app/theme/style.h"
 #include "catalogue/catalogue.h"
 #include "client/situation.h"
 #include "disk/safe_file.h"
@@ -48,26 +48,13 @@ void emphasise(QPushButton* b, bool main) {
 
 } // namespace
 
-SitePage::SitePage(Session& session, QWidget* parent) : QWidget(parent);
-session_(session);
-fleet_(session);
-range_(new QComboBox);
-address_(new QLineEdit);
-summary_(new QLabel);
-title_(new QLabel);
-question_(new QLabel);
-asking_(new QWidget);
-working_(new QWidget);
-split_(new QSplitter(Qt::Vertical));
-pairing_(new PairingView(fleet_));
-panels_(new QStackedWidget);
-todo_(new TodoList(fleet_));
-differences_(new DifferencesTable(fleet_));
-device_(new DevicePanel(fleet_));
-seal_(new SealPanel(fleet_));
-health_(new HealthBoard(fleet_));
-log_(new LogPanel(fleet_));
-progress_(new QProgressBar) {
+SitePage::SitePage(Session& session, QWidget* parent)
+    : QWidget(parent), session_(session), fleet_(session), range_(new QComboBox), address_(new QLineEdit),
+      summary_(new QLabel), title_(new QLabel), question_(new QLabel), asking_(new QWidget), working_(new QWidget),
+      split_(new QSplitter(Qt::Vertical)), pairing_(new PairingView(fleet_)), panels_(new QStackedWidget),
+      todo_(new TodoList(fleet_)), differences_(new DifferencesTable(fleet_)), device_(new DevicePanel(fleet_)),
+      seal_(new SealPanel(fleet_)), health_(new HealthBoard(fleet_)), log_(new LogPanel(fleet_)),
+      progress_(new QProgressBar) {
     setObjectName("site");
     setAccessibleName("Site: planned and found devices");
     range_->setEditable(true);
@@ -305,13 +292,13 @@ void SitePage::saveImage() {
         return session_.report("Choose a small board among the planned devices first.");
     const auto hex = site::hexImageOf(site::designOf(*d), *m);
     if (!hex)
-        return session_.report(hex.trouble());
+        return session_.report(hex.error());
     const QString path =
         QFileDialog::getSaveFileName(this, "Save the board's image", q(d->name) + ".hex", "Intel HEX (*.hex)");
     if (path.isEmpty())
         return;
     if (const auto done = project::writeWhole(path.toStdString(), *hex, false); !done)
-        return session_.report(done.trouble());
+        return session_.report(done.error());
     session_.report("Saved " + path + ".", false);
 }
 
@@ -399,8 +386,8 @@ void SitePage::refresh() {
     const auto now = client::situationOf(fleet_, chosen);
     summary_->setText(
         QString("%1 found \u00b7 %2 planned \u00b7 %3 paired").arg(now.found).arg(now.planned).arg(now.paired));
-    setSheet(summary_, "color: " + tokens().ink2.name());
-    setSheet(question_, "font-weight: bold");
+    applyStyle(summary_, "color: " + tokens().ink2.name());
+    applyStyle(question_, "font-weight: bold");
 
     try_->setEnabled(now.canTry());
     try_->setText(
@@ -442,7 +429,7 @@ void SitePage::refresh() {
             : QString("%1 chosen devices").arg(chosen.size());
     const QString how = q(now.sentence());
     title_->setText((who.isEmpty() ? QString() : "<b>" + who.toHtmlEscaped() + "</b> \u00b7 ") + how);
-    setSheet(title_, "color: " + (now.open > 0 ? tokens().fault : tokens().ink).name());
+    applyStyle(title_, "color: " + (now.open > 0 ? tokens().fault : tokens().ink).name());
     showProgress();
     QPalette pal = palette();
     pal.setColor(QPalette::Window, tokens().linen);

@@ -1,5 +1,5 @@
 #include "app/site/site_table.h"
-#include "app/theme/sheet.h"
+#include "app/theme/style.h"
 #include "app/theme/theme.h"
 #include <QAbstractTableModel>
 #include <QHeaderView>
@@ -96,7 +96,7 @@ void SiteTable::dress(std::initializer_list<int> widths, int rowHigh) {
                 "QHeaderView { background: transparent; border: 0; } QHeaderView::section { background: "
                 "transparent; border: 0; border-bottom: 1px solid %3; color: %4; padding: 2px 4px; }")
             .arg(tokens().saffronTint.name(), tokens().ink.name(), tokens().hair.name(), tokens().ink2.name());
-    setSheet(this, sheet);
+    applyStyle(this, sheet);
     int column = 0;
     for (const int wide : widths) {
         const auto mode = wide > 0 ? QHeaderView::Interactive : QHeaderView::Stretch;

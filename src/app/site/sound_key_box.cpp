@@ -1,7 +1,7 @@
 #include "app/site/sound_key_box.h"
 #include "app/shell/flow_layout.h"
 #include "app/text.h"
-#include "app/theme/sheet.h"
+#include "app/theme/style.h"
 #include "app/theme/theme.h"
 #include <QLabel>
 #include <QLineEdit>
@@ -72,7 +72,7 @@ void SoundKeyBox::refresh() {
                                  : QString("%1 of %2 ways of sound over the network are encrypted.")
                                        .arg(count(How::encrypted))
                                        .arg(network));
-    setSheet(title_, "font-weight: bold");
+    applyStyle(title_, "font-weight: bold");
     const auto silent = site::withoutSound(project);
     bool ready = false, keyed = false;
     for (const auto& id : devices_)
@@ -100,7 +100,7 @@ void SoundKeyBox::refresh() {
         about = "Carry no sound: " + none.mid(0, 6).join(", ") +
                 (none.size() > 6 ? QString(" and %1 more.").arg(none.size() - 6) : QString("."));
     says_->setText(about);
-    setSheet(says_, "color: " + tokens().ink2.name());
+    applyStyle(says_, "color: " + tokens().ink2.name());
     links_->dress({190, 170, 0});
     links_->fill(static_cast<int>(links.size()), [this, links](int row, int column) {
         const auto& l = links[static_cast<std::size_t>(row)];

@@ -1,6 +1,6 @@
 #include "app/site/todo_list.h"
 #include "app/text.h"
-#include "app/theme/sheet.h"
+#include "app/theme/style.h"
 #include "app/theme/theme.h"
 #include <QHBoxLayout>
 #include <QInputDialog>
@@ -46,7 +46,7 @@ void TodoList::refresh() {
     none_->setVisible(findings_.empty());
     none_->setText(fleet_.looked() ? "Nothing is wrong on this network."
                                    : "Look for devices first: what is wrong will be listed here, with its cure.");
-    setSheet(none_, "color: " + tokens().ink2.name());
+    applyStyle(none_, "color: " + tokens().ink2.name());
     table_->setVisible(!findings_.empty());
     table_->fill(0, {}); // takes the buttons away as well
     table_->dress({64, 0, Theme::get().percent() > 130 ? 240 : 300}, 34);

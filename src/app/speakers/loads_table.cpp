@@ -35,10 +35,10 @@ void LoadsModel::refresh() {
 }
 
 void LoadsModel::setFindings(const std::vector<project::Finding>& found) {
-    troubles_.clear();
+    errors_.clear();
     for (const auto& f : found)
-        if (f.stage() == "Speakers" && !f.left())
-            troubles_.emplace(std::pair(f.device, f.block), q(f.reason + " " + f.remedy));
+        if (f.stage() == "Speakers" && !f.dismissed())
+            errors_.emplace(std::pair(f.device, f.block), q(f.reason + " " + f.remedy));
     if (!rows_.empty())
         emit dataChanged(index(0, 0), index(rowCount() - 1, columns - 1));
 }
@@ -145,12 +145,12 @@ QVariant LoadsModel::data(const QModelIndex& at, int role) const {
     const auto& row = rows_[static_cast<std::size_t>(at.row())];
     if (role == Qt::DisplayRole || role == Qt::EditRole)
         return textAt(row, at.column());
-    const auto trouble = troubles_.find({row.amplifier, row.port});
-    if (role == Qt::BackgroundRole && trouble != troubles_.end())
+    const auto error = errors_.find({row.amplifier, row.port});
+    if (role == Qt::BackgroundRole && error != errors_.end())
         return tokens().faultTint;
     if (role == Qt::ToolTipRole) {
-        if (trouble != troubles_.end())
-            return trouble->second;
+        if (error != errors_.end())
+            return error->second;
         const auto* f = figures(row);
         if (f && f->limited && (at.column() == peak || at.column() == heat)) {
             const auto& l = at.column() == peak ? f->protection->peak : f->protection->thermal;
@@ -237,13 +237,13 @@ bool LoadsModel::setData(const QModelIndex& at, const QVariant& value, int role)
         if (const auto w = project::readWiring(said))
             typed->wiring = *w;
         else
-            typed = w.trouble();
+            typed = w.error();
     } else if (const auto v = project::readNumber({"", "Cable", "m", 0, 0, 10000}, said))
         typed->metres = *v;
     else
-        typed = v.trouble();
+        typed = v.error();
     if (!typed)
-        return state_.session().report(typed.trouble()), false;
+        return state_.session().report(typed.error()), false;
     return state_.run(project::hung(state_.project(), row.amplifier, row.port, *typed),
                       "Set " + q(row.port) + " of " + q(state_.project().device(row.amplifier)->name));
 }

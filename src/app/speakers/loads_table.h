@@ -56,7 +56,7 @@ class LoadsModel : public QAbstractTableModel {
     QString textAt(const Row& row, int column) const;
     SpeakersState& state_;
     std::vector<Row> rows_;
-    std::map<std::pair<std::string, std::string>, QString> troubles_;
+    std::map<std::pair<std::string, std::string>, QString> errors_;
 };
 
 class LoadsTable : public TypedTable {

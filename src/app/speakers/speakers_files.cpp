@@ -27,11 +27,11 @@ bool SpeakersPage::readResponse(const QString& file, int way) {
         return false;
     const auto text = project::readWhole(file.toStdString(), loudspeaker::maxResponseBytes);
     if (!text)
-        return state_.session().report(text.trouble()), false;
+        return state_.session().report(text.error()), false;
     std::string name = QFileInfo(file).fileName().toStdString();
     const auto read = loudspeaker::readResponse(*text, name);
     if (!read)
-        return state_.session().report(read.trouble()), false;
+        return state_.session().report(read.error()), false;
     auto then = state_.project();
     const project::Asset bytes(std::vector<char>(text->begin(), text->end()));
     name = project::freeAssetName(then.assets, name, bytes);
@@ -44,7 +44,7 @@ bool SpeakersPage::readResponse(const QString& file, int way) {
 bool SpeakersPage::readImpedance(const QString& file, int way) {
     const auto text = project::readWhole(file.toStdString(), loudspeaker::maxResponseBytes);
     if (!text)
-        return state_.session().report(text.trouble()), false;
+        return state_.session().report(text.error()), false;
     return state_.run(project::withImpedance(state_.project(), state_.voicingId(), static_cast<std::size_t>(way),
                                              QFileInfo(file).fileName().toStdString(), {text->begin(), text->end()}),
                       "Impedance curve " + QFileInfo(file).fileName());
@@ -55,7 +55,7 @@ bool SpeakersPage::readTaps(const QString& file, int way) {
     if (!file.isEmpty()) {
         const auto text = project::readWhole(file.toStdString(), mostFile);
         if (!text)
-            return state_.session().report(text.trouble()), false;
+            return state_.session().report(text.error()), false;
         bytes.assign(text->begin(), text->end());
     }
     return state_.run(project::withTaps(state_.project(), state_.voicingId(), static_cast<std::size_t>(way),
@@ -93,32 +93,31 @@ bool SpeakersPage::takeFile(const project::VoicingFile& file, const QString& tex
 bool SpeakersPage::saveVoicings(const QString& file, const std::vector<std::string>& voicings) {
     const auto done = project::writeWhole(file.toStdString(), project::voicingText(state_.project(), voicings), false);
     if (!done)
-        state_.session().report(done.trouble());
+        state_.session().report(done.error());
     return bool(done);
 }
 
 bool SpeakersPage::loadVoicings(const QString& file) {
     const auto text = project::readWhole(file.toStdString(), mostFile);
     const auto read =
-        text ? project::readVoicings(*text, file.toStdString()) : Result<project::VoicingFile>(text.trouble());
+        text ? project::readVoicings(*text, file.toStdString()) : Result<project::VoicingFile>(text.error());
     if (!read)
-        return state_.session().report(read.trouble()), false;
+        return state_.session().report(read.error()), false;
     return takeFile(*read, "Recall voicings");
 }
 
 bool SpeakersPage::saveSetups(const QString& file, const std::vector<std::string>& which) {
     const auto done = project::writeWhole(file.toStdString(), project::setupText(state_.project(), which), false);
     if (!done)
-        state_.session().report(done.trouble());
+        state_.session().report(done.error());
     return bool(done);
 }
 
 bool SpeakersPage::recallSetup(const QString& file, const std::string& amplifier) {
     const auto text = project::readWhole(file.toStdString(), mostFile);
-    const auto read =
-        text ? project::readSetups(*text, file.toStdString()) : Result<project::SetupFile>(text.trouble());
+    const auto read = text ? project::readSetups(*text, file.toStdString()) : Result<project::SetupFile>(text.error());
     if (!read)
-        return state_.session().report(read.trouble()), false;
+        return state_.session().report(read.error()), false;
     if (!amplifier.empty())
         return state_.run(project::withSetup(state_.project(), amplifier, *read, 0), "Recall a set-up");
     std::vector<std::string> left;

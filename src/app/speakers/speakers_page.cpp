@@ -457,7 +457,7 @@ void SpeakersPage::align() {
         return state_.session().report("Choose a voicing first.");
     const auto a = project::withAlignment(state_.project(), *state_.voicing());
     if (!a)
-        return state_.session().report(a.trouble());
+        return state_.session().report(a.error());
     QStringList found;
     for (const auto& f : a->found)
         found << QString("%1 ms%2, %3 dB gained")
@@ -491,7 +491,7 @@ void SpeakersPage::fit() {
                                                 return s.get_token();
                                             }());
         !probe)
-        return state_.session().report(probe.trouble());
+        return state_.session().report(probe.error());
     fit_->setEnabled(false);
     work_.start([copy = state_.project(), voicing = *v, from, to,
                  bells](std::stop_token stop) -> std::optional<project::Fitted> {
@@ -505,7 +505,7 @@ void SpeakersPage::keepInLibrary() {
         return state_.session().report("Choose a voicing first.");
     const auto kept = project::keepVoicing(state_.project(), state_.voicingId(), false);
     kept ? state_.session().report(q(state_.voicing()->name) + " is in your library now, for all projects.", false)
-         : state_.session().report(kept.trouble());
+         : state_.session().report(kept.error());
 }
 
 void SpeakersPage::bringInStep() {

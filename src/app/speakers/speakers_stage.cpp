@@ -108,7 +108,7 @@ Stage speakers_stage(MainWindow& window) {
     stage.page = page;
     stage.deck = deck;
     stage.focus = [page] { page->plot()->setFocus(); };
-    stage.show = [page, loads](const Place& place) { // an amplifier's output
+    stage.show = [page, loads](const Target& place) { // an amplifier's output
         const int output = loads->rows().rowOf(place.device, place.block);
         if (output < 0)
             return false;

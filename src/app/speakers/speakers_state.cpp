@@ -62,7 +62,7 @@ void SpeakersState::chooseOutput(int row) {
 
 bool SpeakersState::run(Result<project::Project> then, const QString& text, bool merge) {
     if (!then) {
-        session_.report(then.trouble());
+        session_.report(then.error());
         return false;
     }
     std::vector<project::Edit> edits;

@@ -29,8 +29,8 @@ QString hertz(double v) {
 } // namespace
 
 QColor colourOfWay(int way) {
-    static constexpr int threads[] = {4, 0, 2, 5};
-    return tokens().threads[threads[std::clamp(way, 0, 3)]];
+    static constexpr int connections[] = {4, 0, 2, 5};
+    return tokens().threads[connections[std::clamp(way, 0, 3)]];
 }
 
 VoicingPlot::VoicingPlot(SpeakersState& state, QWidget* parent) : QWidget(parent), state_(state) {

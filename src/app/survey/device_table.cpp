@@ -30,10 +30,10 @@ void DeviceTableModel::refresh() {
 }
 
 void DeviceTableModel::setFindings(const std::vector<project::Finding>& found) {
-    troubles_.clear();
+    errors_.clear();
     for (const auto& f : found)
-        if (f.stage() == "Survey" && !f.left() && f.block.empty())
-            troubles_.emplace(f.device, q(f.reason));
+        if (f.stage() == "Survey" && !f.dismissed() && f.block.empty())
+            errors_.emplace(f.device, q(f.reason));
     if (!rows_.empty())
         emit dataChanged(index(0, 0), index(rowCount() - 1, columns - 1));
 }
@@ -42,9 +42,9 @@ const project::Device* DeviceTableModel::device(const QModelIndex& at) const {
     return at.isValid() && at.row() < rowCount() ? state_.session().project().device(id(at.row())) : nullptr;
 }
 
-QString DeviceTableModel::troubleOf(const std::string& id) const {
-    const auto it = troubles_.find(id);
-    return it == troubles_.end() ? QString() : it->second;
+QString DeviceTableModel::errorOf(const std::string& id) const {
+    const auto it = errors_.find(id);
+    return it == errors_.end() ? QString() : it->second;
 }
 
 int DeviceTableModel::rowOf(const std::string& id) const {
@@ -56,11 +56,11 @@ QVariant DeviceTableModel::data(const QModelIndex& at, int role) const {
     const auto* d = device(at);
     if (!d)
         return {};
-    const QString trouble = troubleOf(d->id);
-    if (role == Qt::BackgroundRole && !trouble.isEmpty())
+    const QString error = errorOf(d->id);
+    if (role == Qt::BackgroundRole && !error.isEmpty())
         return tokens().faultTint;
     if (role == Qt::ToolTipRole)
-        return trouble.isEmpty() ? q(d->notes) : trouble;
+        return error.isEmpty() ? q(d->notes) : error;
     if (role == Qt::FontRole && (at.column() == position || at.column() == address))
         return Theme::get().number(11);
     if (role != Qt::DisplayRole && role != Qt::EditRole)
@@ -91,9 +91,9 @@ QVariant DeviceTableModel::data(const QModelIndex& at, int role) const {
     case asset:
         return q(d->assetNumber);
     case status:
-        if (const auto& on = state_.session().health(); trouble.isEmpty() && on.count(d->id))
+        if (const auto& on = state_.session().health(); error.isEmpty() && on.count(d->id))
             return q(on.at(d->id).word + ": " + on.at(d->id).reason);
-        return !trouble.isEmpty() ? trouble : d->serial.empty() ? QString("planned") : QString("paired");
+        return !error.isEmpty() ? error : d->serial.empty() ? QString("planned") : QString("paired");
     default:
         return {};
     }
@@ -146,7 +146,7 @@ bool DeviceTableModel::setData(const QModelIndex& at, const QVariant& value, int
         edit = project::setDevices({{d->id, now}}, "Lamp of " + d->name);
     }
     if (!edit)
-        return state_.session().report(edit.trouble()), false;
+        return state_.session().report(edit.error()), false;
     return state_.run(std::move(*edit));
 }
 

@@ -27,10 +27,10 @@ class DeviceTableModel : public QAbstractTableModel {
 
   private:
     const project::Device* device(const QModelIndex& at) const;
-    QString troubleOf(const std::string& id) const;
+    QString errorOf(const std::string& id) const;
     SurveyState& state_;
     std::vector<std::string> rows_;
-    std::map<std::string, QString> troubles_; // by device
+    std::map<std::string, QString> errors_; // by device
 };
 
 class DeviceTable : public TypedTable {

@@ -13,11 +13,11 @@ ModelForm::ModelForm(QWidget* parent)
     : QDialog(parent), model_(project::blankModel("loudspeaker")), kind_(new QComboBox),
       form_(new FieldForm([this] { return project::fieldsOf(model_); },
                           [this](const std::string& field, const std::string& value) {
-                              const auto trouble = project::setField(model_, field, value);
+                              const auto error = project::setField(model_, field, value);
                               refresh();
-                              if (trouble)
-                                  says_->setText(q(trouble->text()));
-                              return !trouble;
+                              if (error)
+                                  says_->setText(q(error->text()));
+                              return !error;
                           })),
       says_(new QLabel) {
     setObjectName("modelForm");
@@ -62,15 +62,15 @@ ModelForm::ModelForm(QWidget* parent)
 
 // What is still missing stands below the fields, and the button waits for it.
 void ModelForm::refresh() {
-    const auto troubles = project::troublesOf(model_);
-    done_->setEnabled(troubles.empty());
-    says_->setText(troubles.empty() ? "It is kept for all your projects." : q(troubles.front().text()));
+    const auto errors = project::errorsOf(model_);
+    done_->setEnabled(errors.empty());
+    says_->setText(errors.empty() ? "It is kept for all your projects." : q(errors.front().text()));
 }
 
 void ModelForm::finish() {
     const auto id = project::addModel(project::modelText(model_), model_.name);
     if (!id)
-        return says_->setText(q(id.trouble().text()));
+        return says_->setText(q(id.error().text()));
     made_ = *id;
     accept();
 }

@@ -294,12 +294,12 @@ void PlanView::paintThings(QPainter& p) {
     for (const auto& r : state_.building()->rooms) {
         if (!polygon(r.outline).boundingRect().adjusted(-50, -50, 50, 50).intersects(rect()))
             continue;
-        for (const auto& f : r.pieces) {
+        for (const auto& f : r.furniture) {
             const bool chosen = state_.isChosen("piece:" + r.id + "/" + f.id);
             const QPolygonF shape = polygon(project::cornersOf(f));
-            QColor fill = f.kind == project::Piece::Kind::stage ? tokens().shade : tokens().card;
+            QColor fill = f.kind == project::Furniture::Kind::stage ? tokens().shade : tokens().card;
             fill.setAlphaF(0.75f);
-            p.setBrush(f.kind == project::Piece::Kind::door ? tokens().sheet : fill);
+            p.setBrush(f.kind == project::Furniture::Kind::door ? tokens().sheet : fill);
             p.setPen(QPen(chosen ? tokens().saffron : tokens().ink2, px(chosen ? 2.4 : 1.2)));
             p.drawPolygon(shape);
             if (const QRectF box = shape.boundingRect(); box.width() > px(44) && box.height() > px(12)) {

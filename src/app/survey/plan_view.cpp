@@ -87,9 +87,9 @@ QPolygonF PlanView::polygon(const acoustics::Outline& outline) const {
     return p;
 }
 
-void PlanView::setTool(Tool tool, project::Piece::Kind piece) {
+void PlanView::setTool(Tool tool, project::Furniture::Kind furniture) {
     tool_ = tool;
-    piece_ = piece;
+    furniture_ = furniture;
     corners_.clear();
     setCursor(tool == Tool::choose ? Qt::ArrowCursor : Qt::CrossCursor);
     emit toolChanged();
@@ -227,7 +227,7 @@ void PlanView::addRoom(acoustics::Outline outline, double height) {
     std::string id;
     auto made = project::withRoom(p, std::move(outline), height, "Room " + std::to_string(count), &id);
     if (!made)
-        return state_.session().report(made.trouble());
+        return state_.session().report(made.error());
     if (state_.run(project::setBuildings(std::move(*made), "Draw room"))) {
         state_.setRoom(id);
         state_.choose({"room:" + id});
@@ -245,7 +245,7 @@ void PlanView::askSize() {
         return;
     const auto size = project::readSize(text.toStdString());
     if (!size)
-        return state_.session().report(size.trouble());
+        return state_.session().report(size.error());
     double x = 0, y = 0; // to the right of what is there
     for (const auto& i : items())
         if (i.key.rfind("room:", 0) == 0)
@@ -277,7 +277,7 @@ void PlanView::put(const acoustics::Spot& at) {
             if (std::hypot(k.x - at[0], k.y - at[1]) < 0.6) {
                 auto device = project::rackedDevice(p, k, *rackModel);
                 if (!device)
-                    return state_.session().report(device.trouble());
+                    return state_.session().report(device.error());
                 const std::string id = device->id;
                 if (state_.run(project::setDevices({{id, *device}}, "Add " + device->name)))
                     state_.choose({"device:" + id});
@@ -297,8 +297,8 @@ void PlanView::put(const acoustics::Spot& at) {
         state_.run(project::addSeats(p, r->id, s, &made));
     } else if (tool_ == Tool::talker)
         state_.run(project::addTalker(p, r->id, at, &made));
-    else if (tool_ == Tool::piece)
-        state_.run(project::addPiece(p, r->id, piece_, at, &made));
+    else if (tool_ == Tool::furniture)
+        state_.run(project::addFurniture(p, r->id, furniture_, at, &made));
     else if (tool_ == Tool::device) {
         const auto* model = project::findModel(model_);
         if (!model)
@@ -317,7 +317,7 @@ void PlanView::finishShape(Qt::KeyboardModifiers keys) {
     const auto from = drag_.start, to = snapped(toPlan(drag_.at), keys);
     if (tool_ == Tool::wall) {
         auto made = project::addMovableWall(state_.session().project(), from, to);
-        made ? void(state_.run(std::move(*made))) : state_.session().report(made.trouble());
+        made ? void(state_.run(std::move(*made))) : state_.session().report(made.error());
         return setTool(Tool::choose);
     }
     if (tool_ == Tool::scale) {
@@ -379,7 +379,7 @@ void PlanView::paste() {
     auto edit = project::pasteClip(state_.session().project(), QGuiApplication::clipboard()->text().toStdString(),
                                    under ? under->id : state_.room(), at, &made);
     if (!edit)
-        return state_.session().report(edit.trouble());
+        return state_.session().report(edit.error());
     if (state_.run(std::move(*edit)))
         state_.choose(made);
 }

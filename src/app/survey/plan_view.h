@@ -12,10 +12,10 @@ class Commands;
 class PlanView : public QWidget, public Painted {
     Q_OBJECT
   public:
-    enum class Tool { choose, room, seats, talker, piece, wall, device, rack, scale };
+    enum class Tool { choose, room, seats, talker, furniture, wall, device, rack, scale };
     PlanView(SurveyState& state, Commands& commands, QWidget* parent = nullptr);
 
-    void setTool(Tool tool, project::Piece::Kind piece = project::Piece::Kind::table);
+    void setTool(Tool tool, project::Furniture::Kind furniture = project::Furniture::Kind::table);
     void setModel(const std::string& model); // the tool puts devices of it
     Tool tool() const { return tool_; }
     void fit();                 // the whole building
@@ -89,7 +89,7 @@ class PlanView : public QWidget, public Painted {
     SurveyState& state_;
     Commands& commands_;
     Tool tool_ = Tool::choose;
-    project::Piece::Kind piece_ = project::Piece::Kind::table;
+    project::Furniture::Kind furniture_ = project::Furniture::Kind::table;
     std::string model_;
     double scale_ = 30;
     QPointF origin_{40, 40}; // of the plan's zero in the view

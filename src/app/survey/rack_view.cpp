@@ -178,7 +178,7 @@ void RackView::dropEvent(QDropEvent* e) {
         return;
     auto made = project::rackedDevice(state_.session().project(), *k, *model);
     if (!made)
-        return state_.session().report(made.trouble());
+        return state_.session().report(made.error());
     const std::string id = made->id;
     if (state_.run(project::setDevices({{id, *made}}, "Add " + made->name)))
         state_.choose({"device:" + id});

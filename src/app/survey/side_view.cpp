@@ -79,8 +79,8 @@ void SideView::paintEvent(QPaintEvent*) {
         p.setBrush(tint);
         p.setPen(QPen(tokens().ink, px(2.4)));
         p.drawRect(box);
-        for (const auto& f : r->pieces)
-            if (f.kind == project::Piece::Kind::stage) {
+        for (const auto& f : r->furniture)
+            if (f.kind == project::Furniture::Kind::stage) {
                 const auto reach = acoustics::extentOf(project::cornersOf(f));
                 p.setBrush(tokens().shade);
                 p.setPen(QPen(tokens().ink2, px(1.2)));
@@ -121,7 +121,7 @@ void SideView::paintEvent(QPaintEvent*) {
 void SideView::setHeight(double z) {
     auto edit =
         project::setField(state_.session().project(), state_.chosen(), "z", QString::number(z, 'f', 2).toStdString());
-    edit ? void(state_.run(std::move(*edit))) : state_.session().report(edit.trouble());
+    edit ? void(state_.run(std::move(*edit))) : state_.session().report(edit.error());
 }
 
 void SideView::mousePressEvent(QMouseEvent* e) {

@@ -63,7 +63,7 @@ std::vector<std::string> SurveyDeck::keys() const {
 bool SurveyDeck::set(const std::string& field, const std::string& value) {
     auto edit = project::setField(state_.session().project(), keys(), field, value);
     if (!edit)
-        state_.session().report(edit.trouble());
+        state_.session().report(edit.error());
     return edit && state_.run(std::move(*edit));
 }
 
@@ -174,7 +174,7 @@ void SurveyDeck::copyRoom() {
         return;
     auto copy = project::copyRoom(p, r->id, p, name.toStdString());
     if (!copy)
-        return state_.session().report(copy.trouble());
+        return state_.session().report(copy.error());
     auto list = copy->renewed.list;
     list.insert(list.begin(), {"", "room", r->name, name.toStdString()});
     if (!approve("Copy it", list))
@@ -208,7 +208,7 @@ void SurveyDeck::pasteSettings() {
             to.push_back(key.substr(7));
     auto changed = project::pasteDevice(state_.session().project(), *held_, to);
     changed ? void(state_.run(project::setDevices(*changed, "Paste settings of " + held_->name)))
-            : state_.session().report(changed.trouble());
+            : state_.session().report(changed.error());
 }
 
 void SurveyDeck::keyPressEvent(QKeyEvent* e) {

@@ -253,11 +253,11 @@ void SurveyPage::ceilingGrid() {
         return;
     const auto wish = project::readGrid(text.toStdString());
     if (!wish)
-        return state_.session().report(wish.trouble());
+        return state_.session().report(wish.error());
     const auto& model = *project::findModel(ids[static_cast<std::size_t>(names.indexOf(name))]);
     const auto spots = project::ceilingSpots(*r, model, wish->by, wish->value);
     if (!spots)
-        return state_.session().report(spots.trouble());
+        return state_.session().report(spots.error());
     std::map<std::string, std::optional<project::Device>> devices;
     std::vector<std::string> keys;
     for (auto& d : project::newDevices(state_.session().project(), r->id, model, *spots)) {
@@ -288,7 +288,7 @@ void SurveyPage::readBackdrop(const QString& file) {
     if (file.endsWith(".dxf", Qt::CaseInsensitive)) {
         const auto drawing = project::readDxf(bytes.toStdString(), name);
         if (!drawing)
-            return state_.session().report(drawing.trouble());
+            return state_.session().report(drawing.error());
         bytes = QByteArray::fromStdString(drawing->svg);
         name = name.substr(0, name.size() - 4) + ".svg";
         metresPerUnit = 0.01;
@@ -330,9 +330,9 @@ void SurveyPage::addModelFile() {
 
 void SurveyPage::readModelFile(const QString& file) {
     const auto text = project::readWhole(file.toStdString(), 1 << 20);
-    const auto id = text ? project::addModel(*text, file.toStdString()) : Result<std::string>(text.trouble());
+    const auto id = text ? project::addModel(*text, file.toStdString()) : Result<std::string>(text.error());
     if (!id)
-        return state_.session().report(id.trouble());
+        return state_.session().report(id.error());
     modelAdded(*id);
 }
 

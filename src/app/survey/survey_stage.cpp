@@ -28,11 +28,11 @@ std::vector<Command> commandsOf(Session& session, SurveyPage* page, SurveyDeck* 
         return r && r->outline.size() >= 3 ? QString() : "Draw or choose a room first.";
     };
     const auto tool = [plan](PlanView::Tool t) { return [plan, t] { plan->setTool(t); }; };
-    const auto piece = [plan](project::Piece::Kind kind) {
-        return [plan, kind] { plan->setTool(PlanView::Tool::piece, kind); };
+    const auto furniture = [plan](project::Furniture::Kind kind) {
+        return [plan, kind] { plan->setTool(PlanView::Tool::furniture, kind); };
     };
     using Tool = PlanView::Tool;
-    using Kind = project::Piece::Kind;
+    using Kind = project::Furniture::Kind;
     std::vector<Command> all{
         Command("survey.room", "Draw a room", tool(Tool::room)).on("R", here).byMouse("Draw a room"),
         Command("survey.roomBySize", "A room by its size", [plan] { plan->askSize(); })
@@ -45,11 +45,11 @@ std::vector<Command> commandsOf(Session& session, SurveyPage* page, SurveyDeck* 
             .on("W", here)
             .inMenus("Movable wall")
             .byMouse("Movable wall"),
-        Command("survey.table", "Put a table", piece(Kind::table)).inMenus("Table").byMouse("Furniture"),
-        Command("survey.lectern", "Put a lectern", piece(Kind::lectern)).inMenus("Lectern").byMouse("Furniture"),
-        Command("survey.screen", "Put a screen", piece(Kind::screen)).inMenus("Screen").byMouse("Furniture"),
-        Command("survey.door", "Put a door", piece(Kind::door)).inMenus("Door").byMouse("Furniture"),
-        Command("survey.stage", "Put a stage or slope", piece(Kind::stage))
+        Command("survey.table", "Put a table", furniture(Kind::table)).inMenus("Table").byMouse("Furniture"),
+        Command("survey.lectern", "Put a lectern", furniture(Kind::lectern)).inMenus("Lectern").byMouse("Furniture"),
+        Command("survey.screen", "Put a screen", furniture(Kind::screen)).inMenus("Screen").byMouse("Furniture"),
+        Command("survey.door", "Put a door", furniture(Kind::door)).inMenus("Door").byMouse("Furniture"),
+        Command("survey.stage", "Put a stage or slope", furniture(Kind::stage))
             .inMenus("Stage or slope")
             .byMouse("Furniture"),
         Command("survey.rack", "Put a rack", tool(Tool::rack)).inMenus("Rack").byMouse("Furniture"),
@@ -159,7 +159,7 @@ void findIn(MainWindow& window, SurveyPage* page, std::vector<Findable>& all) {
                                [&session, &state, id = r.id, field = f.id](const QString& text) {
                                    auto edit =
                                        project::setField(session.project(), {"room:" + id}, field, text.toStdString());
-                                   edit ? void(state.run(std::move(*edit))) : session.report(edit.trouble());
+                                   edit ? void(state.run(std::move(*edit))) : session.report(edit.error());
                                }});
         }
         for (const auto& s : b.states)
@@ -203,7 +203,7 @@ Stage survey_stage(MainWindow& window) {
     stage.deck = deck;
     stage.focus = [page] { page->takeFocus(); };
     stage.room = [page] { return page->state().room(); };
-    stage.show = [page, &session](const Place& place) {
+    stage.show = [page, &session](const Target& place) {
         const auto& id = place.device.empty() ? place.room : place.device;
         show(page, session, id);
         return true; // whatever it is, it stands on the plan

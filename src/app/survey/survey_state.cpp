@@ -5,7 +5,7 @@
 namespace loom::app {
 namespace {
 
-constexpr std::size_t finePlaces = 8000, coarsePlaces = 500;
+constexpr std::size_t fineDigits = 8000, coarseDigits = 500;
 
 } // namespace
 
@@ -112,7 +112,7 @@ void SurveyState::computeMap(const project::Project& as, bool coarse) {
         return;
     mapWork_.start([model = std::move(model), kind = mapKind_, band = band_, coarse](std::stop_token stop) {
         auto map =
-            project::mapOf(model, kind, band, project::mapStepFor(model, coarse ? coarsePlaces : finePlaces), stop);
+            project::mapOf(model, kind, band, project::mapStepFor(model, coarse ? coarseDigits : fineDigits), stop);
         map.coarse = coarse;
         return map;
     });

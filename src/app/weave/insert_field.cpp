@@ -112,7 +112,7 @@ void InsertField::fillSwatches(const QString& words) {
 void InsertField::fillUnderstood(const QString& phrase) {
     const auto said = project::readPhrase(phrase.toStdString());
     if (!said) {
-        list_->addItem(q(said.trouble().message));
+        list_->addItem(q(said.error().message));
         return;
     }
     for (const auto& b : *said) {

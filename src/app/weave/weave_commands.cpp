@@ -62,7 +62,7 @@ void WeaveView::copyLane() {
 void WeaveView::paste(bool settingsOnly) {
     const auto chain = project::readChain(QGuiApplication::clipboard()->text().toStdString());
     if (!chain)
-        return session_.report(q(chain.trouble().text()));
+        return session_.report(q(chain.error().text()));
     const auto lanes = session_.reachedLanes();
     session_.setProgram(
         settingsOnly ? project::pasteSettings(layout_, *session_.program(), lanes, *chain)
@@ -85,7 +85,7 @@ void WeaveView::muteChosen() {
     if (!session_.block().isEmpty() && flipMute(session_.block(), "mute"))
         return;
     const auto* lane = layout_.laneOf(session_.lane().toStdString());
-    for (const auto& t : session_.program()->threads)
+    for (const auto& t : session_.program()->connections)
         if (lane && lane->source() && t.from == lane->open &&
             flipMute(q(t.to.block), QString("in.%1.mute").arg(t.to.port + 1)))
             return;
@@ -134,7 +134,7 @@ bool WeaveView::swapFor(const std::string& kind) {
     for (const auto& id : actedOn()) {
         auto swapped = project::swapBlock(*p, id, kind);
         if (!swapped) {
-            session_.report(q(swapped.trouble().text()));
+            session_.report(q(swapped.error().text()));
             return false;
         }
         p = swapped->program;
@@ -162,7 +162,7 @@ bool WeaveView::speak(const QString& phrase) {
     auto spoken = project::speak(*session_.device(), session_.reachedLanes(), session_.block().toStdString(),
                                  phrase.toStdString());
     if (!spoken) {
-        session_.report(spoken.trouble());
+        session_.report(spoken.error());
         return false;
     }
     const QString here = session_.lane();
@@ -312,10 +312,10 @@ void WeaveView::keepSwatch() {
     auto swatch = project::makeSwatch(layout_, *session_.program(), session_.laneIds(), session_.block().toStdString(),
                                       name.toStdString(), notes.toStdString());
     if (!swatch)
-        return session_.report(q(swatch.trouble().text()));
+        return session_.report(q(swatch.error().text()));
     const auto kept = project::keepSwatch(*swatch, false);
     session_.report(kept ? "Kept in your library. / and its name inserts it anywhere. File: " + q(*kept)
-                         : q(kept.trouble().text()),
+                         : q(kept.error().text()),
                     !kept);
 }
 
@@ -325,7 +325,7 @@ void WeaveView::insertSwatch(const project::Swatch& swatch) {
     auto in =
         project::insertSwatch(*session_.device(), session_.reachedLanes(), session_.block().toStdString(), swatch);
     if (!in)
-        return session_.report(q(in.trouble().text()));
+        return session_.report(q(in.error().text()));
     const QString lane = session_.lane();
     if (!session_.setProgram(in->program, "Insert " + q(swatch.name)))
         return;
@@ -348,19 +348,19 @@ void WeaveView::renameSwatch(const QString& name) {
     if (!good || next.isEmpty() || next == name)
         return;
     const auto done = project::renameSwatch(name.toStdString(), next.toStdString());
-    session_.report(done ? name + " is called " + next + " now." : q(done.trouble().text()), !done);
+    session_.report(done ? name + " is called " + next + " now." : q(done.error().text()), !done);
 }
 
 void WeaveView::removeSwatch(const QString& name) {
     const auto done = project::removeSwatch(name.toStdString());
-    session_.report(done ? name + " is taken out of your library. It lies in " + q(*done) : q(done.trouble().text()),
+    session_.report(done ? name + " is taken out of your library. It lies in " + q(*done) : q(done.error().text()),
                     !done);
 }
 
 void WeaveView::leaveOwnSound() {
     auto m = project::mixMinus(*session_.program(), session_.lane().toStdString(), -1);
     if (!m)
-        return session_.report(q(m.trouble().text()));
+        return session_.report(q(m.error().text()));
     if (session_.setProgram(m->program, "Mix-minus")) {
         QStringList pairs;
         for (const auto& pair : m->pairs)

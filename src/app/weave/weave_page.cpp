@@ -1,7 +1,7 @@
 #include "app/weave/weave_page.h"
 #include "app/shell/command.h"
 #include "app/text.h"
-#include "app/theme/sheet.h"
+#include "app/theme/style.h"
 #include "app/theme/theme.h"
 #include "app/weave/weave_view.h"
 #include "app/weave/work_strip.h"
@@ -61,7 +61,8 @@ WeavePage::WeavePage(Session& session, Commands& commands, QWidget* parent)
 }
 
 void WeavePage::refresh() {
-    setSheet(load_, QString("font-family: 'JetBrains Mono'; color: %1; padding-right: 12px").arg(tokens().ink2.name()));
+    applyStyle(load_,
+               QString("font-family: 'JetBrains Mono'; color: %1; padding-right: 12px").arg(tokens().ink2.name()));
     const bool running = session_.bench().running();
     run_->setText(session_.bench().preparing() ? "Getting ready\u2026" : running ? "Stop  F5" : "Run the bench  F5");
     run_->setProperty("main", !running);

@@ -291,7 +291,7 @@ void WeaveView::colourThreads() {
         return;
     const auto own = engine::origins(*session_.program());
     std::map<std::string, QColor> known;
-    for (const auto& t : session_.program()->threads) {
+    for (const auto& t : session_.program()->connections) {
         const auto it = own.find(t.from);
         if (it == own.end()) {
             threadColours_.push_back(tokens().ink2);
@@ -305,29 +305,28 @@ void WeaveView::colourThreads() {
 }
 
 void WeaveView::paintThreads(QPainter& p, const QRectF& seen) {
-    const auto& threads = session_.program()->threads;
-    for (std::size_t i = 0; i < threads.size() && i < lines_.size(); ++i) {
-        const auto& t = threads[i];
+    const auto& connections = session_.program()->connections;
+    for (std::size_t i = 0; i < connections.size() && i < lines_.size(); ++i) {
+        const auto& t = connections[i];
         const QPointF a = lines_[i].p1(), b = lines_[i].p2();
         if (std::max(a.y(), b.y()) < seen.top() || std::min(a.y(), b.y()) > seen.bottom() ||
             std::max(a.x(), b.x()) < seen.left() || std::min(a.x(), b.x()) > seen.right())
             continue;
         const QColor c = i < threadColours_.size() ? threadColours_[i] : tokens().ink2;
         p.setPen(QPen(c, px(2)));
-        if engine
-            ::isMatrix(*(blockOf(t.from.block))) { // a warp leaves its weave at its own row
-                p.drawLine(a, {b.x(), a.y()});
-                if (std::abs(a.y() - b.y()) > 1) {
-                    QPainterPath path({b.x() - px(30), a.y()});
-                    p.setPen(QPen(tokens().sheet, px(4)));
-                    p.drawLine(QPointF(b.x() - px(30), a.y()), QPointF(b.x(), a.y()));
-                    p.setPen(QPen(c, px(2)));
-                    path.cubicTo({b.x() - px(15), a.y()}, {b.x() - px(15), b.y()}, b);
-                    p.setBrush(Qt::NoBrush);
-                    p.drawPath(path);
-                }
-                continue;
+        if (engine::isMatrix(*blockOf(t.from.block))) { // a warp leaves its weave at its own row
+            p.drawLine(a, {b.x(), a.y()});
+            if (std::abs(a.y() - b.y()) > 1) {
+                QPainterPath path({b.x() - px(30), a.y()});
+                p.setPen(QPen(tokens().sheet, px(4)));
+                p.drawLine(QPointF(b.x() - px(30), a.y()), QPointF(b.x(), a.y()));
+                p.setPen(QPen(c, px(2)));
+                path.cubicTo({b.x() - px(15), a.y()}, {b.x() - px(15), b.y()}, b);
+                p.setBrush(Qt::NoBrush);
+                p.drawPath(path);
             }
+            continue;
+        }
         if (std::abs(a.y() - b.y()) < 1) {
             p.drawLine(a, b);
             continue;
@@ -449,8 +448,8 @@ void WeaveView::paintHub(QPainter& p, const engine::Layout::Hub& h, const QRectF
     p.setFont(text(fromFar() ? 17 : 12, true));
     p.drawText(QRectF(box.left(), box.top() - px(20), box.width(), px(18)), Qt::AlignVCenter,
                q(project::blockName(*session_.program(), block)));
-    if engine
-        ::isMatrix((block)) paintKnots(p, h, block, seen);
+    if (engine::isMatrix(block))
+        paintKnots(p, h, block, seen);
     else if (engine::findKind(block.kind))
         paintPorts(p, h, block);
 }

@@ -18,8 +18,8 @@ void WeaveView::relayOut() {
     if (const auto* p = session_.program()) {
         for (std::size_t i = 0; i < p->blocks.size(); ++i)
             blockNumbers_.emplace(p->blocks[i].id, i);
-        for (std::size_t i = 0; i < p->threads.size(); ++i)
-            threadNumbers_.emplace(p->threads[i].to, i);
+        for (std::size_t i = 0; i < p->connections.size(); ++i)
+            threadNumbers_.emplace(p->connections[i].to, i);
     }
     rowHeight_ = px(31);
     const double slot = px(beadWidth + beadGap), side = px(30 + labelWidth + 24 + meterWidth + 16);
@@ -49,7 +49,7 @@ void WeaveView::relayOut() {
     const QSize size(qCeil(destinationX_ + layout_.destinationSlots * slot + side), qCeil(rowY(layout_.rows) + px(16)));
     lines_.clear();
     if (const auto* p = session_.program())
-        for (const auto& t : p->threads)
+        for (const auto& t : p->connections)
             lines_.push_back({outPoint(t.from), inPoint(t.to)});
     colourThreads();
     setMinimumSize(size);
@@ -72,8 +72,8 @@ double WeaveView::beadX(const engine::Layout::Lane& lane, int slot) const {
 }
 
 double WeaveView::hubWidth(const engine::Layout::Hub& h) const {
-    if
-        !engine::isMatrix(*(blockOf(h.block))) return px(120);
+    if (!engine::isMatrix(*blockOf(h.block)))
+        return px(120);
     return px(36) + static_cast<double>(std::max<std::size_t>(h.outRows.size(), 2)) * px(30);
 }
 
@@ -94,11 +94,11 @@ const engine::Block* WeaveView::blockOf(const std::string& id) const {
                : session_.program()->find(id);
 }
 
-const engine::Thread* WeaveView::threadInto(const engine::PortRef& port) const {
-    const auto& threads = session_.program()->threads;
+const engine::Connection* WeaveView::connectionInto(const engine::PortRef& port) const {
+    const auto& connections = session_.program()->connections;
     const auto it = threadNumbers_.find(port);
-    return it != threadNumbers_.end() && it->second < threads.size() && threads[it->second].to == port
-               ? &threads[it->second]
+    return it != threadNumbers_.end() && it->second < connections.size() && connections[it->second].to == port
+               ? &connections[it->second]
                : nullptr;
 }
 

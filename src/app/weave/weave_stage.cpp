@@ -260,7 +260,7 @@ void findIn(MainWindow& window, WeaveView* w, const std::function<void(const QSt
         for (const auto& s : view.table->specs())
             values.push_back({"value", name + " \u00b7 " + q(s.label), "", go, [&session, id, s](const QString& text) {
                                   const auto v = engine::parseValue(s, text.toStdString());
-                                  v ? void(session.set(id, q(s.id), *v)) : session.report(q(v.trouble().text()));
+                                  v ? void(session.set(id, q(s.id), *v)) : session.report(q(v.error().text()));
                               }});
     }
     all.insert(all.end(), values.begin(), values.end());
@@ -303,7 +303,7 @@ Stage weave_stage(MainWindow& window) {
         const auto* lane = session.layout().laneOf(block.toStdString());
         session.choose(lane ? q(lane->end) : block, lane && !lane->isEnd(block.toStdString()) ? block : QString());
     };
-    stage.show = [&session, goTo](const Place& place) {
+    stage.show = [&session, goTo](const Target& place) {
         const auto* d = session.project().device(place.device);
         const bool whole = place.block.empty() && place.stage == "Weave"; // of the program
         if (!d || !d->program || !(whole || d->program->find(place.block)))

@@ -47,7 +47,7 @@ void WeaveView::inject() {
         return;
     auto tool = project::readSignal(said.toStdString());
     if (!tool)
-        return session_.report(q(tool.trouble().text()));
+        return session_.report(q(tool.error().text()));
     tool->at = *port;
     session_.putTool(*tool);
 }

@@ -119,17 +119,13 @@ WeaveView::Hit WeaveView::hit(QPointF at) const {
     if (!program)
         return h;
     for (const auto& hub : layout_.hubs)
-        if engine
-            ::isMatrix(
-                *(blockOf(hub.block)) &&
-                hubRect(hub).contains(at)) for (std::size_t i = 0; i < hub.inRows.size();
-                                                ++i) for (std::size_t o = 0; o < hub.outRows.size();
-                                                          ++o) if (QLineF(crossing(q(hub.block), static_cast<int>(i),
-                                                                                   static_cast<int>(o)),
-                                                                          at)
-                                                                       .length() < px(11)) return {
-                Hit::Kind::knot,     q(hub.block),        q(hub.block),
-                static_cast<int>(i), static_cast<int>(o), engine::PortRef{hub.block, static_cast<int>(o)}};
+        if (engine::isMatrix(*blockOf(hub.block)) && hubRect(hub).contains(at))
+            for (std::size_t i = 0; i < hub.inRows.size(); ++i)
+                for (std::size_t o = 0; o < hub.outRows.size(); ++o)
+                    if (QLineF(crossing(q(hub.block), static_cast<int>(i), static_cast<int>(o)), at).length() < px(11))
+                        return {Hit::Kind::knot,     q(hub.block),
+                                q(hub.block),        static_cast<int>(i),
+                                static_cast<int>(o), engine::PortRef{hub.block, static_cast<int>(o)}};
     for (const auto& g : layout_.groups)
         if (headingRect(g).contains(at))
             return {Hit::Kind::heading, q(g.lanes.front()), q(g.name), 0, 0, {}};
@@ -301,7 +297,7 @@ void WeaveView::dropBeads(const Hit& at, bool copy) {
     const QString lane = q(to->end);
     auto moved = project::moveBeads(layout_, *session_.program(), beads, to->end, place, copy);
     if (!moved)
-        return session_.report(q(moved.trouble().text()));
+        return session_.report(q(moved.error().text()));
     if (session_.setProgram(moved->program, QString(copy ? "Copy %1 to %2" : "Move %1 to %2")
                                                 .arg(beads.size() == 1 ? nameOf(beads[0]) : QString("a chain"),
                                                      nameOf(lane.toStdString()))))

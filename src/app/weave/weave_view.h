@@ -119,7 +119,7 @@ class WeaveView : public QWidget, public Painted {
     double hubWidth(const engine::Layout::Hub& hub) const;
     const engine::Layout::Hub* hub(const QString& block) const;
     const engine::Block* blockOf(const std::string& id) const;
-    const engine::Thread* threadInto(const engine::PortRef& port) const;
+    const engine::Connection* connectionInto(const engine::PortRef& port) const;
     QRectF placeOf(const std::string& bead) const;
     QPointF endAt(const std::string& end) const;
     QPointF outPoint(const engine::PortRef& port) const;

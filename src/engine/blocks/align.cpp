@@ -4,12 +4,12 @@
 namespace loom::engine {
 namespace {
 
+// Later than any block makes sound, and several of them in a row.
+constexpr int mostSamples = 32768;
+
 ParamSet params;
 const Param alignSamples =
     params.add({"samples", "Samples", Unit::none, 0, mostSamples, 0, 1, Taper::linear, Glide::none});
-
-// Later than any block makes sound, and several of them in a row.
-constexpr int mostSamples = 32768;
 
 } // namespace
 

@@ -77,7 +77,7 @@ class DelayGang final : public Gang {
     void process(const float* in, float* out, int frames) noexcept override {
         float apart[laneCount][maxFrame], made[laneCount][maxFrame];
         float* to[laneCount];
-        dsp::Place from[laneCount];
+        dsp::Strided from[laneCount];
         for (std::size_t l = 0; l < laneCount; ++l)
             to[l] = lanes_[l].kernel ? apart[l] : nullptr;
         dsp::scatter(in, to, frames);

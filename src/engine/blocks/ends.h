@@ -23,7 +23,7 @@ class SourceKernel final : public Kernel {
             live_ = frame_;
     }
     const float* live() const { return live_; }
-    void addFed(dsp::Place out, int frames) noexcept {
+    void addFed(dsp::Strided out, int frames) noexcept {
         const std::size_t length = feed_.clip ? feed_.clip->frames() : 0;
         for (int i = 0; i < frames && at_ < length; ++i, out.at += out.stride) {
             *out.at += feed_.clip->channels[0][at_] * static_cast<float>(feed_.gain);
@@ -49,7 +49,7 @@ class SourceGang final : public Gang {
             sources_[l] = static_cast<SourceKernel*>(lanes[l].kernel);
     }
     void process(const float*, float* out, int frames) noexcept override {
-        dsp::Place from[laneCount];
+        dsp::Strided from[laneCount];
         for (std::size_t l = 0; l < laneCount; ++l)
             from[l].at = sources_[l] ? const_cast<float*>(sources_[l]->live()) : nullptr;
         dsp::gather(from, out, frames);

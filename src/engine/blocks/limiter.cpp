@@ -82,7 +82,7 @@ class LimiterGang final : public Gang {
             releases[l] = kernels_[l] ? kernels_[l]->release() : 1;
             thermal = thermal || (kernels_[l] && kernels_[l]->thermal(*lanes_[l]));
         }
-        alignas(64) float cooled[dsp::sheetSize];
+        alignas(64) float cooled[dsp::bundleSize];
         if (thermal)
             in = cool(in, cooled, frames);
         limiter_.process(in, out, frames, thresholds, releases, lowest);

@@ -13,17 +13,17 @@ const Param octMeasure = params.add(onOffParam("measure", "Measuring", true));
 const Param octWeighting = params.add(weightingParam());
 const Param octTime = params.add(choiceParam("time", "Time weighting", {"fast", "slow"}));
 
-// The bands lie side by side on sheets: each lane of a sheet gets the same sound and filters it to its band.
+// The bands lie side by side on bundles: each lane of a bundle gets the same sound and filters it to its band.
 class OctaveKernel final : public AnalysisKernel {
   public:
     OctaveKernel(const ParamTable& t, const std::vector<double>& v, double rate)
         : AnalysisKernel(t, v, rate), weigher_(rate), bands_(dsp::thirdOctaveCentres().size()), filters_(bands_),
-          sheets_((bands_ + laneCount - 1) / laneCount), powers_(sheets_.size() * laneCount), shown_(bands_) {
+          bundles_((bands_ + laneCount - 1) / laneCount), powers_(bundles_.size() * laneCount), shown_(bands_) {
         for (std::size_t b = 0; b < bands_; ++b) {
             std::array<dsp::Section, dsp::bandSections> sections;
             dsp::designFractionalOctave(dsp::thirdOctaveCentres()[b], 3, rate, sections);
             filters_[b].jumpTo(sections);
-            sheets_[b / laneCount].assign(static_cast<int>(b % laneCount), &filters_[b]);
+            bundles_[b / laneCount].assign(static_cast<int>(b % laneCount), &filters_[b]);
             show(shown_[b], dsp::silenceDb);
         }
     }
@@ -40,11 +40,11 @@ class OctaveKernel final : public AnalysisKernel {
         weigher_.choose(static_cast<dsp::Weighting>(static_cast<int>(params_.target(octWeighting))));
         float x[maxFrame];
         weigher_.run(in[0], x, frames);
-        alignas(64) float same[dsp::sheetSize], band[dsp::sheetSize];
+        alignas(64) float same[dsp::bundleSize], band[dsp::bundleSize];
         for (int i = 0; i < frames; ++i)
             std::fill_n(same + i * laneCount, laneCount, x[i]);
-        for (std::size_t s = 0; s < sheets_.size(); ++s) {
-            sheets_[s].process(same, band, frames);
+        for (std::size_t s = 0; s < bundles_.size(); ++s) {
+            bundles_[s].process(same, band, frames);
             float peaks[laneCount]{};
             dsp::levelsOf(band, frames, peaks, &gathered_[s * laneCount]);
         }
@@ -62,7 +62,7 @@ class OctaveKernel final : public AnalysisKernel {
     Weigher weigher_;
     std::size_t bands_;
     std::vector<dsp::Cascade> filters_;
-    std::vector<dsp::LaneCascade> sheets_;
+    std::vector<dsp::LaneCascade> bundles_;
     std::vector<double> powers_;
     std::array<float, 64> gathered_{};
     std::vector<std::atomic<float>> shown_;

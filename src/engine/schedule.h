@@ -11,7 +11,7 @@ struct MeterReading {
 
 // Immutable after compile() but for the sound in its memory and the state of its kernels, which belong to the one
 // thread that calls process(). Kernels are shared between a plan and its successor, so that their state goes on.
-class Plan {
+class Schedule {
   public:
     // One frame of 1..64 samples. in/out: a pointer per name of inputs()/outputs(), null where nothing is.
     // No allocation, no lock, no system call.
@@ -52,9 +52,9 @@ class Plan {
         int firstIn = 0;  // in arriving_
         int firstOut = 0; // a buffer
     };
-    struct Collect { // onto a sheet
-        dsp::Place from[laneCount];
-        float* sheet;
+    struct Collect { // onto a bundle
+        dsp::Strided from[laneCount];
+        float* bundle;
     };
     struct Run { // a gang at work
         std::unique_ptr<Gang> gang;
@@ -68,8 +68,8 @@ class Plan {
         std::size_t in = 0, inCount = 0, out = 0, outCount = 0; // flat, wide: in pointers_
         std::size_t meter = 0, meters = 0;                      // slots that this step's output moves
     };
-    struct Copy { // out of a sheet
-        dsp::Place from;
+    struct Copy { // out of a bundle
+        dsp::Strided from;
         float* to;
     };
     void runStep(const Step& s, int frames) noexcept;
@@ -87,8 +87,8 @@ class Plan {
     std::vector<Run> gangs_;
     std::vector<float*> pointers_;
     std::vector<std::unique_ptr<float[]>> memory_;
-    std::vector<dsp::Place> places_; // by buffer; 0 is silence
-    std::vector<int> meterOf_;       // slot by buffer
+    std::vector<dsp::Strided> places_; // by buffer; 0 is silence
+    std::vector<int> meterOf_;         // slot by buffer
     // Levels are gathered frame by frame and made public every few frames.
     std::vector<float> newPeaks_, newPowers_;
     int gathered_ = 0; // samples since they were last made public
@@ -104,10 +104,10 @@ class Plan {
 
 // Makes a plan at 8 to 192 kHz. Blocks of unknown kind are silent. Kernels of `previous` are taken over where block id,
 // kind, shape, texts and rate are the same; their parameters are not touched (see Runner::load). New blocks with an
-// "on" switch fade in if there is a previous plan. Trouble: a loop (its path), a thread to a port that is not there,
+// "on" switch fade in if there is a previous plan. Error: a loop (its path), a thread to a port that is not there,
 // two threads into one port, two blocks of one name, more than 20,000 blocks.
-Result<std::unique_ptr<Plan>> compile(const Program& program, double rate, const Resources& resources,
-                                      const Plan* previous = nullptr);
+Result<std::unique_ptr<Schedule>> compile(const Program& program, double rate, const Resources& resources,
+                                          const Schedule* previous = nullptr);
 
 // Order in which blocks can run, or the loop that prevents it: "eq -> matrix -> eq".
 Result<std::vector<std::string>> runningOrder(const Program& program);

@@ -1,4 +1,4 @@
-#include "engine/plan.h"
+#include "engine/schedule.h"
 #include "dsp/lane_level.h"
 #include <algorithm>
 #include <cmath>
@@ -29,18 +29,18 @@ class FlushDenormals {
 
 } // namespace
 
-int Plan::numberOf(std::string_view id) const {
+int Schedule::numberOf(std::string_view id) const {
     return byName_.find(id, [this](int i) { return std::string_view(entries_[at(i)].id); });
 }
 
-int Plan::numberOf(std::string_view id, std::size_t& walk) const {
+int Schedule::numberOf(std::string_view id, std::size_t& walk) const {
     const int i = walk < entries_.size() && entries_[walk].id == id ? static_cast<int>(walk) : numberOf(id);
     if (i >= 0)
         walk = at(i) + 1;
     return i;
 }
 
-int Plan::bufferOf(const PortRef& port) const {
+int Schedule::bufferOf(const PortRef& port) const {
     const int number = numberOf(port.block);
     if (number < 0 || port.port < 0)
         return -1;
@@ -51,7 +51,7 @@ int Plan::bufferOf(const PortRef& port) const {
     return e.outs == 0 && port.port < e.ins ? arriving_[at(e.firstIn + port.port)] : -1;
 }
 
-MeterReading Plan::meter(int buffer) const {
+MeterReading Schedule::meter(int buffer) const {
     if (buffer <= 0 || buffer >= static_cast<int>(meterOf_.size()) || meterOf_[at(buffer)] < 0)
         return {};
     const auto slot = at(meterOf_[at(buffer)]);
@@ -59,12 +59,12 @@ MeterReading Plan::meter(int buffer) const {
             dsp::dbFromPower(powers_[slot].load(std::memory_order_relaxed))};
 }
 
-std::shared_ptr<Kernel> Plan::kernel(const std::string& block) const {
+std::shared_ptr<Kernel> Schedule::kernel(const std::string& block) const {
     const int number = numberOf(block);
     return number < 0 ? nullptr : entries_[at(number)].kernel;
 }
 
-void Plan::process(const PortIo& io, int frames) noexcept {
+void Schedule::process(const PortIo& io, int frames) noexcept {
     const FlushDenormals flush;
     if (fresh_) {
         for (const auto& [kernel, slot] : slots_)
@@ -83,14 +83,14 @@ void Plan::process(const PortIo& io, int frames) noexcept {
         publishMeters();
 }
 
-void Plan::wake(Kernel* kernel) noexcept {
+void Schedule::wake(Kernel* kernel) noexcept {
     if (fresh_ || kernel->listed)
         return; // all are awake at the start
     kernel->listed = true;
     awake_[awakeCount_++] = kernel;
 }
 
-void Plan::advanceKernels(int frames) noexcept {
+void Schedule::advanceKernels(int frames) noexcept {
     anyFading_ = false;
     std::size_t kept = 0;
     for (std::size_t i = 0; i < awakeCount_; ++i) {
@@ -104,15 +104,15 @@ void Plan::advanceKernels(int frames) noexcept {
     awakeCount_ = kept;
 }
 
-void Plan::release() noexcept {
+void Schedule::release() noexcept {
     for (auto& run : gangs_)
         run.gang->release();
 }
 
-void Plan::runStep(const Step& s, int frames) noexcept {
+void Schedule::runStep(const Step& s, int frames) noexcept {
     switch (s.kind) {
     case Step::Kind::collect:
-        return dsp::gather(collects_[s.index].from, collects_[s.index].sheet, frames);
+        return dsp::gather(collects_[s.index].from, collects_[s.index].bundle, frames);
     case Step::Kind::loosen:
         return dsp::copyLane(copies_[s.index].from, copies_[s.index].to, frames);
     case Step::Kind::gang: {
@@ -141,7 +141,7 @@ void Plan::runStep(const Step& s, int frames) noexcept {
 }
 
 // Decay of 20 dB in 1.7 s; mean power over 125 ms.
-void Plan::publishMeters() noexcept {
+void Schedule::publishMeters() noexcept {
     const double seconds = gathered_ / rate_;
     const auto decay = static_cast<float>(std::exp(-seconds * std::log(10.0) / 1.7));
     const auto pull = static_cast<float>(1.0 - std::exp(-seconds / 0.125)),

@@ -4,7 +4,7 @@
 
 namespace loom::app {
 
-inline void setSheet(QWidget* w, const QString& sheet) {
+inline void applyStyle(QWidget* w, const QString& sheet) {
     if (w->styleSheet() != sheet)
         w->setStyleSheet(sheet);
 }
