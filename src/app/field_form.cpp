@@ -1,8 +1,8 @@
 #include "app/field_form.h"
+#include "app/shell/choice_box.h"
 #include "app/text.h"
 #include "app/theme/theme.h"
 #include "dsp/number.h"
-#include <QComboBox>
 #include <QGridLayout>
 #include <QKeyEvent>
 #include <QLabel>
@@ -39,7 +39,7 @@ QString FieldForm::shown(const project::Field& f) const {
 
 QWidget* FieldForm::editorOf(const project::Field& f) {
     if (!f.choices.empty()) {
-        auto* box = new QComboBox;
+        auto* box = new ChoiceBox;
         box->setSizeAdjustPolicy(QComboBox::AdjustToMinimumContentsLengthWithIcon);
         box->setMinimumContentsLength(6);
         for (std::size_t i = 0; i < f.choices.size(); ++i)

@@ -1,4 +1,5 @@
 // nimble-loom: the application.
+#include "app/demo.h"
 #include "app/shell/accessible.h"
 #include "app/shell/end_signals.h"
 #include "app/shell/main_window.h"
@@ -8,26 +9,12 @@
 #include "file/store.h"
 #include <QApplication>
 #include <QCommandLineParser>
-#include <QDir>
 #include <QSettings>
 #include <QStandardPaths>
 
 using namespace loom::app;
 
 namespace {
-
-// The demo is copied once to a folder of the user's, so that trying things out never touches the shipped one.
-QString demoCopy() {
-    const QString from = QString::fromStdString(loom::project::dataFolder()) + "/demo/marram-point";
-    QString to = QStandardPaths::writableLocation(QStandardPaths::AppLocalDataLocation) + "/marram-point";
-    if (!QFile::exists(to + "/project.json")) {
-        QDir().mkpath(to + "/assets");
-        QFile::copy(from + "/project.json", to + "/project.json");
-        for (const auto& asset : QDir(from + "/assets").entryList(QDir::Files))
-            QFile::copy(from + "/assets/" + asset, to + "/assets/" + asset);
-    }
-    return to;
-}
 
 // The demo's devices, simulated in this process; they hear the demo's speech.
 std::unique_ptr<EmbeddedRig> demoRig(const QString& folder) {

@@ -268,16 +268,55 @@ bool Session::mayEdit() {
     return !readingOnly();
 }
 
+namespace {
+
+std::string keyOf(const project::Guarded& g) {
+    return g.device + "/" + g.block + " " + g.param;
+}
+
+} // namespace
+
 bool Session::edit(project::Edit edit) {
     if (!mayEdit())
         return false;
-    auto change = history_.run(std::move(edit));
+    auto change = history_.run(edit);
+    if (!change && !history_.guarded().empty()) {
+        if (meantAlready())
+            change = history_.run(edit, project::History::Protected::changed);
+        else {
+            held_ = std::move(edit);
+            const Error why = change.error();
+            emit asked(QString::fromStdString(why.place), QString::fromStdString(why.message));
+            return false;
+        }
+    }
     if (!change) {
         report(change.error());
         return false;
     }
     after(*change);
     return true;
+}
+
+bool Session::meantAlready() const {
+    return std::all_of(history_.guarded().begin(), history_.guarded().end(),
+                       [&](const auto& g) { return meant_.count(keyOf(g)) > 0; });
+}
+
+// Asked once a value: what is being turned is not asked about at every step.
+void Session::editAnyway() {
+    const auto edit = std::exchange(held_, {});
+    if (!edit)
+        return;
+    auto change = history_.run(edit);
+    for (const auto& g : history_.guarded())
+        meant_.insert(keyOf(g));
+    if (!change)
+        change = history_.run(edit, project::History::Protected::changed);
+    if (change)
+        after(*change);
+    else
+        report(change.error());
 }
 
 bool Session::note(project::Edit edit) {
@@ -518,6 +557,8 @@ void Session::choose(const QString& lane, const QString& block) {
     lane_ = lane;
     block_ = block;
     lanes_ = lanes;
+    held_ = {};
+    meant_.clear();
     emit chosen();
 }
 

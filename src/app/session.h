@@ -10,6 +10,7 @@
 #endif
 #include <QObject>
 #include <QTimer>
+#include <set>
 
 namespace loom::client {
 class DeviceTools;
@@ -47,7 +48,9 @@ class Session : public QObject {
     const engine::Layout& layout() const; // of the program as it is now; empty without one
 
     // -- changes --
+    // False: it cannot be, and why is told; or it changes what is protected, and asked() goes out.
     bool edit(project::Edit edit);
+    void editAnyway();             // what was asked about last is meant
     bool note(project::Edit edit); // what became known of devices: no step, not undone
     bool set(const QString& block, const QString& param, double value, bool merge = false);
     bool setAll(const std::map<std::string, double>& values, const QString& text, bool merge = false);
@@ -110,7 +113,8 @@ class Session : public QObject {
     void opened(); // another project than before; before changed()
     void chosen();
     void said(const QString& text, bool bad);
-    void refused(const std::vector<std::string>& way); // a loop through these blocks
+    void asked(const QString& what, const QString& why); // a protected value or block: is it really to be changed?
+    void refused(const std::vector<std::string>& way);   // a loop through these blocks
     void fileChanged();
     void healthChanged();
     void atWorkChanged(); // tools, the ear, measurements, a trace, a comparison
@@ -121,6 +125,7 @@ class Session : public QObject {
     mutable bool laidOut_ = false;
     void take(project::Project project, const QString& path);
     bool mayEdit(); // reports
+    bool meantAlready() const;
     void recover();
     void keepJournal();
     project::Project project_;
@@ -128,6 +133,9 @@ class Session : public QObject {
     QString path_, lane_, block_;
     QStringList lanes_;
     std::optional<Comparison> comparison_;
+    project::Edit held_; // what would change something protected, until it is meant
+    std::set<std::string>
+        meant_; // what is protected and was changed on purpose, while the choice stays: "device/block param"
     std::string device_;
     std::unique_ptr<BenchEngine> bench_;
     client::DeviceTools* deviceTools_ = nullptr;

@@ -3,6 +3,8 @@
 #include "app/theme/theme.h"
 #include <QHeaderView>
 #include <QTableView>
+#include <algorithm>
+#include <vector>
 
 namespace loom::app {
 
@@ -35,10 +37,25 @@ class TypedTable : public QTableView {
                     "QHeaderView { background: transparent; border: 0; } QHeaderView::section { background: "
                     "transparent; border: 0; border-bottom: 1px solid %3; color: %4; padding: 2px 4px; }")
                 .arg(tokens().saffronTint.name(), tokens().ink.name(), tokens().hair.name(), tokens().ink2.name()));
-        int column = 0;
-        for (const int wide : widths)
-            setColumnWidth(column++, Theme::get().ipx(wide));
+        widths_.assign(widths);
+        share();
     }
+    void resizeEvent(QResizeEvent* e) override {
+        QTableView::resizeEvent(e);
+        share();
+    }
+
+  private:
+    // Columns are as wide as they need, and have what is left among them.
+    void share() {
+        int all = 0;
+        for (const int wide : widths_)
+            all += Theme::get().ipx(wide);
+        const double grow = all > 0 ? std::max(1.0, static_cast<double>(viewport()->width()) / all) : 1;
+        for (std::size_t c = 0; c < widths_.size(); ++c)
+            setColumnWidth(static_cast<int>(c), static_cast<int>(Theme::get().ipx(widths_[c]) * grow));
+    }
+    std::vector<int> widths_;
 };
 
 } // namespace loom::app

@@ -16,9 +16,21 @@ inline Result<const project::Device*> processorOf(const Result<project::Project>
     return d;
 }
 
-inline int saveEdit(project::Project& p, project::Edit edit, const std::string& file) {
+// loomctl --anyway: what is protected may be changed.
+inline bool anyway = false;
+
+// Error: also where it changes what is protected, and that is not meant.
+inline Result<project::Change> runEdit(project::History& history, const project::Edit& edit) {
+    using Protected = project::History::Protected;
+    auto done = history.run(edit, anyway ? Protected::changed : Protected::kept);
+    if (!done && !history.guarded().empty())
+        return Error{done.error().message, done.error().place, "loomctl --anyway changes it all the same."};
+    return done;
+}
+
+inline int saveEdit(project::Project& p, const project::Edit& edit, const std::string& file) {
     project::History history(p);
-    if (auto done = history.run(std::move(edit)); !done)
+    if (auto done = runEdit(history, edit); !done)
         return fail(done.error());
     auto saved = project::saveProject(p, file);
     return saved ? 0 : fail(saved.error());

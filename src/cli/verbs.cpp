@@ -16,6 +16,7 @@
 #include "file/project_json.h"
 #include "findings/findings.h"
 #include "model/block_names.h"
+#include "model/notes.h"
 #include "program/load.h"
 #include "program/ports.h"
 #include "program/render.h"
@@ -282,7 +283,7 @@ int getOrSet(const std::string& file, const std::string& path, const std::string
         History history(*p);
         const std::string at = path.substr(0, path.size() - place->param.size());
         for (const auto& [param, v] : *values)
-            if (auto done = history.run(setValue(*p, at + param, v)); !done)
+            if (auto done = runEdit(history, setValue(*p, at + param, v)); !done)
                 return fail(done.error());
         if (auto saved = saveProject(*p, file); !saved)
             return fail(saved.error());
@@ -291,6 +292,45 @@ int getOrSet(const std::string& file, const std::string& path, const std::string
     if (asJson)
         return say({{"path", path}, {"value", now}, {"text", engine::formatValue(spec, now)}});
     std::cout << engine::formatValue(spec, now) << "\n";
+    return 0;
+}
+
+// The block, and the parameter if the path goes on to one, of "DEVICE/BLOCK" or "DEVICE/BLOCK.PARAMETER".
+std::optional<ParamTarget> blockOrValue(const Project& p, const std::string& path) {
+    const auto slash = path.find('/');
+    const auto* d = slash == std::string::npos ? nullptr : p.device(path.substr(0, slash));
+    if (const auto* b = d && d->program ? d->program->find(path.substr(slash + 1)) : nullptr)
+        return ParamTarget{d, b, ""};
+    return findTarget(p, path);
+}
+
+// Says what is noted and protected there; or sets it first.
+int remark(const std::string& file, const std::string& path, const std::optional<std::string>& note,
+           const std::optional<std::string>& reason, bool asJson) {
+    auto p = loadProject(file);
+    if (!p)
+        return fail(p.error());
+    const auto at = blockOrValue(*p, path);
+    if (!at)
+        return fail({"there is no such block or parameter", path,
+                     "A path is DEVICE/BLOCK or DEVICE/BLOCK.PARAMETER; loomctl info lists devices and blocks."});
+    engine::Block shown = *at->block;
+    if (note || reason) {
+        const std::string device = at->device->id, block = at->block->id, param = at->param;
+        Result<engine::Program> program = *at->device->program;
+        if (note)
+            program = withNote(*program, block, param, *note);
+        if (reason && program)
+            program = withProtection(*program, block, param, *reason);
+        if (program)
+            shown = *program->find(block);
+        if (const int failed = saveProgram(*p, device, program, "Note", file))
+            return failed;
+    }
+    const std::string noted = noteOf(shown, at->param), why = protectionOf(shown, at->param);
+    if (asJson)
+        return say({{"path", path}, {"note", noted}, {"protected", why}});
+    std::cout << (noted.empty() ? "no note" : noted) << "\n" << (why.empty() ? "" : "protected: " + why + "\n");
     return 0;
 }
 
@@ -428,6 +468,7 @@ void addVerbs(CLI::App& app, std::function<int()>& action) {
     static bool asJson = false, asPage = false;
     static BlockCall one;
     static DeviceCall call;
+    app.add_flag("--anyway", anyway, "Changes what is protected, too");
     const auto verb = [&](const char* name, const char* does, const char* example) {
         auto* v = app.add_subcommand(name, does);
         v->footer(std::string("Example: ") + example);
@@ -525,6 +566,15 @@ void addVerbs(CLI::App& app, std::function<int()>& action) {
     v->add_option("VALUE", value, "As people type it: 3k1, -6, 1oct, on")->required();
     withJson(v);
     v->callback([&] { action = [] { return getOrSet(file, path, value, true, asJson); }; });
+
+    v = projectVerb("note", "Says or sets what is noted and protected at a block or value, and saves",
+                    "loomctl note hall.loom heddle/ceiling.limiter --protect \"set for the loudspeakers' limits\"");
+    static std::optional<std::string> note, reason;
+    v->add_option("PATH", path, "DEVICE/BLOCK or DEVICE/BLOCK.PARAMETER")->required();
+    v->add_option("--note", note, "The note; \"\" takes it away");
+    v->add_option("--protect", reason, "Why it is to be left as it is; \"\" takes the protection away");
+    withJson(v);
+    v->callback([&] { action = [] { return remark(file, path, note, reason, asJson); }; });
 
     v = verb("pack", "Makes a .loom file of a folder", "loomctl pack demo/marram-point hall.loom");
     v->add_option("FOLDER", file)->required();

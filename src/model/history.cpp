@@ -24,10 +24,15 @@ Result<Project> madeBy(const Edit& edit, const Project& before) {
 
 } // namespace
 
-Result<Change> History::run(const Edit& edit) {
+Result<Change> History::run(const Edit& edit, Protected guard) {
+    guarded_.clear();
     auto after = madeBy(edit, project_);
     if (!after)
         return after.error();
+    if (guard == Protected::kept)
+        guarded_ = guardedChanges(project_, *after);
+    if (!guarded_.empty())
+        return guardedError(guarded_);
     const Change change = changeBetween(project_, *after);
     steps_.resize(at_);
     if (saved_ > at_)

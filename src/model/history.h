@@ -1,6 +1,7 @@
 // What was done to a project, and can be undone.
 #pragma once
 #include "model/edit.h"
+#include "model/notes.h"
 
 namespace loom::project {
 
@@ -9,9 +10,12 @@ namespace loom::project {
 class History {
   public:
     explicit History(Project& project) : project_(project) {}
-    // Error: what the edit says, or that something it makes could not be saved and opened again (model/describe.h);
-    // nothing was changed then.
-    Result<Change> run(const Edit& edit);
+    // What becomes of what is protected (model/notes.h).
+    enum class Protected { kept, changed };
+    // Error: what the edit says, that something it makes could not be saved and opened again (model/describe.h), or
+    // that it changes what is protected (guarded() then says what); nothing was changed then.
+    Result<Change> run(const Edit& edit, Protected guard = Protected::kept);
+    const std::vector<Guarded>& guarded() const { return guarded_; } // by the last run(); empty: nothing
     // What became known of devices: kept with the project, but no step, and not moved by undo.
     Result<Change> note(const Edit& edit);
     bool canUndo() const { return at_ > 0; }
@@ -35,6 +39,7 @@ class History {
     };
     Change go(Project to);
     Project& project_;
+    std::vector<Guarded> guarded_;
     std::vector<Step> steps_;
     std::size_t at_ = 0, saved_ = 0;
     bool mayMerge_ = false, noted_ = false; // noted: since it was saved

@@ -40,7 +40,8 @@ Type<Block> blockType() {
     t.add("values", &Block::values).help("parameters");
     t.add("texts", &Block::texts).help("`port`, `file`");
     t.add("marks", &Block::marks)
-        .help("`colour`, `group`, `folded`, `place`, `link`, `apart`: how it is seen and handled, not the sound");
+        .help("`colour`, `group`, `folded`, `place`, `link`, `apart`, `note`, `protect` (of a value: `note 2.gain`): "
+              "how it is seen and handled, not the sound");
     t.extra(&Block::extra);
     return t;
 }

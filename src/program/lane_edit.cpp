@@ -2,6 +2,7 @@
 #include "engine/block_kind.h"
 #include "engine/schedule.h"
 #include "file/project_json.h"
+#include "model/notes.h"
 #include "program/program_edit.h"
 #include "schema/json_text.h"
 #include <algorithm>
@@ -155,6 +156,7 @@ Result<Program> pasteChain(const Layout& layout, const Program& p, const std::ve
             now.values = b.values;
             now.texts = b.texts;
             now.extra = b.extra;
+            copyRemarks(b, now);
             at = {made->block, 0};
         }
     }

@@ -70,6 +70,10 @@ class TestCommands : public WindowTest {
                 popup->close();
             if (auto* dialog = qobject_cast<QDialog*>(QApplication::activeModalWidget()))
                 ++closed_, dialog->reject();
+            if (auto* ask = asked()) {
+                ++closed_;
+                QTest::keyClick(ask, Qt::Key_Escape);
+            }
         });
     }
     void init() {

@@ -2,42 +2,29 @@
 #include "app/bench/bench_engine.h"
 #include "app/deck/curve_view.h"
 #include "app/deck/value_field.h"
-#include "app/shell/accessible.h"
-#include "app/shell/finder.h"
 #include "app/shell/findings_panel.h"
-#include "app/shell/main_window.h"
-#include "app/theme/theme.h"
 #include "app/weave/insert_field.h"
 #include "app/weave/weave_print.h"
 #include "app/weave/weave_view.h"
 #include "app/weave/work_strip.h"
+#include "window_test.h"
 #ifndef Q_MOC_RUN
 #include "engine/path_response.h"
-#include "file/store.h"
 #include "program/links.h"
 #endif
 #include <QComboBox>
-#include <QInputDialog>
 #include <QLabel>
 #include <QLineEdit>
 #include <QListWidget>
 #include <QPushButton>
-#include <QSettings>
-#include <QStandardPaths>
 #include <QSvgRenderer>
-#include <QTemporaryDir>
 #include <QTest>
 
 using namespace loom;
 using namespace loom::app;
 
-class TestWeave : public QObject {
+class TestWeave : public WindowTest {
     Q_OBJECT
-    QTemporaryDir folder_;
-    std::unique_ptr<MainWindow> w_;
-    QString said_;
-
-    Session& session() { return w_->session(); }
     WeaveView* weave() { return w_->findChild<WeaveView*>(); }
     const engine::Program& program() { return *session().program(); }
     double value(const char* block, const char* param) {
@@ -60,15 +47,6 @@ class TestWeave : public QObject {
         QVERIFY(QTest::qWaitForWindowActive(w_.get()));
         QTest::keyClick(weave(), static_cast<Qt::Key>(k), keys);
     }
-    // Types into the dialog that the next key opens.
-    void answer(const QString& text) {
-        QTimer::singleShot(0, this, [text] {
-            auto* dialog = qobject_cast<QInputDialog*>(QApplication::activeModalWidget());
-            QVERIFY(dialog);
-            dialog->setTextValue(text);
-            dialog->accept();
-        });
-    }
     void choose(const QString& first, const QString& last) {
         click(first);
         click(last, Qt::ShiftModifier);
@@ -90,31 +68,14 @@ class TestWeave : public QObject {
     }
 
   private slots:
-    void initTestCase() {
-        QSettings::setPath(QSettings::NativeFormat, QSettings::UserScope, folder_.path());
-        qputenv("XDG_DATA_HOME", folder_.path().toUtf8());
-        Theme::loadFonts();
-        installAccessibility();
-        QStandardPaths::setTestModeEnabled(true);
-    }
+    void initTestCase() { beginAll(); }
     void init() {
-        const QString file = folder_.filePath("hall.loom");
-        QFile::remove(file);
-        QDir(file + ".autosave").removeRecursively();
-        const auto demo = project::loadProject(LOOM_SOURCE_DIR "/demo/marram-point");
-        QVERIFY(demo && project::saveProject(*demo, file.toStdString()));
-        w_ = std::make_unique<MainWindow>();
+        begin("weave");
+        openDemo();
         w_->showStage("weave");
-        w_->resize(1280, 800);
-        w_->show();
-        QVERIFY(session().open(file));
-        QVERIFY(QTest::qWaitForWindowExposed(w_.get()));
-        w_->activateWindow();
-        QVERIFY(QTest::qWaitForWindowActive(w_.get()));
-        connect(&session(), &Session::said, this, [this](const QString& t) { said_ = t; });
         weave()->setFocus();
     }
-    void cleanup() { w_.reset(); }
+    void cleanup() { end(); }
 
     void linkedLanesBreakAwayAndComeBack() {
         choose("delegate-1", "delegate-8");
@@ -352,18 +313,8 @@ class TestWeave : public QObject {
     }
     void aSwatchIsKeptAndInsertedByName() {
         session().choose("delegate-2");
-        QStringList answers{"Our gooseneck", "of this hall"};
-        auto* typist = new QTimer(this);
-        connect(typist, &QTimer::timeout, this, [&answers] {
-            if (auto* dialog = qobject_cast<QInputDialog*>(QApplication::activeModalWidget());
-                dialog && !answers.isEmpty()) {
-                dialog->setTextValue(answers.takeFirst());
-                dialog->accept();
-            }
-        });
-        typist->start(20);
+        answer({"Our gooseneck", "of this hall"});
         weave()->keepSwatch();
-        delete typist;
         QVERIFY2(said_.contains("Kept in your library"), qPrintable(said_));
         click("programme-l");
         key(Qt::Key_Slash);

@@ -8,9 +8,10 @@
 #ifndef Q_MOC_RUN
 #include "file/store.h"
 #endif
+#include <QComboBox>
 #include <QFile>
 #include <QFileDialog>
-#include <QInputDialog>
+#include <QFrame>
 #include <QLineEdit>
 #include <QMouseEvent>
 #include <QPushButton>
@@ -111,12 +112,42 @@ class WindowTest : public QObject {
         });
         wait->start(20);
     }
-    void answer(const QString& text) {
-        whenOpen<QInputDialog>([text](QInputDialog* dialog) {
-            dialog->setTextValue(text);
-            dialog->accept();
-        });
+    QFrame* asked() { // the question that is open; null: none
+        for (auto* ask : w_->findChildren<QFrame*>("ask"))
+            if (ask->isVisible())
+                return ask;
+        return nullptr;
     }
+    // Answers the question that a later step asks, line by line; an empty answer leaves what stands there.
+    void answer(const QStringList& lines, std::function<void()> before = {}) {
+        auto* wait = new QTimer(this);
+        const int until = 250; // 5 s
+        connect(wait, &QTimer::timeout, this, [this, wait, lines, before, tries = 0]() mutable {
+            auto* ask = asked();
+            if (!ask && ++tries < until)
+                return;
+            wait->stop();
+            wait->deleteLater();
+            QVERIFY2(ask, "nothing was asked");
+            for (int i = 0; i < lines.size(); ++i) {
+                auto* field = ask->findChild<QWidget*>(QString("answer%1").arg(i));
+                QVERIFY(field);
+                if (lines[i].isEmpty())
+                    continue;
+                if (auto* text = qobject_cast<QLineEdit*>(field))
+                    text->setText(lines[i]);
+                else if (auto* list = qobject_cast<QComboBox*>(field); list->findText(lines[i]) >= 0)
+                    list->setCurrentText(lines[i]);
+                else
+                    list->setEditText(lines[i]);
+            }
+            if (before)
+                before();
+            QTest::mouseClick(ask->findChild<QPushButton*>("take"), Qt::LeftButton);
+        });
+        wait->start(20);
+    }
+    void answer(const QString& line) { answer(QStringList(line)); }
     void answerFile(const QString& path) {
         whenOpen<QFileDialog>([path](QFileDialog* dialog) {
             auto* name = dialog->findChild<QLineEdit*>("fileNameEdit");

@@ -46,6 +46,11 @@ Stage bench_stage(MainWindow& window) {
     const auto noProcessor = [&session] {
         return session.device() ? QString() : "There is no processor to run. Open a project first.";
     };
+    stage.empty = [&session]() -> QString {
+        return session.device() ? ""
+                                : "The bench runs a processor's program here, with sound. There is no processor yet.";
+    };
+    stage.firstSteps = {"new", "go.survey", "demo"};
     stage.commands = {
         Command("bench.run", "Run or stop the bench", [control] { control->toggle(); })
             .on("F5")

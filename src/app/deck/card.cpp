@@ -6,16 +6,18 @@
 #include "app/deck/levels_view.h"
 #include "app/deck/matrix_table.h"
 #include "app/deck/notch_view.h"
+#include "app/deck/remarks.h"
 #include "app/deck/sliders_view.h"
 #include "app/deck/transfer_view.h"
 #include "app/deck/value_field.h"
+#include "app/shell/choice_box.h"
 #include "app/text.h"
 #include "app/theme/theme.h"
 #include "catalogue/catalogue.h"
 #include "model/block_names.h"
+#include "model/notes.h"
 #include "program/ports.h"
 #include "program/program_edit.h"
-#include <QComboBox>
 #include <QGridLayout>
 #include <QKeyEvent>
 #include <QLabel>
@@ -65,51 +67,144 @@ void Toggle::paintEvent(QPaintEvent*) {
 
 Card::Card(Session& session, const QString& block, QWidget* parent) : QFrame(parent), session_(session), block_(block) {
     setObjectName("card");
-    const auto& b = *session.program()->find(block.toStdString());
-    const auto* kind = engine::findKind(b.kind);
     auto* box = new QVBoxLayout(this);
-    box->setContentsMargins(12, 6, 12, 8);
-    box->setSpacing(Theme::get().ipx(4));
-    auto* head = new QHBoxLayout;
-    auto* title = new QLabel(kind ? (b.label.empty() ? q(kind->label) : q(b.label)) : "Unknown: " + q(b.kind));
-    title->setFont(Theme::get().text(12, true));
-    title->setStyleSheet("font-weight: bold");
-    head->addWidget(title, 1);
-    box->addLayout(head);
-    if (!kind) {
-        box->addWidget(new QLabel("Made by a later version.\nIt is kept and stays silent."));
-    } else {
-        setToolTip(q(kind->purpose));
-        const engine::BlockView view(b);
-        for (const auto& spec : kind->shape)
-            addShape(head, spec);
-        if (view.inputs() > 1 && !kind->channelwise())
-            addAlign(head);
-        if (view.table->indexOf("on") >= 0)
-            head->addWidget(new Toggle(session, block, "on"));
-        const bool graphic = b.kind == "graphic";
-        if (kind->picture == engine::Picture::curve && !graphic) {
-            curve_ = new CurveView(session, block);
-            if (b.kind != "eq" && (view.table->specs().size() > 4 || kind->files > 0))
-                moving_.push_back(curve_); // left of its values
-            else
-                box->addWidget(curve_, 1);
-        } else if (auto* moving = picture())
-            moving_.push_back(moving);
-        if (!kind->readouts.empty())
-            moving_.push_back(new HistoryView(session, block));
-        if (graphic)
-            buildSliders(box);
-        else if (b.kind == "eq")
-            buildBands(box);
-        else if (engine::isMatrix(b))
-            box->addWidget(crossings_ = new MatrixTable(session, block), 1);
-        else
-            buildParameters(box);
+    box->setContentsMargins(0, 0, 0, 0);
+    build();
+    fullWidth_ = sizeHint().width();
+    setChosen(false);
+}
+
+void Card::setNarrow(bool narrow) {
+    if (narrow == narrow_)
+        return;
+    narrow_ = narrow;
+    build();
+}
+
+// All that is in it; what was there before goes when nobody is in the middle of using it.
+void Card::build() {
+    if (inner_) {
+        inner_->hide();
+        inner_->setParent(nullptr);
+        inner_->deleteLater();
     }
+    curve_ = nullptr;
+    crossings_ = nullptr;
+    bandRow_ = nullptr;
+    moving_.clear();
+    layout()->addWidget(inner_ = new QWidget);
+    auto* box = new QVBoxLayout(inner_);
+    narrow_ ? box->setContentsMargins(8, 6, 8, 8) : box->setContentsMargins(12, 6, 12, 8);
+    box->setSpacing(Theme::get().ipx(4));
+    const auto& b = *session_.program()->find(block_.toStdString());
+    const auto* kind = engine::findKind(b.kind);
+    buildHead(box, b, kind);
+    if (!kind)
+        box->addWidget(new QLabel("Made by a later version.\nIt is kept and stays silent."));
+    else if (narrow_)
+        buildNarrow(box, *kind);
+    else
+        buildFull(box, b, *kind);
     if (!curve_ && !crossings_ && !findChild<SlidersView*>() && moving_.empty())
         box->addStretch(1);
-    setChosen(false);
+}
+
+void Card::buildHead(QVBoxLayout* box, const engine::Block& b, const engine::BlockKind* kind) {
+    auto* head = new QHBoxLayout;
+    const QString name = kind ? (b.label.empty() ? q(kind->label) : q(b.label)) : "Unknown: " + q(b.kind);
+    auto* title = new QLabel(name);
+    title->setFont(Theme::get().text(12, true));
+    title->setStyleSheet("font-weight: bold");
+    if (narrow_) { // it gives way to its values
+        title->setMinimumWidth(1);
+        title->setSizePolicy(QSizePolicy::Ignored, QSizePolicy::Preferred);
+    }
+    head->addWidget(title, 1);
+    box->addLayout(head);
+    setToolTip((kind ? (narrow_ ? name + "\n" : QString()) + q(kind->purpose) : name) + remarksText(b));
+    if (kind) {
+        const engine::BlockView view(b);
+        for (const auto& spec : kind->shape)
+            if (!narrow_)
+                addShape(head, spec);
+        if (!narrow_ && view.inputs() > 1 && !kind->channelwise())
+            addAlign(head);
+        if (view.table->indexOf("on") >= 0)
+            head->addWidget(new Toggle(session_, block_, "on"));
+    }
+    addRemark(box, project::noteOf(b), tokens().ink);
+    const std::string reason = project::protectionOf(b);
+    addRemark(box, reason.empty() ? reason : "Protected: " + reason, tokens().caution);
+}
+
+// A line below the title; the tip has all of it.
+void Card::addRemark(QVBoxLayout* box, const std::string& text, const QColor& colour) {
+    if (text.empty())
+        return;
+    auto* line = new QLabel(q(text));
+    line->setObjectName(block_ + ".remark");
+    line->setStyleSheet("color: " + colour.name());
+    line->setMinimumWidth(1);
+    line->setSizePolicy(QSizePolicy::Ignored, QSizePolicy::Preferred);
+    box->addWidget(line);
+}
+
+void Card::buildFull(QVBoxLayout* box, const engine::Block& b, const engine::BlockKind& kind) {
+    const engine::BlockView view(b);
+    const bool graphic = b.kind == "graphic";
+    if (kind.picture == engine::Picture::curve && !graphic) {
+        curve_ = new CurveView(session_, block_);
+        if (b.kind != "eq" && (view.table->specs().size() > 4 || kind.files > 0))
+            moving_.push_back(curve_); // left of its values
+        else
+            box->addWidget(curve_, 1);
+    } else if (auto* moving = picture())
+        moving_.push_back(moving);
+    if (!kind.readouts.empty())
+        moving_.push_back(new HistoryView(session_, block_));
+    if (graphic)
+        buildSliders(box);
+    else if (b.kind == "eq")
+        buildBands(box);
+    else if (kind.crosses)
+        box->addWidget(crossings_ = new MatrixTable(session_, block_), 1);
+    else
+        buildParameters(box);
+}
+
+// What can be told at a glance: the picture of what has one, else its first values. A press on it brings the rest.
+void Card::buildNarrow(QVBoxLayout* box, const engine::BlockKind& kind) {
+    QWidget* shown = nullptr;
+    if (kind.picture == engine::Picture::curve)
+        shown = curve_ = new CurveView(session_, block_);
+    else if (kind.picture != engine::Picture::notches)
+        shown = picture();
+    if (shown) {
+        shown->setMinimumSize(0, 0);
+        shown->setAttribute(Qt::WA_TransparentForMouseEvents);
+        shown->setFocusPolicy(Qt::NoFocus);
+        moving_.push_back(shown);
+        return box->addWidget(shown, 1);
+    }
+    const engine::BlockView view(*session_.program()->find(block_.toStdString()));
+    constexpr int most = 3; // what a deck has the height for
+    int rows = 0;
+    for (const auto& s : view.table->specs()) {
+        if (s.id == "on" || rows == most)
+            continue;
+        auto* label = new QLabel(q(s.label));
+        label->setStyleSheet("color: " + tokens().ink2.name());
+        label->setMinimumWidth(1);
+        label->setSizePolicy(QSizePolicy::Ignored, QSizePolicy::Preferred);
+        auto* field = new ValueField(session_, block_, q(s.id));
+        field->setMinimumWidth(1);
+        box->addWidget(label);
+        box->addWidget(field);
+        ++rows;
+    }
+    if (const auto port = session_.program()->find(block_.toStdString())->texts.find("port");
+        port != session_.program()->find(block_.toStdString())->texts.end())
+        box->addWidget(new QLabel(q(port->second)));
 }
 
 // For blocks at which lanes meet.
@@ -214,9 +309,11 @@ void Card::buildParameters(QVBoxLayout* box) {
 void Card::addPort(QGridLayout* grid, int row) {
     const auto& b = *session_.program()->find(block_.toStdString());
     const auto at = b.texts.find("port");
-    auto* ports = new QComboBox;
+    auto* ports = new ChoiceBox;
     ports->setObjectName(block_ + ".port");
     ports->setAccessibleName("Port of the device");
+    ports->setSizeAdjustPolicy(QComboBox::AdjustToMinimumContentsLengthWithIcon); // the list is as wide as it must
+    ports->setMinimumContentsLength(6);
     ports->addItem(at == b.texts.end() ? QString("no port") : q(at->second));
     const std::string own = at == b.texts.end() ? "" : at->second;
     for (const auto& port : project::freePorts(*session_.device(), *engine::findKind(b.kind)))
@@ -309,7 +406,7 @@ void Card::buildBands(QVBoxLayout* box) {
     bandRow_->layout()->setContentsMargins(0, 0, 0, 0);
     box->addWidget(bandRow_);
     connect(curve_, &CurveView::bandChosen, this, &Card::showBand);
-    auto* span = new QComboBox(curve_); // in the picture's corner, where it takes no room
+    auto* span = new ChoiceBox(curve_); // in the picture's corner, where it takes no room
     span->setObjectName(block_ + ".span");
     span->setAccessibleName("Response of this block, its chain or the whole path");
     span->setToolTip("What the blue curve shows  (C in the picture)");
@@ -376,6 +473,10 @@ void Card::refreshMeters() {
                                                        : std::vector<double>{});
 }
 
+bool Card::wide() const {
+    return !moving_.empty() || curve_ || crossings_ || findChild<SlidersView*>();
+}
+
 void Card::setChosen(bool chosen) {
     setStyleSheet(QString("#card { background: %1; border: %2px solid %3; border-radius: 8px; } #card QLabel { "
                           "background: transparent; }")
@@ -385,7 +486,7 @@ void Card::setChosen(bool chosen) {
 }
 
 void Card::takeFocus() {
-    if (bandRow_)
+    if (bandRow_ && curve_)
         return curve_->setFocus();
     if (auto* sliders = findChild<SlidersView*>())
         return sliders->setFocus();

@@ -36,6 +36,11 @@ class Card : public QFrame {
   public:
     Card(Session& session, const QString& block, QWidget* parent = nullptr);
     QString block() const { return block_; }
+    // Narrow: its picture, or its first values below each other, where there is no room for all of it.
+    void setNarrow(bool narrow);
+    bool narrow() const { return narrow_; }
+    int fullWidth() const { return fullWidth_; } // what it takes when it is not narrow
+    bool wide() const;                           // has a picture that may take more
     void refresh();
     void setChosen(bool chosen);
     void refreshMeters();
@@ -45,6 +50,11 @@ class Card : public QFrame {
     void mousePressEvent(QMouseEvent*) override;
 
   private:
+    void build();
+    void buildHead(QVBoxLayout* box, const engine::Block& b, const engine::BlockKind* kind);
+    void addRemark(QVBoxLayout* box, const std::string& text, const QColor& colour);
+    void buildFull(QVBoxLayout* box, const engine::Block& b, const engine::BlockKind& kind);
+    void buildNarrow(QVBoxLayout* box, const engine::BlockKind& kind);
     void addRow(QGridLayout* grid, int row, int column, const QString& label, const QString& param);
     void addPort(QGridLayout* grid, int row);
     void addFiles(QGridLayout* grid, int row);
@@ -58,6 +68,9 @@ class Card : public QFrame {
     void showBand(int band);
     Session& session_;
     QString block_;
+    QWidget* inner_ = nullptr;
+    bool narrow_ = false;
+    int fullWidth_ = 0;
     CurveView* curve_ = nullptr;
     MatrixTable* crossings_ = nullptr;
     QWidget* bandRow_ = nullptr;

@@ -1,5 +1,6 @@
 #include "app/deck/deck.h"
 #include "app/deck/card.h"
+#include "app/deck/remarks.h"
 #include "app/text.h"
 #include "app/theme/theme.h"
 #include "engine/layout.h"
@@ -9,8 +10,15 @@
 #include <QLabel>
 #include <QScrollArea>
 #include <QTimer>
+#include <set>
 
 namespace loom::app {
+namespace {
+
+constexpr int gap = 6; // between two cards
+
+} // namespace
+
 Deck::Deck(Session& session, QWidget* parent)
     : QWidget(parent), session_(session), title_(new QLabel), path_(new QLabel), scroll_(new QScrollArea) {
     setObjectName("deck");
@@ -84,6 +92,7 @@ void Deck::rebuild() {
             key += ' ' + q(text);
         for (const auto& [name, count] : b.shape)
             key += ' ' + QString::number(count);
+        key += remarksText(b);
     }
     if (key != shown_) {
         shown_ = key;
@@ -92,12 +101,14 @@ void Deck::rebuild() {
         row->setStyleSheet("#row { background: transparent; }");
         auto* line = new QHBoxLayout(row);
         line->setContentsMargins(0, 0, 0, 0);
+        line->setSpacing(gap);
         cards_.clear();
         for (const auto& b : blocks) {
             cards_.push_back(new Card(session_, b));
-            line->addWidget(cards_.back());
+            line->addWidget(cards_.back(), cards_.back()->wide() ? 1 : 0);
         }
-        line->addStretch(1);
+        if (std::none_of(cards_.begin(), cards_.end(), [](const Card* c) { return c->wide(); }))
+            line->addStretch(1);
         if (auto* old = scroll_->takeWidget())
             old->deleteLater(); // one of its widgets may be what asked for the change
         scroll_->setWidget(row);
@@ -111,7 +122,40 @@ void Deck::refresh() {
         c->refresh();
 }
 
+// A chain is seen whole: where there is no room for all of every card, the widest that are not chosen become narrow.
+void Deck::arrange() {
+    const int room = scroll_->viewport()->width(), least = Theme::get().ipx(88), usual = Theme::get().ipx(132);
+    int total = gap * (static_cast<int>(cards_.size()) - 1);
+    std::vector<Card*> others;
+    for (auto* c : cards_) {
+        total += c->fullWidth();
+        if (c->block() != session_.block() && c->fullWidth() > usual)
+            others.push_back(c);
+    }
+    std::stable_sort(others.begin(), others.end(), [](auto* a, auto* b) { return a->fullWidth() > b->fullWidth(); });
+    std::set<Card*> narrow;
+    int rest = total; // without those that are narrow
+    for (auto* c : others) {
+        if (rest + static_cast<int>(narrow.size()) * usual <= room)
+            break;
+        narrow.insert(c);
+        rest -= c->fullWidth();
+    }
+    const int each = narrow.empty() ? 0 : std::clamp((room - rest) / static_cast<int>(narrow.size()), least, usual);
+    for (auto* c : cards_) {
+        const bool small = narrow.count(c) > 0;
+        c->setNarrow(small);
+        small ? c->setFixedWidth(each) : (c->setMinimumWidth(0), c->setMaximumWidth(Theme::get().ipx(900)));
+    }
+}
+
+void Deck::resizeEvent(QResizeEvent* e) {
+    QWidget::resizeEvent(e);
+    arrange();
+}
+
 void Deck::markChosen() {
+    arrange();
     for (auto* c : cards_) {
         c->setChosen(c->block() == session_.block());
         if (c->block() == session_.block()) // after the layout has settled

@@ -23,11 +23,13 @@ class Deck : public QWidget {
 
   protected:
     void keyPressEvent(QKeyEvent*) override;
+    void resizeEvent(QResizeEvent*) override;
 
   private:
     void rebuild();
     void refresh();
     void markChosen();
+    void arrange();
     Session& session_;
     QLabel *title_, *path_;
     QScrollArea* scroll_;

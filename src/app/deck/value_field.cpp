@@ -1,5 +1,7 @@
 #include "app/deck/value_field.h"
+#include "app/deck/remarks.h"
 #include "app/theme/theme.h"
+#include "model/notes.h"
 #include "program/links.h"
 #include <QKeyEvent>
 #include <QMenu>
@@ -81,8 +83,13 @@ void ValueField::noteMarks() {
         tip += QString::fromStdString("\nkept: " + formatValue(*s, valueIn(*kept)));
     if (apart_)
         tip += "\napart from the linked lanes (Ctrl+B relinks)";
-    setToolTip(tip);
-    setAccessibleDescription(apart_ ? "apart from the linked lanes" : changed_ ? "changed since kept" : QString());
+    setToolTip(tip + remarksText(b, s->id));
+    locked_ = !project::protectionOf(b, s->id).empty();
+    noted_ = !project::noteOf(b, s->id).empty();
+    setAccessibleDescription(locked_    ? "protected"
+                             : apart_   ? "apart from the linked lanes"
+                             : changed_ ? "changed since kept"
+                                        : QString());
     update();
 }
 
@@ -189,6 +196,10 @@ void ValueField::contextMenuEvent(QContextMenuEvent* e) {
         add(apart_ ? "Relink with the other lanes\tCtrl+B" : "Break away from the linked lanes\tCtrl+B",
             [this] { flipApart(); });
     menu.addSeparator();
+    add("Note\u2026", [this] { askNote(this, session_, block_, param_); });
+    add(locked_ ? "Take the protection off" : "Protect\u2026",
+        [this] { flipProtection(this, session_, block_, param_); });
+    menu.addSeparator();
     add("Copy", [this] { copy(); });
     add("Paste", [this] { paste(); });
     menu.exec(e->globalPos());
@@ -196,7 +207,7 @@ void ValueField::contextMenuEvent(QContextMenuEvent* e) {
 
 void ValueField::paintEvent(QPaintEvent* e) {
     QLineEdit::paintEvent(e);
-    if (!apart_ && !changed_)
+    if (!apart_ && !changed_ && !locked_ && !noted_)
         return;
     QPainter p(this);
     p.setRenderHint(QPainter::Antialiasing);
@@ -206,6 +217,13 @@ void ValueField::paintEvent(QPaintEvent* e) {
         p.drawLine(at + QPointF(-px(4), -px(2)), at + QPointF(px(4), -px(2)));
         p.drawLine(at + QPointF(-px(4), px(2)), at + QPointF(px(4), px(2)));
         p.drawLine(at + QPointF(-px(3), px(5)), at + QPointF(px(3), -px(5)));
+    }
+    if (locked_)
+        paintLock(p, {px(apart_ ? 20 : 9), height() / 2.0}, px(9), tokens().ink2);
+    if (noted_) { // a folded corner
+        p.setPen(Qt::NoPen);
+        p.setBrush(tokens().saffron);
+        p.drawPolygon(QPolygonF{QPointF(1, 1), QPointF(px(7), 1), QPointF(1, px(7))});
     }
     if (changed_) {
         p.setPen(Qt::NoPen);

@@ -36,6 +36,8 @@ class ValueField : public QLineEdit {
     QString block_, param_;
     bool apart_ = false;   // went its own way
     bool changed_ = false; // since it was kept
+    bool locked_ = false;  // protected, by itself or with its block
+    bool noted_ = false;
 };
 
 } // namespace loom::app

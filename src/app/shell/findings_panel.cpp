@@ -1,7 +1,7 @@
 #include "app/shell/findings_panel.h"
+#include "app/shell/choice_box.h"
 #include "app/text.h"
 #include "app/theme/theme.h"
-#include <QComboBox>
 #include <QHBoxLayout>
 #include <QKeyEvent>
 #include <QLabel>
@@ -13,7 +13,7 @@
 namespace loom::app {
 
 FindingsPanel::FindingsPanel(Session& session, QWidget* parent)
-    : QFrame(parent), session_(session), title_(new QLabel), room_(new QComboBox), stage_(new QComboBox),
+    : QFrame(parent), session_(session), title_(new QLabel), room_(new ChoiceBox), stage_(new ChoiceBox),
       list_(new QListWidget), because_(new QLineEdit), leave_(new QPushButton),
       go_(new QPushButton("Go there  \u21b5")) {
     setObjectName("findings");

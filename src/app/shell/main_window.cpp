@@ -1,8 +1,11 @@
 #include "app/shell/main_window.h"
 #include "app/deck/deck.h"
+#include "app/shell/ask.h"
 #include "app/shell/finder.h"
 #include "app/shell/findings_panel.h"
 #include "app/shell/findings_watch.h"
+#include "app/shell/first_steps.h"
+#include "app/shell/guard_bar.h"
 #include "app/shell/rail.h"
 #include "app/shell/room_chips.h"
 #include "app/text.h"
@@ -12,7 +15,6 @@
 #include <QFileInfo>
 #include <QHBoxLayout>
 #include <QLabel>
-#include <QMessageBox>
 #include <QPushButton>
 #include <QSettings>
 #include <QSplitter>
@@ -56,9 +58,11 @@ MainWindow::MainWindow() {
     all->setSpacing(0);
     all->addWidget(top_);
     all->addLayout(middle, 1);
+    all->addWidget(guard_ = new GuardBar(session_));
     all->addWidget(said_);
     setCentralWidget(centre);
     finder_ = new Finder(this);
+    firstSteps_ = new FirstSteps(commands_, pages_);
 
     connect(rail_, &Rail::chosen, this, [this](int stage) { showStage(all_[static_cast<std::size_t>(stage)].id); });
     connect(panel_, &FindingsPanel::wantsPlace, this, &MainWindow::goTo);
@@ -67,6 +71,8 @@ MainWindow::MainWindow() {
     connect(watch_, &FindingsWatch::changed, this, &MainWindow::refreshFindings);
     connect(&commands_, &Commands::refused, this, [this](const QString& why) { session_.report(why); });
     connect(&session_, &Session::fileChanged, this, &MainWindow::refresh);
+    connect(&session_, &Session::changed, this, &MainWindow::offerFirstSteps);
+    connect(&session_, &Session::opened, this, [this] { firstSteps_->comeBack(); });
     connect(&session_, &Session::said, this, [this](const QString& text, bool bad) {
         said_->setText(text);
         said_->setStyleSheet(QString("background: %1; color: %2; padding: 6px 16px; font-weight: bold")
@@ -208,6 +214,7 @@ void MainWindow::refresh() {
             word = *said;
     state_->setText(QString("<span style='color:%1'>\u25cf</span> %2").arg(word.dot.name(), word.text));
     refreshRooms();
+    offerFirstSteps();
     emit refreshed();
 }
 
@@ -244,6 +251,8 @@ void MainWindow::showStage(const QString& id) {
     const auto it = std::find_if(all_.begin(), all_.end(), [&](const auto& s) { return s.id == id; });
     if (it == all_.end())
         return;
+    if (pages_->currentWidget() != it->page)
+        firstSteps_->comeBack();
     pages_->setCurrentWidget(it->page);
     rail_->setCurrent(static_cast<int>(it - all_.begin()));
     if (it->deck)
@@ -253,6 +262,14 @@ void MainWindow::showStage(const QString& id) {
         it->shown();
     refresh();
     it->focus();
+}
+
+void MainWindow::stepTaken() {
+    firstSteps_->goAway(stage().name);
+}
+
+void MainWindow::offerFirstSteps() {
+    firstSteps_->offer(stage().name, stage().empty ? stage().empty() : QString(), stage().firstSteps);
 }
 
 // Opens the list of findings, or closes it.
@@ -281,13 +298,13 @@ void MainWindow::alarm(const QString& text) {
 bool MainWindow::mayLeave() {
     if (!session_.dirty())
         return true;
-    const auto answer = QMessageBox::question(this, "Unsaved changes", "The project was changed since it was saved.",
-                                              QMessageBox::Save | QMessageBox::Discard | QMessageBox::Cancel);
-    if (answer == QMessageBox::Save) {
+    const auto answer = askWhich(this, "Unsaved changes", "The project was changed since it was saved.",
+                                 {"Save", "Throw the changes away", "Stay here"});
+    if (answer == 0) {
         commands_.run("save");
         return !session_.dirty();
     }
-    return answer == QMessageBox::Discard;
+    return answer == 1;
 }
 
 void MainWindow::closeEvent(QCloseEvent* e) {

@@ -16,6 +16,8 @@ class Deck;
 class Finder;
 class FindingsPanel;
 class FindingsWatch;
+class FirstSteps;
+class GuardBar;
 class Rail;
 class RoomChips;
 
@@ -37,6 +39,7 @@ class MainWindow : public QMainWindow {
     void offer(std::vector<Findable> list); // one of these is to be picked
     void refresh();                         // the top bar; a stage's word or room has changed
     void refreshRooms();                    // a stage is in another room
+    void stepTaken();                       // somebody began to fill the empty page: what it offers goes
     void beat();                            // sound runs: meters in view move
     void alarm(const QString& text);        // for people who look elsewhere
 
@@ -58,6 +61,7 @@ class MainWindow : public QMainWindow {
     void applyTheme();
     void sizeDeck();
     void refreshFindings();
+    void offerFirstSteps();
     void showFindings();
 
     Session session_;
@@ -67,6 +71,8 @@ class MainWindow : public QMainWindow {
     QStackedWidget *pages_, *decks_;
     Deck* deck_;
     Finder* finder_;
+    FirstSteps* firstSteps_;
+    GuardBar* guard_;
     FindingsPanel* panel_;
     FindingsWatch* watch_;
     RoomChips* rooms_;

@@ -35,6 +35,8 @@ struct Stage {
     std::vector<Command> commands{};
     std::function<void(std::vector<Findable>&)> find{};  // what find-or-do finds in it
     std::function<void(std::vector<Findable>&)> begin{}; // what a new project can begin with in it
+    std::function<QString()> empty{};                    // what is missing while there is nothing in it; else empty
+    QStringList firstSteps{};                            // commands that an empty page offers as buttons
     std::function<bool(const Target&)> show{};           // brings a place into view; false: it is not here
     std::function<void()> shown{};                       // it came into view
     std::function<void()> beat{};                        // in view while sound runs, 25 times a second

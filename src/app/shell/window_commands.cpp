@@ -1,5 +1,7 @@
 // What can be done in every stage: files, steps, looks.
+#include "app/demo.h"
 #include "app/shell/finder.h"
+#include "app/shell/guard_bar.h"
 #include "app/shell/main_window.h"
 #include "app/theme/theme.h"
 #include "program/ports.h"
@@ -13,8 +15,18 @@ void MainWindow::addCommands() {
     commands_.add(Command("find", "Find or do", [this] { find(); }).on("Ctrl+K"));
     commands_.add(Command("undo", "Undo", [this] { session_.undo(); }).on("Ctrl+Z"));
     commands_.add(Command("redo", "Redo", [this] { session_.redo(); }).on("Ctrl+Shift+Z"));
+    commands_.add(Command("anyway", "Change what is protected all the same", [this] { guard_->changeAnyway(); })
+                      .on("Alt+Return")
+                      .unless([this] {
+                          return guard_->isVisible() ? QString() : QString("Nothing protected is about to be changed.");
+                      })
+                      .byMouse("Change it all the same"));
     commands_.add(Command("new", "New project", [this] { newProject(); }).on("Ctrl+N"));
     commands_.add(Command("open", "Open a project", [this] { openFile(); }).on("Ctrl+O"));
+    commands_.add(Command("demo", "Open the demo, a library with six rooms", [this] {
+        if (mayLeave())
+            session_.open(demoCopy());
+    }));
     commands_.add(Command("save", "Save", [this] {
                       session_.path().isEmpty() ? saveFileAs() : void(session_.save());
                   }).on("Ctrl+S"));

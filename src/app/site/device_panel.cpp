@@ -1,5 +1,6 @@
 #include "app/site/device_panel.h"
 #include "app/field_form.h"
+#include "app/shell/ask.h"
 #include "app/shell/flow_layout.h"
 #include "app/site/knob_grid.h"
 #include "app/text.h"
@@ -8,7 +9,6 @@
 #include "rooms/plan_items.h"
 #include "site/board_image.h"
 #include <QDateTime>
-#include <QInputDialog>
 #include <QLabel>
 #include <QPushButton>
 #include <QRandomGenerator>
@@ -203,13 +203,9 @@ void DevicePanel::otherAddress() {
     for (const auto& a : {free, some}) // the next of the plan's, any free one; or what is typed
         if (!a.empty() && !offers.contains(q(a)))
             offers << q(a);
-    bool ok = false;
-    const QString text = QInputDialog::getItem(
-        this, "Another address",
-        q("Address for " + serial_ + ". Offered are the next of the plan and one at random; or type one:"), offers, 0,
-        true, &ok);
-    if (ok)
-        fleet_.readdress(serial_, text.trimmed().toStdString());
+    const QString says = q("For " + serial_ + ": the next of the plan, one at random, or what you type");
+    if (const auto text = askOne(this, "Another address", {says, offers.value(0), offers}))
+        fleet_.readdress(serial_, text->toStdString());
 }
 
 void DevicePanel::addToPlan() {
@@ -220,10 +216,8 @@ void DevicePanel::addToPlan() {
             names << q(r.name);
             ids.push_back(r.id);
         }
-    bool ok = false;
-    const QString room = QInputDialog::getItem(this, "Put it into the plan", "It stands in:", names, 0, false, &ok);
-    if (ok)
-        fleet_.addToPlan({serial_}, ids[static_cast<std::size_t>(std::max(qsizetype(0), names.indexOf(room)))]);
+    if (const auto room = askOne(this, "Put it into the plan", {"It stands in", names.front(), names, false}))
+        fleet_.addToPlan({serial_}, ids[static_cast<std::size_t>(std::max(qsizetype(0), names.indexOf(*room)))]);
 }
 
 void DevicePanel::pairWith() {
@@ -247,9 +241,8 @@ void DevicePanel::pairWith() {
     }
     if (names.isEmpty())
         return fleet_.session().report("There is no other device of its model to pair it with.");
-    bool ok = false;
-    const QString name = QInputDialog::getItem(this, "Pair", "Pair it with:", names, 0, false, &ok);
-    if (const auto i = names.indexOf(name); ok && i >= 0)
+    const auto name = askOne(this, "Pair", {"Pair it with", names.front(), names, false});
+    if (const auto i = name ? names.indexOf(*name) : -1; i >= 0)
         fleet_.pair(pairs[static_cast<std::size_t>(i)].first, pairs[static_cast<std::size_t>(i)].second);
 }
 

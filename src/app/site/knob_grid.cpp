@@ -1,9 +1,9 @@
 #include "app/site/knob_grid.h"
+#include "app/shell/choice_box.h"
 #include "app/text.h"
 #include "app/theme/theme.h"
 #include "catalogue/catalogue.h"
 #include "rooms/plan_items.h"
-#include <QComboBox>
 #include <QGridLayout>
 #include <QLabel>
 #include <QLineEdit>
@@ -15,7 +15,7 @@ namespace loom::app {
 using project::KnobUse;
 
 KnobGrid::KnobGrid(Fleet& fleet, QWidget* parent)
-    : QWidget(parent), fleet_(fleet), next_(new QComboBox), learn_(new QPushButton("Turn the knob now")),
+    : QWidget(parent), fleet_(fleet), next_(new ChoiceBox), learn_(new QPushButton("Turn the knob now")),
       grid_(new QGridLayout(this)) {
     setObjectName("knobs");
     grid_->setContentsMargins(0, 0, 0, 0);
@@ -81,7 +81,7 @@ void KnobGrid::build(const project::DeviceModel& model) {
         if (!project::isControl(s.id))
             continue;
         const int at = static_cast<int>(rows_.size()) + 1;
-        Row r{s.id, new QLabel(q(s.label)), new QComboBox, new QComboBox, new QLineEdit, new QLineEdit};
+        Row r{s.id, new QLabel(q(s.label)), new ChoiceBox, new ChoiceBox, new QLineEdit, new QLineEdit};
         r.target->setObjectName(q(s.id + " target"));
         r.travel->setObjectName(q(s.id + " travel"));
         r.from->setObjectName(q(s.id + " from"));

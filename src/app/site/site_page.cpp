@@ -1,4 +1,5 @@
 #include "app/site/site_page.h"
+#include "app/shell/choice_box.h"
 #include "app/shell/flow_layout.h"
 #include "app/site/device_panel.h"
 #include "app/site/differences_table.h"
@@ -13,7 +14,6 @@
 #include "client/situation.h"
 #include "disk/safe_file.h"
 #include "site/board_image.h"
-#include <QComboBox>
 #include <QFileDialog>
 #include <QLabel>
 #include <QLineEdit>
@@ -49,7 +49,7 @@ void emphasise(QPushButton* b, bool main) {
 } // namespace
 
 SitePage::SitePage(Session& session, QWidget* parent)
-    : QWidget(parent), session_(session), fleet_(session), range_(new QComboBox), address_(new QLineEdit),
+    : QWidget(parent), session_(session), fleet_(session), range_(new ChoiceBox), address_(new QLineEdit),
       summary_(new QLabel), title_(new QLabel), question_(new QLabel), asking_(new QWidget), working_(new QWidget),
       split_(new QSplitter(Qt::Vertical)), pairing_(new PairingView(fleet_)), panels_(new QStackedWidget),
       todo_(new TodoList(fleet_)), differences_(new DifferencesTable(fleet_)), device_(new DevicePanel(fleet_)),

@@ -5,6 +5,7 @@
 #include "app/site/site_page.h"
 #include "app/text.h"
 #include "app/theme/theme.h"
+#include "catalogue/catalogue.h"
 #include <QPainter>
 
 namespace loom::app {
@@ -104,6 +105,18 @@ Stage site_stage(MainWindow& window) {
                      [&window](const std::string& text) { window.alarm(q(text)); });
 
     Stage stage;
+    stage.empty = [page, &session = window.session()]() -> QString {
+        const auto& p = session.project();
+        const bool planned = std::any_of(p.devices.begin(), p.devices.end(), [](const auto& d) {
+            const auto* m = project::findModel(d.model);
+            return m && m->onSite();
+        });
+        return planned || !page->fleet().found().empty()
+                   ? ""
+                   : "On site, planned devices are paired with the real ones. Nothing is planned that has a network. "
+                     "Look what is there: looking changes nothing on a device.";
+    };
+    stage.firstSteps = {"site.look", "go.survey", "demo"};
     stage.id = "site";
     stage.name = "Site";
     stage.order = 9;

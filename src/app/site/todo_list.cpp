@@ -1,9 +1,9 @@
 #include "app/site/todo_list.h"
+#include "app/shell/ask.h"
 #include "app/text.h"
 #include "app/theme/style.h"
 #include "app/theme/theme.h"
 #include <QHBoxLayout>
-#include <QInputDialog>
 #include <QLabel>
 #include <QPushButton>
 #include <QVBoxLayout>
@@ -90,20 +90,15 @@ void TodoList::refresh() {
 }
 
 void TodoList::otherAddress(const site::SiteFinding& f) {
-    bool ok = false;
-    const QString text = QInputDialog::getText(this, "Another address", q("Address for " + f.serial + ", in numbers:"),
-                                               QLineEdit::Normal, q(f.address), &ok);
-    if (ok)
-        fleet_.readdress(f.serial, text.trimmed().toStdString());
+    if (const auto text =
+            askOne(this, "Another address", {q("Address for " + f.serial + ", in numbers"), q(f.address)}))
+        fleet_.readdress(f.serial, text->toStdString());
 }
 
 // A finding that is left: with a reason, in the project, so that the next one knows.
 void TodoList::later(const site::SiteFinding& f) {
-    bool ok = false;
-    const QString why = QInputDialog::getText(this, "Leave it for later", "Why it waits:", QLineEdit::Normal,
-                                              "not while the room is in use", &ok);
-    if (ok)
-        fleet_.session().edit(project::leaveFinding({f.id(), f.device, "", why.toStdString()}));
+    if (const auto why = askOne(this, "Leave it for later", {"Why it waits", "not while the room is in use"}))
+        fleet_.session().edit(project::leaveFinding({f.id(), f.device, "", why->toStdString()}));
 }
 
 } // namespace loom::app

@@ -1,8 +1,8 @@
 #include "app/speakers/sheet_reader.h"
+#include "app/shell/choice_box.h"
 #include "app/shell/flow_layout.h"
 #include "app/text.h"
 #include "app/theme/theme.h"
-#include <QComboBox>
 #include <QFile>
 #include <QFileDialog>
 #include <QHeaderView>
@@ -142,7 +142,7 @@ void SheetReader::fill() {
         table_->setItem(r, 3, new QTableWidgetItem(q(loudspeaker::textOf(f)).replace(" -", " \u2212")));
         table_->removeCellWidget(r, 3);
         if (!f.sure()) {
-            auto* ask = new QComboBox;
+            auto* ask = new ChoiceBox;
             ask->setObjectName(QString("ask.%1").arg(r + 1));
             ask->setAccessibleName(q(f.question));
             ask->addItem(q(f.question) + " It is\u2026");

@@ -1,4 +1,5 @@
 #include "app/speakers/speakers_page.h"
+#include "app/shell/ask.h"
 #include "app/shell/flow_layout.h"
 #include "app/speakers/loads_table.h"
 #include "app/speakers/sheet_reader.h"
@@ -12,7 +13,6 @@
 #include <QFileDialog>
 #include <QFileInfo>
 #include <QHBoxLayout>
-#include <QInputDialog>
 #include <QLabel>
 #include <QListWidget>
 #include <QMenu>
@@ -402,15 +402,15 @@ void SpeakersPage::refresh() {
 // ---- what is done ----
 
 void SpeakersPage::newByHand() {
-    bool good = false;
-    const QString name =
-        QInputDialog::getText(this, "A voicing by hand", "Name", QLineEdit::Normal, "", &good).trimmed();
-    if (!good || name.isEmpty())
+    QStringList counts;
+    for (std::size_t n = 1; n <= project::mostWays; ++n)
+        counts << QString::number(n);
+    const auto said =
+        ask(this, "A voicing by hand", {{"Name"}, {"Ways, each with an amplifier of its own", "1", counts, false}});
+    const QString name = said ? said->front().trimmed() : QString();
+    if (name.isEmpty())
         return;
-    const int ways = QInputDialog::getInt(this, "A voicing by hand", "Ways, each with an amplifier of its own", 1, 1,
-                                          static_cast<int>(project::mostWays), 1, &good);
-    if (!good)
-        return;
+    const int ways = said->back().toInt();
     const auto id = project::freeVoicingId(state_.project(), name.toStdString());
     if (state_.run(project::withVoicing(state_.project(), project::newVoicing(id, name.toStdString(), ways)),
                    "New voicing " + name)) {
@@ -473,11 +473,10 @@ void SpeakersPage::fit() {
     const auto* v = state_.voicing();
     if (!v)
         return state_.session().report("Choose a voicing first.");
-    bool good = false;
-    const QString text = QInputDialog::getText(this, "Fit bells", "From, to (Hz), and how many bells at most",
-                                               QLineEdit::Normal, "120 12000 8", &good);
-    if (!good)
+    const auto said = askOne(this, "Fit bells", {"From, to (Hz), and how many bells at most", "120 12000 8"});
+    if (!said)
         return;
+    const QString& text = *said;
     const auto numbers = typedNumbers(text.toStdString()).value_or(std::vector<double>{});
     const double from = numbers.size() > 1 ? numbers[0] : 0, to = numbers.size() > 1 ? numbers[1] : 0;
     const int bells = numbers.size() > 2 ? static_cast<int>(qBound(0.0, numbers[2], 1000.0)) : 8;

@@ -8,6 +8,7 @@
 #include "app/speakers/voicing_plot.h"
 #include "app/text.h"
 #include "app/theme/theme.h"
+#include "catalogue/catalogue.h"
 #include <QPainter>
 
 namespace loom::app {
@@ -117,6 +118,19 @@ Stage speakers_stage(MainWindow& window) {
         return true;
     };
     stage.find = [&window, page](std::vector<Findable>& all) { findIn(window, page, all); };
+    stage.empty = [&session = window.session()]() -> QString {
+        const auto& p = session.project();
+        const bool none = p.voicings.empty() && std::none_of(p.devices.begin(), p.devices.end(), [](const auto& d) {
+                              const auto* m = project::findModel(d.model);
+                              return m && (m->loudspeaker || m->amplifier);
+                          });
+        return none ? "Voicings fit loudspeakers to their rooms: crossover, equaliser, delay and limits. There is "
+                      "neither "
+                      "a loudspeaker nor a voicing yet. Paste what the maker's sheet says, or put loudspeakers on the "
+                      "plan."
+                    : "";
+    };
+    stage.firstSteps = {"speakers.sheet", "speakers.byHand", "go.survey", "demo"};
     stage.commands = commandsOf(page);
     return stage;
 }

@@ -154,8 +154,7 @@ DeviceTable::DeviceTable(SurveyState& state, QWidget* parent) : TypedTable(paren
     setObjectName("deviceTable");
     setAccessibleName("Devices of the room");
     setModel(&model_);
-    horizontalHeader()->setStretchLastSection(true);
-    const auto size = [this] { dress(22, {140, 84, 76, 134, 92, 92, 108, 50}); };
+    const auto size = [this] { dress(22, {140, 84, 76, 134, 92, 92, 108, 50, 84}); };
     size();
     connect(&Theme::get(), &Theme::changed, this, size);
     connect(&state, &SurveyState::changed, this, [this] {

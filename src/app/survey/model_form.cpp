@@ -1,7 +1,7 @@
 #include "app/survey/model_form.h"
+#include "app/shell/choice_box.h"
 #include "app/text.h"
 #include "app/theme/theme.h"
-#include <QComboBox>
 #include <QDialogButtonBox>
 #include <QLabel>
 #include <QPushButton>
@@ -10,7 +10,7 @@
 namespace loom::app {
 
 ModelForm::ModelForm(QWidget* parent)
-    : QDialog(parent), model_(project::blankModel("loudspeaker")), kind_(new QComboBox),
+    : QDialog(parent), model_(project::blankModel("loudspeaker")), kind_(new ChoiceBox),
       form_(new FieldForm([this] { return project::fieldsOf(model_); },
                           [this](const std::string& field, const std::string& value) {
                               const auto error = project::setField(model_, field, value);

@@ -81,11 +81,6 @@ void PlanView::paintEvent(QPaintEvent*) {
     p.fillRect(rect(), tokens().sheet);
     const auto* b = state_.building();
     if (!b || items().empty()) {
-        p.setPen(tokens().ink2);
-        p.setFont(Theme::get().text(14));
-        p.drawText(rect().adjusted(20, 0, -20, 0), Qt::AlignCenter | Qt::TextWordWrap,
-                   "Here rooms are drawn and equipped, and you see whether they will work.\n\nPress R and drag a "
-                   "rectangle, or Shift+R and type its size.");
         paintDrag(p);
         return paintScale(p);
     }
@@ -231,13 +226,41 @@ void PlanView::paintRoom(QPainter& p, const project::Room& r) {
     }
 }
 
+// Where a room's name covers no device, nearest to its upper left corner; else where it covers fewest.
+QPointF PlanView::nameCorner(const project::Room& r, const QRectF& box, const QSizeF& size) const {
+    std::vector<QRectF> taken;
+    const double s = std::clamp(scale_ * 0.28, px(3.0), px(7.5));
+    if (const auto there = devicesAt_.find(r.id); there != devicesAt_.end())
+        for (const auto& at : there->second)
+            taken.emplace_back(at.x() - s, at.y() - s, 2 * s, 2 * s);
+    const double left = box.left() + px(8), right = box.right() - size.width() - px(8), top = box.top() + px(8),
+                 bottom = box.bottom() - size.height() - px(8);
+    QPointF best(left, top);
+    int fewest = INT_MAX;
+    constexpr int steps = 8; // across
+    const double down = px(8);
+    for (double y = top; y <= std::max(top, bottom) && fewest > 0; y += down)
+        for (int i = 0; i <= steps && right >= left && fewest > 0; ++i) {
+            const QPointF at(left + (right - left) * i / steps, y);
+            const int covered = static_cast<int>(std::count_if(
+                taken.begin(), taken.end(), [&](const QRectF& t) { return t.intersects(QRectF(at, size)); }));
+            if (covered < fewest) {
+                fewest = covered;
+                best = at;
+            }
+        }
+    return best;
+}
+
 // Above all else, so that they can be read.
 void PlanView::paintRoomName(QPainter& p, const project::Room& r) {
     const QPolygonF outline = polygon(r.outline);
     const QRectF box = outline.boundingRect();
+    p.setFont(Theme::get().text(12, true));
+    const QPointF corner = nameCorner(
+        r, box, {std::min(box.width() - px(16), p.fontMetrics().horizontalAdvance(q(r.name)) + px(52)), px(32)});
     p.setPen(Qt::NoPen);
     p.setBrush(Theme::get().thread(q(r.colour)));
-    const QPointF corner = box.topLeft() + QPointF(px(8), px(8));
     p.drawRect(QRectF(corner, QSizeF(px(4), std::min(px(24), box.height() * 0.35))));
     if (box.width() > px(70)) {
         p.setFont(Theme::get().text(12, true));
@@ -367,11 +390,13 @@ void PlanView::paintThings(QPainter& p) {
     }
     labels_.clear();
     const QRectF seen = QRectF(rect()).adjusted(-30, -30, 30, 30);
+    devicesAt_.clear();
     QList<QRectF> dots; // from far away a device is a dot
     for (const auto& i : items()) {
         const QPointF at = toView(i.at);
         if (i.key[0] != 'd' || !seen.contains(at))
             continue;
+        devicesAt_[i.room].push_back(at);
         const bool chosen = !state_.chosen().empty() && state_.isChosen(i.key);
         if (scale_ < farAway && !chosen)
             dots << QRectF(at - QPointF(1.2, 1.2), QSizeF(2.4, 2.4));

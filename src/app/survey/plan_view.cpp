@@ -1,13 +1,14 @@
 #include "app/survey/plan_view.h"
+#include "app/shell/ask.h"
 #include "app/shell/command.h"
 #include "app/text.h"
 #include "app/theme/theme.h"
 #include "catalogue/catalogue.h"
+#include "dsp/number.h"
 #include <QClipboard>
 #include <QContextMenuEvent>
 #include <QDragEnterEvent>
 #include <QGuiApplication>
-#include <QInputDialog>
 #include <QMenu>
 #include <QMimeData>
 #include <QMouseEvent>
@@ -238,12 +239,10 @@ void PlanView::addRoom(acoustics::Outline outline, double height) {
 }
 
 void PlanView::askSize() {
-    bool good = false;
-    const QString text = QInputDialog::getText(this, "New room", "Width x depth, or width x depth x height, in metres",
-                                               QLineEdit::Normal, "12 x 8 x 3", &good);
-    if (!good)
+    const auto text = askOne(this, "New room", {"Width x depth, or width x depth x height, in metres", "12 x 8 x 3"});
+    if (!text)
         return;
-    const auto size = project::readSize(text.toStdString());
+    const auto size = project::readSize(text->toStdString());
     if (!size)
         return state_.session().report(size.error());
     double x = 0, y = 0; // to the right of what is there
@@ -322,10 +321,12 @@ void PlanView::finishShape(Qt::KeyboardModifiers keys) {
     }
     if (tool_ == Tool::scale) {
         const double drawn = std::hypot(to[0] - from[0], to[1] - from[1]);
-        bool good = false;
-        const double real = QInputDialog::getDouble(this, "Scale of the backdrop", "This line is, in metres", drawn,
-                                                    0.01, 10000, 2, &good);
-        if (good && drawn > 0) {
+        const auto said = askOne(this, "Scale of the backdrop", {"This line is, in metres", q(fixedText(drawn, 2))});
+        const auto typed = said ? typedNumbers(said->toStdString()) : std::nullopt;
+        const double real = typed && typed->size() == 1 ? typed->front() : 0;
+        if (said && (real < 0.01 || real > 10000))
+            state_.session().report("\"" + said->left(40) + "\" is no length. Type metres from 0.01 to 10000.");
+        else if (said && drawn > 0) {
             auto buildings = state_.session().project().buildings;
             buildings.changeEach([&](auto& b) {
                 for (auto& d : b.backdrops) // about where the line began

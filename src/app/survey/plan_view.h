@@ -4,6 +4,7 @@
 #include "app/survey/survey_state.h"
 #include <QStaticText>
 #include <QWidget>
+#include <unordered_map>
 
 namespace loom::app {
 
@@ -76,6 +77,8 @@ class PlanView : public QWidget, public Painted {
     void paintMap(QPainter& p);
     void paintRoom(QPainter& p, const project::Room& r);
     void paintRoomName(QPainter& p, const project::Room& r);
+    QPointF nameCorner(const project::Room& r, const QRectF& box, const QSizeF& size) const;
+    std::unordered_map<std::string, std::vector<QPointF>> devicesAt_; // those in view, by room, as last painted
     void paintThings(QPainter& p);
     void paintDevice(QPainter& p, const project::Device& d, const QPointF& at, bool chosen);
     void paintCoverage(QPainter& p);

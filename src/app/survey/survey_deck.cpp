@@ -1,5 +1,6 @@
 #include "app/survey/survey_deck.h"
 #include "app/field_form.h"
+#include "app/shell/ask.h"
 #include "app/survey/device_table.h"
 #include "app/survey/rack_view.h"
 #include "app/text.h"
@@ -8,7 +9,6 @@
 #include <QDialogButtonBox>
 #include <QHBoxLayout>
 #include <QHeaderView>
-#include <QInputDialog>
 #include <QKeyEvent>
 #include <QLabel>
 #include <QPushButton>
@@ -145,12 +145,11 @@ bool SurveyDeck::approve(const QString& title, const std::vector<project::Renewa
 
 void SurveyDeck::renameAll() {
     const auto* r = state_.session().project().room(state_.room());
-    bool good = false;
-    const QString pattern = QInputDialog::getText(this, "Rename devices", "Pattern of {room}, {use}, {model} and {n}",
-                                                  QLineEdit::Normal, r ? q(r->pattern) : "{room} {use} {n}", &good);
-    if (!good || pattern.trimmed().isEmpty())
+    const auto pattern = askOne(this, "Rename devices",
+                                {"Pattern of {room}, {use}, {model} and {n}", r ? q(r->pattern) : "{room} {use} {n}"});
+    if (!pattern)
         return;
-    const auto next = project::renamed(state_.session().project(), meant(), pattern.toStdString());
+    const auto next = project::renamed(state_.session().project(), meant(), pattern->toStdString());
     if (approve("Rename them", next.list))
         state_.run(project::setDevices(next.devices, "Rename devices"));
 }
@@ -166,12 +165,10 @@ void SurveyDeck::copyRoom() {
     const auto* r = p.room(state_.room());
     if (!r)
         return state_.session().report("Choose the room to copy on the plan.");
-    bool good = false;
-    const QString name =
-        QInputDialog::getText(this, "Copy room", "Name of the copy", QLineEdit::Normal, q(r->name) + " 2", &good)
-            .trimmed();
-    if (!good || name.isEmpty())
+    const auto said = askOne(this, "Copy room", {"Name of the copy", q(r->name) + " 2"});
+    if (!said)
         return;
+    const QString& name = *said;
     auto copy = project::copyRoom(p, r->id, p, name.toStdString());
     if (!copy)
         return state_.session().report(copy.error());

@@ -1,4 +1,5 @@
 #include "app/survey/survey_page.h"
+#include "app/shell/ask.h"
 #include "app/shell/command.h"
 #include "app/shell/flow_layout.h"
 #include "app/survey/figures_panel.h"
@@ -16,7 +17,6 @@
 #include <QFileDialog>
 #include <QFileInfo>
 #include <QHBoxLayout>
-#include <QInputDialog>
 #include <QMenu>
 #include <QPushButton>
 #include <QVBoxLayout>
@@ -238,20 +238,15 @@ void SurveyPage::ceilingGrid() {
             names << q(m.name);
             ids.push_back(m.id);
         }
-    bool good = true;
     if (names.isEmpty())
         return state_.session().report("There is no ceiling loudspeaker on the shelf.");
-    QString name = names.front();
-    if (names.size() > 1)
-        name = QInputDialog::getItem(this, "Ceiling grid", "Loudspeaker", names, 0, false, &good);
-    if (!good)
+    const auto said = ask(this, "Ceiling grid",
+                          {{"Loudspeaker", names.front(), names, false},
+                           {"How many (6), how far apart (2.5 m), or how much they overlap (30 %)", "6"}});
+    if (!said)
         return;
-    const QString text = QInputDialog::getText(this, "Ceiling grid",
-                                               "How many (6), how far apart (2.5 m), or how much they overlap (30 %)",
-                                               QLineEdit::Normal, "6", &good);
-    if (!good)
-        return;
-    const auto wish = project::readGrid(text.toStdString());
+    const QString name = said->front();
+    const auto wish = project::readGrid(said->back().toStdString());
     if (!wish)
         return state_.session().report(wish.error());
     const auto& model = *project::findModel(ids[static_cast<std::size_t>(names.indexOf(name))]);

@@ -216,6 +216,20 @@ Stage survey_stage(MainWindow& window) {
                            window.showStage("survey");
                        }});
     };
+    stage.empty = [&session] {
+        const auto& p = session.project();
+        const bool none = p.devices.empty() && std::all_of(p.buildings.begin(), p.buildings.end(), [](const auto& b) {
+                              return b.rooms.empty() && b.racks.empty() && b.backdrops.empty();
+                          });
+        return none ? QString("Here rooms are drawn and equipped, and you see whether they will work. Begin with a "
+                              "room, or with a drawing to draw it on.")
+                    : QString();
+    };
+    stage.firstSteps = {"survey.room", "survey.roomBySize", "survey.backdrop", "demo"};
+    QObject::connect(page->plan(), &PlanView::toolChanged, &window, [&window, page] {
+        if (page->plan()->tool() != PlanView::Tool::choose)
+            window.stepTaken();
+    });
     stage.commands = commandsOf(session, page, deck);
     return stage;
 }

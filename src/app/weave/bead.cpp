@@ -1,4 +1,5 @@
 #include "app/weave/bead.h"
+#include "app/deck/remarks.h"
 #include "app/text.h"
 #include "app/theme/theme.h"
 #include "engine/path_response.h"
@@ -27,6 +28,19 @@ void paintMarks(QPainter& p, const BeadLook& look) {
         p.setPen(QPen(tokens().sheet, px(1)));
         p.setBrush(tokens().saffron);
         p.drawEllipse(look.rect.topRight() + QPointF(-px(5), px(1)), px(3.6), px(3.6));
+    }
+    if (look.locked) {
+        const QPointF at = look.rect.bottomLeft() + QPointF(px(5), -px(1));
+        p.setPen(QPen(tokens().sheet, px(1)));
+        p.setBrush(tokens().card);
+        p.drawEllipse(at, px(6), px(6));
+        paintLock(p, at, px(8), tokens().ink);
+    }
+    if (look.noted) {
+        p.setPen(QPen(tokens().sheet, px(1)));
+        p.setBrush(tokens().saffron);
+        const QPointF at = look.rect.bottomRight() + QPointF(-px(8), -px(3));
+        p.drawPolygon(QPolygonF{at, at + QPointF(px(7), 0), at + QPointF(0, px(7))});
     }
     if (look.apart) {
         const QPointF at = look.rect.topLeft() + QPointF(px(5), px(1));
@@ -100,7 +114,9 @@ void paintBead(QPainter& p, const engine::Block& block, const BeadLook& look) {
         if (muted)
             p.setPen(tokens().fault);
         p.drawText(r, Qt::AlignCenter,
-                   muted ? QString("mute") : q(formatShort(spec, view.look()[view.kind->glyphParam])));
+                   muted ? QString("mute")
+                         : q(look.spelled ? formatValue(spec, view.look()[view.kind->glyphParam])
+                                          : formatShort(spec, view.look()[view.kind->glyphParam])));
         break;
     }
     case engine::Glyph::curve: {

@@ -19,6 +19,9 @@ struct BeadLook {
     bool chosen = false;
     bool changed = false; // since it was kept
     bool apart = false;   // a value broke away from the linked lanes
+    bool locked = false;  // it, or one of its values, is protected
+    bool noted = false;   // it, or one of its values, has a note
+    bool spelled = false; // wide enough for a value with its unit
     bool named = false;   // large enough for its name below
 };
 void paintBead(QPainter& p, const engine::Block& block, const BeadLook& look);

@@ -1,4 +1,6 @@
 // What can be done to what is chosen in Weave.
+#include "app/deck/remarks.h"
+#include "app/shell/ask.h"
 #include "app/text.h"
 #include "app/theme/theme.h"
 #include "app/weave/insert_field.h"
@@ -12,7 +14,6 @@
 #include "program/routes.h"
 #include <QClipboard>
 #include <QGuiApplication>
-#include <QInputDialog>
 
 namespace loom::app {
 
@@ -212,14 +213,12 @@ void WeaveView::renameLane() {
     if (!b)
         return;
     const bool several = session_.block().isEmpty() && session_.lanes().size() > 1;
-    bool good = false;
-    const QString name = QInputDialog::getText(
-                             this, "Rename", several ? "Name of the lanes; {n} counts them" : "Name", QLineEdit::Normal,
-                             q(project::blockName(*session_.program(), *b)) + (several ? " {n}" : ""), &good)
-                             .trimmed()
-                             .left(80);
-    if (!good || name.isEmpty())
+    const auto said = askOne(this, "Rename",
+                             {several ? "Name of the lanes; {n} counts them" : "Name",
+                              q(project::blockName(*session_.program(), *b)) + (several ? " {n}" : "")});
+    if (!said)
         return;
+    const QString name = said->left(80);
     session_.setProgram(project::renameBlocks(*session_.program(),
                                               several ? session_.laneIds() : std::vector<std::string>{b->id},
                                               name.toStdString()),
@@ -241,15 +240,13 @@ void WeaveView::groupChosen() {
     if (ends.empty())
         return session_.report("Choose the lanes that are to lie together.");
     const auto& first = *session_.program()->find(ends.front());
-    bool good = false;
     const std::string stem = project::stemOf(first.label);
-    const QString name = QInputDialog::getText(this, "Group", "Heading of these lanes; empty takes them out of theirs",
-                                               QLineEdit::Normal, q(stem.empty() ? first.label : stem + "s"), &good)
-                             .trimmed()
-                             .left(80);
-    if (good)
-        session_.setProgram(project::groupLanes(*session_.program(), ends, name.toStdString()),
-                            name.isEmpty() ? QString("Take out of the group") : "Group " + name);
+    const auto name = askOne(
+        this, "Group",
+        {"Heading of these lanes; empty takes them out of theirs", q(stem.empty() ? first.label : stem + "s")}, true);
+    if (name)
+        session_.setProgram(project::groupLanes(*session_.program(), ends, name->left(80).toStdString()),
+                            name->isEmpty() ? QString("Take out of the group") : "Group " + *name);
 }
 
 void WeaveView::groupAll(project::GroupBy by) {
@@ -297,20 +294,25 @@ void WeaveView::restoreChosen(bool asKept) {
     session_.restore(session_.block().isEmpty() ? session_.lane() : session_.block(), asKept);
 }
 
+// ---- notes and protections ----
+
+void WeaveView::noteChosen() {
+    askNote(this, session_, session_.block().isEmpty() ? session_.lane() : session_.block());
+}
+
+void WeaveView::protectChosen() {
+    flipProtection(this, session_, session_.block().isEmpty() ? session_.lane() : session_.block());
+}
+
 // ---- swatches ----
 
 void WeaveView::keepSwatch() {
-    bool good = false;
-    const QString name =
-        QInputDialog::getText(this, "Keep as a swatch", "Name", QLineEdit::Normal, {}, &good).trimmed();
-    if (!good || name.isEmpty())
-        return;
-    const QString notes = QInputDialog::getText(this, "Keep as a swatch", "Notes, for whoever uses it (may stay empty)",
-                                                QLineEdit::Normal, {}, &good);
-    if (!good)
+    const auto said = ask(this, "Keep as a swatch", {{"Name"}, {"Notes, for whoever uses it (may stay empty)"}});
+    const QString name = said ? said->front().trimmed() : QString();
+    if (name.isEmpty())
         return;
     auto swatch = project::makeSwatch(layout_, *session_.program(), session_.laneIds(), session_.block().toStdString(),
-                                      name.toStdString(), notes.toStdString());
+                                      name.toStdString(), said->back().toStdString());
     if (!swatch)
         return session_.report(q(swatch.error().text()));
     const auto kept = project::keepSwatch(*swatch, false);
@@ -342,13 +344,11 @@ void WeaveView::insertSwatch(const project::Swatch& swatch) {
 }
 
 void WeaveView::renameSwatch(const QString& name) {
-    bool good = false;
-    const QString next =
-        QInputDialog::getText(this, "Rename a swatch", "Name", QLineEdit::Normal, name, &good).trimmed();
-    if (!good || next.isEmpty() || next == name)
+    const auto next = askOne(this, "Rename a swatch", {"Name", name});
+    if (!next || *next == name)
         return;
-    const auto done = project::renameSwatch(name.toStdString(), next.toStdString());
-    session_.report(done ? name + " is called " + next + " now." : q(done.error().text()), !done);
+    const auto done = project::renameSwatch(name.toStdString(), next->toStdString());
+    session_.report(done ? name + " is called " + *next + " now." : q(done.error().text()), !done);
 }
 
 void WeaveView::removeSwatch(const QString& name) {

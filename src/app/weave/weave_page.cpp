@@ -71,6 +71,7 @@ void WeavePage::refresh() {
     weave_->update();
     strip_->refresh();
     const auto* d = session_.device();
+    zoom_->setVisible(d);
     if (!d) {
         device_->clear();
         load_->clear();

@@ -33,20 +33,9 @@ void WeaveView::paintEvent(QPaintEvent* e) {
     p.setRenderHint(QPainter::Antialiasing);
     p.fillRect(e->rect(), tokens().sheet);
     if (!session_.program() || session_.program()->blocks.empty())
-        return paintEmpty(p);
+        return; // the window offers first steps
     // What lies elsewhere costs nothing.
     paintAll(p, QRectF(e->rect()).adjusted(-px(30), -px(30), px(30), px(30)));
-}
-
-void WeaveView::paintEmpty(QPainter& p) {
-    p.setPen(tokens().ink2);
-    p.setFont(Theme::get().text(14));
-    p.drawText(rect(), Qt::AlignCenter,
-               session_.program()
-                   ? "Press / and say what there is:\nsource Delegate x8\ndestination Ceiling x2\n\nThen choose lanes "
-                     "(Ctrl+A, Shift+\u2191 \u2193) and go on:\n/ preamp 36 highpass 90 eq 3k1 +3\n> ceiling* -6"
-                   : "Weave shows the sound of a processor, from its inputs to its outputs.\nOpen a project with a "
-                     "processor: Ctrl+O. Or begin a new one: Ctrl+N.");
 }
 
 void WeaveView::drawOn(QPainter& p) {
@@ -244,7 +233,7 @@ void WeaveView::paintTools(QPainter& p) {
 void WeaveView::paintHeading(QPainter& p, const engine::Layout::Group& g) {
     const QRectF r = headingRect(g);
     const bool source = g.kind == engine::Layout::Kind::source;
-    const double textX = source ? px(16) : r.right() - px(labelWidth + 24 + meterWidth + 8);
+    const double textX = source ? px(16) : r.right() - px(labelWidth + 24 + meterWidth_ + 8);
     const double y = r.center().y();
     QPolygonF triangle; // down: open, right: folded
     if (g.folded)
@@ -274,7 +263,7 @@ void WeaveView::paintHeading(QPainter& p, const engine::Layout::Group& g) {
         if (const auto* lane = layout_.laneOf(id))
             loudest = std::max(loudest, session_.bench().meter(source ? lane->open : engine::PortRef{id, 0}).peakDb);
     if (source)
-        paintMeter(p, {px(16 + labelWidth), y - px(3), px(meterWidth), px(6)}, drawing_ ? -120 : loudest);
+        paintMeter(p, {px(16 + labelWidth), y - px(3), px(meterWidth_), px(6)}, drawing_ ? -120 : loudest);
     p.setPen(QPen(colourOf(q(g.lanes.front())), px(2)));
     p.setBrush(tokens().card);
     for (const double by : {3.0, 0.0}) // several ends behind each other
@@ -378,13 +367,13 @@ void WeaveView::paintLane(QPainter& p, const engine::Layout::Lane& lane) {
     } else { // the name alone, as large as the row allows
         p.setPen(tokens().ink);
         p.setFont(text(17, chosen));
-        p.drawText(QRectF(textX, y - px(14), px(labelWidth + meterWidth), px(28)), Qt::AlignVCenter,
+        p.drawText(QRectF(textX, y - px(14), px(labelWidth + meterWidth_), px(28)), Qt::AlignVCenter,
                    QFontMetricsF(p.font()).elidedText(q(end.label.empty() ? end.id : end.label), Qt::ElideRight,
-                                                      px(labelWidth + (lane.source() ? 0 : meterWidth))));
+                                                      px(labelWidth + (lane.source() ? 0 : meterWidth_))));
     }
     const engine::PortRef level = lane.source() ? lane.open : engine::PortRef{lane.end, 0};
     if (!fromFar() || lane.source())
-        paintMeter(p, {textX + px(labelWidth), y - px(3), px(meterWidth), px(6)},
+        paintMeter(p, {textX + px(labelWidth), y - px(3), px(meterWidth_), px(6)},
                    drawing_ ? -120 : session_.bench().meter(level).peakDb);
     // the end itself: a ring where sound comes in, a square where it goes out
     p.setPen(QPen(colour, px(2)));
@@ -397,7 +386,7 @@ void WeaveView::paintLane(QPainter& p, const engine::Layout::Lane& lane) {
     if (chosen && session_.block().isEmpty() && hasFocus()) {
         p.setPen(QPen(tokens().saffron, px(2)));
         p.setBrush(Qt::NoBrush);
-        p.drawRoundedRect(QRectF(textX - px(6), y - px(15), px(labelWidth + meterWidth) + px(12), px(30)), px(4),
+        p.drawRoundedRect(QRectF(textX - px(6), y - px(15), px(labelWidth + meterWidth_) + px(12), px(30)), px(4),
                           px(4));
     }
     for (const auto& b : lane.beads)
@@ -410,7 +399,12 @@ void WeaveView::paintBeadOf(QPainter& p, const std::string& id, QColor colour) {
     look.chosen = session_.block() == q(id) && !drawing_;
     look.changed = changed_.count(id) > 0;
     look.apart = block.marks.count("apart") > 0;
+    for (const auto& [key, text] : block.marks) {
+        look.locked = look.locked || key.rfind("protect", 0) == 0;
+        look.noted = look.noted || key.rfind("note", 0) == 0;
+    }
     look.named = zoom_ >= 1.25 || drawing_;
+    look.spelled = beadWidth_ >= widestBead - 6;
     look.meterDb = drawing_ ? -120 : session_.bench().meter({id, 0}).peakDb;
     const auto* kind = engine::findKind(block.kind);
     if (drawing_ || (kind && kind->glyph == engine::Glyph::meter))
@@ -419,7 +413,7 @@ void WeaveView::paintBeadOf(QPainter& p, const std::string& id, QColor colour) {
     if (beads_.size() > 2000)
         beads_.clear();
     Stamp& stamp = beads_[id];
-    const int marks = look.chosen | look.changed << 1 | look.apart << 2;
+    const int marks = look.chosen | look.changed << 1 | look.apart << 2 | look.locked << 3 | look.noted << 4;
     const double margin = qCeil(px(10)), ratio = devicePixelRatioF();
     if (stamp.picture.isNull() || stamp.values != block.values || stamp.colour != colour || stamp.marks != marks) {
         const QRectF rect = look.rect;
@@ -588,15 +582,44 @@ void WeaveView::paintKnots(QPainter& p, const engine::Layout::Hub& h, const engi
         }
 }
 
+// Beside the pointer, on the side where it covers least of what is written.
+QRectF WeaveView::freeOfNames(const QSizeF& size) const {
+    std::vector<QRectF> names;
+    for (const auto& l : layout_.lanes)
+        if (!l.folded && (l.source() || l.destination())) {
+            const double x = l.source() ? px(16) : endAt(l.end).x() + px(14);
+            names.emplace_back(x, rowY(l.row) - px(14), px(labelWidth), px(28));
+        }
+    for (const auto& h : layout_.hubs)
+        names.push_back(hubRect(h).adjusted(0, -px(20), 0, 0));
+    QRectF best;
+    double least = 1e18;
+    for (const QPointF& by :
+         {QPointF(px(14), -size.height() - px(8)), QPointF(px(14), px(14)),
+          QPointF(-size.width() - px(14), -size.height() - px(8)), QPointF(-size.width() - px(14), px(14))}) {
+        QRectF r(hoverAt_ + by, size);
+        r.moveRight(std::min(r.right(), static_cast<double>(width()) - px(4)));
+        r.moveLeft(std::max(r.left(), px(2)));
+        r.moveTop(std::clamp(r.top(), px(2), std::max(px(2), height() - size.height() - px(2))));
+        double covered = r.contains(hoverAt_) ? 1e12 : 0;
+        for (const auto& n : names)
+            if (const QRectF common = n.intersected(r); !common.isEmpty())
+                covered += common.width() * common.height();
+        if (covered < least) {
+            least = covered;
+            best = r;
+        }
+    }
+    return best;
+}
+
 void WeaveView::paintFlag(QPainter& p) {
-    if (!hover_ || !session_.bench().running() || dragging_ || trace_)
+    if (!hover_ || !session_.bench().running() || dragging_ || trace_ || !flagGone_.isActive())
         return;
     const auto reading = session_.bench().meter(*hover_);
     const auto bands = session_.bench().spectrum(*hover_);
     const double high = px(bands.empty() ? 22 : 66);
-    QRectF r(hoverAt_ + QPointF(px(14), -high - px(8)), QSizeF(px(168), high));
-    r.moveRight(std::min(r.right(), static_cast<double>(width()) - px(4)));
-    r.moveTop(std::max(r.top(), px(2)));
+    const QRectF r = freeOfNames(QSizeF(px(168), high));
     p.setPen(QPen(tokens().saffron, px(1.4)));
     p.setBrush(tokens().card);
     p.drawRoundedRect(r, px(6), px(6));

@@ -21,9 +21,13 @@ void WeaveView::relayOut() {
         for (std::size_t i = 0; i < p->connections.size(); ++i)
             threadNumbers_.emplace(p->connections[i].to, i);
     }
-    rowHeight_ = px(31);
-    const double slot = px(beadWidth + beadGap), side = px(30 + labelWidth + 24 + meterWidth + 16);
-    sourceX_ = px(16 + labelWidth + meterWidth + 20);
+    spread();
+    // Rows move apart where the page is high enough, up to a point.
+    const double rows = std::max(1.0, static_cast<double>(layout_.rows)),
+                 high = parentWidget() && !drawing_ ? parentWidget()->height() - px(headHeight + 16) : 0;
+    rowHeight_ = std::clamp((high - 1) / (rows + 0.5), px(31), px(43));
+    const double slot = px(beadWidth_ + beadGap), side = px(30 + labelWidth + 24 + meterWidth_ + 16);
+    sourceX_ = px(16 + labelWidth + meterWidth_ + 20);
     weaveX_ = sourceX_ + std::max(2, layout_.sourceSlots) * slot + px(64);
     double x = weaveX_;
     columnX_.clear();
@@ -43,9 +47,13 @@ void WeaveView::relayOut() {
         x += widest + px(48);
     }
     destinationX_ = x;
-    // What is left over on a wide window goes between weave and destinations, up to a point.
-    const double total = destinationX_ + layout_.destinationSlots * slot + side;
-    destinationX_ += qBound(0.0, (parentWidget() ? parentWidget()->width() : 0) - total, px(120));
+    // What is still left over goes before and behind the weave; destinations lie at the right edge.
+    const double left = std::max(0.0, pageWidth() - 1 - (destinationX_ + layout_.destinationSlots * slot + side));
+    weaveX_ += left * 0.3;
+    for (auto* all : {&columnX_, &gapX_})
+        for (auto& at : *all)
+            at += left * 0.3;
+    destinationX_ += left;
     const QSize size(qCeil(destinationX_ + layout_.destinationSlots * slot + side), qCeil(rowY(layout_.rows) + px(16)));
     lines_.clear();
     if (const auto* p = session_.program())
@@ -55,6 +63,35 @@ void WeaveView::relayOut() {
     setMinimumSize(size);
     updateGeometry();
     update();
+}
+
+double WeaveView::pageWidth() const {
+    return parentWidget() && !drawing_ ? parentWidget()->width() : 0;
+}
+
+// A wide page first lets beads write their values out, and meters grow.
+void WeaveView::spread() {
+    beadWidth_ = beadWidth;
+    meterWidth_ = meterWidth;
+    int beads = std::max(2, layout_.sourceSlots) + layout_.destinationSlots;
+    for (const int most : layout_.gapSlots)
+        beads += most;
+    double hubs = 0; // without a layout of its own yet
+    std::map<int, double> widest;
+    for (const auto& h : layout_.hubs)
+        widest[h.column] = std::max(widest[h.column], hubWidth(h));
+    for (const auto& [column, wide] : widest)
+        hubs += wide + px(48);
+    const double least = px(16 + labelWidth + meterWidth + 20 + 64 + 30 + labelWidth + 24 + meterWidth + 16) +
+                         beads * px(beadWidth + beadGap) + hubs +
+                         px(40) * static_cast<double>(std::count_if(layout_.gapSlots.begin(), layout_.gapSlots.end(),
+                                                                    [](int n) { return n > 0; }));
+    naturalWidth_ = least;
+    const double left = (pageWidth() - least) / px(1);
+    if (left <= 0)
+        return;
+    beadWidth_ += std::min(widestBead - beadWidth, left * 0.5 / std::max(1, beads));
+    meterWidth_ += std::min(longestMeter - meterWidth, (left - beads * (beadWidth_ - beadWidth)) * 0.2);
 }
 
 QSize WeaveView::sizeHint() const {
@@ -68,7 +105,7 @@ double WeaveView::beadX(const engine::Layout::Lane& lane, int slot) const {
     const double first = lane.source()        ? sourceX_
                          : lane.destination() ? destinationX_
                                               : gapX_[static_cast<std::size_t>(lane.gap)];
-    return first + slot * px(beadWidth + beadGap);
+    return first + slot * px(beadWidth_ + beadGap);
 }
 
 double WeaveView::hubWidth(const engine::Layout::Hub& h) const {
@@ -112,7 +149,7 @@ QRectF WeaveView::placeOf(const std::string& bead) const {
         return {};
     for (std::size_t i = 0; i < lane->beads.size(); ++i)
         if (lane->beads[i] == bead)
-            return {beadX(*lane, static_cast<int>(i)), rowY(lane->row) - px(beadHeight) / 2, px(beadWidth),
+            return {beadX(*lane, static_cast<int>(i)), rowY(lane->row) - px(beadHeight) / 2, px(beadWidth_),
                     px(beadHeight)};
     return {};
 }
@@ -221,9 +258,23 @@ void WeaveView::setZoom(double zoom) {
 }
 
 void WeaveView::zoomToFit() {
-    const QSize window = parentWidget() ? parentWidget()->size() : size(), all = minimumSize();
-    setZoom(std::min({1.0, zoom_ * window.width() / std::max(1, all.width()) * 0.999,
-                      zoom_ * window.height() / std::max(1, all.height()) * 0.999}));
+    setZoom(fitting());
+}
+
+double WeaveView::fitting() const {
+    const QSize window = parentWidget() ? parentWidget()->size() : size();
+    return std::min({1.0, zoom_ * window.width() / std::max(1.0, naturalWidth_) * 0.999,
+                     zoom_ * window.height() / std::max(1.0, px(headHeight + 31 * layout_.rows + 16)) * 0.999});
+}
+
+// As much of it as can be read.
+void WeaveView::fitNew() {
+    const auto* d = session_.device();
+    if (!d || !isVisible() || fitted_ == d->id)
+        return;
+    fitted_ = d->id;
+    constexpr double readable = 0.75;
+    setZoom(std::max(readable, fitting()));
 }
 
 } // namespace loom::app

@@ -103,6 +103,16 @@ std::vector<Command> commandsOf(MainWindow& window, WeaveView* w) {
             .unless(lane)
             .inMenus("Restore it as kept")
             .byMouse("right click"),
+        Command("weave.note", "Write a note at what is chosen", [w] { w->noteChosen(); })
+            .on("N", here)
+            .unless(lane)
+            .inMenus("Note\u2026")
+            .byMouse("right click; a value: right click"),
+        Command("weave.protect", "Protect what is chosen, or take its protection off", [w] { w->protectChosen(); })
+            .on("K", here)
+            .unless(lane)
+            .inMenus("Protect, or no longer")
+            .byMouse("right click; a value: right click"),
         Command("weave.mute", "Mute, or open again, what is chosen or pointed at", [w] { w->muteChosen(); })
             .on("M", here)
             .unless(program)
@@ -332,6 +342,17 @@ Stage weave_stage(MainWindow& window) {
                              window.showStage("weave");
                      }});
     };
+    stage.empty = [&session]() -> QString {
+        if (!session.program())
+            return "Weave shows the sound of a processor, from its inputs to its outputs. There is no processor yet: "
+                   "put "
+                   "one on the plan in Survey, or begin with one.";
+        if (session.program()->blocks.empty())
+            return "This program is empty. Say what there is: source Delegate x8, then destination Ceiling x2. Then "
+                   "choose lanes and go on: preamp 36 highpass 90, or > ceiling* -6.";
+        return {};
+    };
+    stage.firstSteps = {"weave.insert", "new", "go.survey", "demo"};
     stage.commands = commandsOf(window, weave);
     return stage;
 }

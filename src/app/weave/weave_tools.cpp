@@ -1,11 +1,11 @@
 // Tools at any thread of the running program, and the menu of what can be done at a place.
 #include "app/bench/bench_engine.h"
+#include "app/shell/ask.h"
 #include "app/shell/command.h"
 #include "app/text.h"
 #include "app/theme/theme.h"
 #include "app/weave/weave_view.h"
 #include <QContextMenuEvent>
-#include <QInputDialog>
 #include <QMenu>
 
 namespace loom::app {
@@ -37,15 +37,12 @@ void WeaveView::inject() {
     for (const auto& [name, bytes] : session_.project().assets)
         if (name.ends_with(".flac") || name.ends_with(".wav"))
             signals_ << "file " + q(name) + " 0";
-    bool good = false;
-    const QString said =
-        QInputDialog::getItem(this, "Inject",
-                              "What is to sound at " + nameOf(port->block) + " (a level in dB may follow)", signals_, 0,
-                              true, &good)
-            .trimmed();
-    if (!good || said.isEmpty())
+    const auto said = askOne(
+        this, "Inject",
+        {"What is to sound at " + nameOf(port->block) + " (a level in dB may follow)", signals_.front(), signals_});
+    if (!said)
         return;
-    auto tool = project::readSignal(said.toStdString());
+    auto tool = project::readSignal(said->toStdString());
     if (!tool)
         return session_.report(q(tool.error().text()));
     tool->at = *port;
@@ -159,7 +156,7 @@ void WeaveView::contextMenuEvent(QContextMenuEvent* e) {
         add("weave.defaults");
         if (session_.kept())
             add("weave.asKept");
-        for (const char* id : {"weave.rename", "weave.swatch", "weave.remove"})
+        for (const char* id : {"weave.rename", "weave.note", "weave.protect", "weave.swatch", "weave.remove"})
             add(id);
         menu.addSeparator();
     }

@@ -33,10 +33,14 @@ WeaveView::WeaveView(Session& session, Commands& commands, QWidget* parent)
         refused_.clear();
         update();
     });
+    flagGone_.setSingleShot(true);
+    connect(&flagGone_, &QTimer::timeout, this, qOverload<>(&QWidget::update));
+    connect(&session, &Session::opened, this, [this] { fitted_.clear(); });
     connect(&session, &Session::changed, this, [this](const project::Change& c) {
         noteChanged();
         if (c.kind != project::Change::Kind::value)
             relayOut();
+        fitNew();
         retrace();
         update();
     });
@@ -217,6 +221,7 @@ void WeaveView::mouseMoveEvent(QMouseEvent* e) {
         pointed_ = hit(e->position());
         hover_ = pointed_.port;
         hoverAt_ = e->position();
+        flagGone_.start(6000); // a level that is looked at for longer has its place on a pin
         setToolTip(toolTipAt(pointed_));
         return update();
     }
@@ -268,7 +273,7 @@ double WeaveView::headingX(const Hit& heading) const {
         if (q(g.lanes.front()) == heading.lane && q(g.name) == heading.block)
             return g.kind == engine::Layout::Kind::source
                        ? px(16)
-                       : headingRect(g).right() - px(labelWidth + 24 + meterWidth + 8);
+                       : headingRect(g).right() - px(labelWidth + 24 + meterWidth_ + 8);
     return 0;
 }
 
@@ -279,7 +284,7 @@ void WeaveView::dropBeads(const Hit& at, bool copy) {
     if (!from || at.kind == Hit::Kind::knot)
         return;
     if (press_.kind == Hit::Kind::bead && (!to || to == from)) {
-        const int by = static_cast<int>(std::lround((dragAt_.x() - pressAt_.x()) / px(beadWidth + beadGap)));
+        const int by = static_cast<int>(std::lround((dragAt_.x() - pressAt_.x()) / px(beadWidth_ + beadGap)));
         for (int i = 0; i < std::abs(by); ++i)
             moveChosen(by > 0 ? 1 : -1);
         return;
@@ -291,7 +296,7 @@ void WeaveView::dropBeads(const Hit& at, bool copy) {
         beads = {press_.block.toStdString()};
     if (beads.empty())
         return session_.report("There are no blocks on this lane to move.");
-    const double slot = (dragAt_.x() - beadX(*to, 0)) / px(beadWidth + beadGap);
+    const double slot = (dragAt_.x() - beadX(*to, 0)) / px(beadWidth_ + beadGap);
     const int place = press_.kind == Hit::Kind::bead ? qBound(0, qRound(slot), static_cast<int>(to->beads.size()))
                                                      : static_cast<int>(to->beads.size());
     const QString lane = q(to->end);

@@ -60,6 +60,8 @@ class WeaveView : public QWidget, public Painted {
     void unlinkChosen();
     void relinkChosen();
     void restoreChosen(bool asKept);
+    void noteChosen();
+    void protectChosen();
     void keepSwatch();
     void insertSwatch(const project::Swatch& swatch);
     void renameSwatch(const QString& name); // of the user's library
@@ -92,6 +94,7 @@ class WeaveView : public QWidget, public Painted {
     void mouseReleaseEvent(QMouseEvent*) override;
     void mouseDoubleClickEvent(QMouseEvent*) override;
     void leaveEvent(QEvent*) override;
+    void showEvent(QShowEvent*) override { QTimer::singleShot(0, this, &WeaveView::fitNew); } // once it is laid out
     void keyPressEvent(QKeyEvent*) override;
     void wheelEvent(QWheelEvent*) override;
     void contextMenuEvent(QContextMenuEvent*) override;
@@ -107,6 +110,11 @@ class WeaveView : public QWidget, public Painted {
     };
     Hit hit(QPointF p) const;
     void relayOut();
+    void spread();
+    double pageWidth() const;
+    QRectF freeOfNames(const QSizeF& size) const;
+    double fitting() const; // the zoom at which all of it is seen, 1 at most
+    void fitNew();          // a processor that comes into view for the first time
     void announce();
     double px(double at100) const { return loom::app::px(at100) * zoom_; } // of this view: with its zoom
     QFont text(double size, bool bold = false) const;
@@ -130,7 +138,6 @@ class WeaveView : public QWidget, public Painted {
     double crossingLevel(const engine::Block& matrix, int in, int out) const;
 
     void paintAll(QPainter& p, const QRectF& seen);
-    void paintEmpty(QPainter& p);
     void paintLane(QPainter& p, const engine::Layout::Lane& lane);
     void paintHeading(QPainter& p, const engine::Layout::Group& group);
     void paintBeadOf(QPainter& p, const std::string& id, QColor colour);
@@ -195,7 +202,10 @@ class WeaveView : public QWidget, public Painted {
     std::map<engine::PortRef, std::size_t> threadNumbers_; // by where they arrive
     std::vector<double> columnX_, gapX_;
     double zoom_ = 1;
-    std::vector<QLineF> lines_; // of each thread, end to end
+    double naturalWidth_ = 0;                 // what it takes at this zoom without being spread
+    std::string fitted_;                      // the processor that was fitted to the page
+    double beadWidth_ = 46, meterWidth_ = 40; // at 100 %; more on a wide page
+    std::vector<QLineF> lines_;               // of each thread, end to end
     Hit press_;
     QPointF pressAt_, dragAt_;
     double pressLevel_ = 0;
@@ -203,6 +213,7 @@ class WeaveView : public QWidget, public Painted {
     Hit pointed_; // what the pointer is over
     std::optional<engine::PortRef> hover_;
     QPointF hoverAt_;
+    QTimer flagGone_; // the flag at the pointer stands as long as this runs
     double rowHeight_ = 31, sourceX_ = 0, weaveX_ = 0, destinationX_ = 0;
 };
 

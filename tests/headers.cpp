@@ -1,0 +1,1 @@
+// Only its precompiled headers are of use (tests/CMakeLists.txt).
