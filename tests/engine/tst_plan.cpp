@@ -92,6 +92,31 @@ class TestPlan : public QObject {
         QVERIFY(std::abs(r.meter({"out-2", 0}).rmsDb + 9.01) < 0.1);
         QCOMPARE(r.meter({"nobody", 0}).peakDb, loom::dsp::silenceDb);
     }
+    // More inputs and outputs than lie in one bundle: every output has its own sound, level and meter.
+    void aWideMatrixIsWholeAndMetered() {
+        constexpr int ins = 11, outs = 20;
+        Program p;
+        p.blocks.push_back({"mix", "matrix", "", {{"inputs", ins}, {"outputs", outs}}});
+        for (int i = 0; i < ins; ++i) {
+            const std::string id = "s" + std::to_string(i);
+            p.blocks.push_back({id, "generator", "", {}, {{"level", -20.0 - i}, {"hz", 1000}}});
+            p.connections.push_back({{id, 0}, {"mix", i}});
+        }
+        for (int o = 0; o < outs; ++o)
+            p.blocks.change(0).values[std::to_string(o % ins + 1) + "." + std::to_string(o + 1)] = -o;
+        Runner r(48000, {});
+        QVERIFY(bool(r.load(p)));
+        run(r, {"mix", 0}, 2000);
+        for (int o = 0; o < outs; ++o) {
+            const double peak = -20.0 - o % ins - o;
+            const auto meter = r.meter({"mix", o});
+            QVERIFY2(std::abs(meter.peakDb - peak) < 0.2 && std::abs(meter.rmsDb - peak + 3.01) < 0.2,
+                     qPrintable(QString("output %1: %2 dB").arg(o + 1).arg(meter.peakDb)));
+            const auto heard = run(r, {"mix", o}, 40);
+            const float highest = *std::max_element(heard.begin(), heard.end());
+            QVERIFY(std::abs(20 * std::log10(highest) - peak) < 0.2);
+        }
+    }
     void tapHearsAThread() {
         Runner r(48000, {});
         QVERIFY(bool(r.load(test::twoLanes())));

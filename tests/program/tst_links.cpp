@@ -5,6 +5,7 @@
 #include "findings/findings.h"
 #include "model/history.h"
 #include "program/compare.h"
+#include "program/lane_edit.h"
 #include "program/links.h"
 #include "program/marks.h"
 #include "program/phrase.h"
@@ -27,6 +28,32 @@ class TestLinks : public QObject {
     }
 
   private slots:
+    // Each block takes what the first, second ... of its kind in the chain had; others stay as they are.
+    void settingsArePastedKindByKind() {
+        Program p = *hall().program;
+        for (const char* kind : {"level", "level", "delay"})
+            p = insertBlock(p, kind, {layOut(p).laneOf("delegate-2")->beads.back(), 0}, "delegate-2")->program;
+        const auto beads = layOut(p).laneOf("delegate-2")->beads;
+        std::vector<std::string> levels;
+        for (const auto& b : beads)
+            if (p.find(b)->kind == "level")
+                levels.push_back(b);
+        QCOMPARE(levels.size(), std::size_t(2));
+        const std::vector<engine::Block> chain{{"x", "level", "", {}, {{"gain", -3}}},
+                                               {"y", "gate", "", {}, {{"threshold", -30}}},
+                                               {"z", "level", "", {}, {{"gain", -7}, {"mute", 1}}},
+                                               {"w", "eq", "", {{"bands", 12}}, {{"2.gain", 5}, {"12.gain", 4}}}};
+        const auto pasted = pasteSettings(layOut(p), p, {"delegate-2"}, chain);
+        QVERIFY(bool(pasted));
+        using Values = std::map<std::string, double>;
+        QVERIFY(pasted->find(levels[0])->values == (Values{{"gain", -3}}));
+        QVERIFY(pasted->find(levels[1])->values == (Values{{"gain", -7}, {"mute", 1}}));
+        QVERIFY(pasted->find("delegate-2.eq")->values == (Values{{"2.gain", 5}})); // it has no twelfth band
+        QVERIFY(pasted->find("delegate-2.preamp")->values == p.find("delegate-2.preamp")->values);
+        QVERIFY(*pasted->find("delegate-3.eq") == *p.find("delegate-3.eq"));
+        QVERIFY(!pasteSettings(layOut(p), p, {"delegate-2"}, {chain[1]})); // no gate there
+        QVERIFY(!pasteSettings(layOut(p), p, {"nobody"}, chain));
+    }
     void linkingOverwritesNothing() {
         const auto& p = *hall().program;
         const auto n = linked();
