@@ -27,6 +27,26 @@
 #include <QVBoxLayout>
 
 namespace loom::app {
+namespace {
+
+// A line that gives way: as much of it as there is room for.
+class ShortLabel : public QLabel {
+  public:
+    explicit ShortLabel(const QString& text) : QLabel(text) {
+        setMinimumWidth(1);
+        setSizePolicy(QSizePolicy::Ignored, QSizePolicy::Preferred);
+    }
+
+  protected:
+    void paintEvent(QPaintEvent*) override {
+        QPainter p(this);
+        p.setPen(palette().color(foregroundRole()));
+        p.drawText(rect(), Qt::AlignVCenter | Qt::AlignLeft, fontMetrics().elidedText(text(), Qt::ElideRight, width()));
+    }
+};
+
+} // namespace
+
 Toggle::Toggle(Session& session, const QString& block, const QString& param, QWidget* parent)
     : QWidget(parent), session_(session), block_(block), param_(param) {
     setObjectName(block + "." + param);
@@ -112,13 +132,9 @@ void Card::build() {
 void Card::buildHead(QVBoxLayout* box, const engine::Block& b, const engine::BlockKind* kind) {
     auto* head = new QHBoxLayout;
     const QString name = kind ? (b.label.empty() ? q(kind->label) : q(b.label)) : "Unknown: " + q(b.kind);
-    auto* title = new QLabel(name);
+    auto* title = narrow_ ? new ShortLabel(name) : new QLabel(name); // narrow: it gives way to its values
     title->setFont(Theme::get().text(12, true));
     title->setStyleSheet("font-weight: bold");
-    if (narrow_) { // it gives way to its values
-        title->setMinimumWidth(1);
-        title->setSizePolicy(QSizePolicy::Ignored, QSizePolicy::Preferred);
-    }
     head->addWidget(title, 1);
     box->addLayout(head);
     setToolTip((kind ? (narrow_ ? name + "\n" : QString()) + q(kind->purpose) : name) + remarksText(b));
@@ -141,11 +157,9 @@ void Card::buildHead(QVBoxLayout* box, const engine::Block& b, const engine::Blo
 void Card::addRemark(QVBoxLayout* box, const std::string& text, const QColor& colour) {
     if (text.empty())
         return;
-    auto* line = new QLabel(q(text));
+    auto* line = new ShortLabel(q(text));
     line->setObjectName(block_ + ".remark");
     line->setStyleSheet("color: " + colour.name());
-    line->setMinimumWidth(1);
-    line->setSizePolicy(QSizePolicy::Ignored, QSizePolicy::Preferred);
     box->addWidget(line);
 }
 
@@ -192,10 +206,8 @@ void Card::buildNarrow(QVBoxLayout* box, const engine::BlockKind& kind) {
     for (const auto& s : view.table->specs()) {
         if (s.id == "on" || rows == most)
             continue;
-        auto* label = new QLabel(q(s.label));
+        auto* label = new ShortLabel(q(s.label));
         label->setStyleSheet("color: " + tokens().ink2.name());
-        label->setMinimumWidth(1);
-        label->setSizePolicy(QSizePolicy::Ignored, QSizePolicy::Preferred);
         auto* field = new ValueField(session_, block_, q(s.id));
         field->setMinimumWidth(1);
         box->addWidget(label);

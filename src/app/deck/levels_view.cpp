@@ -63,6 +63,7 @@ void LevelsView::paintEvent(QPaintEvent*) {
         p.drawText(QRectF(0, yOf(db) - px(7), px(27), px(14)), Qt::AlignRight | Qt::AlignVCenter,
                    QString::number(db).replace('-', QChar(0x2212)));
     }
+    double free = r.left() - px(16); // labels that would lie on one another are left out
     for (const auto& [hz, text] : {std::pair{31.5, "31.5"},
                                    {63.0, "63"},
                                    {125.0, "125"},
@@ -73,7 +74,10 @@ void LevelsView::paintEvent(QPaintEvent*) {
                                    {4000.0, "4k"},
                                    {8000.0, "8k"},
                                    {16000.0, "16k"}})
-        p.drawText(QRectF(xOf(indexOf(hz)) - px(16), r.bottom() + px(1), px(32), px(13)), Qt::AlignCenter, text);
+        if (const double at = xOf(indexOf(hz)); at - px(10) >= free) {
+            p.drawText(QRectF(at - px(16), r.bottom() + px(1), px(32), px(13)), Qt::AlignCenter, text);
+            free = at + px(14);
+        }
     p.setClipRect(r);
     if (bars_) {
         for (int i = 0; i < count(); ++i)
