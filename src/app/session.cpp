@@ -280,15 +280,15 @@ bool Session::edit(project::Edit edit) {
     if (!mayEdit())
         return false;
     auto change = history_.run(edit);
-    if (!change && !history_.guarded().empty()) {
-        if (meantAlready())
-            change = history_.run(edit, project::History::Protected::changed);
-        else {
-            held_ = std::move(edit);
+    const auto guarded = history_.guarded();
+    if (!change && !guarded.empty()) {
+        if (!std::all_of(guarded.begin(), guarded.end(), [&](const auto& g) { return meant_.count(keyOf(g)) > 0; })) {
+            held_ = {std::move(edit), guarded};
             const Error why = change.error();
             emit asked(QString::fromStdString(why.place), QString::fromStdString(why.message));
             return false;
         }
+        change = history_.run(edit, project::History::Protected::changed);
     }
     if (!change) {
         report(change.error());
@@ -298,25 +298,14 @@ bool Session::edit(project::Edit edit) {
     return true;
 }
 
-bool Session::meantAlready() const {
-    return std::all_of(history_.guarded().begin(), history_.guarded().end(),
-                       [&](const auto& g) { return meant_.count(keyOf(g)) > 0; });
-}
-
 // Asked once a value: what is being turned is not asked about at every step.
 void Session::editAnyway() {
-    const auto edit = std::exchange(held_, {});
-    if (!edit)
+    const auto held = std::exchange(held_, {});
+    if (!held.edit)
         return;
-    auto change = history_.run(edit);
-    for (const auto& g : history_.guarded())
+    for (const auto& g : held.about)
         meant_.insert(keyOf(g));
-    if (!change)
-        change = history_.run(edit, project::History::Protected::changed);
-    if (change)
-        after(*change);
-    else
-        report(change.error());
+    edit(held.edit);
 }
 
 bool Session::note(project::Edit edit) {
@@ -452,6 +441,7 @@ void Session::endComparison() {
 }
 
 void Session::after(const Change& change) {
+    held_ = {};                                                        // it was made from what is no longer
     if (const auto* d = project_.device(device_); !d || !d->program) { // it has gone, or the first one came
         device_.clear();
         for (const auto& other : project_.devices)
@@ -557,8 +547,7 @@ void Session::choose(const QString& lane, const QString& block) {
     lane_ = lane;
     block_ = block;
     lanes_ = lanes;
-    held_ = {};
-    meant_.clear();
+    forgetMeant();
     emit chosen();
 }
 
@@ -566,7 +555,14 @@ void Session::chooseLanes(const QStringList& lanes) {
     lanes_ = lanes;
     lane_ = lanes.isEmpty() ? QString() : lanes.last();
     block_.clear();
+    forgetMeant();
     emit chosen();
+}
+
+// Something else is worked on: what is protected is asked about anew.
+void Session::forgetMeant() {
+    held_ = {};
+    meant_.clear();
 }
 
 std::vector<std::string> Session::reachedLanes() const {

@@ -125,7 +125,7 @@ class Session : public QObject {
     mutable bool laidOut_ = false;
     void take(project::Project project, const QString& path);
     bool mayEdit(); // reports
-    bool meantAlready() const;
+    void forgetMeant();
     void recover();
     void keepJournal();
     project::Project project_;
@@ -133,9 +133,11 @@ class Session : public QObject {
     QString path_, lane_, block_;
     QStringList lanes_;
     std::optional<Comparison> comparison_;
-    project::Edit held_; // what would change something protected, until it is meant
-    std::set<std::string>
-        meant_; // what is protected and was changed on purpose, while the choice stays: "device/block param"
+    struct {
+        project::Edit edit{};
+        std::vector<project::Guarded> about{};
+    } held_;                      // what would change something protected, until it is meant
+    std::set<std::string> meant_; // protected, and changed on purpose while the choice stays: "device/block param"
     std::string device_;
     std::unique_ptr<BenchEngine> bench_;
     client::DeviceTools* deviceTools_ = nullptr;

@@ -200,7 +200,8 @@ void Card::buildNarrow(QVBoxLayout* box, const engine::BlockKind& kind) {
         moving_.push_back(shown);
         return box->addWidget(shown, 1);
     }
-    const engine::BlockView view(*session_.program()->find(block_.toStdString()));
+    const auto& b = *session_.program()->find(block_.toStdString());
+    const engine::BlockView view(b);
     constexpr int most = 3; // what a deck has the height for
     int rows = 0;
     for (const auto& s : view.table->specs()) {
@@ -214,8 +215,7 @@ void Card::buildNarrow(QVBoxLayout* box, const engine::BlockKind& kind) {
         box->addWidget(field);
         ++rows;
     }
-    if (const auto port = session_.program()->find(block_.toStdString())->texts.find("port");
-        port != session_.program()->find(block_.toStdString())->texts.end())
+    if (const auto port = b.texts.find("port"); port != b.texts.end())
         box->addWidget(new QLabel(q(port->second)));
 }
 
@@ -498,7 +498,7 @@ void Card::setChosen(bool chosen) {
 }
 
 void Card::takeFocus() {
-    if (bandRow_ && curve_)
+    if (bandRow_)
         return curve_->setFocus();
     if (auto* sliders = findChild<SlidersView*>())
         return sliders->setFocus();

@@ -257,13 +257,13 @@ void PlanView::paintRoomName(QPainter& p, const project::Room& r) {
     const QPolygonF outline = polygon(r.outline);
     const QRectF box = outline.boundingRect();
     p.setFont(Theme::get().text(12, true));
-    const QPointF corner = nameCorner(
-        r, box, {std::min(box.width() - px(16), p.fontMetrics().horizontalAdvance(q(r.name)) + px(52)), px(32)});
+    const bool named = box.width() > px(70);
+    const double room = std::min(box.width() - px(16), p.fontMetrics().horizontalAdvance(q(r.name)) + px(52));
+    const QPointF corner = named ? nameCorner(r, box, {room, px(32)}) : box.topLeft() + QPointF(px(8), px(8));
     p.setPen(Qt::NoPen);
     p.setBrush(Theme::get().thread(q(r.colour)));
     p.drawRect(QRectF(corner, QSizeF(px(4), std::min(px(24), box.height() * 0.35))));
-    if (box.width() > px(70)) {
-        p.setFont(Theme::get().text(12, true));
+    if (named) {
         const double wide = std::min(box.width() - px(30), p.fontMetrics().horizontalAdvance(q(r.name)) + px(40));
         { // readable over maps and things
             QColor ground = tokens().sheet;

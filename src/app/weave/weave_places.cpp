@@ -21,12 +21,43 @@ void WeaveView::relayOut() {
         for (std::size_t i = 0; i < p->connections.size(); ++i)
             threadNumbers_.emplace(p->connections[i].to, i);
     }
-    spread();
     // Rows move apart where the page is high enough, up to a point.
     const double rows = std::max(1.0, static_cast<double>(layout_.rows)),
                  high = parentWidget() && !drawing_ ? parentWidget()->height() - px(headHeight + 16) : 0;
     rowHeight_ = std::clamp((high - 1) / (rows + 0.5), px(31), px(43));
-    const double slot = px(beadWidth_ + beadGap), side = px(30 + labelWidth + 24 + meterWidth_ + 16);
+    beadWidth_ = beadWidth;
+    meterWidth_ = meterWidth;
+    double wide = naturalWidth_ = layColumns();
+    const double page = parentWidget() && !drawing_ ? parentWidget()->width() - 1 : 0;
+    if (page > wide) { // a wide page first lets beads write their values out, and meters grow ...
+        int beads = std::max(2, layout_.sourceSlots) + layout_.destinationSlots;
+        for (const int most : layout_.gapSlots)
+            beads += most;
+        const double left = (page - wide) / px(1);
+        beadWidth_ += std::min(widestBead - beadWidth, left * 0.5 / beads);
+        meterWidth_ += std::min(longestMeter - meterWidth, (left - beads * (beadWidth_ - beadWidth)) * 0.2);
+        const double rest = page - layColumns(); // ... the rest goes before and behind the weave
+        weaveX_ += rest * 0.3;
+        for (auto* all : {&columnX_, &gapX_})
+            for (auto& at : *all)
+                at += rest * 0.3;
+        destinationX_ += rest;
+        wide = page;
+    }
+    const QSize size(qCeil(wide), qCeil(rowY(layout_.rows) + px(16)));
+    lines_.clear();
+    if (const auto* p = session_.program())
+        for (const auto& t : p->connections)
+            lines_.push_back({outPoint(t.from), inPoint(t.to)});
+    colourThreads();
+    setMinimumSize(size);
+    updateGeometry();
+    update();
+}
+
+// Where columns begin with beads and meters as wide as they are now; the width of all of it.
+double WeaveView::layColumns() {
+    const double slot = px(beadWidth_ + beadGap);
     sourceX_ = px(16 + labelWidth + meterWidth_ + 20);
     weaveX_ = sourceX_ + std::max(2, layout_.sourceSlots) * slot + px(64);
     double x = weaveX_;
@@ -47,51 +78,7 @@ void WeaveView::relayOut() {
         x += widest + px(48);
     }
     destinationX_ = x;
-    // What is still left over goes before and behind the weave; destinations lie at the right edge.
-    const double left = std::max(0.0, pageWidth() - 1 - (destinationX_ + layout_.destinationSlots * slot + side));
-    weaveX_ += left * 0.3;
-    for (auto* all : {&columnX_, &gapX_})
-        for (auto& at : *all)
-            at += left * 0.3;
-    destinationX_ += left;
-    const QSize size(qCeil(destinationX_ + layout_.destinationSlots * slot + side), qCeil(rowY(layout_.rows) + px(16)));
-    lines_.clear();
-    if (const auto* p = session_.program())
-        for (const auto& t : p->connections)
-            lines_.push_back({outPoint(t.from), inPoint(t.to)});
-    colourThreads();
-    setMinimumSize(size);
-    updateGeometry();
-    update();
-}
-
-double WeaveView::pageWidth() const {
-    return parentWidget() && !drawing_ ? parentWidget()->width() : 0;
-}
-
-// A wide page first lets beads write their values out, and meters grow.
-void WeaveView::spread() {
-    beadWidth_ = beadWidth;
-    meterWidth_ = meterWidth;
-    int beads = std::max(2, layout_.sourceSlots) + layout_.destinationSlots;
-    for (const int most : layout_.gapSlots)
-        beads += most;
-    double hubs = 0; // without a layout of its own yet
-    std::map<int, double> widest;
-    for (const auto& h : layout_.hubs)
-        widest[h.column] = std::max(widest[h.column], hubWidth(h));
-    for (const auto& [column, wide] : widest)
-        hubs += wide + px(48);
-    const double least = px(16 + labelWidth + meterWidth + 20 + 64 + 30 + labelWidth + 24 + meterWidth + 16) +
-                         beads * px(beadWidth + beadGap) + hubs +
-                         px(40) * static_cast<double>(std::count_if(layout_.gapSlots.begin(), layout_.gapSlots.end(),
-                                                                    [](int n) { return n > 0; }));
-    naturalWidth_ = least;
-    const double left = (pageWidth() - least) / px(1);
-    if (left <= 0)
-        return;
-    beadWidth_ += std::min(widestBead - beadWidth, left * 0.5 / std::max(1, beads));
-    meterWidth_ += std::min(longestMeter - meterWidth, (left - beads * (beadWidth_ - beadWidth)) * 0.2);
+    return x + layout_.destinationSlots * slot + px(30 + labelWidth + 24 + meterWidth_ + 16);
 }
 
 QSize WeaveView::sizeHint() const {

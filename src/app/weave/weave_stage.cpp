@@ -344,9 +344,9 @@ Stage weave_stage(MainWindow& window) {
     };
     stage.empty = [&session]() -> QString {
         if (!session.program())
-            return "Weave shows the sound of a processor, from its inputs to its outputs. There is no processor yet: "
-                   "put "
-                   "one on the plan in Survey, or begin with one.";
+            return "Weave shows the sound of a processor, from its inputs to its outputs. There is none yet: put one "
+                   "on "
+                   "the plan in Survey, or begin with one.";
         if (session.program()->blocks.empty())
             return "This program is empty. Say what there is: source Delegate x8, then destination Ceiling x2. Then "
                    "choose lanes and go on: preamp 36 highpass 90, or > ceiling* -6.";

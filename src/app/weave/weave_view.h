@@ -110,8 +110,7 @@ class WeaveView : public QWidget, public Painted {
     };
     Hit hit(QPointF p) const;
     void relayOut();
-    void spread();
-    double pageWidth() const;
+    double layColumns();
     QRectF freeOfNames(const QSizeF& size) const;
     double fitting() const; // the zoom at which all of it is seen, 1 at most
     void fitNew();          // a processor that comes into view for the first time
