@@ -6,6 +6,7 @@
 #include "app/theme/theme.h"
 #include "file/store.h"
 #include "model/history.h"
+#include "models.h"
 #include "voicings/voicing_edit.h"
 #include <QApplication>
 #include <QSettings>
@@ -49,6 +50,7 @@ Project large() {
     }
     Project project;
     Device d;
+    d.models = test::models();
     d.id = d.name = "large";
     d.model = "heddle-16";
     d.program = std::move(p);
@@ -102,6 +104,7 @@ void devices() {
     Project p;
     for (int i = 0; i < 300; ++i) {
         Device d;
+        d.models = test::models();
         d.id = "d" + std::to_string(i);
         d.name = "Device " + std::to_string(i);
         d.model = i % 2 ? "canopy-8" : "heddle-8";
@@ -162,7 +165,7 @@ int main(int argc, char** argv) {
     QTemporaryDir settings;
     QSettings::setPath(QSettings::NativeFormat, QSettings::UserScope, settings.path());
     app::Theme::loadFonts();
-    const auto demo = loadProject(argc > 1 ? argv[1] : "demo/marram-point");
+    const auto demo = test::load(argc > 1 ? argv[1] : "demo/marram-point");
     if (!demo)
         return 2;
     drag();

@@ -10,6 +10,7 @@
 #include "app/site/embedded_rig.h"
 #include "app/site/fleet.h"
 #include "file/store.h"
+#include "models.h"
 #include <QApplication>
 #include <QCommandLineParser>
 #include <QElapsedTimer>
@@ -36,6 +37,7 @@ class Script {
         const char* models[] = {"heddle-8", "canopy-8", "tap"};
         for (int i = 0; i < 3; ++i) {
             project::Device d;
+            d.models = test::models();
             d.id = ids_[i];
             d.name = ids_[i];
             d.model = models[i];
@@ -51,7 +53,7 @@ class Script {
             }
             p.devices.push_back(d);
         }
-        rig_ = std::make_unique<EmbeddedRig>(p, folder.toStdString(), port);
+        rig_ = std::make_unique<EmbeddedRig>(test::models(), p, folder.toStdString(), port);
         for (const auto& d : site::deliveredFor(p).devices) {
             serials_.push_back(d.serial);
             addresses_.push_back(d.address);

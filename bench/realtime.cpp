@@ -1,6 +1,7 @@
 // How many times faster than real time the demo's program runs on one core, and how long compiling takes.
 #include "engine/runner.h"
 #include "file/store.h"
+#include "models.h"
 #include "program/load.h"
 #include "program/render.h"
 #include <algorithm>
@@ -80,7 +81,7 @@ void compileTimes() {
 } // namespace
 
 int main(int argc, char** argv) {
-    const auto project = project::loadProject(argc > 1 ? argv[1] : "demo/marram-point");
+    const auto project = test::load(argc > 1 ? argv[1] : "demo/marram-point");
     if (!project) {
         std::fprintf(stderr, "%s\n", project.error().text().c_str());
         return 2;

@@ -8,6 +8,7 @@
 #include "app/site/site_page.h"
 #include "app/theme/theme.h"
 #include "file/store.h"
+#include "models.h"
 #include <QApplication>
 #include <QElapsedTimer>
 #include <QSettings>
@@ -28,6 +29,7 @@ project::Project many(int count) {
     const char* models[] = {"canopy-8", "slate-10", "tap", "dial", "shuttle-8"};
     for (int i = 0; i < count; ++i) {
         project::Device d;
+        d.models = test::models();
         d.id = "d" + std::to_string(i);
         d.name = "Device " + std::to_string(i);
         d.address = "127.20." + std::to_string(12 + i / 200) + "." + std::to_string(20 + i % 200);
@@ -111,7 +113,7 @@ int main(int argc, char** argv) {
     const QString file = folder.filePath("many.loom");
     if (!project::saveProject(p, file.toStdString()))
         return 2;
-    EmbeddedRig rig(p, folder.path().toStdString(), port);
+    EmbeddedRig rig(test::models(), p, folder.path().toStdString(), port);
     rig.with([](rig::Rig& r) { std::printf("rig: %zu devices\n", r.servers().size()); });
     MainWindow window;
     window.resize(1280, 800);

@@ -7,6 +7,7 @@
 #include "app/theme/theme.h"
 #include "catalogue/catalogue.h"
 #include "file/store.h"
+#include "models.h"
 #include "rooms/room_edit.h"
 #include <QApplication>
 #include <QElapsedTimer>
@@ -78,6 +79,7 @@ void large() {
         p.buildings.change(0).rooms.push_back(room);
         for (int d = 0; d < 25; ++d) {
             project::Device device;
+            device.models = test::models();
             device.id = room.id + "-" + std::to_string(d);
             device.name = "Device " + std::to_string(r * 25 + d);
             device.model = models[d % 5];

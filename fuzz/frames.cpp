@@ -1,5 +1,6 @@
 // Bytes after a WebSocket's hands are shaken (RFC 6455): frames of all kinds, masked or not, in pieces, or none at all.
 // The device stays, what it holds is bounded, and it serves somebody else afterwards.
+#include "models.h"
 #include "rig/server.h"
 #include <QCoreApplication>
 #include <QElapsedTimer>
@@ -40,6 +41,7 @@ extern "C" int LLVMFuzzerTestOneInput(const unsigned char* data, std::size_t siz
     static QTemporaryDir folder;
     static rig::Server server([] {
         rig::DeviceSetup s;
+        s.models = test::models();
         s.folder = folder.path().toStdString();
         return s;
     }());

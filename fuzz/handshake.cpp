@@ -5,6 +5,7 @@
 #include "../tests/client/fake_network.h"
 #include "../tests/client/stranger.h"
 #include "client/device_session.h"
+#include "models.h"
 #include "rig/device.h"
 #include "site/config.h"
 #include <cstdlib>
@@ -49,6 +50,7 @@ void toDevice(const std::vector<Piece>& pieces) {
     }();
     static rig::DeviceSetup setup = [] {
         rig::DeviceSetup s;
+        s.models = test::models();
         s.folder = folder;
         return s;
     }();

@@ -1,6 +1,7 @@
 // A message on an encrypted line to a simulated device: every one gets an answer, or ends the line; what ran is whole
 // still; to a sealed device, and on a line in the open, it changes nothing.
 #include "../tests/client/stranger.h"
+#include "models.h"
 #include "rig/device.h"
 #include "site/config.h"
 #include <cstdlib>
@@ -24,6 +25,7 @@ struct Station {
     }
     static rig::DeviceSetup setup(const char* model, const char* serial, const std::string& folder) {
         rig::DeviceSetup s;
+        s.models = test::models();
         s.folder = folder, s.model = model, s.serial = serial;
         return s;
     }

@@ -3,6 +3,7 @@
 #include "engine/schedule.h"
 #include "file/project_json.h"
 #include "file/store.h"
+#include "models.h"
 #include "program/lane_edit.h"
 #include "program/swatch.h"
 #include "program/trace.h"
@@ -17,6 +18,7 @@ namespace {
 const project::Device& hall() {
     static const project::Device device = [] {
         project::Device d{"d", "D", "heddle-16", ""};
+        d.models = test::models();
         auto& p = d.program.emplace();
         p.blocks = {{"chair", "source", "Chair"}, {"chair.eq", "eq", ""}, {"out", "destination", "Out"}};
         p.blocks.change(0).texts["port"] = "in 1", p.blocks.change(2).texts["port"] = "out 1";

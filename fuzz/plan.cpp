@@ -3,6 +3,7 @@
 #include "catalogue/model_fields.h"
 #include "findings/room_findings.h"
 #include "model/history.h"
+#include "models.h"
 #include "rooms/dxf_drawing.h"
 #include "rooms/plan_clip.h"
 #include <cstdlib>
@@ -24,7 +25,7 @@ extern "C" int LLVMFuzzerTestOneInput(const unsigned char* data, std::size_t siz
         return p;
     }();
     std::vector<std::string> made;
-    if (auto edit = project::pasteClip(base, text, "room", {4, 3}, &made); edit && *edit) {
+    if (auto edit = project::pasteClip(base, text, loom::test::models(), "room", {4, 3}, &made); edit && *edit) {
         project::Project p = base;
         project::History history(p);
         if (history.run(std::move(*edit))) {

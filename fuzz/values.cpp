@@ -36,7 +36,7 @@ extern "C" int LLVMFuzzerTestOneInput(const unsigned char* data, std::size_t siz
     if (!parseValue(spec, formatValue(spec, *value))) // what is shown can be typed
         std::abort();
     (void)formatShort(spec, *value);
-    enterValue(program.blocks[0], spec.id, *value);
+    enterValue(program.blocks.change(0), spec.id, *value);
     Runner runner(48000, {});
     if (!runner.load(program) || !runner.set("a.b", spec.id, *value))
         std::abort();

@@ -17,11 +17,11 @@ using namespace loom::app;
 namespace {
 
 // The demo's devices, simulated in this process; they hear the demo's speech.
-std::unique_ptr<EmbeddedRig> demoRig(const QString& folder) {
-    const auto demo = loom::project::loadProject(loom::project::dataFolder() + "/demo/marram-point");
+std::unique_ptr<EmbeddedRig> demoRig(const QString& folder, const loom::project::Catalogue& models) {
+    const auto demo = loom::project::loadProject(loom::project::dataFolder() + "/demo/marram-point", models);
     if (!demo)
         return nullptr;
-    return std::make_unique<EmbeddedRig>(*demo, folder.toStdString());
+    return std::make_unique<EmbeddedRig>(models, *demo, folder.toStdString());
 }
 
 } // namespace
@@ -53,7 +53,8 @@ int main(int argc, char** argv) {
     keepWorkOnSignals(window.session());
     std::unique_ptr<EmbeddedRig> rig;
     if (words.isSet("demo")) {
-        rig = demoRig(QStandardPaths::writableLocation(QStandardPaths::AppLocalDataLocation) + "/rig");
+        rig = demoRig(QStandardPaths::writableLocation(QStandardPaths::AppLocalDataLocation) + "/rig",
+                      window.session().models());
         window.session().open(demoCopy());
     }
     if (!words.isSet("demo") && !words.positionalArguments().isEmpty())

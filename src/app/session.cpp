@@ -1,6 +1,5 @@
 #include "app/session.h"
 #include "app/bench/bench_engine.h"
-#include "catalogue/catalogue.h"
 #include "client/device_tools.h"
 #include "dsp/tap_file.h"
 #include "file/journal.h"
@@ -44,15 +43,15 @@ void Session::keepJournal() {
     if (readingOnly())
         return;
     if (!dirty())
-        return journalist_.start([journal = journal_](std::stop_token) {
+        return journalist_.start([journal = journal_](const std::stop_token&) {
             project::dropJournal(journal);
             return std::string();
         });
-    journalist_.start(
-        [now = std::make_shared<const project::Project>(project_), base = saved_, journal = journal_](std::stop_token) {
-            const auto done = project::writeJournal(*now, *base, journal);
-            return done ? std::string() : done.error().text();
-        });
+    journalist_.start([now = std::make_shared<const project::Project>(project_), base = saved_,
+                       journal = journal_](const std::stop_token&) {
+        const auto done = project::writeJournal(*now, *base, journal);
+        return done ? std::string() : done.error().text();
+    });
 }
 
 void Session::keepNow() {
@@ -104,7 +103,7 @@ bool Session::open(const QString& path) {
         lock_ = {}; // it is taken anew
     auto lock = project::ProjectLock::take(file);
     const auto onDisk = project::diskStamp(file); // before it is read: what comes after is somebody else's
-    auto loaded = project::loadProject(file);
+    auto loaded = project::loadProject(file, *models_);
     if (!loaded) {
         if (same)
             lock_ = std::move(lock);
@@ -129,7 +128,7 @@ bool Session::open(const QString& path) {
 // Unsaved work beside the project that was opened comes back as one step, so that undo leads to what was saved. Where
 // something else was saved since, it becomes a file of its own and replaces nothing.
 void Session::recover() {
-    auto work = project::readJournal(journal_, project_);
+    auto work = project::readJournal(journal_, project_, *models_);
     if (!work)
         return;
     QString gone;
@@ -158,7 +157,7 @@ void Session::recover() {
 
 bool Session::recoverUnnamed() {
     for (const auto& left : project::unnamedJournals()) {
-        auto work = project::readJournal(left, {});
+        auto work = project::readJournal(left, {}, *models_);
         if (!work)
             continue;
         take({}, {});
@@ -173,7 +172,7 @@ bool Session::recoverUnnamed() {
 }
 
 bool Session::start(const QString& model) {
-    auto made = project::newProject(model.toStdString());
+    auto made = project::newProject(model.toStdString(), *models_);
     if (!made) {
         report(QString::fromStdString(made.error().text()));
         return false;
@@ -232,7 +231,7 @@ bool Session::saveAs(const QString& path) {
         }
     }
     if (same && project::diskStamp(file) != savedOnDisk_) { // touched; is it another?
-        const auto there = project::loadProject(file);
+        const auto there = project::loadProject(file, *models_);
         if (there && project::contentStamp(*there) != project::contentStamp(*saved_)) {
             report(
                 "The file was changed by something else since it was opened here. Save under another name, or open it "
@@ -284,7 +283,7 @@ bool Session::edit(project::Edit edit) {
     if (!change && !guarded.empty()) {
         if (!std::all_of(guarded.begin(), guarded.end(), [&](const auto& g) { return meant_.count(keyOf(g)) > 0; })) {
             held_ = {std::move(edit), guarded};
-            const Error why = change.error();
+            const Error& why = change.error();
             emit asked(QString::fromStdString(why.place), QString::fromStdString(why.message));
             return false;
         }
@@ -308,10 +307,10 @@ void Session::editAnyway() {
     edit(held.edit);
 }
 
-bool Session::note(project::Edit edit) {
+bool Session::note(const project::Edit& edit) {
     if (readingOnly())
         return false;
-    auto change = history_.note(std::move(edit));
+    auto change = history_.note(edit);
     if (change)
         after(*change);
     return static_cast<bool>(change);
@@ -394,6 +393,8 @@ void Session::restore(const QString& block, bool asKept) {
 
 void Session::restoreValue(const QString& block, const QString& param, bool asKept) {
     const auto* b = program() ? program()->find(block.toStdString()) : nullptr;
+    if (!b)
+        return;
     const auto* like = asKept && kept() ? kept()->find(block.toStdString()) : nullptr;
     if (asKept && !like)
         return report("This block was not kept on a device yet.");

@@ -5,6 +5,7 @@
 #ifndef Q_MOC_RUN
 #include "app/bench/bench_engine.h"
 #include "app/worker.h"
+#include "catalogue/catalogue.h"
 #include "engine/layout.h"
 #include "file/journal.h"
 #endif
@@ -40,6 +41,8 @@ class Session : public QObject {
     bool dirty() const { return !history_.isSaved(); }
     bool readingOnly() const { return lock_.other().has_value(); } // somebody else works on the file
 
+    project::Catalogue& models() const { return *models_; } // that this run knows, the user's own among them
+
     // -- the project; views read it and never write --
     const project::Project& project() const { return project_; }
     const project::Device* device() const { return project_.device(device_); } // the processor being worked on
@@ -50,8 +53,8 @@ class Session : public QObject {
     // -- changes --
     // False: it cannot be, and why is told; or it changes what is protected, and asked() goes out.
     bool edit(project::Edit edit);
-    void editAnyway();             // what was asked about last is meant
-    bool note(project::Edit edit); // what became known of devices: no step, not undone
+    void editAnyway();                    // what was asked about last is meant
+    bool note(const project::Edit& edit); // what became known of devices: no step, not undone
     bool set(const QString& block, const QString& param, double value, bool merge = false);
     bool setAll(const std::map<std::string, double>& values, const QString& text, bool merge = false);
     bool setProgram(const Result<engine::Program>& program, const QString& text);
@@ -128,6 +131,7 @@ class Session : public QObject {
     void forgetMeant();
     void recover();
     void keepJournal();
+    const std::shared_ptr<project::Catalogue> models_ = project::openCatalogue();
     project::Project project_;
     project::History history_{project_};
     QString path_, lane_, block_;

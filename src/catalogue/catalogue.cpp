@@ -7,36 +7,50 @@
 #include <cstdlib>
 #include <filesystem>
 #include <mutex>
-#include <shared_mutex>
 
 namespace loom::project {
 namespace fs = std::filesystem;
-namespace {
 
-constexpr std::size_t mostAdded = 1000; // in one run
-std::shared_mutex& modelsLock() {       // findings look models up on threads of their own
-    static std::shared_mutex lock;
-    return lock;
+std::shared_ptr<Catalogue> Catalogue::of(std::vector<DeviceModel> models) {
+    const std::shared_ptr<Catalogue> made(new Catalogue);
+    for (auto& m : models)
+        made->keep(std::move(m));
+    return made;
 }
 
-std::vector<DeviceModel>& models() {
-    static std::vector<DeviceModel> all = [] {
-        auto read = readCatalogue(dataFolder() + "/catalogue");
-        std::vector<DeviceModel> list = read ? *read : std::vector<DeviceModel>{};
-        std::vector<Error> none;
-        if (auto own = readCatalogue(modelFolder(), &none))
-            for (auto& m : *own)
-                if (std::none_of(list.begin(), list.end(), [&](const auto& o) { return o.id == m.id; })) {
-                    m.own = true;
-                    list.push_back(std::move(m));
-                }
-        list.reserve(list.size() + mostAdded); // what findModel gave stays where it is
-        return list;
-    }();
-    return all;
+void Catalogue::keep(DeviceModel model) {
+    model.in = weak_from_this();
+    models_.push_back(std::move(model));
 }
 
-} // namespace
+const DeviceModel* Catalogue::find(const std::string& id) const {
+    const std::shared_lock hold(lock_);
+    for (const auto& m : models_)
+        if (m.id == id)
+            return &m;
+    return nullptr;
+}
+
+ModelSource::ModelSource(const Catalogue& of) : of_(of.shared_from_this()) {}
+
+ModelSource::ModelSource(const DeviceModel& model) : of_(model.in.lock()) {}
+
+const DeviceModel* ModelSource::find(const std::string& id) const {
+    return of_ ? of_->find(id) : nullptr;
+}
+
+std::shared_ptr<Catalogue> openCatalogue() {
+    auto read = readCatalogue(dataFolder() + "/catalogue");
+    std::vector<DeviceModel> list = read ? std::move(*read) : std::vector<DeviceModel>{};
+    std::vector<Error> none;
+    if (auto own = readCatalogue(modelFolder(), &none))
+        for (auto& m : *own)
+            if (std::none_of(list.begin(), list.end(), [&](const auto& o) { return o.id == m.id; })) {
+                m.own = true;
+                list.push_back(std::move(m));
+            }
+    return Catalogue::of(std::move(list));
+}
 
 Result<DeviceModel> readModel(const std::string& text, const std::string& name) {
     auto json = schema::parseJson(text, name);
@@ -54,11 +68,11 @@ std::string modelFolder() {
     return (xdg && *xdg ? std::string(xdg) : std::string(home ? home : ".") + "/.local/share") + "/nimble-loom/models";
 }
 
-Result<std::string> addModel(const std::string& text, const std::string& name) {
+Result<std::string> Catalogue::add(const std::string& text, const std::string& name) {
     auto m = readModel(text, name);
     if (!m)
         return m.error();
-    if (findModel(m->id))
+    if (find(m->id))
         return Error{"there is a model with the id \"" + m->id + "\" already", name, "Give it another id."};
     std::error_code failed;
     fs::create_directories(modelFolder(), failed);
@@ -66,9 +80,8 @@ Result<std::string> addModel(const std::string& text, const std::string& name) {
     if (auto done = writeWhole(path, text, false); !done)
         return done.error();
     m->own = true;
-    const std::unique_lock hold(modelsLock());
-    if (models().size() < models().capacity())
-        models().push_back(*m);
+    const std::unique_lock hold(lock_);
+    keep(*m);
     return m->id;
 }
 
@@ -102,18 +115,6 @@ std::string dataFolder() {
         if (fs::is_directory(p / "catalogue", none))
             return fs::weakly_canonical(p, none).string();
     return ".";
-}
-
-const std::vector<DeviceModel>& catalogue() {
-    return models();
-}
-
-const DeviceModel* findModel(const std::string& id) {
-    const std::shared_lock hold(modelsLock());
-    for (const auto& m : models())
-        if (m.id == id)
-            return &m;
-    return nullptr;
 }
 
 } // namespace loom::project

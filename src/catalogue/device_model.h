@@ -3,6 +3,7 @@
 #include "acoustics/bands.h"
 #include "engine/result.h"
 #include "schema/extra.h"
+#include <memory>
 #include <optional>
 #include <string>
 #include <vector>
@@ -62,6 +63,23 @@ struct MicrophoneData {
     acoustics::Bands factor() const; // directivity factor per octave
 };
 
+class Catalogue;
+struct DeviceModel;
+
+// Which catalogue a thing looks its model up in; keeps it alive. Not part of what the thing is: all are equal, and none
+// is saved.
+class ModelSource {
+  public:
+    ModelSource() = default; // of none
+    ModelSource(const Catalogue& of);
+    explicit ModelSource(const DeviceModel& model);       // the one that it is in
+    const DeviceModel* find(const std::string& id) const; // null: there is none, or it has it not
+    bool operator==(const ModelSource&) const { return true; }
+
+  private:
+    std::shared_ptr<const Catalogue> of_{};
+};
+
 struct DeviceModel {
     std::string id, name, maker, purpose;
     std::string
@@ -86,6 +104,7 @@ struct DeviceModel {
     double workBudget = 0;   // ns per sample; 0: does not process
     double memoryBudget = 0; // bytes
     Extra extra{};
+    std::weak_ptr<const Catalogue> in{};              // the catalogue that holds it
     std::vector<std::string> ports(bool input) const; // "in 1", "in 2" ... "usb 1"
 };
 

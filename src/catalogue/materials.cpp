@@ -43,7 +43,7 @@ Type<Table> tableType() {
     Type<Table> t("materials", "The materials");
     t.add("materials", &Table::materials);
     auto& person = t.byHand("person", "absorption of one, m2");
-    person.read = [](Table& table, const Json* j, const At& at, Reading& r) {
+    person.reader = [](Table& table, const Json* j, const At& at, Reading& r) {
         const Limits limits{.min = 0, .max = 5, .must = "must be eight numbers, 63 Hz to 8 kHz, from 0 to 5"};
         const At here(at, "person");
         if (j)

@@ -36,11 +36,11 @@ std::optional<Error> setField(DeviceModel& model, const std::string& field, cons
     return schema::setShownField(model, field, value, "a model has no such field");
 }
 
-std::vector<Error> errorsOf(const DeviceModel& m) {
+std::vector<Error> errorsOf(const DeviceModel& m, const Catalogue& shelf) {
     std::vector<Error> all;
     if (m.name.find_first_not_of(" \t") == std::string::npos)
         all.push_back({"It has no name", "Name", "Type the name that stands on it."});
-    else if (findModel(engine::slug(m.name)))
+    else if (shelf.find(engine::slug(m.name)))
         all.push_back({"There is a " + m.name + " on the shelf already", "Name", "Give it another name."});
     if (m.loudspeaker && m.loudspeaker->maxLevel <= m.loudspeaker->sensitivity)
         all.push_back({"It bears less than one watt by these figures", "Most for long",

@@ -1,6 +1,7 @@
 #include "cli/lane_verbs.h"
 #include "catalogue/catalogue.h"
 #include "cli/open.h"
+#include "cli/shelf.h"
 #include "disk/safe_file.h"
 #include "findings/findings.h"
 #include "model/block_names.h"
@@ -46,7 +47,7 @@ Result<std::vector<std::string>> lanesOf(const Device& d, const std::string& tex
 
 // Does something to the program of a device, with the lanes that were named, and saves the project.
 template <class Do> int change(const Call& c, const char* what, const Do& make) {
-    auto p = loadProject(c.file);
+    auto p = loadProject(c.file, shelf());
     auto d = processorOf(p, c.device);
     if (!d)
         return fail(d.error());
@@ -136,7 +137,7 @@ int leaveOwn(Call c) {
 
 int traceFrom(const Call& c) {
     const auto [device, block] = split(c.path);
-    auto p = loadProject(c.file);
+    auto p = loadProject(c.file, shelf());
     auto d = processorOf(p, device);
     if (!d)
         return fail(d.error());
@@ -188,7 +189,7 @@ int listSwatches(const Call& c) {
 }
 
 int keep(const Call& c) {
-    auto p = loadProject(c.file);
+    auto p = loadProject(c.file, shelf());
     auto d = processorOf(p, c.device);
     if (!d)
         return fail(d.error());
@@ -232,7 +233,7 @@ int insert(const Call& c) {
 }
 
 int leave(const Call& c) {
-    auto p = loadProject(c.file);
+    auto p = loadProject(c.file, shelf());
     if (!p)
         return fail(p.error());
     const auto [device, block] = split(c.path);

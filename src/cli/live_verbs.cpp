@@ -1,5 +1,6 @@
 #include "cli/live_verbs.h"
 #include "cli/open.h"
+#include "cli/shelf.h"
 #include "client/fleet.h"
 #include "client/socket_network.h"
 #include "disk/safe_file.h"
@@ -50,7 +51,7 @@ class Desk {
             return Error{"is no range", call_.range, "Type one such as 127.20.4.0/24."};
         Project p;
         if (!call_.file.empty()) {
-            auto loaded = loadProject(call_.file);
+            auto loaded = loadProject(call_.file, shelf());
             if (!loaded)
                 return loaded.error();
             p = std::move(*loaded);
@@ -58,7 +59,7 @@ class Desk {
         for (const auto& id : call_.devices)
             if (!std::as_const(p).device(id))
                 return Error{"there is no such device", id, "loomctl info lists devices."};
-        design_ = std::make_shared<FileDesign>(std::move(p));
+        design_ = std::make_shared<FileDesign>(std::move(p), shelf());
         design_->quiet = call_.asJson;
         fleet_ = std::make_unique<client::Fleet>(std::make_shared<client::SocketNetwork>(&app_), design_,
                                                  client::Tickets(client::Tickets::usualPath()));

@@ -2,6 +2,7 @@
 #include "catalogue/catalogue.h"
 #include "catalogue/materials.h"
 #include "cli/open.h"
+#include "cli/shelf.h"
 #include "disk/safe_file.h"
 #include "dsp/number.h"
 #include "findings/room_findings.h"
@@ -53,7 +54,7 @@ struct Opened {
     Chosen at;
 };
 Result<Opened> openRoom(const Call& c) {
-    auto p = loadProject(c.file);
+    auto p = loadProject(c.file, shelf());
     if (!p)
         return p.error();
     Opened o{std::move(*p), {}};
@@ -162,7 +163,7 @@ int map(const Call& c) {
 }
 
 int rooms(const Call& c) {
-    const auto p = loadProject(c.file);
+    const auto p = loadProject(c.file, shelf());
     if (!p)
         return fail(p.error());
     json j = json::array();
@@ -193,7 +194,7 @@ int rooms(const Call& c) {
 }
 
 int newRoom(const Call& c) {
-    auto p = loadProject(c.file);
+    auto p = loadProject(c.file, shelf());
     if (!p)
         return fail(p.error());
     const auto size = readSize(c.text);
@@ -211,7 +212,7 @@ int newRoom(const Call& c) {
 }
 
 int fields(const Call& c) {
-    const auto p = loadProject(c.file);
+    const auto p = loadProject(c.file, shelf());
     if (!p)
         return fail(p.error());
     const auto all = fieldsOf(*p, c.name);
@@ -234,7 +235,7 @@ int fields(const Call& c) {
 }
 
 int setFieldOf(const Call& c) {
-    auto p = loadProject(c.file);
+    auto p = loadProject(c.file, shelf());
     if (!p)
         return fail(p.error());
     auto edit = setField(*p, {c.name}, c.by, c.text);
@@ -249,7 +250,7 @@ int grid(const Call& c) {
         return fail(opened.error());
     auto* p = &opened->project;
     const auto* at = &opened->at;
-    const auto* model = findModel(c.model);
+    const auto* model = shelf().find(c.model);
     if (!model)
         return fail({"there is no such model", c.model, "loomctl models lists the shelf."});
     const auto wish = readGrid(c.text);
@@ -271,7 +272,7 @@ int addDevice(const Call& c) {
         return fail(opened.error());
     auto* p = &opened->project;
     const auto* at = &opened->at;
-    const auto* model = findModel(c.model);
+    const auto* model = shelf().find(c.model);
     if (!model)
         return fail({"there is no such model", c.model, "loomctl models lists the shelf."});
     auto made = newDevices(*p, at->room->id, *model, {{c.x, c.y}});
@@ -297,20 +298,20 @@ std::vector<std::string> devicesIn(const Project& p, const Call& c) {
 }
 
 int rename(const Call& c) {
-    auto p = loadProject(c.file);
+    auto p = loadProject(c.file, shelf());
     return p ? showRenewed(*p, renamed(*p, devicesIn(*p, c), c.text), c, "Rename devices") : fail(p.error());
 }
 
 int address(const Call& c) {
-    auto p = loadProject(c.file);
+    auto p = loadProject(c.file, shelf());
     return p ? showRenewed(*p, addressed(*p, devicesIn(*p, c), c.text, c.all), c, "Address devices") : fail(p.error());
 }
 
 int copy(const Call& c) {
-    auto p = loadProject(c.file);
+    auto p = loadProject(c.file, shelf());
     if (!p)
         return fail(p.error());
-    auto to = c.other.empty() ? p : loadProject(c.other);
+    auto to = c.other.empty() ? p : loadProject(c.other, shelf());
     if (!to)
         return fail(to.error());
     auto made = copyRoom(*p, c.room, *to, c.name);
@@ -343,11 +344,11 @@ int suggest(const Call& c) {
 
 int models(const Call& c) {
     json j = json::array();
-    for (const auto& m : catalogue())
+    for (const auto& m : shelf().all())
         j.push_back({{"id", m.id}, {"name", m.name}, {"maker", m.maker}, {"group", m.group}, {"purpose", m.purpose}});
     if (c.asJson)
         return say(j);
-    for (const auto& m : catalogue())
+    for (const auto& m : shelf().all())
         std::printf("%-14s %-14s %s\n", m.id.c_str(), m.name.c_str(), m.purpose.c_str());
     return 0;
 }
@@ -356,7 +357,7 @@ int addModelFile(const Call& c) {
     const auto text = readWhole(c.file, 1 << 20);
     if (!text)
         return fail(text.error());
-    const auto id = addModel(*text, c.file);
+    const auto id = shelf().add(*text, c.file);
     if (!id)
         return fail(id.error());
     std::printf("%s\n", id->c_str());

@@ -1,6 +1,7 @@
 #include "cli/site_verbs.h"
 #include "catalogue/catalogue.h"
 #include "cli/open.h"
+#include "cli/shelf.h"
 #include "disk/safe_file.h"
 #include "model/set_up.h"
 #include "site/board_image.h"
@@ -24,7 +25,7 @@ struct Call {
 
 // Pairs, or with an empty serial unpairs.
 int pairWith(const Call& c) {
-    auto p = loadProject(c.file);
+    auto p = loadProject(c.file, shelf());
     if (!p)
         return fail(p.error());
     if (!p->device(c.device))
@@ -47,12 +48,12 @@ struct Board {
     const DeviceModel* model;
 };
 Result<Board> boardOf(const Call& c) {
-    auto p = loadProject(c.file);
+    auto p = loadProject(c.file, shelf());
     if (!p)
         return p.error();
     Board b{std::move(*p), nullptr, nullptr};
     b.device = b.project.device(c.device);
-    b.model = b.device ? findModel(b.device->model) : nullptr;
+    b.model = b.device ? b.device->spec() : nullptr;
     if (!b.model || !b.model->usb)
         return Error{"is no small board", c.device, "Name one, such as a Spindle 3x6."};
     return b;
@@ -95,7 +96,7 @@ int takeImage(const Call& c) {
 }
 
 int leads(const Call& c) {
-    const auto p = loadProject(c.file);
+    const auto p = loadProject(c.file, shelf());
     if (!p)
         return fail(p.error());
     json all = json::array();

@@ -1,6 +1,7 @@
 #include "cli/speaker_verbs.h"
 #include "catalogue/catalogue.h"
 #include "cli/open.h"
+#include "cli/shelf.h"
 #include "disk/safe_file.h"
 #include "dsp/number.h"
 #include "engine/path_response.h"
@@ -35,7 +36,7 @@ struct Call {
 
 // Opens, changes, keeps.
 int changed(const Call& c, const char* text, const std::function<Result<Project>(Project)>& how) {
-    auto p = loadProject(c.file);
+    auto p = loadProject(c.file, shelf());
     if (!p)
         return fail(p.error());
     auto then = how(*p);
@@ -51,7 +52,7 @@ int changed(const Call& c, const char* text, const std::function<Result<Project>
 }
 
 int voicings(const Call& c) {
-    const auto p = loadProject(c.file);
+    const auto p = loadProject(c.file, shelf());
     if (!p)
         return fail(p.error());
     json all = json::array();
@@ -66,7 +67,7 @@ int voicings(const Call& c) {
 }
 
 int voicing(const Call& c) {
-    const auto p = loadProject(c.file);
+    const auto p = loadProject(c.file, shelf());
     if (!p)
         return fail(p.error());
     const auto* v = p->voicing(c.id);
@@ -210,7 +211,7 @@ int feed(const Call& c) {
 }
 
 int loads(const Call& c) {
-    const auto p = loadProject(c.file);
+    const auto p = loadProject(c.file, shelf());
     if (!p)
         return fail(p.error());
     json all = json::array();
@@ -252,7 +253,7 @@ int loads(const Call& c) {
 }
 
 int response(const Call& c) {
-    const auto p = loadProject(c.file);
+    const auto p = loadProject(c.file, shelf());
     if (!p)
         return fail(p.error());
     const auto* v = p->voicing(c.id);
@@ -342,7 +343,7 @@ int write(const Call& c, const std::string& text) {
 }
 
 int exportVoicing(const Call& c) {
-    const auto p = loadProject(c.file);
+    const auto p = loadProject(c.file, shelf());
     if (!p)
         return fail(p.error());
     for (const auto& id : c.items)
@@ -366,13 +367,13 @@ int importVoicing(const Call& c) {
 }
 
 int exportAmplifiers(const Call& c) {
-    const auto p = loadProject(c.file);
+    const auto p = loadProject(c.file, shelf());
     if (!p)
         return fail(p.error());
     if (c.items.size() > mostSetups)
         return fail({"a set has 100 set-ups at most", "", ""});
     for (const auto& id : c.items)
-        if (const auto* d = p->device(id); !d || !findModel(d->model) || !findModel(d->model)->amplifier)
+        if (const auto* d = p->device(id); !d || !d->spec() || !d->spec()->amplifier)
             return fail({"there is no such amplifier", id, ""});
     return write(c, setupText(*p, c.items));
 }

@@ -6,6 +6,7 @@
 #include "cli/live_verbs.h"
 #include "cli/open.h"
 #include "cli/room_verbs.h"
+#include "cli/shelf.h"
 #include "cli/site_verbs.h"
 #include "cli/speaker_verbs.h"
 #include "dsp/number.h"
@@ -198,7 +199,7 @@ int block(const BlockCall& c) {
 }
 
 int info(const std::string& file, bool asJson) {
-    auto p = loadProject(file);
+    auto p = loadProject(file, shelf());
     if (!p)
         return fail(p.error());
     json j = {{"name", p->name}, {"rooms", json::array()}, {"devices", json::array()}, {"assets", json::array()}};
@@ -240,7 +241,7 @@ int info(const std::string& file, bool asJson) {
 }
 
 int checkFile(const std::string& file, bool asJson) {
-    auto p = loadProject(file);
+    auto p = loadProject(file, shelf());
     if (!p)
         return fail(p.error());
     json all = json::array();
@@ -266,7 +267,7 @@ int checkFile(const std::string& file, bool asJson) {
 }
 
 int getOrSet(const std::string& file, const std::string& path, const std::string& value, bool set, bool asJson) {
-    auto p = loadProject(file);
+    auto p = loadProject(file, shelf());
     if (!p)
         return fail(p.error());
     const auto place = findTarget(*p, path);
@@ -307,7 +308,7 @@ std::optional<ParamTarget> blockOrValue(const Project& p, const std::string& pat
 // Says what is noted and protected there; or sets it first.
 int remark(const std::string& file, const std::string& path, const std::optional<std::string>& note,
            const std::optional<std::string>& reason, bool asJson) {
-    auto p = loadProject(file);
+    auto p = loadProject(file, shelf());
     if (!p)
         return fail(p.error());
     const auto at = blockOrValue(*p, path);
@@ -361,7 +362,7 @@ struct DeviceCall {
 };
 
 int response(const DeviceCall& c) {
-    auto p = loadProject(c.file);
+    auto p = loadProject(c.file, shelf());
     auto found = processorOf(p, c.device);
     if (!found)
         return fail(found.error());
@@ -379,7 +380,7 @@ int response(const DeviceCall& c) {
 }
 
 int renderFile(const DeviceCall& c) {
-    auto p = loadProject(c.file);
+    auto p = loadProject(c.file, shelf());
     auto found = processorOf(p, c.device);
     if (!found)
         return fail(found.error());
@@ -451,7 +452,7 @@ int renderFile(const DeviceCall& c) {
 }
 
 int copyProject(const std::string& from, std::string to, bool toFolder) {
-    auto p = loadProject(from);
+    auto p = loadProject(from, shelf());
     if (!p)
         return fail(p.error());
     if (toFolder && !to.ends_with('/'))
@@ -525,7 +526,7 @@ void addVerbs(CLI::App& app, std::function<int()>& action) {
     v->add_option("MODEL", kind, "Model of the catalogue")->required();
     v->callback([&] {
         action = [] {
-            auto p = newProject(kind);
+            auto p = newProject(kind, shelf());
             if (!p)
                 return fail(p.error());
             if (std::filesystem::exists(file))

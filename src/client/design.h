@@ -10,6 +10,7 @@ class Design {
   public:
     virtual ~Design() = default;
     virtual const project::Project& project() const = 0;
+    virtual project::ModelSource models() const = 0;                // where models of what is found are looked up
     virtual bool edit(project::Edit edit) = 0;                      // a step; false: refused, and it said why
     virtual bool note(project::Edit edit) = 0;                      // what became known of devices: no step
     virtual void say(const std::string& text, bool bad = true) = 0; // to whoever works
@@ -21,7 +22,8 @@ class Design {
 // A project of its own, for those who have no window.
 class PlainDesign : public Design {
   public:
-    explicit PlainDesign(project::Project p) : project_(std::move(p)) {}
+    PlainDesign(project::Project p, const project::ModelSource& models) : models_(models), project_(std::move(p)) {}
+    project::ModelSource models() const override { return models_; }
     const project::Project& project() const override { return project_; }
     bool edit(project::Edit edit) override { return keep(history_.run(edit)); }
     bool note(project::Edit edit) override { return keep(history_.note(edit)); }
@@ -39,6 +41,7 @@ class PlainDesign : public Design {
             changed(*change);
         return bool(change);
     }
+    project::ModelSource models_;
     project::Project project_;
     project::History history_{project_};
     project::SiteHealth health_;

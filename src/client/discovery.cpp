@@ -7,8 +7,8 @@ struct Discovery::Core {
     std::unique_ptr<Finder> finder{};
 };
 
-Discovery::Discovery(Network& network)
-    : network_(network), core_(std::make_shared<Core>()), self_(std::make_shared<Discovery*>(this)),
+Discovery::Discovery(Network& network, const project::ModelSource& models)
+    : network_(network), models_(models), core_(std::make_shared<Core>()), self_(std::make_shared<Discovery*>(this)),
       timer_(network.here(), Timer::Mode::again, [this] { ask(); }), soon_(network.here(), Timer::Mode::once, [this] {
           if (changed)
               changed();
@@ -85,6 +85,7 @@ void Discovery::heard(std::vector<site::DiscoveredDevice> found) {
         f.seen = static_cast<double>(network_.here().now()) / 1000;
         if (std::find(more_.begin(), more_.end(), f.asked) == more_.end())
             f.asked.clear();
+        f.models = models_;
         auto& known = found_[f.serial];
         news = news || !site::tellsTheSame(known, f);
         known = std::move(f);

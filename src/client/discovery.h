@@ -9,7 +9,7 @@ class Discovery {
   public:
     static constexpr int againMs = 2000, forgetMs = 9000; // one answer of four may be lost without a word
     static constexpr std::size_t most = 5000;
-    explicit Discovery(Network& network);
+    Discovery(Network& network, const project::ModelSource& models); // models: of what is found
     ~Discovery();
     void setPort(std::uint16_t port) { port_ = port; } // tests look at ports of their own
     void look(const site::Subnet& range);              // asks now, and goes on asking
@@ -27,6 +27,7 @@ class Discovery {
     void ask();
     void heard(std::vector<site::DiscoveredDevice> found);
     Network& network_;
+    project::ModelSource models_;
     std::shared_ptr<Core> core_;
     std::shared_ptr<Discovery*> self_;
     Timer timer_, soon_;

@@ -1,5 +1,4 @@
 // Finding devices, and what is wrong with where they are.
-#include "catalogue/catalogue.h"
 #include "client/fleet.h"
 #include <QHostAddress>
 #include <QHostInfo>

@@ -1,5 +1,4 @@
 // Changes to and fro while live.
-#include "catalogue/catalogue.h"
 #include "client/fleet.h"
 #include "engine/block_kind.h"
 

@@ -1,5 +1,4 @@
 // Which found device stands for which planned one.
-#include "catalogue/catalogue.h"
 #include "client/fleet.h"
 
 namespace loom::client {

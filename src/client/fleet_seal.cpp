@@ -1,5 +1,4 @@
 // Passwords of rooms, and keys of the sound between devices.
-#include "catalogue/catalogue.h"
 #include "client/fleet.h"
 #include "site/audio_key.h"
 #include <algorithm>

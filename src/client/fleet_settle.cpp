@@ -1,5 +1,4 @@
 // Settling what differs: choose, try, keep, go back, take.
-#include "catalogue/catalogue.h"
 #include "client/fleet.h"
 #include "site/board_image.h"
 #include <algorithm>
@@ -116,7 +115,7 @@ void Fleet::tryNow(const std::vector<std::string>& devices) {
         open += m->open();
         if (m->rows.empty() && m->runningRevision() >= 0)
             continue; // it runs the design
-        const auto* model = project::findModel(d->model);
+        const auto* model = d->spec();
         if (model && model->usb)
             if (const auto image = site::hexImageOf(site::settled(site::designOf(*d), *m->config, m->rows), *model);
                 !image)
@@ -240,7 +239,7 @@ void Fleet::keep(const std::vector<std::string>& devices) {
             p.device = id;
             p.name = nameOf(id);
             p.session = m->link.watch();
-            p.commit = keeping(d ? project::findModel(d->model) : nullptr, before);
+            p.commit = keeping(d ? d->spec() : nullptr, before);
             p.uncommit = asking(site::message::bootWith, {before});
             parts.push_back(std::move(p));
             ids[id] = m->changedLive;
@@ -324,7 +323,7 @@ void Fleet::powerCycle(const std::vector<std::string>& devices) {
 
 void Fleet::update(const std::string& device, bool back) {
     const auto* d = design_.project().device(device);
-    const auto* model = d ? project::findModel(d->model) : nullptr;
+    const auto* model = d ? d->spec() : nullptr;
     if (!model)
         return;
     const char* const what = "It starts anew.";

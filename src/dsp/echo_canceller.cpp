@@ -6,7 +6,7 @@
 namespace loom::dsp {
 namespace {
 
-constexpr int size = 2 * echoBlock;
+constexpr int fftSize = 2 * echoBlock;
 constexpr std::size_t used = echoBlock + 1;
 constexpr std::size_t row = 3 * echoBins; // of a reference spectrum
 
@@ -89,8 +89,8 @@ constexpr int maxPartitions = 512;
 } // namespace
 
 EchoReference::EchoReference(int partitions)
-    : partitions_(std::clamp(partitions, 1, maxPartitions)), fft_(size),
-      spectra_(static_cast<std::size_t>(partitions_) * row), time_(size) {}
+    : partitions_(std::clamp(partitions, 1, maxPartitions)), fft_(fftSize),
+      spectra_(static_cast<std::size_t>(partitions_) * row), time_(fftSize) {}
 
 void EchoReference::push(const float* block) {
     std::copy_n(time_.get() + echoBlock, echoBlock, time_.get());
@@ -112,11 +112,11 @@ const float* EchoReference::spectrum(int age) const {
 }
 
 EchoCanceller::EchoCanceller(int partitions)
-    : partitions_(std::clamp(partitions, 1, maxPartitions)), fft_(size),
+    : partitions_(std::clamp(partitions, 1, maxPartitions)), fft_(fftSize),
       weights_(static_cast<std::size_t>(partitions_) * 2 * echoBins),
       doubts_(static_cast<std::size_t>(partitions_) * echoBins), estimate_(2 * echoBins), error_(2 * echoBins),
-      certainty_(echoBins), noise_(echoBins), step_(echoBins), renew_(echoBins), time_(size), window_(size),
-      echoTime_(size), errorTime_(size), spectrum_(2 * echoBins), echoSpectrum_(2 * echoBins), overlap_(size),
+      certainty_(echoBins), noise_(echoBins), step_(echoBins), renew_(echoBins), time_(fftSize), window_(fftSize),
+      echoTime_(fftSize), errorTime_(fftSize), spectrum_(2 * echoBins), echoSpectrum_(2 * echoBins), overlap_(fftSize),
       echoDecay_(echoBins), leak_(echoBins), gain_(echoBins), errorSmooth_(echoBins) {
     // Before anything is known, the path may be as strong as the loudspeaker's own sound, and weaker the later.
     for (int p = 0; p < partitions_; ++p)
@@ -125,8 +125,8 @@ EchoCanceller::EchoCanceller(int partitions)
         leak_[k] = 0.1f;
         gain_[k] = 1;
     }
-    for (std::size_t i = 0; i < size; ++i)
-        window_[i] = static_cast<float>(std::sin(pi * (static_cast<double>(i) + 0.5) / size));
+    for (std::size_t i = 0; i < fftSize; ++i)
+        window_[i] = static_cast<float>(std::sin(pi * (static_cast<double>(i) + 0.5) / fftSize));
 }
 
 // Of the doubt: a room's echo dies away.
@@ -149,7 +149,7 @@ void EchoCanceller::filter(const EchoReference& reference, const float* micropho
     double heard = 0, left = 0;
     for (std::size_t i = 0; i < echoBlock; ++i) {
         const float d = std::isfinite(microphone[i]) ? std::clamp(microphone[i], -100.0f, 100.0f) : 0;
-        const float y = time_[echoBlock + i] / size, e = d - y;
+        const float y = time_[echoBlock + i] / fftSize, e = d - y;
         lastMicrophone_[i] = d;
         echoTime_[echoBlock + i] = y;
         errorTime_[echoBlock + i] = e;
@@ -199,7 +199,7 @@ void EchoCanceller::constrain(float* w) {
     std::copy_n(w, 2 * echoBins, spectrum_.get());
     fft_.backward(spectrum_.get(), spectrum_.get() + echoBins, time_.get());
     for (std::size_t i = 0; i < echoBlock; ++i) {
-        time_[i] /= size;
+        time_[i] /= fftSize;
         time_[echoBlock + i] = 0;
     }
     fft_.forward(time_.get(), w, w + echoBins);
@@ -243,7 +243,7 @@ void EchoCanceller::noticeChange(bool sounding) {
 
 void EchoCanceller::suppress(const EchoReference& reference, double suppressionDb, float* out) {
     const auto transformed = [&](const AlignedFloats& from, AlignedFloats& to) {
-        for (std::size_t i = 0; i < size; ++i)
+        for (std::size_t i = 0; i < fftSize; ++i)
             time_[i] = from[i] * window_[i];
         fft_.forward(time_.get(), to.get(), to.get() + echoBins);
     };
@@ -274,8 +274,8 @@ void EchoCanceller::suppress(const EchoReference& reference, double suppressionD
         const float residual = overestimate * leak_[k] * echoDecay_[k];
         const float wiener = std::clamp(1 - residual / (errorSmooth_[k] + 1e-12f), least, 1.0f);
         gain_[k] += (wiener > gain_[k] ? 0.6f : 0.4f) * (wiener - gain_[k]);
-        spectrum_[k] *= gain_[k] / size;
-        spectrum_[echoBins + k] *= gain_[k] / size;
+        spectrum_[k] *= gain_[k] / fftSize;
+        spectrum_[echoBins + k] *= gain_[k] / fftSize;
     }
     fft_.backward(spectrum_.get(), spectrum_.get() + echoBins, time_.get());
     for (std::size_t i = 0; i < echoBlock; ++i) {

@@ -107,12 +107,12 @@ Result<Done> writeJournal(const Project& now, const Project& base, const std::st
     return Done{};
 }
 
-std::optional<Recovered> readJournal(const std::string& journal, const Project& base) {
+std::optional<Recovered> readJournal(const std::string& journal, const Project& base, const ModelSource& models) {
     const auto text = readWhole(journal + "/" + workFile, maxProjectJson + (16u << 20));
     const auto j = text ? parseJson(*text, "") : Result<json>(text.error());
     if (!j || !j->is_object() || !j->contains("project") || !j->value("files", json()).is_object())
         return {};
-    auto project = projectFromJson(j->at("project"));
+    auto project = projectFromJson(j->at("project"), models);
     if (!project)
         return {};
     Recovered r{std::move(*project), "", "", {}};

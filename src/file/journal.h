@@ -26,7 +26,7 @@ struct Recovered {
     std::vector<std::string> gone; // files whose bytes are in neither
 };
 // The unsaved work in a journal, if there is any and it is whole. base: where the files come from that it shares.
-std::optional<Recovered> readJournal(const std::string& journal, const Project& base);
+std::optional<Recovered> readJournal(const std::string& journal, const Project& base, const ModelSource& models);
 void dropJournal(const std::string& journal);
 
 // Who works on a project: held in PATH.lock until this object goes, or the program ends in whatever way.

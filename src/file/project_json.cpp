@@ -6,7 +6,7 @@ namespace loom::project {
 
 using nlohmann::json;
 
-Result<Project> projectFromJson(json j) {
+Result<Project> projectFromJson(json j, const ModelSource& models) {
     if (!j.is_object() || j.value("format", json()) != "nimble-loom-project")
         return Error{"this is not a Nimble Loom project", "/format", "Open a .loom file or a folder made from one."};
     const json version = j.value("version", json());
@@ -22,7 +22,11 @@ Result<Project> projectFromJson(json j) {
     } catch (const json::exception&) {
         return Error{"the project does not hold what its version says", "/", "Open an earlier copy of it."};
     }
-    return schema::fromJson<Project>(j);
+    auto project = schema::fromJson<Project>(j);
+    if (project)
+        for (std::size_t i = 0; i < project->devices.size(); ++i)
+            project->devices.change(i).models = models;
+    return project;
 }
 
 } // namespace loom::project

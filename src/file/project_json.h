@@ -10,6 +10,6 @@ namespace loom::project {
 
 // Any version up to formatVersion; older ones are brought up to date first. Never throws. The error's place is a JSON
 // pointer such as /devices/0/program/threads/3.
-Result<Project> projectFromJson(nlohmann::json json);
+Result<Project> projectFromJson(nlohmann::json json, const ModelSource& models);
 
 } // namespace loom::project

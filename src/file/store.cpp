@@ -21,11 +21,11 @@ std::string mib(std::size_t bytes) {
     return std::to_string(bytes >> 20) + " MiB";
 }
 
-Result<Project> projectFromText(const std::string& text, const std::string& name) {
+Result<Project> projectFromText(const std::string& text, const std::string& name, const ModelSource& models) {
     auto json = parseJson(text, name);
     if (!json)
         return json.error();
-    auto project = projectFromJson(std::move(*json));
+    auto project = projectFromJson(std::move(*json), models);
     if (!project) {
         Error t = project.error();
         t.place = name + (t.place.empty() ? "" : " at " + t.place);
@@ -56,7 +56,7 @@ Result<std::vector<char>> readEntry(zip_t* archive, zip_uint64_t index, std::siz
     return bytes;
 }
 
-Result<Project> readArchive(zip_t* archive, const std::string& name) {
+Result<Project> readArchive(zip_t* archive, const std::string& name, const ModelSource& models) {
     const zip_int64_t count = zip_get_num_entries(archive, 0);
     if (count > static_cast<zip_int64_t>(maxFiles) + 1)
         return Error{"holds more than 4096 entries", name, "It was not made by Nimble Loom."};
@@ -69,7 +69,7 @@ Result<Project> readArchive(zip_t* archive, const std::string& name) {
     const std::string text(bytes->begin(), bytes->end());
     bytes->clear();
     bytes->shrink_to_fit();
-    auto project = projectFromText(text, name + ": project.json");
+    auto project = projectFromText(text, name + ": project.json", models);
     if (!project)
         return project;
     std::size_t left = maxAssets;
@@ -177,11 +177,11 @@ Result<Done> readFolder(const fs::path& root, const fs::path& folder, int depth,
     return Done{};
 }
 
-Result<Project> loadFolder(const fs::path& folder) {
+Result<Project> loadFolder(const fs::path& folder, const ModelSource& models) {
     auto text = readWhole((folder / "project.json").string(), maxProjectJson);
     if (!text)
         return text.error();
-    auto project = projectFromText(*text, (folder / "project.json").string());
+    auto project = projectFromText(*text, (folder / "project.json").string(), models);
     std::error_code failed;
     const auto kind = fs::symlink_status(folder / "assets", failed).type();
     if (!project || kind == fs::file_type::not_found)
@@ -318,7 +318,7 @@ Result<std::string> packProject(const Project& project) {
     return out;
 }
 
-Result<Project> unpackProject(const std::string& bytes, const std::string& name) {
+Result<Project> unpackProject(const std::string& bytes, const std::string& name, const ModelSource& models) {
     zip_error_t error;
     zip_error_init(&error);
     zip_source_t* source = zip_source_buffer_create(bytes.data(), bytes.size(), 0, &error);
@@ -328,15 +328,15 @@ Result<Project> unpackProject(const std::string& bytes, const std::string& name)
             zip_source_free(source);
         return Error{"is not a .loom file, or is damaged", name, "Open the copy named .previous beside it."};
     }
-    auto project = readArchive(archive, name);
+    auto project = readArchive(archive, name, models);
     zip_discard(archive);
     return project;
 }
 
-Result<Project> loadProject(const std::string& path) {
+Result<Project> loadProject(const std::string& path, const ModelSource& models) {
     std::error_code none;
     if (fs::is_directory(path, none))
-        return loadFolder(path);
+        return loadFolder(path, models);
     if (auto there = readWhole(path, 0); !there && !fs::is_regular_file(path, none))
         return there.error();
     int error = 0;
@@ -345,7 +345,7 @@ Result<Project> loadProject(const std::string& path) {
         return Error{"cannot be opened", path, "Check that you may read it."};
     if (!archive)
         return Error{"is not a .loom file, or is damaged", path, "Open the copy named .previous beside it."};
-    auto project = readArchive(archive, path);
+    auto project = readArchive(archive, path, models);
     zip_discard(archive);
     return project;
 }

@@ -1,5 +1,4 @@
 #include "findings/findings.h"
-#include "catalogue/catalogue.h"
 #include "dsp/tap_file.h"
 #include "engine/block_kind.h"
 #include "engine/graph.h"
@@ -157,7 +156,7 @@ class Checker {
     }
 
     void checkPorts() {
-        const DeviceModel* model = findModel(device_.model);
+        const DeviceModel* model = device_.spec();
         std::set<std::pair<bool, std::string>> taken;
         for (const auto& b : program_.blocks) {
             const auto end = engine::endOf(b);

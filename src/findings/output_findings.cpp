@@ -1,5 +1,4 @@
 #include "findings/output_findings.h"
-#include "catalogue/catalogue.h"
 #include "dsp/number.h"
 #include <algorithm>
 #include <cmath>
@@ -104,7 +103,7 @@ std::vector<Finding> checkSpeakers(const Project& p) {
     for (std::size_t i = 0; i < paths.size(); ++i)
         taken[paths[i].amplifier] += paths[i].output->line() ? figures[i].tapWatts : figures[i].ampWatts;
     for (const auto& [d, watts] : taken)
-        if (const auto* m = findModel(d->model); m->amplifier->totalWatts > 0 && watts > m->amplifier->totalWatts)
+        if (const auto* m = d->spec(); m->amplifier->totalWatts > 0 && watts > m->amplifier->totalWatts)
             found.push_back(
                 {Code::amplifierOverload, d->id, "", d->name,
                  print("Its loads could take %.0f W at once; it gives %.0f W in all.", watts, m->amplifier->totalWatts),

@@ -1,5 +1,4 @@
 #include "findings/room_findings.h"
-#include "catalogue/catalogue.h"
 #include "catalogue/materials.h"
 #include "dsp/number.h"
 #include "findings/output_findings.h"
@@ -77,7 +76,7 @@ class RoomChecker {
     void checkRack(const Rack& k) {
         std::map<int, std::string> taken;
         for (const auto& d : p_.devices) {
-            const auto* m = d.place.rack == k.id ? findModel(d.model) : nullptr;
+            const auto* m = d.place.rack == k.id ? d.spec() : nullptr;
             for (int u = d.place.unit; m && u < d.place.unit + std::max(m->rackUnits, 1); ++u) {
                 if (u < 1 || u > k.units)
                     add(Code::rackFull, d.id, k.name + " \u00b7 " + d.name, k.name,
@@ -110,7 +109,7 @@ class RoomChecker {
     }
 
     void checkDevice(const Device& d) {
-        const auto* m = findModel(d.model);
+        const auto* m = d.spec();
         if (!m)
             return add(Code::unknownModel, d.id, d.name, roomName(d),
                        "The model \"" + d.model + "\" is not on the shelf.",
@@ -148,7 +147,7 @@ class RoomChecker {
         double taken = 0, budget = 0;
         int sockets = 0, devices = 0;
         for (const auto& d : p_.devices)
-            if (const auto* m = findModel(d.model)) {
+            if (const auto* m = d.spec()) {
                 taken += m->poeWatts;
                 budget += m->poeBudget;
                 sockets += m->poePorts;
@@ -259,7 +258,7 @@ RackLoad loadOf(const Project& p, const Rack& rack) {
     RackLoad l;
     l.units = rack.units;
     for (const auto& d : p.devices)
-        if (const auto* m = d.place.rack == rack.id ? findModel(d.model) : nullptr) {
+        if (const auto* m = d.place.rack == rack.id ? d.spec() : nullptr) {
             l.unitsUsed += std::max(m->rackUnits, 1);
             l.watts += m->watts;
             l.heat += m->heat > 0 ? m->heat : m->watts;

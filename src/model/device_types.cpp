@@ -1,5 +1,4 @@
 // The declarations of devices and of the project as a whole (model/project.h).
-#include "catalogue/catalogue.h"
 #include "model/address.h"
 #include "model/describe.h"
 #include "model/set_up.h"
@@ -12,11 +11,11 @@ using namespace project;
 namespace {
 
 bool isLoudspeaker(const Device& d) {
-    const auto* m = findModel(d.model);
+    const auto* m = d.spec();
     return m && m->loudspeaker;
 }
 bool isMicrophone(const Device& d) {
-    const auto* m = findModel(d.model);
+    const auto* m = d.spec();
     return m && m->microphone;
 }
 
@@ -38,7 +37,7 @@ std::vector<FieldOf<Device>> aimFields(const Device& d) {
 // What its model can be set up with.
 std::vector<FieldOf<Device>> setUpFields(const Device& d) {
     std::vector<FieldOf<Device>> all;
-    const auto* m = findModel(d.model);
+    const auto* m = d.spec();
     for (const auto& s : m ? setUpOf(*m) : std::vector<SetUpSpec>{}) {
         if (s.ofDevice)
             continue;

@@ -1,5 +1,6 @@
 // The project as it is in memory: plain values, no behaviour. Copies share what is the same in them (engine/shared.h).
 #pragma once
+#include "catalogue/device_model.h"
 #include "engine/program.h"
 #include "model/amplifier.h"
 #include "model/rooms.h"
@@ -37,6 +38,7 @@ struct Known {
 
 struct Device {
     std::string id, name, model, room; // room: an id, or empty (equipment rack)
+    ModelSource models{};              // where `model` is looked up
     std::string address{};             // planned network address
     std::string serial{};              // of the found device it is paired with; empty: not paired
     Known known{};                     // of that one
@@ -55,6 +57,7 @@ struct Device {
     std::map<std::string, std::string> feeds{};  // input -> "device/port" whose sound comes there
     bool silentHere = false;                     // microphones: not heard over the loudspeakers of their own room
     Extra extra{};
+    const DeviceModel* spec() const { return models.find(model); } // null: nothing is known of it
     bool operator==(const Device&) const = default;
 };
 

@@ -1,5 +1,4 @@
 #include "model/set_up.h"
-#include "catalogue/catalogue.h"
 #include <algorithm>
 #include <mutex>
 
@@ -86,7 +85,7 @@ SetUp factorySetUp(const DeviceModel& model) {
 }
 
 SetUp setUpOf(const Device& device) {
-    const auto* m = findModel(device.model);
+    const auto* m = device.spec();
     if (!m)
         return {};
     SetUp all;
@@ -98,7 +97,7 @@ SetUp setUpOf(const Device& device) {
 }
 
 void adoptSetUp(Device& device, const SetUp& values) {
-    const auto* m = findModel(device.model);
+    const auto* m = device.spec();
     if (!m)
         return;
     for (const auto& s : setUpOf(*m))

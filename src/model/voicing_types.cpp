@@ -66,20 +66,21 @@ Type<Way> wayType() {
     t.add("name", &Way::name).label("Way").needed();
     auto& chain = t.byHand("processing", "`highpass`, `lowpass`, `eq`, `fir`, `delay`, `level`, `limiter`, each with "
                                          "`values` (and `texts`) as in blocks");
-    chain.read = [](Way& w, const Json* j, const At& at, Reading& r) { readChain(w, j, At(at, "processing"), r); };
-    chain.write = [](const Way& w, Json& j) {
-        j = Json::object();
+    chain.reader = [](Way& w, const Json* j, const At& at, Reading& r) { readChain(w, j, At(at, "processing"), r); };
+    chain.writer = [](const Way& w) {
+        Json j = Json::object();
         for (const auto& b : w.chain)
             j[b.id] = partJson(b);
         for (const auto& [id, text] : w.unknownParts)
             j[id] = Json::parse(text, nullptr, false);
+        return j;
     };
-    chain.check = [](const Way& w, const Way*, const At& at, Reading& r) {
+    chain.checker = [](const Way& w, const Way*, const At& at, Reading& r) {
         const At here(at, "processing");
         for (const auto& b : w.chain)
             Codec<engine::Block>::check(b, {}, At(here, b.id), r);
     };
-    chain.schema = [](Definitions& d) { return Json{{"type", "object"}, {"additionalProperties", partSchema(d)}}; };
+    chain.describer = [](Definitions& d) { return Json{{"type", "object"}, {"additionalProperties", partSchema(d)}}; };
     t.add("driver", &Way::driver)
         .choices({"cone", "compression"})
         .named({"Cone", "Compression driver"})
@@ -121,16 +122,16 @@ Type<Voicing> voicingType() {
     t.add("name", &Voicing::name).label("Name").needed();
     t.add("maker", &Voicing::maker).label("Maker");
     auto& whole = t.byHand("whole", "an equaliser before all ways");
-    whole.read = [](Voicing& v, const Json* j, const At& at, Reading& r) {
+    whole.reader = [](Voicing& v, const Json* j, const At& at, Reading& r) {
         v.whole = newVoicing("", "", 1).whole;
         if (j)
             readPart(v.whole, *j, At(at, "whole"), r);
     };
-    whole.write = [](const Voicing& v, Json& j) { j = partJson(v.whole); };
-    whole.check = [](const Voicing& v, const Voicing*, const At& at, Reading& r) {
+    whole.writer = [](const Voicing& v) { return partJson(v.whole); };
+    whole.checker = [](const Voicing& v, const Voicing*, const At& at, Reading& r) {
         Codec<engine::Block>::check(v.whole, {}, At(at, "whole"), r);
     };
-    whole.schema = partSchema;
+    whole.describer = partSchema;
     t.add("taps", &Voicing::taps).above(0, 10000).items(0, 20).help("W, of its transformer at 100 V");
     t.form([](const Voicing&) {
         FieldOf<Voicing> taps{{"taps", "Taps at 100 V, W"}};

@@ -1,5 +1,4 @@
 #include "program/load.h"
-#include "catalogue/catalogue.h"
 #include "engine/block_kind.h"
 #include "engine/graph.h"
 #include <algorithm>
@@ -8,7 +7,7 @@ namespace loom::project {
 
 Load loadOf(const Device& device) {
     Load load;
-    if (const auto* model = findModel(device.model)) {
+    if (const auto* model = device.spec()) {
         load.workBudget = model->workBudget;
         load.memoryBudget = model->memoryBudget;
         load.inputPorts = static_cast<int>(model->ports(true).size());

@@ -1,5 +1,4 @@
 #include "program/phrase.h"
-#include "catalogue/catalogue.h"
 #include "dsp/number.h"
 #include "dsp/words.h"
 #include "engine/block_kind.h"
@@ -23,7 +22,7 @@ using engine::Program;
 using engine::Unit;
 
 constexpr int mostCopies = 64;
-constexpr std::size_t longestPhrase = 2000, mostBlocks = 64;
+constexpr std::size_t longestPhrase = 2000, mostPhraseBlocks = 64;
 
 std::vector<std::string> wordsOf(const std::string& text) {
     std::vector<std::string> words;
@@ -335,8 +334,8 @@ Result<std::vector<SaidBlock>> readPhrase(const std::string& text) {
         return Error{"this phrase is too long", "", "Say it in several."};
     std::vector<SaidBlock> all;
     std::optional<Filler> filler;
-    all.reserve(mostBlocks); // a Filler refers to the block it fills
-    bool open = false;       // a block is being spoken of
+    all.reserve(mostPhraseBlocks); // a Filler refers to the block it fills
+    bool open = false;             // a block is being spoken of
     for (std::string word : wordsOf(text)) {
         const bool closes = word.back() == ',' || word == "/";
         while (!word.empty() && (word.back() == ',' || word == "/"))
@@ -355,7 +354,7 @@ Result<std::vector<SaidBlock>> readPhrase(const std::string& text) {
             const bool another = !kind && !open && end;
             if (!kind && !another)
                 return notUnderstood(word, open ? all.back().kind : "");
-            if (all.size() >= mostBlocks)
+            if (all.size() >= mostPhraseBlocks)
                 return Error{"this phrase has too many blocks", "", "Say it in several."};
             all.push_back({another ? all.back().kind : kind->id});
             if (another)

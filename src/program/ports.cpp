@@ -1,11 +1,10 @@
 #include "program/ports.h"
-#include "catalogue/catalogue.h"
 #include "catalogue/device_model.h"
 
 namespace loom::project {
 
 std::vector<std::string> freePorts(const Device& device, const engine::BlockKind& kind) {
-    const DeviceModel* model = findModel(device.model);
+    const DeviceModel* model = device.spec();
     const bool input = kind.end == engine::End::arrives;
     auto ports = model && kind.end != engine::End::none ? model->ports(input) : std::vector<std::string>{};
     if (kind.network)
@@ -22,8 +21,8 @@ std::string freePort(const Device& device, const engine::BlockKind& kind) {
     return ports.empty() ? "" : ports.front();
 }
 
-Result<Project> newProject(const std::string& model) {
-    const auto* found = findModel(model);
+Result<Project> newProject(const std::string& model, const ModelSource& models) {
+    const auto* found = models.find(model);
     if (!found || found->workBudget <= 0)
         return Error{"there is no processor model \"" + model + "\"", "", "The catalogue lists them."};
     Project p;
@@ -31,6 +30,7 @@ Result<Project> newProject(const std::string& model) {
     d.id = engine::slug(found->name.substr(0, found->name.find(' ')));
     d.name = found->name;
     d.model = found->id;
+    d.models = models;
     d.program.emplace();
     p.devices.push_back(std::move(d));
     return p;

@@ -6,7 +6,7 @@
 namespace loom::project {
 
 // A project with one processor and nothing in its program yet.
-Result<Project> newProject(const std::string& model);
+Result<Project> newProject(const std::string& model, const ModelSource& models);
 // Ports of a device's model that its program does not use yet; the first of them, or "" if there is none.
 // A kind of block that is no end has none.
 std::vector<std::string> freePorts(const Device& device, const engine::BlockKind& kind);

@@ -1,5 +1,4 @@
 #include "rig/air.h"
-#include "catalogue/catalogue.h"
 #include <algorithm>
 #include <arpa/inet.h>
 #include <chrono>

@@ -1,7 +1,7 @@
 #include "rig/device.h"
-#include "catalogue/catalogue.h"
 #include "engine/block_kind.h"
 #include "findings/findings.h"
+#include "rig/clock.h"
 #include "site/audio_key.h"
 #include "site/board_image.h"
 #include "site/password.h"
@@ -17,14 +17,10 @@ namespace {
 
 constexpr double identifyDb = -30; // of the tone at every output
 
-double secondsNow() {
-    return std::chrono::duration<double>(std::chrono::steady_clock::now().time_since_epoch()).count();
-}
-
 } // namespace
 
 Device::Device(DeviceSetup setup)
-    : setup_(std::move(setup)), model_(project::findModel(setup_.model)),
+    : setup_(std::move(setup)), model_(setup_.models.find(setup_.model)),
       store_(setup_.folder + "/" + setup_.serial + ".store") {
     powerOn();
 }
@@ -56,7 +52,7 @@ Result<Done> Device::check(const site::Config& config) const {
         return Done{};
     if (!model_ || model_->workBudget <= 0)
         return Error{"this model runs no program", setup_.serial, "Send it its set-up alone."};
-    project::Device planned{"device", setup_.serial, setup_.model, ""};
+    project::Device planned{"device", setup_.serial, setup_.model, "", setup_.models};
     planned.program = config.program;
     for (const auto& f : project::check(planned))
         if (f.code == project::FindingCode::overBudget || f.code == project::FindingCode::noSuchPort)

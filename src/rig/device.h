@@ -10,6 +10,7 @@
 namespace loom::rig {
 
 struct DeviceSetup {
+    project::ModelSource models{};                              // where `model` is looked up
     std::string model = "heddle-16", serial = "00A3F1", name{}; // name: as set up; empty: the model's
     std::string folder{};                                       // where its store lies
     std::string firmware{};                                     // as delivered; empty: the newest

@@ -1,5 +1,4 @@
 // What a device answers to each message (site/protocol.h).
-#include "catalogue/catalogue.h"
 #include "rig/front.h"
 
 namespace loom::rig {

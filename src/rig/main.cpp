@@ -78,12 +78,13 @@ int main(int argc, char** argv) {
           QStandardPaths::writableLocation(QStandardPaths::AppLocalDataLocation)},
          {"hears", "Project whose stand-in sound its inputs hear", "project"}});
     words.process(app);
-    rig::Rig all(static_cast<quint16>(words.value("port").toUInt()),
+    const auto models = project::openCatalogue();
+    rig::Rig all(*models, static_cast<quint16>(words.value("port").toUInt()),
                  words.isSet("anywhere") ? rig::Rig::Reach::anywhere : rig::Rig::Reach::thisComputer);
     const auto folder = words.value("store").toStdString();
     std::optional<project::Project> heard;
     if (words.isSet("hears")) {
-        auto p = project::loadProject(words.value("hears").toStdString());
+        auto p = project::loadProject(words.value("hears").toStdString(), *models);
         if (!p || p->devices.empty())
             return fail(p ? "the project has no device" : p.error().text());
         heard = *p;
@@ -99,7 +100,7 @@ int main(int argc, char** argv) {
         setup.folder = folder;
         if (heard)
             setup.resources = project::resourcesOf(*heard, heard->devices[0], true);
-        if (!project::findModel(setup.model))
+        if (!models->find(setup.model))
             return fail("there is no model \"" + setup.model + "\"");
         if (auto done = all.add(setup); !done)
             return fail(done.error().text());

@@ -34,8 +34,9 @@ constexpr qint64 longestDatagram = 2048;
 
 } // namespace
 
-Rig::Rig(quint16 port, Reach reach, QObject* parent)
-    : QObject(parent), port_(port), reach_(reach), finder_(new QUdpSocket(this)), mouth_(new QUdpSocket(this)) {
+Rig::Rig(const project::ModelSource& models, quint16 port, Reach reach, QObject* parent)
+    : QObject(parent), models_(models), port_(port), reach_(reach), finder_(new QUdpSocket(this)),
+      mouth_(new QUdpSocket(this)) {
     raiseFileLimit();
     for (auto* s : {finder_, mouth_})
         s->setProxy(QNetworkProxy::NoProxy);
@@ -55,6 +56,7 @@ QString Rig::open() {
 }
 
 Result<Done> Rig::add(DeviceSetup setup) {
+    setup.models = models_;
     if (servers_.size() >= most)
         return Error{"a rig has at most 300 devices", setup.serial, ""};
     if (server(setup.serial))
@@ -129,7 +131,7 @@ Result<Done> Rig::playFile(const std::string& path, const std::string& folder) {
         const auto& name = p == &planned ? scenario->project : scenario->sound;
         if (name.empty())
             continue;
-        auto loaded = project::loadProject((beside / name).string());
+        auto loaded = project::loadProject((beside / name).string(), models_);
         if (!loaded)
             return loaded.error();
         *p = std::move(*loaded);

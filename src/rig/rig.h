@@ -17,7 +17,9 @@ class Rig : public QObject {
   public:
     static constexpr std::size_t most = 300;
     using Reach = Server::Reach;
-    explicit Rig(quint16 port = rigPort, Reach reach = Reach::thisComputer, QObject* parent = nullptr);
+    // models: what it can put up.
+    explicit Rig(const project::ModelSource& models, quint16 port = rigPort, Reach reach = Reach::thisComputer,
+                 QObject* parent = nullptr);
     ~Rig() override;
     // An empty text, or what stands in the way of finding.
     QString open();
@@ -46,6 +48,7 @@ class Rig : public QObject {
     void heard(QUdpSocket* at);
     void answer(Server& server, const QHostAddress& to, quint16 port);
     void act(const site::Step& step);
+    project::ModelSource models_;
     quint16 port_;
     Reach reach_;
     QUdpSocket *finder_, *mouth_; // hears what goes to all; answers for devices whose own address cannot

@@ -1,4 +1,5 @@
 #include "rig/server.h"
+#include "rig/clock.h"
 #include <QDateTime>
 #include <QNetworkProxy>
 #include <QRandomGenerator>
@@ -19,10 +20,6 @@ namespace {
 constexpr int lostAgainMs = 200; // a lost packet of a stream comes again after a while
 constexpr std::size_t mostShaking = 64, mostStuck = 100;
 constexpr qint64 slack = 4096; // of a frame's head, and of what comes behind it
-
-double secondsNow() {
-    return std::chrono::duration<double>(std::chrono::steady_clock::now().time_since_epoch()).count();
-}
 
 // 127.254.x.y of a serial number; `turn`: the next one, where that is taken.
 QHostAddress linkAddress(const std::string& serial, int turn) {

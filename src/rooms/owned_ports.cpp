@@ -1,5 +1,4 @@
 #include "rooms/owned_ports.h"
-#include "catalogue/catalogue.h"
 #include "dsp/number.h"
 #include <algorithm>
 #include <sstream>
@@ -25,7 +24,7 @@ std::string ownerOf(const std::vector<std::string>& rooms) {
 std::vector<OwnedPort> portsOf(const Project& p, const Space& space) {
     std::vector<OwnedPort> all;
     for (const auto& d : p.devices) {
-        const auto* m = findModel(d.model);
+        const auto* m = d.spec();
         if (!m)
             continue;
         const bool here = space.has(d.room) && d.place.rack.empty() && m->network; // others are at the end of a cable

@@ -1,5 +1,4 @@
 #include "rooms/plan_clip.h"
-#include "catalogue/catalogue.h"
 #include "file/project_json.h"
 #include "model/set_up.h"
 #include "schema/json_text.h"
@@ -56,8 +55,8 @@ std::string clipOf(const Project& p, const std::vector<std::string>& keys) {
     return json{{"format", format}, {"version", 1}, {"plan", toJson(clip)}}.dump();
 }
 
-Result<Edit> pasteClip(const Project& p, const std::string& text, const std::string& room, const acoustics::Spot& at,
-                       std::vector<std::string>* made) {
+Result<Edit> pasteClip(const Project& p, const std::string& text, const ModelSource& models, const std::string& room,
+                       const acoustics::Spot& at, std::vector<std::string>* made) {
     const Error none{"what is on the clipboard is nothing of a plan", "", "Copy things on the plan with Ctrl+C first."};
     if (text.size() > largestClip)
         return none;
@@ -67,7 +66,7 @@ Result<Edit> pasteClip(const Project& p, const std::string& text, const std::str
     if (read->value("version", json()) != 1)
         return Error{"this was copied by a later version of Nimble Loom", "clipboard",
                      "Copy it with the same version."};
-    auto clip = projectFromJson(read->value("plan", json()));
+    auto clip = projectFromJson(read->value("plan", json()), models);
     if (!clip)
         return clip.error();
     Project after = p;
@@ -122,7 +121,7 @@ Result<Edit> pasteClip(const Project& p, const std::string& text, const std::str
         put(into->talkers, loose.talkers, "talker");
         put(into->furniture, loose.furniture, "piece");
         for (const auto& d : devices) {
-            const auto* model = findModel(d.model);
+            const auto* model = d.spec();
             if (!model)
                 continue;
             const Device fresh = newDevices(after, room, *model, {{d.place.x + dx, d.place.y + dy}}).front();

@@ -1,5 +1,4 @@
 // The fields of things on a plan, each declared once: how it reads, its range, how it is set.
-#include "catalogue/catalogue.h"
 #include "catalogue/device_model.h"
 #include "catalogue/materials.h"
 #include "dsp/number.h"
@@ -47,7 +46,7 @@ void addOwners(std::vector<FieldOf<Device>>& all, const DeviceModel& m, const Ro
 // Whose its ports are stands behind its use: that takes the rooms of the project.
 std::vector<FieldOf<Device>> fieldsFor(const Device& d, const RoomNames& rooms) {
     std::vector<FieldOf<Device>> all;
-    const auto* m = findModel(d.model);
+    const auto* m = d.spec();
     for (auto& f : schema::formOf(d)) {
         const bool use = f.look.id == "use";
         all.push_back(std::move(f));
@@ -119,7 +118,7 @@ namespace {
 constexpr const char* ledTo = "ledTo";
 
 std::optional<Field> ledToOf(const Project& p, const Device& microphone) {
-    const auto* model = findModel(microphone.model);
+    const auto* model = microphone.spec();
     if (!model || !model->microphone || model->outputs.empty())
         return {};
     Field f{ledTo, "Led to"};
@@ -127,7 +126,7 @@ std::optional<Field> ledToOf(const Project& p, const Device& microphone) {
     f.choices.push_back("");
     f.choiceNames.push_back("nowhere");
     for (const auto& d : p.devices) {
-        const auto* m = findModel(d.model);
+        const auto* m = d.spec();
         if (!m || m->workBudget <= 0)
             continue;
         for (const auto& port : m->ports(true)) {
@@ -163,7 +162,7 @@ Result<Edit> leadTo(const Project& p, const std::vector<std::string>& keys, cons
             [&](Device& other) { std::erase_if(other.feeds, mine); });
         if (!value.empty())
             now.device(value.substr(0, value.find('/')))->feeds[value.substr(value.find('/') + 1)] =
-                d->id + "/" + findModel(d->model)->ports(false).front();
+                d->id + "/" + d->spec()->ports(false).front();
     }
     std::map<std::string, std::optional<Device>> changed;
     for (const auto& d : now.devices)

@@ -1,5 +1,4 @@
 #include "rooms/plan_items.h"
-#include "catalogue/catalogue.h"
 #include "dsp/number.h"
 #include "model/describe.h"
 #include "model/set_up.h"
@@ -272,7 +271,7 @@ Edit duplicateItems(const Project& p, const std::vector<std::string>& keys, doub
             }
         } else if (r.kind == "device") {
             const auto* d = p.device(r.id);
-            const auto* model = d ? findModel(d->model) : nullptr;
+            const auto* model = d ? d->spec() : nullptr;
             if (!model)
                 continue;
             Device n = newDevices(after, d->room, *model, {{d->place.x + dx, d->place.y + dy}}).front();

@@ -3,7 +3,6 @@
 #include "acoustics/image_source.h"
 #include "acoustics/noise_curve.h"
 #include "acoustics/octaves.h"
-#include "catalogue/catalogue.h"
 #include "catalogue/materials.h"
 #include "dsp/edge.h"
 #include "model/surfaces.h"
@@ -106,8 +105,7 @@ SpaceModel modelOf(const Project& project, const Space& space, const WallState* 
     }
     m.noise = noise;
     for (const auto& d : project.devices)
-        if (const auto* model =
-                d.place.placed && d.place.rack.empty() && space.has(d.room) ? findModel(d.model) : nullptr)
+        if (const auto* model = d.place.placed && d.place.rack.empty() && space.has(d.room) ? d.spec() : nullptr)
             addDevice(m, d, *model);
     return m;
 }

@@ -1,6 +1,5 @@
 #include "rooms/room_edit.h"
 #include "acoustics/ceiling_grid.h"
-#include "catalogue/catalogue.h"
 #include "dsp/number.h"
 #include "engine/block_kind.h"
 #include "model/address.h"
@@ -49,7 +48,7 @@ void replaceAll(std::string& text, const std::string& what, const std::string& w
 }
 
 std::string useOf(const Device& d) {
-    const auto* model = findModel(d.model);
+    const auto* model = d.spec();
     return !d.use.empty() ? d.use : model && !model->use.empty() ? model->use : "device";
 }
 
@@ -66,7 +65,7 @@ std::vector<const Device*> devicesOf(const Project& p, const std::string& room) 
 std::string filled(const std::string& pattern, const Project& p, const Device& d, int n) {
     std::string name = pattern;
     const auto* room = p.room(d.room);
-    const auto* model = findModel(d.model);
+    const auto* model = d.spec();
     std::string roomName = room ? room->name : "Rack";
     if (roomName.size() > 5 && roomName.ends_with(" Room")) // "Tern canopy", not "Tern Room canopy"
         roomName.resize(roomName.size() - 5);
@@ -202,6 +201,7 @@ std::vector<Device> newDevices(const Project& p, const std::string& room, const 
     for (const auto& spot : spots) {
         Device d;
         d.model = model.id;
+        d.models = ModelSource(model);
         d.room = room;
         d.name = freeName(p, d, r ? r->pattern : "{use} {n}", all);
         d.id = freeId(taken, d.name);
@@ -239,7 +239,7 @@ Result<Device> rackedDevice(const Project& p, const Rack& rack, const DeviceMode
     std::set<int> taken;
     for (const auto& d : p.devices)
         if (d.place.rack == rack.id) {
-            const auto* m = findModel(d.model);
+            const auto* m = d.spec();
             for (int u = 0; u < std::max(m ? m->rackUnits : 1, 1); ++u)
                 taken.insert(d.place.unit + u);
         }
@@ -325,7 +325,7 @@ Renewed addressed(const Project& p, const std::vector<std::string>& devices, con
     std::vector<Device*> todo;
     for (const auto& id : devices) {
         auto* d = now.device(id);
-        const auto* model = d ? findModel(d->model) : nullptr;
+        const auto* model = d ? d->spec() : nullptr;
         if (!model || !model->network)
             continue;
         const bool clash = count[d->address] > 1;
@@ -446,11 +446,11 @@ void suggestGrid(const Project& p, const Room& r, const WallState* state, const 
                  std::vector<Suggestion>& all) {
     std::vector<const Device*> ceiling;
     for (const auto* d : devicesOf(p, r.id))
-        if (const auto* m = findModel(d->model); m && m->loudspeaker && m->mount == "ceiling" && d->place.placed)
+        if (const auto* m = d->spec(); m && m->loudspeaker && m->mount == "ceiling" && d->place.placed)
             ceiling.push_back(d);
     if (ceiling.empty() || now.levels.within3 >= r.targets.within3)
         return;
-    const auto* model = findModel(ceiling.front()->model);
+    const auto* model = ceiling.front()->spec();
     const int here = static_cast<int>(ceiling.size());
     for (int count = std::max(2, here - 2); count <= std::min(here * 3 + 6, 64) && !stop.stop_requested(); ++count) {
         const auto spots = ceilingSpots(r, *model, GridBy::count, count);
@@ -522,7 +522,7 @@ void suggestMicrophones(const Project& p, const Room& r, const WallState* state,
     for (const double lower : {0.3, 0.6, 0.9}) {
         Suggestion s;
         for (const auto* d : devicesOf(p, r.id)) {
-            const auto* m = findModel(d->model);
+            const auto* m = d->spec();
             if (!m || !m->microphone || m->mount != "ceiling" || d->place.z - lower < 2.2)
                 continue;
             Device n = *d;

@@ -58,29 +58,14 @@ template <class T> struct FieldOf {
     }
 };
 
-template <class T, class M>
-FieldOf<T> numberField(const char* id, const char* label, const char* unit, double min, double max, M T::*member,
-                       int digits = 2, double scale = 1) {
-    FieldOf<T> f{{id, label, unit, 0, min, max, digits}};
-    f.number = [member, scale](const T& t) { return static_cast<double>(t.*member) * scale; };
-    f.setNumber = [member, scale](T& t, double v) { t.*member = static_cast<M>(v / scale); };
-    return f;
-}
-
-template <class T> FieldOf<T> textField(const char* id, const char* label, std::string T::*member) {
-    FieldOf<T> f{{id, label}};
-    f.text = [member](const T& t) { return t.*member; };
-    f.setText = [member](T& t, const std::string& v) { t.*member = v; };
-    return f;
-}
-
 template <class T>
 FieldOf<T> choiceField(const char* id, const char* label, std::vector<std::string> choices,
                        std::vector<std::string> names, std::function<std::string(const T&)> get,
                        std::function<void(T&, const std::string&)> set) {
-    FieldOf<T> f{{id, label}};
-    f.look.choices = std::move(choices);
-    f.look.choiceNames = std::move(names);
+    Field look{id, label};
+    look.choices = std::move(choices);
+    look.choiceNames = std::move(names);
+    FieldOf<T> f{std::move(look)};
     f.text = std::move(get);
     f.setText = std::move(set);
     return f;

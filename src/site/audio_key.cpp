@@ -1,4 +1,5 @@
 #include "site/audio_key.h"
+#include "site/bytes.h"
 #include <sodium.h>
 
 namespace loom::site {
@@ -6,13 +7,6 @@ namespace {
 
 constexpr std::size_t nonceSize = crypto_aead_xchacha20poly1305_ietf_NPUBBYTES,
                       tagSize = crypto_aead_xchacha20poly1305_ietf_ABYTES;
-
-const unsigned char* bytes(const std::string& s) {
-    return reinterpret_cast<const unsigned char*>(s.data());
-}
-unsigned char* bytes(std::string& s) {
-    return reinterpret_cast<unsigned char*>(s.data());
-}
 
 } // namespace
 

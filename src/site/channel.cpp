@@ -1,4 +1,5 @@
 #include "site/channel.h"
+#include "site/bytes.h"
 #include <cctype>
 #include <cstring>
 #include <sodium.h>
@@ -19,13 +20,6 @@ Nonce nonceOf(std::uint64_t count) {
     for (int i = 0; i < 8; ++i)
         n[static_cast<std::size_t>(i)] = static_cast<unsigned char>(count >> (8 * i));
     return n;
-}
-
-const unsigned char* bytes(const std::string& s) {
-    return reinterpret_cast<const unsigned char*>(s.data());
-}
-unsigned char* bytes(std::string& s) {
-    return reinterpret_cast<unsigned char*>(s.data());
 }
 
 } // namespace

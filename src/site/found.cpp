@@ -1,5 +1,4 @@
 #include "site/found.h"
-#include "catalogue/catalogue.h"
 #include "dsp/number.h"
 #include "model/address.h"
 #include "rooms/room_edit.h"
@@ -20,7 +19,7 @@ bool tellsTheSame(const DiscoveredDevice& a, const DiscoveredDevice& b) {
 // ---- addresses ----
 
 bool onSite(const Device& d) {
-    const auto* m = project::findModel(d.model);
+    const auto* m = d.spec();
     return m && m->onSite();
 }
 
@@ -83,7 +82,7 @@ std::vector<std::string> usbSockets() {
 namespace {
 
 bool onUsb(const DiscoveredDevice& f) {
-    const auto* m = project::findModel(f.model);
+    const auto* m = f.spec();
     return m && m->usb;
 }
 
@@ -257,7 +256,7 @@ std::vector<SiteFinding> siteFindings(const Project& p, const std::vector<Discov
             s.remedy = "Give it the address " + s.address + ".";
             out.push_back(s);
         }
-        if (const auto* m = project::findModel(f.model); m && older(f.firmware, m->firmware) && planned) {
+        if (const auto* m = f.spec(); m && older(f.firmware, m->firmware) && planned) {
             SiteFinding s{Cure::firmware, Code::firmware, pairedTo[f.serial]->id, f.serial};
             s.reason = who(f) + " has firmware " + f.firmware + "; " + m->firmware + " is offered.";
             s.remedy = "Bring it up to date when nobody needs the room, or leave it for later with a reason.";
@@ -286,7 +285,7 @@ std::vector<SiteFinding> siteFindings(const Project& p, const std::vector<Discov
                 s.remedy += " Or let " + spares.front()->serial + " take its place.";
             }
         } else if (spares.empty()) {
-            s.reason = d.name + " is planned, and no " + (project::findModel(d.model)->name) + " is left for it.";
+            s.reason = d.name + " is planned, and no " + d.spec()->name + " is left for it.";
             s.remedy = "Look at its power and cable, then look again.";
         } else {
             continue; // it can be paired
@@ -331,6 +330,7 @@ std::string likelyRoom(const Project& p, const DiscoveredDevice& f) {
 Device plannedFrom(const Project& p, const DiscoveredDevice& f, const std::string& room) {
     Device d;
     d.model = f.model;
+    d.models = f.models;
     d.room = room;
     const std::string named = project::freeName(p, d, f.name.empty() || f.name == f.modelName ? "{model} {n}" : f.name);
     d.name = named;
@@ -344,7 +344,7 @@ Device plannedFrom(const Project& p, const DiscoveredDevice& f, const std::strin
         d.address = f.address;
     d.serial = f.serial;
     d.known.identity = f.identity;
-    if (const auto* m = project::findModel(f.model))
+    if (const auto* m = f.spec())
         d.use = m->use;
     return d;
 }

@@ -20,8 +20,10 @@ struct DiscoveredDevice {
     std::string salt{};                // of its password, base64; "": it has none
     bool sealed = false, fresh = true; // fresh: nothing was ever kept on it
     // -- what whoever looks adds --
-    std::string asked{}; // the address that its answer came by; another than its own: through a remote rig
-    double seen = 0;     // seconds on the clock of whoever looks, of its last answer
+    std::string asked{};           // the address that its answer came by; another than its own: through a remote rig
+    double seen = 0;               // seconds on the clock of whoever looks, of its last answer
+    project::ModelSource models{}; // where `model` is looked up
+    const project::DeviceModel* spec() const { return models.find(model); } // null: nothing is known of it
 };
 // Whether it tells the same, whenever it was heard.
 bool tellsTheSame(const DiscoveredDevice& a, const DiscoveredDevice& b);

@@ -321,18 +321,16 @@ Type<ContactMoved> contactType() {
 Type<Config> configType() {
     auto t = typeOf<Config>("config");
     auto& program = t.byHand("program", "none: it runs none");
-    program.read = [](Config& c, const Json* j, const At& at, Reading& r) {
+    program.reader = [](Config& c, const Json* j, const At& at, Reading& r) {
         c.program.reset();
         if (j && !j->is_null())
             Codec<std::optional<engine::Program>>::read(c.program, *j, {}, At(at, "program"), r);
     };
-    program.write = [](const Config& c, Json& j) {
-        j = c.program ? Codec<engine::Program>::write(*c.program, {}) : Json();
-    };
-    program.check = [](const Config& c, const Config* before, const At& at, Reading& r) {
+    program.writer = [](const Config& c) { return c.program ? Codec<engine::Program>::write(*c.program, {}) : Json(); };
+    program.checker = [](const Config& c, const Config* before, const At& at, Reading& r) {
         checkSince(c.program, before ? &before->program : nullptr, {}, At(at, "program"), r);
     };
-    program.schema = [](Definitions& d) { return Codec<engine::Program>::schema({}, d); };
+    program.describer = [](Definitions& d) { return Codec<engine::Program>::schema({}, d); };
     t.add("setUp", &Config::setUp).items(0, 200).always();
     return t;
 }

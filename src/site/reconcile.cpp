@@ -10,8 +10,6 @@
 
 namespace loom::site {
 
-using project::Changed;
-
 namespace {
 
 // The lane that a block lies on, by the name of its end; else the block's own.
@@ -48,9 +46,9 @@ class Groups {
 namespace {
 
 Take byItself(const project::Difference& d, Standing standing) {
-    if (standing == Standing::nothing || standing == Standing::older || d.changed == Changed::here)
+    if (standing == Standing::nothing || standing == Standing::older || d.changed == project::Changed::here)
         return Take::design;
-    return d.changed == Changed::there && standing == Standing::current ? Take::device : Take::open;
+    return d.changed == project::Changed::there && standing == Standing::current ? Take::device : Take::open;
 }
 
 } // namespace
@@ -63,8 +61,9 @@ std::vector<Row> rowsOf(const Config& design, const Config& device, const Config
         Row r;
         r.key = keyOf(d);
         r.group = groups.of(d);
-        if (standing == Standing::older && (d.changed == Changed::there || d.changed == Changed::both))
-            d.changed = Changed::older;
+        if (standing == Standing::older &&
+            (d.changed == project::Changed::there || d.changed == project::Changed::both))
+            d.changed = project::Changed::older;
         const auto it = chosen.find(r.key);
         r.take = r.key == "program" && !device.program ? Take::design
                  : it != chosen.end()                  ? it->second

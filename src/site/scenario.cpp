@@ -1,5 +1,4 @@
 #include "site/scenario.h"
-#include "catalogue/catalogue.h"
 #include "disk/safe_file.h"
 #include "file/project_json.h"
 #include "schema/json_text.h"
@@ -16,7 +15,7 @@ Scenario deliveredFor(const project::Project& p) {
     s.name = "Delivery for " + p.name;
     std::size_t sockets = 0;
     for (const auto& d : p.devices) {
-        const auto* m = project::findModel(d.model);
+        const auto* m = d.spec();
         if (!m || !(m->usb || (m->network && readAddress(d.address))))
             continue;
         ScenarioDevice one;

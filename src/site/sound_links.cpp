@@ -1,5 +1,4 @@
 #include "site/sound_links.h"
-#include "catalogue/catalogue.h"
 #include "catalogue/device_model.h"
 #include <algorithm>
 
@@ -45,7 +44,7 @@ std::string wordOf(SoundLink::How how) {
 std::vector<std::string> withoutSound(const project::Project& project) {
     std::vector<std::string> all;
     for (const auto& d : project.devices) {
-        const auto* m = project::findModel(d.model);
+        const auto* m = d.spec();
         if (!m || !m->onSite())
             continue;
         bool sound = false;

@@ -1,5 +1,4 @@
 #include "voicings/load_text.h"
-#include "catalogue/catalogue.h"
 #include "dsp/number.h"
 #include "dsp/words.h"
 #include "model/describe.h"
@@ -51,7 +50,7 @@ std::vector<std::string> namesOf(std::string name) {
 const Device* loudspeaker(const Project& p, const std::string& name) {
     for (const auto& d : p.devices)
         if (d.id == name || lower(d.name) == lower(name))
-            if (const auto* m = findModel(d.model); m && m->loudspeaker)
+            if (const auto* m = d.spec(); m && m->loudspeaker)
                 return &d;
     return nullptr;
 }

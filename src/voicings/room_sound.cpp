@@ -1,5 +1,4 @@
 #include "voicings/room_sound.h"
-#include "catalogue/catalogue.h"
 #include "catalogue/device_model.h"
 #include "program/render.h"
 #include "voicings/voiced.h"
@@ -55,7 +54,7 @@ double pascalsPerVolt(const AmplifierOutput& output, const LoudspeakerLoad& load
 // Where a microphone's sound is taken up: its own network outputs that are led somewhere, or the input it is led to.
 std::vector<SoundEnd> endsOf(const Project& p, const Device& microphone) {
     std::vector<SoundEnd> all;
-    const auto* m = findModel(microphone.model);
+    const auto* m = microphone.spec();
     for (const auto& d : p.devices)
         for (const auto& [port, from] : d.feeds)
             if (const auto end = readSoundEnd(from); end && end->device == microphone.id)
@@ -79,18 +78,18 @@ std::vector<Driven> drivenOf(const Project& p) {
         // Where it has no program, the processor's output is amplified as it is.
         const auto feed = path.amplifier->feeds.find(path.input);
         const auto from = feed == path.amplifier->feeds.end() ? std::nullopt : readSoundEnd(feed->second);
-        const auto* model = findModel(path.amplifier->model);
+        const auto* model = path.amplifier->spec();
         const bool processes = model && model->workBudget > 0;
         if (!processes && !from)
             continue;
         const auto* before = processes ? nullptr : p.device(from->device);
-        const auto* beforeModel = before ? findModel(before->model) : nullptr;
+        const auto* beforeModel = before ? before->spec() : nullptr;
         const double dbu = processes ? path.data->fullScaleDbu : beforeModel ? beforeModel->fullScaleDbu : 18;
         const double volts = loudspeaker::voltsOf(dbu + path.data->gainDb); // of a sine at full scale
         Driven d{processes ? SoundEnd{path.amplifier->id, path.port} : *from, path.data->maxVolts() / volts};
         for (const auto& l : path.output->loads)
             if (const auto* s = p.device(l.device))
-                if (const auto* m = findModel(s->model); m && m->loudspeaker)
+                if (const auto* m = s->spec(); m && m->loudspeaker)
                     d.loudspeakers.push_back(
                         {l.device, volts * pascalsPerVolt(*path.output, l, m->loudspeaker->sensitivity + s->trimDb)});
         all.push_back(std::move(d));
@@ -110,11 +109,11 @@ std::optional<SoundEnd> readSoundEnd(const std::string& text) {
 std::vector<Lead> leadsOf(const Project& p) {
     std::vector<Lead> all;
     for (const auto& d : p.devices) {
-        const auto* to = findModel(d.model);
+        const auto* to = d.spec();
         for (const auto& [port, text] : d.feeds) {
             const auto from = readSoundEnd(text);
             const auto* source = from ? p.device(from->device) : nullptr;
-            const auto* model = source ? findModel(source->model) : nullptr;
+            const auto* model = source ? source->spec() : nullptr;
             if (!model || !to || (model->microphone && !model->network))
                 continue; // a microphone's sound comes through the air
             Lead l{*from, {d.id, port}};
@@ -134,7 +133,7 @@ std::vector<SoundEnd> microphoneInputs(const Project& p) {
         for (const auto& [port, text] : d.feeds)
             if (const auto from = readSoundEnd(text))
                 if (const auto* source = p.device(from->device); source && p.room(source->room))
-                    if (const auto* m = findModel(source->model); m && m->microphone && !m->network)
+                    if (const auto* m = source->spec(); m && m->microphone && !m->network)
                         all.push_back({d.id, port});
     return all;
 }

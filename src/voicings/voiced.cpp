@@ -1,5 +1,4 @@
 #include "voicings/voiced.h"
-#include "catalogue/catalogue.h"
 #include "catalogue/device_model.h"
 #include "dsp/convolver.h"
 #include "engine/block_kind.h"
@@ -124,7 +123,7 @@ bool sameSound(const engine::Program& a, const engine::Program& b) {
 std::vector<OutputPath> outputPaths(const Project& p) {
     std::vector<OutputPath> all;
     for (const auto& d : p.devices) {
-        const auto* m = findModel(d.model);
+        const auto* m = d.spec();
         if (!m || !m->amplifier)
             continue;
         for (const auto& port : m->ports(false)) {
@@ -187,7 +186,7 @@ std::optional<loudspeaker::Protection> protectionOf(const OutputPath& path) {
     drive.maxVolts = path.data->maxVolts() * std::sqrt(2.0);
     drive.fullScaleDbu = path.data->fullScaleDbu;
     if (path.runsIn && path.runsIn != path.amplifier) { // the processor's own output stage
-        const auto* m = findModel(path.runsIn->model);
+        const auto* m = path.runsIn->spec();
         drive.fullScaleDbu = m ? m->fullScaleDbu : 18;
     }
     const auto& out = *path.output;

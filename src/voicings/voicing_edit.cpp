@@ -1,5 +1,4 @@
 #include "voicings/voicing_edit.h"
-#include "catalogue/catalogue.h"
 #include "dsp/number.h"
 #include "dsp/tap_file.h"
 #include "engine/block_kind.h"
@@ -58,7 +57,7 @@ Result<Project> voiced(Project p, const std::vector<std::string>& loudspeakers, 
         return Error{"there is no such voicing", voicing, "loomctl voicings lists them."};
     for (const auto& id : loudspeakers) {
         auto* d = p.device(id);
-        const auto* m = d ? findModel(d->model) : nullptr;
+        const auto* m = d ? d->spec() : nullptr;
         if (!m || !m->loudspeaker)
             return Error{"is no loudspeaker", d ? d->name : id, "Choose loudspeakers."};
         d->voicing = voicing;
@@ -83,7 +82,7 @@ Result<Project> withOwnVoicing(Project p, const std::string& loudspeaker, std::s
 
 Result<Project> hung(Project p, const std::string& amplifier, const std::string& port, const AmplifierOutput& output) {
     auto* a = p.device(amplifier);
-    const auto* m = a ? findModel(a->model) : nullptr;
+    const auto* m = a ? a->spec() : nullptr;
     if (!m || !m->amplifier)
         return Error{"is no amplifier", a ? a->name : amplifier, "Choose one, such as Treadle 4."};
     const auto ports = m->ports(false);
@@ -91,7 +90,7 @@ Result<Project> hung(Project p, const std::string& amplifier, const std::string&
         return Error{"has no output \"" + port + "\"", a->name, "It has " + std::to_string(ports.size()) + " outputs."};
     for (const auto& l : output.loads) {
         const auto* d = p.device(l.device);
-        const auto* model = d ? findModel(d->model) : nullptr;
+        const auto* model = d ? d->spec() : nullptr;
         if (!model || !model->loudspeaker)
             return Error{"is no loudspeaker", d ? d->name : l.device, "Choose loudspeakers."};
         p.devices.changeIf([](const Device& other) { return !other.outputs.empty(); }, // it leaves where it hung
@@ -127,7 +126,7 @@ Result<Project> hung(Project p, const std::string& amplifier, const std::string&
 
 Result<Project> fed(Project p, const std::string& device, const std::string& input, const std::string& from) {
     auto* a = p.device(device);
-    const auto* m = a ? findModel(a->model) : nullptr;
+    const auto* m = a ? a->spec() : nullptr;
     if (!m)
         return Error{"there is no such device", device, ""};
     const auto inputs = m->ports(true);
@@ -139,7 +138,7 @@ Result<Project> fed(Project p, const std::string& device, const std::string& inp
     }
     const auto slash = from.find('/');
     const auto* d = slash == std::string::npos ? nullptr : p.device(from.substr(0, slash));
-    const auto* source = d ? findModel(d->model) : nullptr;
+    const auto* source = d ? d->spec() : nullptr;
     const auto outputs = source ? source->ports(false) : std::vector<std::string>{};
     if (std::find(outputs.begin(), outputs.end(), from.substr(slash + 1)) == outputs.end())
         return Error{"there is no output \"" + from + "\"", a->name, "Name it as device/port, such as heddle/out 1."};

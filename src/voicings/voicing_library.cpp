@@ -218,7 +218,7 @@ Result<SetupFile> readSetups(const std::string& text, const std::string& name) {
 Result<Project> withSetup(Project p, const std::string& amplifier, const SetupFile& file, std::size_t index) {
     const auto& setup = file.setups.at(index);
     const auto* d = p.device(amplifier);
-    const auto* m = d ? findModel(d->model) : nullptr;
+    const auto* m = d ? d->spec() : nullptr;
     if (!m || !m->amplifier)
         return Error{"is no amplifier", d ? d->name : amplifier, "Choose one."};
     VoicingFile wanted;
@@ -264,7 +264,7 @@ Result<Project> withSetups(Project p, const SetupFile& file, std::vector<std::st
         std::string amplifier;
         for (const auto& d : p.devices)
             if (d.name == file.setups[i].name)
-                if (const auto* m = findModel(d.model); m && m->amplifier)
+                if (const auto* m = d.spec(); m && m->amplifier)
                     amplifier = d.id;
         if (amplifier.empty()) {
             if (left)

@@ -8,8 +8,8 @@
 #include "acoustics/noise_curve.h"
 #include "acoustics/octaves.h"
 #include "acoustics/pick_up.h"
+#include "test.h"
 #include <QFile>
-#include <QTest>
 #include <cmath>
 #include <nlohmann/json.hpp>
 #include <numbers>
@@ -276,5 +276,5 @@ class TestRooms : public QObject {
     }
 };
 
-QTEST_APPLESS_MAIN(TestRooms)
+LOOM_TEST(tst_rooms, TestRooms)
 #include "tst_rooms.moc"

@@ -4,6 +4,7 @@
 #include "app/site/embedded_rig.h"
 #include "app/site/pairing_view.h"
 #include "app/site/site_page.h"
+#include "models.h"
 #ifndef Q_MOC_RUN
 #include "file/project_json.h"
 #endif
@@ -50,15 +51,17 @@ class SiteTest : public WindowTest {
         p.name = "Taps";
         for (int i = 0; i < taps; ++i) {
             rig::DeviceSetup d;
+            d.models = test::models();
             d.model = "tap", d.serial = "T" + std::to_string(i), d.folder = store_->path().toStdString();
             d.address = "127.20.4." + std::to_string(60 + i);
             devices.push_back(d);
             project::Device planned;
+            planned.models = test::models();
             planned.id = "tap-" + std::to_string(i), planned.name = "Tap " + std::to_string(i), planned.model = "tap";
             planned.address = "127.20.4." + std::to_string(160 + i);
             p.devices.push_back(planned);
         }
-        rig_ = std::make_unique<EmbeddedRig>(devices);
+        rig_ = std::make_unique<EmbeddedRig>(test::models(), devices);
         open(p, "taps");
         click("Look again");
         QTRY_COMPARE_WITH_TIMEOUT(fleet().found().size(), static_cast<std::size_t>(taps), 10000);

@@ -9,6 +9,7 @@
 #include "app/shell/guard_bar.h"
 #include "app/survey/device_table.h"
 #include "app/weave/weave_view.h"
+#include "models.h"
 #include "window_test.h"
 #include <QLabel>
 #include <QScrollArea>
@@ -18,6 +19,7 @@
 #include "program/program_edit.h"
 #include "rooms/room_edit.h"
 #endif
+#include "test.h"
 
 using namespace loom;
 using namespace loom::app;
@@ -98,7 +100,7 @@ class TestFirstLook : public WindowTest {
         QVERIFY(!w_->close());
         QTimer::singleShot(50, this, [] { QTest::keyClick(QApplication::focusWidget(), Qt::Key_Return); });
         QVERIFY(w_->close()); // the first answer saves
-        const auto saved = project::loadProject(session().path().toStdString());
+        const auto saved = test::load(session().path().toStdString());
         QVERIFY(saved && saved->name == "Other");
     }
     void listsOpenWhole() {
@@ -263,5 +265,5 @@ class TestFirstLook : public WindowTest {
     }
 };
 
-QTEST_MAIN(TestFirstLook)
+LOOM_TEST(tst_first_look, TestFirstLook)
 #include "tst_first_look.moc"

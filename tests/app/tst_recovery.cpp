@@ -1,5 +1,6 @@
 // Unsaved work through kills of the real window's process; two windows on one project.
 #include "app/window_test.h"
+#include "models.h"
 #ifndef Q_MOC_RUN
 #include "app/shell/end_signals.h"
 #include "disk/safe_file.h"
@@ -8,6 +9,7 @@
 #include "rooms/plan_items.h"
 #include "voicings/voicing_edit.h"
 #endif
+#include "test.h"
 #include <QApplication>
 #include <csignal>
 #include <fstream>
@@ -86,7 +88,7 @@ class TestRecovery : public WindowTest {
             for (std::size_t k = 0; k < std::size(kinds); ++k)
                 if (&kinds[k].second == &work) {
                     const QByteArray number = QByteArray::number(static_cast<int>(k));
-                    ::execl(self.data(), self.data(), "--work", number.data(), path.toUtf8().data(),
+                    ::execl(self.data(), self.data(), "work", number.data(), path.toUtf8().data(),
                             result.toUtf8().data(), nullptr);
                 }
             ::_exit(9);
@@ -111,11 +113,11 @@ class TestRecovery : public WindowTest {
         ::waitpid(child, &end, 0);
         if (signal != SIGKILL) // it ended by itself, with its work written down
             written = there() && WIFEXITED(end) && WEXITSTATUS(end) == 128 + signal;
-        const auto made = project::loadProject(result.toStdString());
+        const auto made = test::load(result.toStdString());
         return made ? *made : project::Project{};
     }
     QString copyOfDemo(const char* name) {
-        const auto p = project::loadProject(demo);
+        const auto p = test::load(demo);
         const QString path = file(name);
         QDir(path).removeRecursively();
         QFile::remove(path);
@@ -136,7 +138,7 @@ class TestRecovery : public WindowTest {
         QFETCH(int, kind);
         QFETCH(QString, name);
         const QString path = copyOfDemo(qPrintable(name));
-        const auto before = *project::loadProject(path.toStdString());
+        const auto before = *test::load(path.toStdString());
         bool written = false;
         const auto made = killedWhileWorking(path, kinds[kind].second, written);
         QVERIFY(written);
@@ -185,7 +187,7 @@ class TestRecovery : public WindowTest {
             bool written = false;
             const auto made = killedWhileWorking(path, kinds[3].second, written);
             QVERIFY(written);
-            auto other = *project::loadProject(path.toStdString());
+            auto other = *test::load(path.toStdString());
             other.name = "Saved by somebody else";
             QVERIFY(bool(project::saveProject(other, path.toStdString())));
             loom::app::Session s;
@@ -196,7 +198,7 @@ class TestRecovery : public WindowTest {
             const auto aside = QDir(folder_.path()).entryList({QFileInfo(path).completeBaseName() + ", unsaved*.loom"});
             QCOMPARE(aside.size(), 1);
             QVERIFY2(said.contains(aside.first()), qPrintable(said));
-            QVERIFY(project::toJson(*project::loadProject(file(qPrintable(aside.first())).toStdString())) ==
+            QVERIFY(project::toJson(*test::load(file(qPrintable(aside.first())).toStdString())) ==
                     project::toJson(made));
             QFile::remove(file(qPrintable(aside.first())));
         }
@@ -231,7 +233,7 @@ class TestRecovery : public WindowTest {
         QVERIFY(second.edit(project::renameProject("the copy")) && second.save());
         QVERIFY(!second.saveAs(path)); // still the first one's
         QVERIFY(first->save());
-        QCOMPARE(project::loadProject(path.toStdString())->name, std::string("the first one's"));
+        QCOMPARE(test::load(path.toStdString())->name, std::string("the first one's"));
         const auto good = *loom::project::readWhole(path.toStdString(), 1 << 26);
         std::ofstream(path.toStdString()) << "damaged"; // opening it again fails, and it is still the first one's
         QVERIFY(!first->open(path) && loom::project::ProjectLock::take(path.toStdString()).other());
@@ -243,14 +245,14 @@ class TestRecovery : public WindowTest {
         const QString path = copyOfDemo("meanwhile.loom");
         loom::app::Session s;
         QVERIFY(s.open(path) && s.edit(project::renameProject("mine")));
-        auto other = *project::loadProject(path.toStdString());
+        auto other = *test::load(path.toStdString());
         QVERIFY(bool(project::saveProject(other, path.toStdString()))); // written anew, but the same
         QVERIFY(s.save());
         other.name = "theirs";
         QVERIFY(bool(project::saveProject(other, path.toStdString())));
         QVERIFY(s.edit(project::renameProject("mine again")));
         QVERIFY(!s.save());
-        QCOMPARE(project::loadProject(path.toStdString())->name, std::string("theirs"));
+        QCOMPARE(test::load(path.toStdString())->name, std::string("theirs"));
         QVERIFY(s.saveAs(file("elsewhere.loom")));
     }
     // The journal is written while work goes on, not when it pauses.
@@ -284,11 +286,7 @@ static int work(int kind, const QString& path, const QString& result) {
     return QApplication::exec();
 }
 
-int main(int argc, char** argv) {
-    QApplication app(argc, argv);
-    if (argc == 5 && std::string(argv[1]) == "--work")
-        return work(std::atoi(argv[2]), argv[3], argv[4]);
-    TestRecovery test;
-    return QTest::qExec(&test, argc, argv);
-}
+static const bool workAdded = loom::test::add(
+    "work", [](int argc, char** argv) { return argc == 4 ? work(std::atoi(argv[1]), argv[2], argv[3]) : 2; });
+LOOM_TEST(tst_recovery, TestRecovery)
 #include "tst_recovery.moc"

@@ -2,7 +2,9 @@
 #include "app/shell/rail.h"
 #include "app/site/device_panel.h"
 #include "app/site/health_board.h"
+#include "models.h"
 #include "site_test.h"
+#include "test.h"
 #include <QComboBox>
 #include <QLabel>
 #include <QScrollBar>
@@ -30,9 +32,10 @@ class TestSitePage : public SiteTest {
     void init() { beginSite(); }
     void cleanup() { endSite(); }
     void firstDay() {
-        rig_ = std::make_unique<EmbeddedRig>(std::string(LOOM_SOURCE_DIR "/demo/scenarios/first-day.json"),
+        rig_ = std::make_unique<EmbeddedRig>(loom::test::models(),
+                                             std::string(LOOM_SOURCE_DIR "/demo/scenarios/first-day.json"),
                                              store_->path().toStdString());
-        const auto p = project::loadProject(LOOM_SOURCE_DIR "/demo/first-day");
+        const auto p = loom::test::load(LOOM_SOURCE_DIR "/demo/first-day");
         QVERIFY(bool(p));
         open(*p, "first-day");
         // One plain question first: which adapter.
@@ -479,5 +482,5 @@ class TestSitePage : public SiteTest {
         Theme::get().setNight(false);
     }
 };
-QTEST_MAIN(TestSitePage)
+LOOM_TEST(tst_site_page, TestSitePage)
 #include "tst_site_page.moc"

@@ -2,7 +2,9 @@
 #include "app/shell/rail.h"
 #include "app/site/device_panel.h"
 #include "app/site/knob_grid.h"
+#include "models.h"
 #include "site_test.h"
+#include "test.h"
 #include <QComboBox>
 #include <QFile>
 #include <QLineEdit>
@@ -13,11 +15,11 @@ class TestSiteSound : public SiteTest {
 
     // The demo's cellar board on a USB socket.
     void boardRig() {
-        auto demo = project::loadProject(LOOM_SOURCE_DIR "/demo/marram-point");
+        auto demo = loom::test::load(LOOM_SOURCE_DIR "/demo/marram-point");
         project::Project p;
         p.devices = {*demo->device("spindle-cellar")};
         p.devices.change(0).setUp.clear(), p.devices.change(0).room.clear();
-        rig_ = std::make_unique<EmbeddedRig>(p, store_->path().toStdString());
+        rig_ = std::make_unique<EmbeddedRig>(loom::test::models(), p, store_->path().toStdString());
         open(p, "cellar");
         click("Look again");
         QTRY_COMPARE_WITH_TIMEOUT(fleet().found().size(), std::size_t(1), 10000);
@@ -110,13 +112,15 @@ class TestSiteSound : public SiteTest {
     void soundGetsAKey() {
         project::Project p;
         p.devices = {{}, {}, {}};
+        for (std::size_t i = 0; i < 3; ++i)
+            p.devices.change(i).models = loom::test::models();
         p.devices.change(0).id = "desk", p.devices.change(0).name = "Desk", p.devices.change(0).model = "heddle-16";
         p.devices.change(0).address = "127.20.4.70", p.devices.change(0).feeds["net 3"] = "array/net 1";
         p.devices.change(1).id = "array", p.devices.change(1).name = "Array", p.devices.change(1).model = "canopy-8";
         p.devices.change(1).address = "127.20.4.71";
         p.devices.change(2).id = "tap", p.devices.change(2).name = "Tap", p.devices.change(2).model = "tap";
         p.devices.change(2).address = "127.20.4.72";
-        rig_ = std::make_unique<EmbeddedRig>(p, store_->path().toStdString());
+        rig_ = std::make_unique<EmbeddedRig>(loom::test::models(), p, store_->path().toStdString());
         open(p, "sound");
         click("Look again");
         QTRY_COMPARE_WITH_TIMEOUT(fleet().found().size(), std::size_t(3), 10000);
@@ -222,5 +226,5 @@ class TestSiteSound : public SiteTest {
     }
 };
 
-QTEST_MAIN(TestSiteSound)
+LOOM_TEST(tst_site_sound, TestSiteSound)
 #include "tst_site_sound.moc"

@@ -8,11 +8,13 @@
 #include "app/speakers/voicing_plot.h"
 #include "app/text.h"
 #include "app/weave/weave_view.h"
+#include "models.h"
 #include "window_test.h"
 #ifndef Q_MOC_RUN
 #include "engine/block_kind.h"
 #include "findings/output_findings.h"
 #endif
+#include "test.h"
 #include <QApplication>
 #include <QClipboard>
 #include <QComboBox>
@@ -36,6 +38,7 @@ class TestSpeakersPage : public WindowTest {
         p.name = "Cellar";
         const auto add = [&](const char* id, const char* name, const char* model) {
             project::Device d{id, name, model, ""};
+            d.models = test::models();
             d.place.placed = true;
             p.devices.push_back(d);
         };
@@ -397,5 +400,5 @@ class TestSpeakersPage : public WindowTest {
     }
 };
 
-QTEST_MAIN(TestSpeakersPage)
+LOOM_TEST(tst_speakers_page, TestSpeakersPage)
 #include "tst_speakers_page.moc"

@@ -15,6 +15,7 @@
 #include "catalogue/catalogue.h"
 #include "findings/room_findings.h"
 #endif
+#include "test.h"
 #include <QClipboard>
 #include <QComboBox>
 #include <QDialog>
@@ -420,7 +421,7 @@ class TestSurveyPage : public WindowTest {
             QTest::mouseClick(done, Qt::LeftButton);
         });
         pick("make a model");
-        const auto* made = project::findModel("sunflower-8");
+        const auto* made = session().models().find("sunflower-8");
         QVERIFY(made && made->own && made->loudspeaker->sensitivity == 91 && made->mount == "ceiling");
         auto* list = view<SurveyPage>()->shelf()->findChild<QListWidget*>("models");
         QVERIFY(!list->findItems("Sunflower 8", Qt::MatchContains).isEmpty());
@@ -485,5 +486,5 @@ class TestSurveyPage : public WindowTest {
     }
 };
 
-QTEST_MAIN(TestSurveyPage)
+LOOM_TEST(tst_survey_page, TestSurveyPage)
 #include "tst_survey_page.moc"

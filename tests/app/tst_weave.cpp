@@ -12,13 +12,13 @@
 #include "engine/path_response.h"
 #include "program/links.h"
 #endif
+#include "test.h"
 #include <QComboBox>
 #include <QLabel>
 #include <QLineEdit>
 #include <QListWidget>
 #include <QPushButton>
 #include <QSvgRenderer>
-#include <QTest>
 
 using namespace loom;
 using namespace loom::app;
@@ -388,5 +388,5 @@ class TestWeave : public WindowTest {
         QVERIFY(said_.contains("/nowhere/at/all.svg"));
     }
 };
-QTEST_MAIN(TestWeave)
+LOOM_TEST(tst_weave, TestWeave)
 #include "tst_weave.moc"

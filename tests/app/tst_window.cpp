@@ -12,6 +12,7 @@
 #include "app/theme/theme.h"
 #include "app/weave/insert_field.h"
 #include "app/weave/weave_view.h"
+#include "models.h"
 #ifndef Q_MOC_RUN
 #include "engine/latency.h"
 #include "engine/path_response.h"
@@ -20,6 +21,7 @@
 #include "findings/findings.h"
 #include "program/program_edit.h"
 #endif
+#include "test.h"
 #include <QAccessible>
 #include <QAccessibleActionInterface>
 #include <QClipboard>
@@ -33,7 +35,6 @@
 #include <QSpinBox>
 #include <QStandardPaths>
 #include <QTemporaryDir>
-#include <QTest>
 
 using namespace loom;
 using namespace loom::app;
@@ -82,7 +83,7 @@ class TestWindow : public QObject {
         file_ = folder_.filePath("hall.loom");
         QFile::remove(file_);
         QDir(file_ + ".autosave").removeRecursively();
-        const auto demo = project::loadProject(LOOM_SOURCE_DIR "/demo/marram-point");
+        const auto demo = test::load(LOOM_SOURCE_DIR "/demo/marram-point");
         QVERIFY(demo && project::saveProject(*demo, file_.toStdString()));
         w_ = std::make_unique<MainWindow>();
         w_->showStage("weave");
@@ -223,8 +224,9 @@ class TestWindow : public QObject {
         QTemporaryDir store;
         const auto delivered = [&] {
             rig::DeviceSetup one;
+            one.models = test::models();
             one.serial = "00A3F1", one.address = "127.20.4.10", one.folder = store.path().toStdString();
-            return std::make_unique<EmbeddedRig>(std::vector{one});
+            return std::make_unique<EmbeddedRig>(test::models(), std::vector{one});
         };
         auto rig = delivered();
         auto* site = w_->findChild<SitePage*>();
@@ -703,5 +705,5 @@ class TestWindow : public QObject {
         QCOMPARE(Theme::get().percent(), 100);
     }
 };
-QTEST_MAIN(TestWindow)
+LOOM_TEST(tst_window, TestWindow)
 #include "tst_window.moc"

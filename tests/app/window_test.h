@@ -5,6 +5,7 @@
 #include "app/shell/findings_watch.h"
 #include "app/shell/main_window.h"
 #include "app/theme/theme.h"
+#include "models.h"
 #ifndef Q_MOC_RUN
 #include "file/store.h"
 #endif
@@ -69,7 +70,7 @@ class WindowTest : public QObject {
         QVERIFY(session().open(file));
     }
     void openDemo() {
-        const auto demo = project::loadProject(LOOM_SOURCE_DIR "/demo/marram-point");
+        const auto demo = test::load(LOOM_SOURCE_DIR "/demo/marram-point");
         QVERIFY(bool(demo));
         open(*demo, "demo");
     }

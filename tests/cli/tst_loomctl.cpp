@@ -1,17 +1,18 @@
 // loomctl as a user calls it: answers, errors, exit codes.
 #include "dsp/audio_file.h"
 #include "dsp/units.h"
+#include "models.h"
 #ifndef Q_MOC_RUN
 #include "file/store.h"
 #include "model/set_up.h"
 #endif
+#include "test.h"
 #include <QDir>
 #include <QJsonArray>
 #include <QJsonDocument>
 #include <QJsonObject>
 #include <QProcess>
 #include <QTemporaryDir>
-#include <QTest>
 
 using namespace loom;
 
@@ -49,7 +50,7 @@ class TestLoomctl : public QObject {
         QVERIFY2(err_.contains("no unit"), qPrintable(err_));
         QCOMPARE(call({"add-voicing", file, sheets + "oakhaven-x2.txt"}), 0);
         QCOMPARE(out_.trimmed(), QString("oakhaven-x2"));
-        const auto p = loom::project::loadProject(file.toStdString());
+        const auto p = test::load(file.toStdString());
         QVERIFY(bool(p));
         QStringList boxes;
         QString amplifier;
@@ -225,7 +226,7 @@ class TestLoomctl : public QObject {
         QCOMPARE(call({"render", demo_, "--device", "heddle", "--out", "out 77=x.wav", "--seconds", "1"}), 2);
     }
     void recorderWritesItsFile() { // a player into a recorder, both in the program
-        auto p = *loom::project::loadProject(LOOM_SOURCE_DIR "/demo/marram-point");
+        auto p = *test::load(LOOM_SOURCE_DIR "/demo/marram-point");
         auto& program = *p.device("heddle")->program;
         program.blocks.push_back({"music", "player", "", {}, {{"play", 1}}, {{"file", "programme-l.flac"}}});
         program.blocks.push_back({"tape", "recorder", ""});
@@ -276,19 +277,19 @@ class TestLoomctl : public QObject {
         QTemporaryDir folder;
         const QString file = folder.filePath("p.loom"), hex = folder.filePath("b.hex");
         QVERIFY(QFile::exists(LOOM_SOURCE_DIR "/demo/marram-point/project.json"));
-        auto p = *project::loadProject(LOOM_SOURCE_DIR "/demo/marram-point");
+        auto p = *test::load(LOOM_SOURCE_DIR "/demo/marram-point");
         QVERIFY(bool(project::saveProject(p, file.toStdString())));
         QCOMPARE(call({"pair", file, "council-canopy", "1177A0"}), 0);
         QCOMPARE(call({"pair", file, "tern-canopy", "1177A0"}), 2); // stands for another one
-        QCOMPARE(project::loadProject(file.toStdString())->device("council-canopy")->serial, std::string("1177A0"));
+        QCOMPARE(test::load(file.toStdString())->device("council-canopy")->serial, std::string("1177A0"));
         QCOMPARE(call({"unpair", file, "council-canopy"}), 0);
-        QVERIFY(project::loadProject(file.toStdString())->device("council-canopy")->serial.empty());
+        QVERIFY(test::load(file.toStdString())->device("council-canopy")->serial.empty());
         QCOMPARE(call({"image", file, "spindle-cellar", hex}), 0);
         QCOMPARE(call({"image", file, "heddle", hex}), 2);
         QCOMPARE(call({"set-field", file, "device:spindle-cellar", "knob 1", "bass-r.level.gain -20..0"}), 0);
         QCOMPARE(call({"set-field", file, "device:spindle-cellar", "knob 1", "loud"}), 2);
         QCOMPARE(call({"take-image", file, "spindle-cellar", hex}), 0); // as it was when the image was made
-        QCOMPARE(project::setUpOf(*project::loadProject(file.toStdString())->device("spindle-cellar")).at("knob 1"),
+        QCOMPARE(project::setUpOf(*test::load(file.toStdString())->device("spindle-cellar")).at("knob 1"),
                  std::string("main-l.level.gain -40..0"));
         QFile damaged(hex);
         QVERIFY(damaged.open(QIODevice::ReadWrite) && damaged.seek(40) && damaged.write("0F") == 2);
@@ -296,10 +297,10 @@ class TestLoomctl : public QObject {
         QCOMPARE(call({"take-image", file, "spindle-cellar", hex}), 2);
         QCOMPARE(call({"set-field", file, "device:cellar-handheld", "ledTo", "spindle-cellar/in 2"}), 0);
         QCOMPARE(call({"set-field", file, "device:tern-handheld", "ledTo", "spindle-cellar/in 2"}), 2); // taken
-        QCOMPARE(project::loadProject(file.toStdString())->device("spindle-cellar")->feeds.at("in 2"),
+        QCOMPARE(test::load(file.toStdString())->device("spindle-cellar")->feeds.at("in 2"),
                  std::string("cellar-handheld/out 1"));
         QCOMPARE(call({"leads", file, "--json"}), 0);
     }
 };
-QTEST_APPLESS_MAIN(TestLoomctl)
+LOOM_TEST(tst_loomctl, TestLoomctl)
 #include "tst_loomctl.moc"

@@ -2,6 +2,7 @@
 #pragma once
 #ifndef Q_MOC_RUN
 #include "client/network.h"
+#include "models.h"
 #include "rig/front.h"
 #include <map>
 #include <queue>
@@ -80,6 +81,7 @@ class FakeNetwork : public client::Network {
     Station& add(const std::string& serial, const std::string& model, const std::string& address,
                  const std::string& folder) {
         rig::DeviceSetup setup;
+        setup.models = test::models();
         setup.model = model, setup.serial = serial, setup.address = address, setup.folder = folder;
         auto s = std::make_unique<Station>();
         s->device = std::make_unique<rig::Device>(setup);

@@ -9,8 +9,8 @@
 #include "disk/safe_file.h"
 #include "file/project_json.h"
 #endif
+#include "test.h"
 #include <QTemporaryDir>
-#include <QTest>
 
 using namespace loom;
 using namespace loom::test;
@@ -596,5 +596,5 @@ class TestLine : public QObject {
     }
 };
 
-QTEST_GUILESS_MAIN(TestLine)
+LOOM_TEST(tst_line, TestLine)
 #include "tst_line.moc"

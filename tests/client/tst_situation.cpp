@@ -2,7 +2,7 @@
 #ifndef Q_MOC_RUN
 #include "client/situation.h"
 #endif
-#include <QTest>
+#include "test.h"
 
 using namespace loom::client;
 using Step = Situation::Step;
@@ -82,5 +82,5 @@ class TestSituation : public QObject {
     }
 };
 
-QTEST_APPLESS_MAIN(TestSituation)
+LOOM_TEST(tst_situation, TestSituation)
 #include "tst_situation.moc"

@@ -1,11 +1,12 @@
 // One step on several devices, with every fault at every point; and two computers that work on the same devices.
 #include "fake_network.h"
+#include "models.h"
 #ifndef Q_MOC_RUN
 #include "catalogue/catalogue.h"
 #include "client/fleet.h"
 #endif
+#include "test.h"
 #include <QTemporaryDir>
-#include <QTest>
 
 using namespace loom;
 using namespace loom::test;
@@ -35,6 +36,7 @@ project::Project taps(int count) {
     project::Project p;
     for (int i = 0; i < count; ++i) {
         project::Device d;
+        d.models = test::models();
         d.id = "tap-" + std::to_string(i), d.name = "Tap " + std::to_string(i), d.model = "tap";
         d.serial = "T" + std::to_string(i), d.address = "127.0.0." + std::to_string(1 + i);
         p.devices.push_back(d);
@@ -243,7 +245,7 @@ class TestSteps : public QObject {
         for (const char* id : {"tap-0", "tap-1", "tap-2"})
             p.device(id)->serial.clear();
         const auto shared = std::shared_ptr<client::Network>(&net, [](auto*) {});
-        const auto paper = std::make_shared<Paper>(p);
+        const auto paper = std::make_shared<Paper>(p, test::models());
         client::Fleet fleet(shared, paper, client::Tickets());
         paper->changed = [&](const project::Change& c) { fleet.follow(c); };
         fleet.look(*site::readSubnet("127.0.0.0/24"));
@@ -275,7 +277,7 @@ class TestSteps : public QObject {
         QVERIFY(all([](const client::Member& m) { return !m.link.up(); }));
         QVERIFY(all([](const client::Member& m) { return m.link.up() && m.sealed && !m.locked; }));
         // Another computer has to give the password; a wrong one opens nothing.
-        const auto second = std::make_shared<Paper>(paper->project());
+        const auto second = std::make_shared<Paper>(paper->project(), test::models());
         client::Fleet other(shared, second, client::Tickets());
         second->changed = [&](const project::Change& c) { other.follow(c); };
         other.look(*site::readSubnet("127.0.0.0/24"));
@@ -307,7 +309,7 @@ class TestSteps : public QObject {
         auto p = taps(2);
         p.device("tap-1")->known.identity = one.front->about().identity;
         const auto shared = std::shared_ptr<client::Network>(&net, [](auto*) {});
-        const auto paper = std::make_shared<Paper>(p);
+        const auto paper = std::make_shared<Paper>(p, test::models());
         client::Fleet fleet(shared, paper, client::Tickets());
         paper->changed = [&](const project::Change& c) { fleet.follow(c); };
         fleet.look(*site::readSubnet("127.0.0.0/24"));
@@ -336,7 +338,7 @@ class TestSteps : public QObject {
             FakeNetwork net;
             fill(net, 2);
             const auto shared = std::shared_ptr<client::Network>(&net, [](auto*) {});
-            const auto paper = std::make_shared<Paper>(taps(2));
+            const auto paper = std::make_shared<Paper>(taps(2), test::models());
             client::Fleet fleet(shared, paper, client::Tickets());
             paper->changed = [&](const project::Change& c) { fleet.follow(c); };
             fleet.look(*site::readSubnet("127.0.0.0/24"));
@@ -373,7 +375,7 @@ class TestSteps : public QObject {
             std::vector<std::shared_ptr<Paper>> papers;
             std::vector<std::unique_ptr<client::Fleet>> fleets;
             for (const char* user : {"ana", "ben"}) {
-                papers.push_back(std::make_shared<Paper>(taps(2)));
+                papers.push_back(std::make_shared<Paper>(taps(2), test::models()));
                 fleets.push_back(std::make_unique<client::Fleet>(shared, papers.back(), client::Tickets()));
                 fleets.back()->setName(user);
                 papers.back()->changed = [f = fleets.back().get()](const project::Change& c) { f->follow(c); };
@@ -422,5 +424,5 @@ class TestSteps : public QObject {
     }
 };
 
-QTEST_GUILESS_MAIN(TestSteps)
+LOOM_TEST(tst_steps, TestSteps)
 #include "tst_steps.moc"

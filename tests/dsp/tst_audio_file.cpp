@@ -1,5 +1,6 @@
 // Sound files: what would take too much memory is refused by its head.
 #include "dsp/audio_file.h"
+#include "test.h"
 #include <QTemporaryDir>
 #include <QtTest>
 #include <fstream>
@@ -46,5 +47,5 @@ class AudioFileTest : public QObject {
     }
 };
 
-QTEST_APPLESS_MAIN(AudioFileTest)
+LOOM_TEST(tst_audio_file, AudioFileTest)
 #include "tst_audio_file.moc"

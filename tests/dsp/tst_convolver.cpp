@@ -1,7 +1,7 @@
 // Partitioned convolution against the plain sum.
 #include "dsp/convolver.h"
 #include "dsp/matrix_convolver.h"
-#include <QTest>
+#include "test.h"
 #include <cmath>
 #include <random>
 
@@ -87,5 +87,5 @@ class TestConvolver : public QObject {
         QVERIFY(std::abs(y[63] - 3.0f) < 1e-3f);
     }
 };
-QTEST_APPLESS_MAIN(TestConvolver)
+LOOM_TEST(tst_convolver, TestConvolver)
 #include "tst_convolver.moc"

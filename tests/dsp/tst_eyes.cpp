@@ -4,7 +4,7 @@
 #include "dsp/loudness_meter.h"
 #include "dsp/noise.h"
 #include "dsp/spectrum.h"
-#include <QTest>
+#include "test.h"
 #include <ebur128.h>
 
 using namespace loom::dsp;
@@ -202,5 +202,5 @@ class TestEyes : public QObject {
         QVERIFY(fft.levelDb(0) < -100);
     }
 };
-QTEST_APPLESS_MAIN(TestEyes)
+LOOM_TEST(tst_eyes, TestEyes)
 #include "tst_eyes.moc"

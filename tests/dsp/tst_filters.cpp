@@ -5,7 +5,7 @@
 #include "dsp/noise.h"
 #include "dsp/spectrum.h"
 #include "dsp/test_signals.h"
-#include <QTest>
+#include "test.h"
 
 using namespace loom::dsp;
 
@@ -143,5 +143,5 @@ class TestFilters : public QObject {
         }
     }
 };
-QTEST_APPLESS_MAIN(TestFilters)
+LOOM_TEST(tst_filters, TestFilters)
 #include "tst_filters.moc"

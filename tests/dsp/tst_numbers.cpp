@@ -1,5 +1,6 @@
 // Numbers as text, in a locale that writes decimals with a comma.
 #include "dsp/number.h"
+#include "test.h"
 #include <QtTest>
 #include <clocale>
 #include <cmath>
@@ -84,5 +85,5 @@ class NumbersTest : public QObject {
     }
 };
 
-QTEST_APPLESS_MAIN(NumbersTest)
+LOOM_TEST(tst_numbers, NumbersTest)
 #include "tst_numbers.moc"

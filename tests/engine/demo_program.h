@@ -2,11 +2,11 @@
 #pragma once
 #include "engine/program.h"
 
-namespace loom::engine::test {
+namespace loom::test {
 
 // Two lanes into a 2x2 matrix into two destinations; sine generators as sources.
-inline Program twoLanes() {
-    Program p;
+inline engine::Program twoLanes() {
+    engine::Program p;
     p.blocks = {{"a", "generator", "A"},      {"a.highpass", "highpass", ""},
                 {"a.eq", "eq", ""},           {"b", "generator", "B"},
                 {"b.level", "level", ""},     {"mix", "matrix", "", {{"inputs", 2}, {"outputs", 2}}},
@@ -22,4 +22,4 @@ inline Program twoLanes() {
     return p;
 }
 
-} // namespace loom::engine::test
+} // namespace loom::test

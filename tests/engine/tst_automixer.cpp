@@ -4,7 +4,7 @@
 #include "dsp/audio_file.h"
 #include "dsp/convolver.h"
 #include "engine/solo.h"
-#include <QTest>
+#include "test.h"
 #include <random>
 
 using namespace loom;
@@ -234,5 +234,5 @@ class TestAutomixer : public QObject {
         QVERIFY(opens(1, 1)[0]);
     }
 };
-QTEST_APPLESS_MAIN(TestAutomixer)
+LOOM_TEST(tst_automixer, TestAutomixer)
 #include "tst_automixer.moc"

@@ -2,7 +2,7 @@
 #include "dsp/edge.h"
 #include "engine/path_response.h"
 #include "engine/solo.h"
-#include <QTest>
+#include "test.h"
 #include <fstream>
 #include <nlohmann/json.hpp>
 
@@ -185,5 +185,5 @@ class TestBlocks : public QObject {
         QVERIFY(!b.values.count("2.on"));
     }
 };
-QTEST_APPLESS_MAIN(TestBlocks)
+LOOM_TEST(tst_blocks, TestBlocks)
 #include "tst_blocks.moc"

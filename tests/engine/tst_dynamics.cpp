@@ -3,7 +3,7 @@
 #include "dsp/graphic.h"
 #include "dsp/loudness.h"
 #include "engine/solo.h"
-#include <QTest>
+#include "test.h"
 #include <random>
 
 using namespace loom;
@@ -223,5 +223,5 @@ class TestDynamics : public QObject {
         QVERIFY(std::abs(dsp::dbFromGain(std::abs(view.response(0, 0, 1800, 48000))) + 6.02) < 0.01);
     }
 };
-QTEST_APPLESS_MAIN(TestDynamics)
+LOOM_TEST(tst_dynamics, TestDynamics)
 #include "tst_dynamics.moc"

@@ -3,7 +3,7 @@
 #include "dsp/dispatch.h"
 #include "engine/runner.h"
 #endif
-#include <QTest>
+#include "test.h"
 
 using namespace loom;
 using namespace loom::engine;
@@ -98,5 +98,5 @@ class TestLanes : public QObject {
         QVERIFY(std::abs(out[40] - want) < 1e-5);
     }
 };
-QTEST_APPLESS_MAIN(TestLanes)
+LOOM_TEST(tst_lanes, TestLanes)
 #include "tst_lanes.moc"

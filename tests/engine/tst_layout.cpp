@@ -4,7 +4,7 @@
 #include "engine/layout.h"
 #include "engine/schedule.h"
 #endif
-#include <QTest>
+#include "test.h"
 #include <algorithm>
 #include <random>
 #include <set>
@@ -386,5 +386,5 @@ class TestLayout : public QObject {
         }
     }
 };
-QTEST_APPLESS_MAIN(TestLayout)
+LOOM_TEST(tst_layout, TestLayout)
 #include "tst_layout.moc"

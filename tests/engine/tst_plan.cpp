@@ -8,8 +8,9 @@
 #include "engine/runner.h"
 #include <thread>
 #endif
-#include <QTest>
+#include "test.h"
 
+using namespace loom;
 using namespace loom::engine;
 
 class TestPlan : public QObject {
@@ -316,5 +317,5 @@ class TestPlan : public QObject {
             }
     }
 };
-QTEST_APPLESS_MAIN(TestPlan)
+LOOM_TEST(tst_plan, TestPlan)
 #include "tst_plan.moc"

@@ -6,7 +6,7 @@
 #include "engine/demo_program.h"
 #include "engine/runner.h"
 #endif
-#include <QTest>
+#include "test.h"
 #include <cstdlib>
 #include <dlfcn.h>
 #include <new>
@@ -83,6 +83,7 @@ extern "C" int pthread_rwlock_wrlock(pthread_rwlock_t* m) {
     return f(m);
 }
 
+using namespace loom;
 using namespace loom::engine;
 
 class TestRealtime : public QObject {
@@ -191,5 +192,5 @@ class TestRealtime : public QObject {
         QCOMPARE(locks, 0);
     }
 };
-QTEST_APPLESS_MAIN(TestRealtime)
+LOOM_TEST(tst_realtime, TestRealtime)
 #include "tst_realtime.moc"

@@ -5,7 +5,7 @@
 #include <random>
 #include <thread>
 #endif
-#include <QTest>
+#include "test.h"
 
 using namespace loom;
 
@@ -172,5 +172,5 @@ class TestShared : public QObject {
     }
 };
 
-QTEST_APPLESS_MAIN(TestShared)
+LOOM_TEST(tst_shared, TestShared)
 #include "tst_shared.moc"

@@ -3,7 +3,7 @@
 #include "dsp/edge.h"
 #include "engine/demo_program.h"
 #include "engine/runner.h"
-#include <QTest>
+#include "test.h"
 #include <set>
 
 using namespace loom;
@@ -109,5 +109,5 @@ class TestSmooth : public QObject {
         return stepIn(x);
     }
 };
-QTEST_APPLESS_MAIN(TestSmooth)
+LOOM_TEST(tst_smooth, TestSmooth)
 #include "tst_smooth.moc"

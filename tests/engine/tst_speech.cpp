@@ -4,14 +4,14 @@
 #include "dsp/noise.h"
 #include "engine/echo_room.h"
 #include "engine/solo.h"
-#include <QTest>
+#include "test.h"
 
 using namespace loom;
 using namespace loom::engine;
 
 namespace {
 
-constexpr double rate = 48000;
+constexpr double speechRate = 48000;
 using Sound = std::vector<float>;
 
 // Runs whole sounds through a block, a frame at a time; gives its first output.
@@ -32,7 +32,7 @@ Sound through(Solo& solo, const std::vector<const Sound*>& in) {
 
 double power(const Sound& x, double from, double to, int late = 0) {
     double sum = 0;
-    for (auto i = static_cast<std::size_t>(from * rate); i < static_cast<std::size_t>(to * rate); ++i)
+    for (auto i = static_cast<std::size_t>(from * speechRate); i < static_cast<std::size_t>(to * speechRate); ++i)
         sum += std::pow(static_cast<double>(x.at(i + static_cast<std::size_t>(late))), 2);
     return sum;
 }
@@ -50,7 +50,7 @@ class TestSpeech : public QObject {
     void initTestCase() { room_ = std::make_unique<EchoRoom>(16); }
 
     void echoIsTakenAway() {
-        Solo solo(Block{"e", "echo", ""}, rate);
+        Solo solo(Block{"e", "echo", ""}, speechRate);
         const auto out = through(solo, {&room_->echo[0], &room_->far});
         const double db = enhancement(room_->echo[0], out, 8, 10);
         qInfo("echo return loss enhancement after 8 s: %.1f dB; shown %.1f dB", db,
@@ -63,7 +63,7 @@ class TestSpeech : public QObject {
     void movedMicrophoneIsLearnedAnew() {
         Sound walk = room_->echo[0];
         std::copy(room_->moved[0].begin() + 8 * 48000, room_->moved[0].end(), walk.begin() + 8 * 48000);
-        Solo solo(Block{"e", "echo", ""}, rate);
+        Solo solo(Block{"e", "echo", ""}, speechRate);
         const auto out = through(solo, {&walk, &room_->far});
         const double at = enhancement(walk, out, 8, 8.5), later = enhancement(walk, out, 11, 12);
         qInfo("moved 30 cm: %.1f dB in the first half second, %.1f dB in the fourth second", at, later);
@@ -75,7 +75,7 @@ class TestSpeech : public QObject {
         Sound both = room_->echo[0], voice(both.size());
         for (std::size_t i = 8 * 48000; i < both.size(); ++i)
             both[i] += voice[i] = room_->near[i];
-        Solo solo(Block{"e", "echo", ""}, rate);
+        Solo solo(Block{"e", "echo", ""}, speechRate);
         const auto out = through(solo, {&both, &room_->far});
         double nn = 0, no = 0, oo = 0;
         for (std::size_t i = 9 * 48000; i + 512 < both.size(); ++i) {
@@ -92,21 +92,21 @@ class TestSpeech : public QObject {
         for (const char* kind : {"echo", "denoise"}) {
             Block b{"b", kind, ""};
             b.values = {{"suppression", 0}, {"reduction", 0}};
-            Solo solo(b, rate);
+            Solo solo(b, speechRate);
             Sound click(9600), silence(9600);
             click[4000] = 0.5f;
             const auto out = through(solo, {&click, &silence});
             const auto peak = std::max_element(out.begin(), out.end()) - out.begin();
-            QCOMPARE(static_cast<int>(peak) - 4000, solo.view().kind->latency(solo.view().look(), rate));
+            QCOMPARE(static_cast<int>(peak) - 4000, solo.view().kind->latency(solo.view().look(), speechRate));
             QVERIFY(std::abs(out[static_cast<std::size_t>(peak)] - 0.5f) < 1e-4f);
         }
     }
 
     void manyMicrophonesAsOne() { // sharing the reference changes nothing
         Block b{"e", "echo", ""};
-        Solo one(b, rate);
+        Solo one(b, speechRate);
         b.shape["channels"] = 3;
-        Solo three(b, rate);
+        Solo three(b, speechRate);
         const Sound far(room_->far.begin(), room_->far.begin() + 96000),
             mic(room_->echo[0].begin(), room_->echo[0].begin() + 96000), other(96000, 0.01f);
         QVERIFY(through(one, {&mic, &far}) == through(three, {&mic, &other, &mic, &far}));
@@ -121,7 +121,7 @@ class TestSpeech : public QObject {
                 speech[i] = 0;
             noisy[i] = speech[i] + static_cast<float>(0.02 * pink.step());
         }
-        Solo solo(Block{"n", "denoise", ""}, rate);
+        Solo solo(Block{"n", "denoise", ""}, speechRate);
         const auto out = through(solo, {&noisy});
         const double pause = enhancement(noisy, out, 1, 1.9), later = enhancement(noisy, out, 6.3, 6.9);
         double ss = 0, so = 0, before = 0, after = 0;
@@ -141,10 +141,10 @@ class TestSpeech : public QObject {
     void ringingIsFoundAndHeldDown() { // a loop 4 dB above the point where it may ring
         acoustics::Shoebox box{{9, 7, 3}, {}};
         box.absorption.fill(0.3);
-        auto h = acoustics::imageSourceResponse(box, {4.5, 0.4, 2.4}, {4, 4, 1.2}, rate, 8192);
+        auto h = acoustics::imageSourceResponse(box, {4.5, 0.4, 2.4}, {4, 4, 1.2}, speechRate, 8192);
         dsp::Cascade loudspeaker; // gives neither the lowest nor the highest; image sources do
-        const auto low = dsp::designEdge(dsp::EdgeShape::butterworth, dsp::EdgeSide::highPass, 4, 120, rate),
-                   high = dsp::designEdge(dsp::EdgeShape::butterworth, dsp::EdgeSide::lowPass, 2, 5000, rate);
+        const auto low = dsp::designEdge(dsp::EdgeShape::butterworth, dsp::EdgeSide::highPass, 4, 120, speechRate),
+                   high = dsp::designEdge(dsp::EdgeShape::butterworth, dsp::EdgeSide::lowPass, 2, 5000, speechRate);
         std::vector<dsp::Section> both(low.sections.begin(), low.sections.begin() + static_cast<long>(low.count));
         both.insert(both.end(), high.sections.begin(), high.sections.begin() + static_cast<long>(high.count));
         loudspeaker.jumpTo(both);
@@ -154,7 +154,8 @@ class TestSpeech : public QObject {
         for (double hz = 100; hz < 10000; hz *= 1.002) {
             dsp::Complex sum = 0;
             for (std::size_t i = 0; i < h.size(); i += 1)
-                sum += static_cast<double>(h[i]) * std::polar(1.0, -2 * dsp::pi * hz / rate * static_cast<double>(i));
+                sum += static_cast<double>(h[i]) *
+                       std::polar(1.0, -2 * dsp::pi * hz / speechRate * static_cast<double>(i));
             strongest = std::max(strongest, std::abs(sum));
         }
         const auto taps = std::make_shared<dsp::ConvolverTaps>(h);
@@ -181,7 +182,7 @@ class TestSpeech : public QObject {
         };
         Block off{"f", "feedback", ""};
         off.values = {{"on", 0}};
-        Solo without(off, rate), with(Block{"f", "feedback", ""}, rate);
+        Solo without(off, speechRate), with(Block{"f", "feedback", ""}, speechRate);
         const float rings = loudest(without), held = loudest(with);
         qInfo("loudest after 8 s: %.2f without, %.3f with %g notches", static_cast<double>(rings),
               static_cast<double>(held), static_cast<double>(with.kernel().readout(0)));
@@ -200,12 +201,12 @@ class TestSpeech : public QObject {
 
     void speechAndMusicAreNotRinging() {
         for (const char* file : {"delegate-1.flac", "delegate-2.flac", "far-end.flac", "programme-l.flac"}) {
-            Solo solo(Block{"f", "feedback", ""}, rate);
+            Solo solo(Block{"f", "feedback", ""}, speechRate);
             const auto x = EchoRoom::voice(file, 10 * 48000);
             (void)through(solo, {&x});
             QVERIFY2(solo.kernel().readout(0) == 0, file);
         }
     }
 };
-QTEST_APPLESS_MAIN(TestSpeech)
+LOOM_TEST(tst_speech, TestSpeech)
 #include "tst_speech.moc"

@@ -1,6 +1,6 @@
 // What people type and what they read.
 #include "engine/block_kind.h"
-#include <QTest>
+#include "test.h"
 
 using namespace loom::engine;
 
@@ -113,5 +113,5 @@ class TestValues : public QObject {
         QCOMPARE(QString::fromStdString(formatValue(spec("eq", "1.gain"), -0.01)), QString("0.0 dB"));
     }
 };
-QTEST_APPLESS_MAIN(TestValues)
+LOOM_TEST(tst_values, TestValues)
 #include "tst_values.moc"

@@ -5,15 +5,16 @@
 #include "file/project_json.h"
 #include "file/store.h"
 #include "model/asset_name.h"
+#include "models.h"
 #include "schema/json_text.h"
 #include <atomic>
 #include <thread>
 #endif
+#include "test.h"
 #include <QDir>
 #include <QElapsedTimer>
 #include <QFile>
 #include <QTemporaryDir>
-#include <QTest>
 #include <csignal>
 #include <fstream>
 #include <sys/stat.h>
@@ -33,27 +34,27 @@ class TestFiles : public QObject {
 
   private slots:
     void demoRoundTrip() {
-        const auto p = loadProject(demo);
+        const auto p = loom::test::load(demo);
         QVERIFY2(bool(p), p ? "" : p.error().text().c_str());
         QVERIFY(bool(saveProject(*p, at("a.loom"))));
-        const auto q = loadProject(at("a.loom"));
+        const auto q = loom::test::load(at("a.loom"));
         QVERIFY(q && toJson(*q) == toJson(*p) && q->assets == p->assets);
         QVERIFY(bool(saveProject(*q, at("folder/"))));
-        const auto r = loadProject(at("folder"));
+        const auto r = loom::test::load(at("folder"));
         QVERIFY(r && toJson(*r) == toJson(*p) && r->assets == p->assets);
     }
     void unknownFieldsSurvive() {
-        auto j = toJson(*loadProject(demo));
+        auto j = toJson(*loom::test::load(demo));
         j["later"] = {{"deep", {1, 2, 3}}};
         j["devices"][0]["colourOfKnobs"] = "blue";
         j["devices"][0]["program"]["mood"] = 3.5;
         j["devices"][0]["program"]["blocks"][1]["nextYear"] = nullptr;
         j["buildings"][0]["rooms"][0]["smell"] = true;
-        const auto p = projectFromJson(j);
+        const auto p = projectFromJson(j, loom::test::models());
         QVERIFY(p && toJson(*p) == j);
     }
     void olderVersionIsBroughtUpToDate() {
-        const auto p = loadProject(LOOM_SOURCE_DIR "/tests/samples/version-1");
+        const auto p = loom::test::load(LOOM_SOURCE_DIR "/tests/samples/version-1");
         QVERIFY2(bool(p), p ? "" : p.error().text().c_str());
         QCOMPARE(p->buildings.size(), std::size_t(1));
         QCOMPARE(QString::fromStdString(p->buildings[0].rooms[0].name), QString("Sample Room"));
@@ -86,7 +87,7 @@ class TestFiles : public QObject {
         QFETCH(QString, says);
         QDir().mkpath(folder_.filePath("bad"));
         QVERIFY(bool(writeWhole(at("bad/project.json"), text.toStdString(), false)));
-        const auto p = loadProject(at("bad"));
+        const auto p = loom::test::load(at("bad"));
         QVERIFY(!p);
         QVERIFY2(QString::fromStdString(p.error().text()).contains(says), p.error().text().c_str());
     }
@@ -95,9 +96,9 @@ class TestFiles : public QObject {
         QVERIFY(!parseJson("{\"a\":" + std::string(100, '[') + std::string(100, ']') + "}", "x"));
     }
     void damagedArchives() {
-        const auto bytes = *packProject(*loadProject(demo));
+        const auto bytes = *packProject(*loom::test::load(demo));
         for (const std::size_t keep : {std::size_t(0), std::size_t(10), bytes.size() / 2, bytes.size() - 5}) {
-            const auto p = unpackProject(bytes.substr(0, keep), "cut.loom");
+            const auto p = unpackProject(bytes.substr(0, keep), "cut.loom", loom::test::models());
             QVERIFY(!p);
             QVERIFY(!p.error().remedy.empty());
         }
@@ -106,7 +107,7 @@ class TestFiles : public QObject {
             std::string hurt = bytes;
             seed = seed * 1664525u + 1013904223u;
             hurt[seed % hurt.size()] ^= static_cast<char>(1 + (seed >> 24) % 255);
-            (void)bool(unpackProject(hurt, "hurt.loom"));
+            (void)bool(unpackProject(hurt, "hurt.loom", loom::test::models()));
         }
     }
     void previousIsKept() {
@@ -115,17 +116,17 @@ class TestFiles : public QObject {
         QVERIFY(bool(saveProject(p, at("k.loom"))));
         p.name = "two";
         QVERIFY(bool(saveProject(p, at("k.loom"))));
-        QCOMPARE(QString::fromStdString(loadProject(at("k.loom.previous"))->name), QString("one"));
+        QCOMPARE(QString::fromStdString(loom::test::load(at("k.loom.previous"))->name), QString("one"));
     }
     void unwritablePlaceIsAnError() {
         const auto saved = saveProject(Project{}, "/nowhere/x.loom");
         QVERIFY(!saved && saved.error().text().find("/nowhere/x.loom") != std::string::npos);
     }
     void journal() {
-        Project p = *loadProject(demo);
+        Project p = *loom::test::load(demo);
         const std::string path = at("j.loom"), journal = journalPath(path);
         QVERIFY(bool(saveProject(p, path)));
-        QVERIFY(!readJournal(journal, p));
+        QVERIFY(!readJournal(journal, p, loom::test::models()));
         Project changed = p;
         changed.name = "unsaved work";
         changed.buildings.change(0).rooms.change(0).name = "Renamed", changed.devices.change(0).address = "10.1.2.3";
@@ -134,26 +135,26 @@ class TestFiles : public QObject {
         changed.assets["new.wav"] = std::vector<char>(1000, 'w');
         changed.assets.erase(p.assets.begin()->first);
         QVERIFY(bool(writeJournal(changed, p, journal)));
-        const auto back = readJournal(journal, *loadProject(path));
+        const auto back = readJournal(journal, *loom::test::load(path), loom::test::models());
         QVERIFY(back && back->gone.empty() && toJson(back->project) == toJson(changed));
         QVERIFY(back->project.assets == changed.assets);
-        QCOMPARE(back->based, contentStamp(*loadProject(path))); // it belongs to what lies there
+        QCOMPARE(back->based, contentStamp(*loom::test::load(path))); // it belongs to what lies there
         QVERIFY(bool(saveProject(changed, path)));
-        QVERIFY(back->based != contentStamp(*loadProject(path))); // saved since: it does not any more
+        QVERIFY(back->based != contentStamp(*loom::test::load(path))); // saved since: it does not any more
         // A file that neither has any more is named.
         QVERIFY(bool(writeJournal(p, p, journal)));
-        QCOMPARE(readJournal(journal, changed)->gone.size(), std::size_t(1));
+        QCOMPARE(readJournal(journal, changed, loom::test::models())->gone.size(), std::size_t(1));
         std::ofstream(journal + "/work.json") << "{ broken";
-        QVERIFY(!readJournal(journal, p));
+        QVERIFY(!readJournal(journal, p, loom::test::models()));
         dropJournal(journal);
         QVERIFY(!QFile::exists(QString::fromStdString(journal)));
     }
     // What a file's own bytes look like does not matter, what it holds does.
     void contentStamps() {
-        const Project p = *loadProject(demo);
+        const Project p = *loom::test::load(demo);
         QVERIFY(bool(saveProject(p, at("s.loom"))) && bool(saveProject(p, at("s/"))));
-        QCOMPARE(contentStamp(*loadProject(at("s.loom"))), contentStamp(p));
-        QCOMPARE(contentStamp(*loadProject(at("s"))), contentStamp(p));
+        QCOMPARE(contentStamp(*loom::test::load(at("s.loom"))), contentStamp(p));
+        QCOMPARE(contentStamp(*loom::test::load(at("s"))), contentStamp(p));
         Project q = p;
         q.assets[p.assets.begin()->first] = std::vector<char>{'x'};
         QVERIFY(contentStamp(q) != contentStamp(p));
@@ -189,12 +190,12 @@ class TestFiles : public QObject {
         QVERIFY(bool(saveProject(p, at("gone/"))));
         p.assets.erase("deep/b.wav");
         QVERIFY(bool(saveProject(p, at("gone"))));
-        const auto back = loadProject(at("gone"));
+        const auto back = loom::test::load(at("gone"));
         QVERIFY(back && back->assets.size() == 1 && back->assets.count("a.wav"));
         QVERIFY(!QFile::exists(folder_.filePath("gone/assets/deep")));
     }
     void droppedBefore() { // each of these was lost on the way to the file
-        Project p = *loadProject(demo);
+        Project p = *loom::test::load(demo);
         p.voicings.change(0).across = 0, p.voicings.change(0).upDown = 40;
         Room bare;
         bare.id = "bare", bare.name = "Bare", bare.targets.sti = 0.7, bare.noise.value = 44, bare.people = 0.2;
@@ -202,7 +203,7 @@ class TestFiles : public QObject {
         p.devices.change(0).place = {};
         p.devices.change(0).place.x = 3; // not placed, and yet it has been somewhere
         QVERIFY(bool(saveProject(p, at("d.loom"))));
-        const auto q = loadProject(at("d.loom"));
+        const auto q = loom::test::load(at("d.loom"));
         QVERIFY(q && q->voicings[0] == p.voicings[0] && *q->room("bare") == bare);
         QVERIFY(q->devices == p.devices && q->buildings == p.buildings && q->voicings == p.voicings);
     }
@@ -210,10 +211,10 @@ class TestFiles : public QObject {
         Project p;
         p.unknownFiles["later/thing.bin"] = std::vector<char>{'1', '2'};
         QVERIFY(bool(saveProject(p, at("u.loom"))));
-        auto q = loadProject(at("u.loom"));
+        auto q = loom::test::load(at("u.loom"));
         QVERIFY(q && q->unknownFiles == p.unknownFiles && q->assets.empty());
         q->name = "edited";
-        QVERIFY(bool(saveProject(*q, at("u.loom"))) && loadProject(at("u.loom"))->unknownFiles == p.unknownFiles);
+        QVERIFY(bool(saveProject(*q, at("u.loom"))) && loom::test::load(at("u.loom"))->unknownFiles == p.unknownFiles);
     }
     // A folder may be a repository, or somebody's web site: what an archive brings along does not reach into it.
     void foreignFoldersAreLeftAlone() {
@@ -237,7 +238,8 @@ class TestFiles : public QObject {
     void journalsOfEarlierVersionsAreNotInTheWay() {
         const std::string journal = at("old.loom.autosave");
         std::ofstream(journal) << "{}";
-        QVERIFY(bool(writeJournal(Project{}, Project{}, journal)) && readJournal(journal, Project{}));
+        QVERIFY(bool(writeJournal(Project{}, Project{}, journal)) &&
+                readJournal(journal, Project{}, loom::test::models()));
         QVERIFY(QFile::exists(QString::fromStdString(journal + ".old")));
     }
     void namesOfFiles() {
@@ -259,11 +261,11 @@ class TestFiles : public QObject {
         p.assets[chinese + ".wav"] = std::vector<char>{'c'};
         for (const char* where : {"n.loom", "n/"}) {
             QVERIFY(bool(saveProject(p, at(where))));
-            const auto q = loadProject(at(where));
+            const auto q = loom::test::load(at(where));
             QVERIFY2(q && q->assets == p.assets, q ? "" : q.error().text().c_str());
         }
         p.assets["a\\b"] = std::vector<char>{'x'};
-        QVERIFY(!saveProject(p, at("n.loom")) && bool(loadProject(at("n.loom")))); // what lay there is still whole
+        QVERIFY(!saveProject(p, at("n.loom")) && bool(loom::test::load(at("n.loom")))); // what lay there is still whole
         QCOMPARE(freeAssetName(p.assets, chinese + ".wav", Asset({'d'})), chinese + "-2.wav");
         QCOMPARE(freeAssetName(p.assets, chinese + ".wav", Asset({'c'})), chinese + ".wav");
     }
@@ -273,7 +275,7 @@ class TestFiles : public QObject {
         QVERIFY(bool(saveProject(p, at("links/"))));
         std::ofstream(at("outside")) << "secret";
         QVERIFY(::symlink(at("outside").c_str(), at("links/assets/b.txt").c_str()) == 0);
-        const auto q = loadProject(at("links"));
+        const auto q = loom::test::load(at("links"));
         QVERIFY(!q && q.error().text().find("assets/b.txt") != std::string::npos &&
                 q.error().text().find("link") != std::string::npos);
         p.assets["b.txt"] = std::vector<char>{'b'};
@@ -283,14 +285,14 @@ class TestFiles : public QObject {
         QVERIFY(bool(saveProject(Project{}, at("circle/"))));
         QDir().mkpath(folder_.filePath("circle/assets"));
         QVERIFY(::symlink("..", at("circle/assets/up").c_str()) == 0);
-        QVERIFY(!loadProject(at("circle")));
+        QVERIFY(!loom::test::load(at("circle")));
     }
     void unreadableFoldersAreError() {
         if (::geteuid() == 0) { // for whom everything can be read: a thing that is neither file nor folder instead
             QVERIFY(bool(saveProject(Project{}, at("odd/"))));
             QDir().mkpath(folder_.filePath("odd/assets"));
             QVERIFY(::mkfifo(at("odd/assets/pipe").c_str(), 0600) == 0);
-            const auto p = loadProject(at("odd"));
+            const auto p = loom::test::load(at("odd"));
             QVERIFY(!p && p.error().text().find("assets/pipe") != std::string::npos);
             return;
         }
@@ -298,7 +300,7 @@ class TestFiles : public QObject {
         p.assets["deep/a"] = std::vector<char>{'a'};
         QVERIFY(bool(saveProject(p, at("shut/"))));
         ::chmod(at("shut/assets/deep").c_str(), 0);
-        const auto q = loadProject(at("shut"));
+        const auto q = loom::test::load(at("shut"));
         ::chmod(at("shut/assets/deep").c_str(), 0700);
         QVERIFY(!q && q.error().text().find("assets/deep") != std::string::npos);
     }
@@ -325,7 +327,7 @@ class TestFiles : public QObject {
         QVERIFY(::symlink("p.loom", at("to.loom").c_str()) == 0);
         Project named;
         named.name = "through the link";
-        QVERIFY(bool(saveProject(named, at("to.loom"))) && loadProject(at("p.loom"))->name == named.name);
+        QVERIFY(bool(saveProject(named, at("to.loom"))) && loom::test::load(at("p.loom"))->name == named.name);
         QVERIFY(::stat(at("p.loom").c_str(), &s) == 0 && (s.st_mode & 07777) == 0640);
         // Many writers at once: none fails, and one of them stays whole.
         std::vector<std::thread> writers;
@@ -384,7 +386,7 @@ class TestFiles : public QObject {
             usleep(static_cast<useconds_t>(500 + (k * 7919) % 20000));
             kill(child, SIGKILL);
             waitpid(child, nullptr, 0);
-            const auto q = loadProject(path);
+            const auto q = loom::test::load(path);
             QVERIFY2(bool(q), q ? "" : q.error().text().c_str());
             QCOMPARE(q->assets.at("noise").size(), std::size_t(300000));
             old += q->name == "New project";
@@ -392,5 +394,5 @@ class TestFiles : public QObject {
         qInfo("%d kills, every file whole (%d still the first)", kills, old);
     }
 };
-QTEST_APPLESS_MAIN(TestFiles)
+LOOM_TEST(tst_files, TestFiles)
 #include "tst_files.moc"

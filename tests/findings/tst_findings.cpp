@@ -4,6 +4,7 @@
 #include "catalogue/catalogue.h"
 #include "file/store.h"
 #include "findings/findings.h"
+#include "models.h"
 #include "program/program_edit.h"
 #include "program/routes.h"
 #include "rooms/room_edit.h"
@@ -11,7 +12,7 @@
 #include "voicings/voiced.h"
 #include "voicings/voicing_edit.h"
 #endif
-#include <QTest>
+#include "test.h"
 #include <set>
 
 using namespace loom;
@@ -54,7 +55,7 @@ std::vector<Case> cases() {
     const auto many = [](const char* model, int count) {
         return [=](World& w) {
             for (int i = 0; i < count; ++i)
-                w.p.devices.push_back(newDevices(w.p, "foyer", *findModel(model), {{20, 15}}).front());
+                w.p.devices.push_back(newDevices(w.p, "foyer", test::model(model), {{20, 15}}).front());
         };
     };
     const auto drop = [](const char* begin) {
@@ -62,8 +63,10 @@ std::vector<Case> cases() {
     };
     const auto stranger = [](const char* serial, const char* model, const char* address) {
         site::DiscoveredDevice f;
-        f.serial = serial, f.model = model, f.modelName = findModel(model)->name, f.address = address, f.name = serial;
-        f.firmware = findModel(model)->firmware;
+        f.models = test::models();
+        f.serial = serial, f.model = model, f.modelName = test::models().find(model)->name, f.address = address,
+        f.name = serial;
+        f.firmware = test::models().find(model)->firmware;
         return f;
     };
     const auto pair = [stranger](World& w) { // the tap of the Tern Room
@@ -216,7 +219,7 @@ std::vector<Case> cases() {
          },
          [](World& w) {
              const auto* r = w.p.room("foyer");
-             const auto& model = *findModel("bobbin-c6");
+             const auto& model = test::model("bobbin-c6");
              for (auto& d : newDevices(w.p, "foyer", model, *ceilingSpots(*r, model, GridBy::count, 12)))
                  w.p.devices.push_back(std::move(d));
              erase_if(w.p.devices, [](const Device& d) { return d.id == "foyer-ceiling-1"; });
@@ -339,7 +342,7 @@ std::vector<Case> cases() {
              pair(w);
              w.found[0].firmware = "0.1";
          },
-         [](World& w) { w.found[0].firmware = findModel("tap")->firmware; }},
+         [](World& w) { w.found[0].firmware = test::models().find("tap")->firmware; }},
         {Code::lost,
          [=](World& w) {
              pair(w);
@@ -349,7 +352,7 @@ std::vector<Case> cases() {
         {Code::notFound, nothing(),
          [=](World& w) {
              for (const auto& d : w.p.devices)
-                 if (findModel(d.model)->onSite())
+                 if (d.spec()->onSite())
                      w.found.push_back(stranger(("S" + d.id).c_str(), d.model.c_str(), d.address.c_str()));
          }},
         {Code::notPlanned,
@@ -387,7 +390,7 @@ class TestFindings : public QObject {
 
   private slots:
     void initTestCase() {
-        const auto demo = loadProject(LOOM_SOURCE_DIR "/demo/marram-point");
+        const auto demo = test::load(LOOM_SOURCE_DIR "/demo/marram-point");
         QVERIFY(bool(demo));
         demo_ = *demo;
         QVERIFY(check(demo_).empty());
@@ -429,5 +432,5 @@ class TestFindings : public QObject {
     }
 };
 
-QTEST_APPLESS_MAIN(TestFindings)
+LOOM_TEST(tst_findings, TestFindings)
 #include "tst_findings.moc"

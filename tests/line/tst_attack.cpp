@@ -15,13 +15,13 @@
 #include <sys/socket.h>
 #include <unistd.h>
 #endif
+#include "test.h"
 #include <QDirIterator>
 #include <QElapsedTimer>
 #include <QFile>
 #include <QNetworkProxy>
 #include <QProcess>
 #include <QTemporaryDir>
-#include <QTest>
 
 using namespace loom;
 using client::DeviceSession;
@@ -359,5 +359,5 @@ class TestAttack : public QObject {
     }
 };
 
-QTEST_GUILESS_MAIN(TestAttack)
+LOOM_TEST(tst_attack, TestAttack)
 #include "tst_attack.moc"

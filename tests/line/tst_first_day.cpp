@@ -3,11 +3,12 @@
 #include <QFile>
 #include <QProcess>
 #include <QTemporaryDir>
-#include <QTest>
 #ifndef Q_MOC_RUN
 #include "file/store.h"
+#include "models.h"
 #include <nlohmann/json.hpp>
 #endif
+#include "test.h"
 
 using nlohmann::json;
 using namespace loom;
@@ -36,12 +37,12 @@ class TestFirstDay : public QObject {
     bool finding(const json& all, const char* code) {
         return std::any_of(all.begin(), all.end(), [&](const auto& f) { return f["code"] == code; });
     }
-    project::Project now() { return *project::loadProject(project_.toStdString()); }
+    project::Project now() { return *test::load(project_.toStdString()); }
 
   private slots:
     void initTestCase() {
         project_ = folder_.filePath("day.loom");
-        auto p = project::loadProject(LOOM_SOURCE_DIR "/demo/first-day");
+        auto p = test::load(LOOM_SOURCE_DIR "/demo/first-day");
         QVERIFY(p && project::saveProject(*p, project_.toStdString()));
         rig_.setProcessChannelMode(QProcess::MergedChannels);
         rig_.start(LOOM_RIG, {"--scenario", LOOM_SOURCE_DIR "/demo/scenarios/first-day.json", "--port", "47340",
@@ -132,5 +133,5 @@ class TestFirstDay : public QObject {
     }
 };
 
-QTEST_GUILESS_MAIN(TestFirstDay)
+LOOM_TEST(tst_first_day, TestFirstDay)
 #include "tst_first_day.moc"

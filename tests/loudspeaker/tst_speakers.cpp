@@ -8,8 +8,8 @@
 #include "loudspeaker/sheet.h"
 #include <nlohmann/json.hpp>
 #endif
+#include "test.h"
 #include <QFile>
-#include <QTest>
 #include <cmath>
 #include <random>
 
@@ -233,5 +233,5 @@ class TestSpeakers : public QObject {
     }
 };
 
-QTEST_APPLESS_MAIN(TestSpeakers)
+LOOM_TEST(tst_speakers, TestSpeakers)
 #include "tst_speakers.moc"

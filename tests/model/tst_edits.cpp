@@ -6,12 +6,13 @@
 #include "file/store.h"
 #include "findings/findings.h"
 #include "model/history.h"
+#include "models.h"
 #include "program/program_edit.h"
 #include "program/routes.h"
 #include "rooms/plan_items.h"
 #include "voicings/voicing_edit.h"
 #endif
-#include <QTest>
+#include "test.h"
 
 using namespace loom::project;
 using loom::engine::Program;
@@ -27,7 +28,7 @@ class TestEdits : public QObject {
         return false;
     }
   private slots:
-    void init() { p_ = *loadProject(LOOM_SOURCE_DIR "/demo/marram-point"); }
+    void init() { p_ = *loom::test::load(LOOM_SOURCE_DIR "/demo/marram-point"); }
 
     void valueAndUndo() {
         History h(p_);
@@ -66,7 +67,7 @@ class TestEdits : public QObject {
             if (!h.run(std::move(edit)))
                 return false;
             const auto text = *packProject(p_);
-            const auto back = unpackProject(text, "x");
+            const auto back = unpackProject(text, "x", loom::test::models());
             return back && toJson(*back) == toJson(p_);
         };
         const auto refused = [&](Edit edit, const char* says) {
@@ -330,5 +331,5 @@ class TestEdits : public QObject {
         QVERIFY(!loom::project::alignLanes(p, "nobody", 48000));
     }
 };
-QTEST_APPLESS_MAIN(TestEdits)
+LOOM_TEST(tst_edits, TestEdits)
 #include "tst_edits.moc"

@@ -3,6 +3,7 @@
 #include "file/project_json.h"
 #include "file/store.h"
 #include "model/history.h"
+#include "models.h"
 #include "program/program_edit.h"
 #include "rooms/plan_items.h"
 #include "rooms/room_edit.h"
@@ -10,7 +11,7 @@
 #include "voicings/voicing_fields.h"
 #include <random>
 #endif
-#include <QTest>
+#include "test.h"
 
 using namespace loom;
 using namespace loom::project;
@@ -22,7 +23,7 @@ class TestHistory : public QObject {
     std::size_t any(std::size_t n) { return dice_() % std::max<std::size_t>(n, 1); }
     template <class Items> const auto& oneOf(const Items& items) { return items[any(items.size())]; }
     std::string word() { return "w" + std::to_string(dice_() % 1000); }
-    static Project demo() { return *loadProject(LOOM_SOURCE_DIR "/demo/marram-point"); }
+    static Project demo() { return *test::load(LOOM_SOURCE_DIR "/demo/marram-point"); }
 
     const Device& processor(const Project& p) {
         std::vector<const Device*> all;
@@ -318,5 +319,5 @@ class TestHistory : public QObject {
     }
 };
 
-QTEST_APPLESS_MAIN(TestHistory)
+LOOM_TEST(tst_history, TestHistory)
 #include "tst_history.moc"

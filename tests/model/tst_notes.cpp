@@ -4,11 +4,12 @@
 #include "model/describe.h"
 #include "model/history.h"
 #include "model/notes.h"
+#include "models.h"
 #include "program/lane_edit.h"
 #include "program/program_edit.h"
 #include "program/swatch.h"
+#include "test.h"
 #include "voicings/voicing_edit.h"
-#include <QTest>
 
 using namespace loom;
 using namespace loom::project;
@@ -36,6 +37,7 @@ class TestNotes : public QObject {
   private slots:
     void init() {
         Device d;
+        d.models = test::models();
         d.id = device_;
         d.name = "Desk";
         d.model = "heddle-16";
@@ -151,7 +153,7 @@ class TestNotes : public QObject {
         QVERIFY(again && protectionOf(*again->piece.find("in.limiter"), "peak") == "for the loudspeakers");
         const auto in = insertSwatch(*p_.device(device_), {"in"}, "", *again);
         QVERIFY(in && protectionOf(*in->program.find(in->blocks[0]), "peak") == "for the loudspeakers");
-        const auto read = projectFromJson(schema::toJson(p_));
+        const auto read = projectFromJson(schema::toJson(p_), test::models());
         QVERIFY(read && *read == p_);
         engine::Block to;
         to.marks = {{"link", "a"}};
@@ -164,5 +166,5 @@ class TestNotes : public QObject {
     }
 };
 
-QTEST_GUILESS_MAIN(TestNotes)
+LOOM_TEST(tst_notes, TestNotes)
 #include "tst_notes.moc"

@@ -2,6 +2,7 @@
 #ifndef Q_MOC_RUN
 #include "file/project_json.h"
 #include "file/store.h"
+#include "models.h"
 #include "program/swatch.h"
 #include <filesystem>
 #include <fstream>
@@ -10,7 +11,7 @@
 #include <valijson/schema_parser.hpp>
 #include <valijson/validator.hpp>
 #endif
-#include <QTest>
+#include "test.h"
 
 using nlohmann::json;
 using namespace loom::project;
@@ -28,14 +29,14 @@ class TestSchema : public QObject {
     }
   private slots:
     void demoFits() {
-        const auto demo = loadProject(LOOM_SOURCE_DIR "/demo/marram-point");
+        const auto demo = loom::test::load(LOOM_SOURCE_DIR "/demo/marram-point");
         QVERIFY(bool(demo));
         QVERIFY(fits(toJson(*demo)));
         QVERIFY(fits(toJson(Project{})));
-        QVERIFY(fits(toJson(*loadProject(LOOM_SOURCE_DIR "/tests/samples/version-1"))));
+        QVERIFY(fits(toJson(*loom::test::load(LOOM_SOURCE_DIR "/tests/samples/version-1"))));
     }
     void everythingThatIsSavedFits() {
-        Project p = *loadProject(LOOM_SOURCE_DIR "/demo/marram-point");
+        Project p = *loom::test::load(LOOM_SOURCE_DIR "/demo/marram-point");
         p.devices.change(0).known.kept = p.devices.change(0).program;
         p.devices.change(0).program->blocks.change(0).marks = {{"colour", "plum"}, {"group", "Front"}};
         p.dismissed = {{"goes-nowhere", "heddle", "spare", "for the next phase"}};
@@ -52,14 +53,14 @@ class TestSchema : public QObject {
             std::ifstream file(e.path());
             QVERIFY2(fits(json::parse(file), "scenario"), e.path().c_str());
         }
-        QVERIFY(fits(toJson(*loadProject(LOOM_SOURCE_DIR "/demo/first-day"))));
+        QVERIFY(fits(toJson(*loom::test::load(LOOM_SOURCE_DIR "/demo/first-day"))));
         QVERIFY(!fits(json::parse(R"({"devices": [{"serial": "1", "model": "tap", "address": "here"}]})"), "scenario"));
         QVERIFY(!fits(json::parse(R"({"id": "a", "name": "A", "loudspeaker": {"sensitivity": 90}})"), "model"));
         QVERIFY(!fits(json::parse(R"({"format": "nimble-loom-swatch", "version": 2, "name": "a", "program": {}})"),
                       "swatch"));
     }
     void bothRefuse() {
-        const json good = toJson(*loadProject(LOOM_SOURCE_DIR "/demo/marram-point"));
+        const json good = toJson(*loom::test::load(LOOM_SOURCE_DIR "/demo/marram-point"));
         const char* patches[] = {
             R"([{"op":"replace","path":"/devices/0/id","value":""}])",
             R"([{"op":"replace","path":"/devices/0/id","value":"a/b"}])",
@@ -83,9 +84,9 @@ class TestSchema : public QObject {
         for (const char* patch : patches) {
             const json bad = good.patch(json::parse(patch));
             QVERIFY2(!fits(bad), patch);
-            QVERIFY2(!projectFromJson(bad), patch);
+            QVERIFY2(!projectFromJson(bad, loom::test::models()), patch);
         }
     }
 };
-QTEST_APPLESS_MAIN(TestSchema)
+LOOM_TEST(tst_schema, TestSchema)
 #include "tst_schema.moc"

@@ -10,8 +10,8 @@
 #include <valijson/schema_parser.hpp>
 #include <valijson/validator.hpp>
 #endif
+#include "test.h"
 #include <QTemporaryDir>
-#include <QTest>
 
 using nlohmann::json;
 using namespace loom;
@@ -156,12 +156,30 @@ bool covers(const json& written, const json& value) {
     return true;
 }
 
-template <class T> T readAll(const json& j, bool limited, bool& good) {
+// What becomes of a JSON value that is read as a T.
+struct Outcome {
+    std::optional<Error> refused{}, wrong{}; // wrong: read, and then not seen as good by the check
+    json written{};
+};
+
+// A type without its C++ type, so that what is tried is compiled once.
+struct Tried {
+    std::string name;
+    json schema;
+    Outcome (*read)(const json&);
+    bool (*seenByCheck)(const json&); // read without limits, it is refused or the check says so
+};
+
+template <class T> Outcome readAs(const json& j) {
+    const auto t = schema::fromJson<T>(j);
+    return t ? Outcome{{}, schema::errorIn(*t), schema::toJson(*t)} : Outcome{t.error()};
+}
+
+template <class T> bool seenByCheck(const json& j) {
     T t{};
-    schema::Reading r(limited ? schema::Reading::Limits::kept : schema::Reading::Limits::ignored);
+    schema::Reading r(schema::Reading::Limits::ignored);
     Describe<T>::type().read(t, j, schema::At(), r);
-    good = !r.failed();
-    return t;
+    return r.failed() || schema::errorIn(t);
 }
 
 } // namespace
@@ -169,66 +187,60 @@ template <class T> T readAll(const json& j, bool limited, bool& good) {
 class TestTypes : public QObject {
     Q_OBJECT
     int tried_ = 0, refused_ = 0;
-    template <class T> void type() {
-        const auto& declared = Describe<T>::type();
-        const json schema = schema::jsonSchema<T>("test");
-        const Values values(schema);
-        json base = values.least(schema);
-        if constexpr (std::is_same_v<T, project::Tool>)
+    void type(const Tried& t) {
+        const Values values(t.schema);
+        json base = values.least(t.schema);
+        if (t.name == "tool")
             base["from"] = {"a", 0}; // which one kind of tool needs
         const auto say = [&](const std::string& key, const json& v, const std::string& what) {
-            return declared.name() + "." + key + " = " + v.dump().substr(0, 60) + ": " + what;
+            return t.name + "." + key + " = " + v.dump().substr(0, 60) + ": " + what;
         };
-        bool good = false;
-        readAll<T>(base, true, good);
-        QVERIFY2(good, say("", base, schema::fromJson<T>(base).error().text()).c_str());
-        for (const auto& [key, property] : schema["properties"].items()) {
+        const auto text = [](const std::optional<Error>& e) { return e ? e->text() : std::string(); };
+        const Outcome least = t.read(base);
+        QVERIFY2(!least.refused, say("", base, text(least.refused)).c_str());
+        for (const auto& [key, property] : t.schema["properties"].items()) {
             for (const auto& value : values.good(property)) {
-                if (declared.name() == "tool" && key == "signal")
+                if (t.name == "tool" && key == "signal")
                     continue; // takes a few words only
                 json j = base;
                 j[key] = value;
-                const auto read = schema::fromJson<T>(j);
-                QVERIFY2(bool(read), say(key, value, read ? "" : read.error().text()).c_str());
-                const auto wrong = schema::errorIn(*read);
-                QVERIFY2(!wrong, say(key, value, wrong ? wrong->text() : "").c_str());
-                const json written = schema::toJson(*read);
-                const auto again = schema::fromJson<T>(written);
-                QVERIFY2(again && schema::toJson(*again) == written, say(key, value, "is not kept").c_str());
+                const Outcome read = t.read(j);
+                QVERIFY2(!read.refused, say(key, value, text(read.refused)).c_str());
+                QVERIFY2(!read.wrong, say(key, value, text(read.wrong)).c_str());
+                const Outcome again = t.read(read.written);
+                QVERIFY2(!again.refused && again.written == read.written, say(key, value, "is not kept").c_str());
                 // It stands there as it was, or is left out because it is the default.
                 json without = j;
                 without.erase(key);
-                const auto plain = schema::fromJson<T>(without);
-                const bool kept =
-                    written.contains(key) ? covers(written[key], value) : plain && schema::toJson(*plain) == written;
-                QVERIFY2(kept, say(key, value, "became " + written.value(key, json()).dump()).c_str());
-                QVERIFY2(fits(schema, written), say(key, value, "does not fit its schema").c_str());
+                const Outcome plain = t.read(without);
+                const bool kept = read.written.contains(key) ? covers(read.written[key], value)
+                                                             : !plain.refused && plain.written == read.written;
+                QVERIFY2(kept, say(key, value, "became " + read.written.value(key, json()).dump()).c_str());
+                QVERIFY2(fits(t.schema, read.written), say(key, value, "does not fit its schema").c_str());
                 ++tried_;
             }
             for (const auto& value : values.bad(property)) {
                 json j = base;
                 j[key] = value;
-                const auto read = schema::fromJson<T>(j);
-                QVERIFY2(!read, say(key, value, "was taken").c_str());
-                QVERIFY2(read.error().place.find("/" + key) != std::string::npos || read.error().place.empty(),
-                         say(key, value, read.error().text()).c_str());
-                QVERIFY2(!fits(schema, j), say(key, value, "fits the schema").c_str());
+                const Outcome read = t.read(j);
+                QVERIFY2(read.refused, say(key, value, "was taken").c_str());
+                QVERIFY2(read.refused->place.find("/" + key) != std::string::npos || read.refused->place.empty(),
+                         say(key, value, text(read.refused)).c_str());
+                QVERIFY2(!fits(t.schema, j), say(key, value, "fits the schema").c_str());
                 // The same by way of an edit: whoever has such a value in memory is told before it is saved.
-                bool readable = false;
-                const T t = readAll<T>(j, false, readable);
-                QVERIFY2(!readable || schema::errorIn(t), say(key, value, "is not seen by the check").c_str());
+                QVERIFY2(t.seenByCheck(j), say(key, value, "is not seen by the check").c_str());
                 ++refused_;
             }
         }
         json later = base;
         later["later"] = {{"deep", {1, nullptr, "x"}}};
-        const auto kept = schema::fromJson<T>(later);
-        QVERIFY2(kept && schema::toJson(*kept).value("later", json()) == later["later"],
+        const Outcome kept = t.read(later);
+        QVERIFY2(!kept.refused && kept.written.value("later", json()) == later["later"],
                  say("later", later["later"], "is lost").c_str());
     }
   private slots:
     void everyTypeAndField() {
-#define TRY(T) type<T>();
+#define TRY(T) type({Describe<T>::type().name(), schema::jsonSchema<T>("test"), readAs<T>, seenByCheck<T>});
         using namespace project;
         LOOM_PROJECT_TYPES(TRY)
         LOOM_DEVICE_MODEL_TYPES(TRY)
@@ -237,5 +249,5 @@ class TestTypes : public QObject {
         QVERIFY(tried_ > 500 && refused_ > 700);
     }
 };
-QTEST_APPLESS_MAIN(TestTypes)
+LOOM_TEST(tst_types, TestTypes)
 #include "tst_types.moc"

@@ -4,12 +4,13 @@
 #include "engine/layout.h"
 #include "engine/path_response.h"
 #include "file/store.h"
+#include "models.h"
 #include <cmath>
 
 namespace loom::test {
 
 inline const project::Project& demo() {
-    static const project::Project p = *project::loadProject(LOOM_SOURCE_DIR "/demo/marram-point");
+    static const project::Project p = *test::load(LOOM_SOURCE_DIR "/demo/marram-point");
     return p;
 }
 inline const project::Device& hall() {

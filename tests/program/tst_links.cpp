@@ -4,6 +4,7 @@
 #include "file/project_json.h"
 #include "findings/findings.h"
 #include "model/history.h"
+#include "models.h"
 #include "program/compare.h"
 #include "program/lane_edit.h"
 #include "program/links.h"
@@ -11,7 +12,7 @@
 #include "program/phrase.h"
 #include "program/program_edit.h"
 #endif
-#include <QTest>
+#include "test.h"
 
 using namespace loom;
 using namespace loom::project;
@@ -143,7 +144,7 @@ class TestLinks : public QObject {
         p.devices.change(0).program = linked();
         p.devices.change(0).known.kept = *hall().program;
         p.dismissed = {{"goes-nowhere", "heddle", "spare", "for the next phase"}};
-        const auto back = projectFromJson(toJson(p));
+        const auto back = projectFromJson(toJson(p), test::models());
         QVERIFY(back && back->devices[0].program == p.devices[0].program && back->dismissed == p.dismissed &&
                 back->devices[0].known.kept == p.devices[0].known.kept);
     }
@@ -183,5 +184,5 @@ class TestLinks : public QObject {
         QVERIFY(!history.run(leaveFinding({"x", "y", "z", std::string(3000, 'a')})));
     }
 };
-QTEST_APPLESS_MAIN(TestLinks)
+LOOM_TEST(tst_links, TestLinks)
 #include "tst_links.moc"

@@ -3,11 +3,12 @@
 #include "engine/block_kind.h"
 #include "engine/schedule.h"
 #include "findings/findings.h"
+#include "models.h"
 #include "program/phrase.h"
 #include "program/program_edit.h"
 #include "program/routes.h"
 #endif
-#include <QTest>
+#include "test.h"
 
 using namespace loom;
 using namespace loom::project;
@@ -17,6 +18,7 @@ class TestPhrase : public QObject {
     Q_OBJECT
     static Device empty() {
         Device d;
+        d.models = test::models();
         d.id = "p", d.name = "P", d.model = "heddle-16", d.rate = 48000;
         d.program.emplace();
         return d;
@@ -212,5 +214,5 @@ class TestPhrase : public QObject {
         QCOMPARE(renameBlocks(named, {lanes[0]}, "Chair").find(lanes[0])->label, std::string("Chair"));
     }
 };
-QTEST_APPLESS_MAIN(TestPhrase)
+LOOM_TEST(tst_phrase, TestPhrase)
 #include "tst_phrase.moc"

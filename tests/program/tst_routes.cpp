@@ -7,7 +7,7 @@
 #include "program/program_edit.h"
 #include "program/routes.h"
 #endif
-#include <QTest>
+#include "test.h"
 
 using namespace loom;
 using namespace loom::project;
@@ -205,5 +205,5 @@ class TestRoutes : public QObject {
         QVERIFY(allToOne(layout, {}, chosen).empty());
     }
 };
-QTEST_APPLESS_MAIN(TestRoutes)
+LOOM_TEST(tst_routes, TestRoutes)
 #include "tst_routes.moc"

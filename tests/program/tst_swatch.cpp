@@ -5,9 +5,9 @@
 #include "program/links.h"
 #include "program/swatch.h"
 #endif
+#include "test.h"
 #include <QFile>
 #include <QTemporaryDir>
-#include <QTest>
 
 using namespace loom;
 using namespace loom::project;
@@ -153,5 +153,5 @@ class TestSwatch : public QObject {
         }
     }
 };
-QTEST_APPLESS_MAIN(TestSwatch)
+LOOM_TEST(tst_swatch, TestSwatch)
 #include "tst_swatch.moc"

@@ -7,7 +7,7 @@
 #include "program/tools.h"
 #include "program/trace.h"
 #endif
-#include <QTest>
+#include "test.h"
 
 using namespace loom;
 using namespace loom::project;
@@ -243,5 +243,5 @@ class TestTools : public QObject {
         QVERIFY(t.text().find("Nothing comes in") != std::string::npos);
     }
 };
-QTEST_APPLESS_MAIN(TestTools)
+LOOM_TEST(tst_tools, TestTools)
 #include "tst_tools.moc"

@@ -4,6 +4,7 @@
 #include "catalogue/catalogue.h"
 #include "dsp/units.h"
 #include "engine/runner.h"
+#include "models.h"
 #include "program/lane_edit.h"
 #include "program/render.h"
 #include "rig/air.h"
@@ -11,9 +12,9 @@
 #include <cmath>
 #include <random>
 #endif
+#include "test.h"
 #include <QFile>
 #include <QTemporaryDir>
-#include <QTest>
 #include <QUdpSocket>
 #include <atomic>
 #include <thread>
@@ -25,6 +26,7 @@ namespace {
 
 project::Device device(const std::string& id, const std::string& model, const std::string& room = "") {
     project::Device d;
+    d.models = test::models();
     d.id = id, d.name = id, d.model = model, d.room = room;
     return d;
 }
@@ -164,9 +166,9 @@ class TestAir : public QObject {
         QCOMPARE(leads.size(), 3u);
         QVERIFY(leads[0].network && leads[0].from.text() == "array/net 1" && leads[0].to.text() == "desk/net 3");
         QVERIFY(!leads[1].network && leads[1].to.text() == "amplifier/in 1");
-        const auto* model = project::findModel("treadle-4");
+        const auto* model = test::models().find("treadle-4");
         QVERIFY(std::abs(20 * std::log10(leads[2].gain) -
-                         (project::findModel("heddle-16")->fullScaleDbu - model->amplifier->fullScaleDbu)) < 1e-9);
+                         (test::models().find("heddle-16")->fullScaleDbu - model->amplifier->fullScaleDbu)) < 1e-9);
         QCOMPARE(project::microphoneInputs(p).size(), 1u);
         QVERIFY(!project::readSoundEnd("heddle") && !project::readSoundEnd("/in 1"));
     }
@@ -400,5 +402,5 @@ class TestAir : public QObject {
     } // ends while everything runs
 };
 
-QTEST_GUILESS_MAIN(TestAir)
+LOOM_TEST(tst_air, TestAir)
 #include "tst_air.moc"

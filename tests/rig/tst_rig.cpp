@@ -3,18 +3,19 @@
 #include "../client/stranger.h"
 #include "file/project_json.h"
 #include "file/store.h"
+#include "models.h"
 #include "rig/rig.h"
 #include "site/password.h"
 #include <csignal>
 #include <sys/wait.h>
 #include <unistd.h>
 #endif
+#include "test.h"
 #include <QDir>
 #include <QNetworkDatagram>
 #include <QNetworkProxy>
 #include <QSignalSpy>
 #include <QTemporaryDir>
-#include <QTest>
 #include <QUdpSocket>
 #include <QWebSocket>
 
@@ -91,9 +92,10 @@ class TestRig : public QObject {
 
   private slots:
     void init() {
-        program_ = *project::loadProject(LOOM_SOURCE_DIR "/demo/marram-point")->devices[0].program;
+        program_ = *test::load(LOOM_SOURCE_DIR "/demo/marram-point")->devices[0].program;
         QVERIFY(QDir(folder_.path()).removeRecursively() && QDir().mkpath(folder_.path()));
         rig::DeviceSetup setup;
+        setup.models = test::models();
         setup.folder = folder_.path().toStdString();
         server_ = std::make_unique<rig::Server>(setup);
         QCOMPARE(server_->listen(QHostAddress("127.20.9.9"), 0), QString());
@@ -201,6 +203,7 @@ class TestRig : public QObject {
         const auto before = QNetworkProxy::applicationProxy();
         QNetworkProxy::setApplicationProxy({QNetworkProxy::HttpProxy, "127.0.0.1", 9});
         rig::DeviceSetup setup;
+        setup.models = test::models();
         setup.folder = folder_.path().toStdString(), setup.serial = "BEHIND";
         rig::Server another(setup);
         QCOMPARE(another.listen(QHostAddress("127.20.9.10"), 0), QString());
@@ -240,6 +243,7 @@ class TestRig : public QObject {
             qEnvironmentVariableIntValue("LOOM_KILLS") > 0 ? qEnvironmentVariableIntValue("LOOM_KILLS") : 20;
         server_.reset();
         rig::DeviceSetup setup;
+        setup.models = test::models();
         setup.folder = folder_.path().toStdString();
         {
             rig::Device first(setup);
@@ -349,8 +353,9 @@ class TestRig : public QObject {
                      refused.find(folder_.path().toStdString()) == std::string::npos,
                  refused.c_str());
         // One that cannot keep its key would be another device at its next start: it is not started.
-        rig::Rig rig(47313);
+        rig::Rig rig(test::models(), 47313);
         rig::DeviceSetup d;
+        d.models = test::models();
         d.model = "tap", d.serial = "N1", d.address = "127.20.8.21";
         d.folder = folder_.filePath("file").toStdString();
         QFile inTheWay(folder_.filePath("file"));
@@ -401,6 +406,7 @@ class TestRig : public QObject {
     }
     void firmware() {
         rig::DeviceSetup old;
+        old.models = test::models();
         old.folder = folder_.path().toStdString(), old.model = "slate-10", old.serial = "52E1", old.firmware = "1.1";
         rig::Device d(old);
         const auto newest = d.model()->firmware;
@@ -509,12 +515,13 @@ class TestRig : public QObject {
     }
     // ---- many devices ----
     void finding() {
-        rig::Rig rig(47311);
+        rig::Rig rig(test::models(), 47311);
         QCOMPARE(rig.open(), QString());
         const std::pair<const char*, const char*> devices[] = {
             {"A1", "127.20.8.1"}, {"A2", "127.20.8.1"}, {"A3", "10.99.0.3"}, {"A4", "127.20.8.4"}};
         for (const auto& [serial, address] : devices) {
             rig::DeviceSetup d;
+            d.models = test::models();
             d.model = "tap", d.serial = serial, d.address = address, d.folder = folder_.path().toStdString();
             QVERIFY(bool(rig.add(d)));
             QVERIFY(!rig.add(d)); // twice
@@ -574,8 +581,8 @@ class TestRig : public QObject {
             "steps": [{"at": 0.1, "device": "S2", "faults": {"power": "off"}},
                       {"name": "heat", "device": "*", "faults": {"temperature": 80}}]})"));
         QVERIFY(bool(scenario));
-        const auto demo = project::loadProject(LOOM_SOURCE_DIR "/demo/marram-point");
-        rig::Rig rig(47312);
+        const auto demo = test::load(LOOM_SOURCE_DIR "/demo/marram-point");
+        rig::Rig rig(test::models(), 47312);
         const auto done = rig.play(*scenario, &*demo, &*demo, folder_.path().toStdString());
         QVERIFY2(bool(done), done ? "" : done.error().text().c_str());
         const auto& heddle = rig.server("S1")->device();
@@ -587,5 +594,5 @@ class TestRig : public QObject {
         QVERIFY(rig.said().empty());
     }
 };
-QTEST_GUILESS_MAIN(TestRig)
+LOOM_TEST(tst_rig, TestRig)
 #include "tst_rig.moc"

@@ -3,10 +3,11 @@
 #include "acoustics/map.h"
 #include "catalogue/catalogue.h"
 #include "file/store.h"
+#include "models.h"
 #include "rooms/maps.h"
 #include "rooms/room_edit.h"
 #endif
-#include <QTest>
+#include "test.h"
 #include <set>
 
 using namespace loom;
@@ -19,7 +20,7 @@ class TestMaps : public QObject {
 
   private slots:
     void initTestCase() {
-        const auto demo = loadProject(LOOM_SOURCE_DIR "/demo/marram-point");
+        const auto demo = test::load(LOOM_SOURCE_DIR "/demo/marram-point");
         QVERIFY(bool(demo));
         demo_ = *demo;
         tern_ = modelOf(demo_, spaceOf(demo_.buildings[0], nullptr, "tern"), nullptr);
@@ -110,5 +111,5 @@ class TestMaps : public QObject {
     }
 };
 
-QTEST_APPLESS_MAIN(TestMaps)
+LOOM_TEST(tst_maps, TestMaps)
 #include "tst_maps.moc"

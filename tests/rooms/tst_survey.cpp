@@ -11,14 +11,15 @@
 #include "model/health.h"
 #include "model/history.h"
 #include "model/surfaces.h"
+#include "models.h"
 #include "program/load.h"
 #include "rooms/dxf_drawing.h"
 #include "rooms/owned_ports.h"
 #include "rooms/plan_clip.h"
+#include "test.h"
 #include <QDir>
 #include <QFile>
 #include <QTemporaryDir>
-#include <QTest>
 #include <cmath>
 
 using namespace loom;
@@ -28,7 +29,7 @@ class TestSurvey : public QObject {
     Q_OBJECT
     QTemporaryDir home_;
 
-    static Project demo() { return *loadProject(LOOM_SOURCE_DIR "/demo/marram-point"); }
+    static Project demo() { return *test::load(LOOM_SOURCE_DIR "/demo/marram-point"); }
     // One room of 12 x 8 m with seats, a ceiling grid and an array.
     static Project lecture() {
         Project p;
@@ -40,9 +41,9 @@ class TestSurvey : public QObject {
         s.id = "seats", s.x = 6, s.y = 4.5, s.rows = 5, s.across = 8, s.pitch = 1, s.rowPitch = 1;
         r.seats = {s};
         for (auto& d :
-             newDevices(p, id, *findModel("bobbin-c6"), *ceilingSpots(r, *findModel("bobbin-c6"), GridBy::count, 6)))
+             newDevices(p, id, test::model("bobbin-c6"), *ceilingSpots(r, test::model("bobbin-c6"), GridBy::count, 6)))
             p.devices.push_back(d);
-        p.devices.push_back(newDevices(p, id, *findModel("canopy-8"), {{6, 4}}).front());
+        p.devices.push_back(newDevices(p, id, test::model("canopy-8"), {{6, 4}}).front());
         return p;
     }
     static bool has(const std::vector<Finding>& found, const char* code) {
@@ -63,7 +64,7 @@ class TestSurvey : public QObject {
 
     void roomsSurviveFiles() {
         const Project p = demo();
-        auto back = projectFromJson(toJson(p));
+        auto back = projectFromJson(toJson(p), test::models());
         QVERIFY2(bool(back), back ? "" : back.error().text().c_str());
         QVERIFY(back->buildings == p.buildings);
         QCOMPARE(back->devices.size(), p.devices.size());
@@ -112,7 +113,7 @@ class TestSurvey : public QObject {
         QFETCH(QString, says);
         auto j = toJson(demo());
         j[nlohmann::json::json_pointer(path.toStdString())] = nlohmann::json::parse(value.toStdString());
-        const auto p = projectFromJson(j);
+        const auto p = projectFromJson(j, test::models());
         QVERIFY(!p);
         QVERIFY2(QString::fromStdString(p.error().text()).contains(says), p.error().text().c_str());
     }
@@ -420,7 +421,7 @@ class TestSurvey : public QObject {
                                 "-1.2.3.4", "1.-0.3.4", "1..3.4", "1.2.3.", "1.2.3.0004"})
             QVERIFY2(!isAddress(bad), bad);
         auto clash = p; // two with one address: one of them keeps it
-        clash.devices.push_back(newDevices(clash, "room", *findModel("slate-10"), {{1, 1}}).front());
+        clash.devices.push_back(newDevices(clash, "room", test::model("slate-10"), {{1, 1}}).front());
         clash.devices.changeBack().address = p.devices.changeBack().address;
         QVERIFY(has(checkRooms(clash), "same-address"));
         all.push_back(clash.devices.back().id);
@@ -509,8 +510,7 @@ class TestSurvey : public QObject {
         auto& r = p.buildings.change(0).rooms.change(0);
         r.finishes["walls"] = "absorber-50"; // little reverberation: levels follow the loudspeakers
         r.targets.within3 = 0.95;
-        erase_if(p.devices,
-                 [&](const Device& d) { return findModel(d.model)->loudspeaker && d.id != p.devices[0].id; });
+        erase_if(p.devices, [&](const Device& d) { return d.spec()->loudspeaker && d.id != p.devices[0].id; });
         p.devices.change(0).place.x = 1, p.devices.change(0).place.y = 1; // one, in a corner
         const auto now = figuresOf(modelOf(p, spaceOf(p.buildings[0], nullptr, "room"), nullptr));
         qInfo("%d loudspeakers, %.1f to %.1f dB", now.loudspeakers, now.levels.least, now.levels.most);
@@ -572,9 +572,9 @@ class TestSurvey : public QObject {
         const std::string clip = clipOf(p, {"room:tern", "device:column-l", "seats:council/public"});
         Project other;
         std::vector<std::string> made;
-        QVERIFY(!pasteClip(other, clip, "", {0, 0}, &made)); // no room for the loose things
+        QVERIFY(!pasteClip(other, clip, loom::test::models(), "", {0, 0}, &made)); // no room for the loose things
         other.buildings = *withRoom(other, acoustics::rectangle({0, 0}, 9, 9), 3, "There");
-        auto edit = pasteClip(other, clip, "there", {4, 5}, &made);
+        auto edit = pasteClip(other, clip, loom::test::models(), "there", {4, 5}, &made);
         QVERIFY2(bool(edit), edit ? "" : edit.error().text().c_str());
         QVERIFY(bool(History(other).run(*edit)));
         QCOMPARE(other.buildings[0].rooms.size(), std::size_t(2));
@@ -584,7 +584,7 @@ class TestSurvey : public QObject {
         QVERIFY(column && column->trimDb == p.device("column-l")->trimDb && column->room == "there");
         QVERIFY(!has(checkRooms(other), "same-name") && !has(checkRooms(other), "same-address"));
         History h(p); // and into the same one
-        auto again = pasteClip(p, clip, "council", {7, 8}, &made);
+        auto again = pasteClip(p, clip, loom::test::models(), "council", {7, 8}, &made);
         QVERIFY(again && bool(h.run(std::move(*again))));
         QVERIFY(!has(checkRooms(p), "same-name") && !has(checkRooms(p), "same-address"));
         h.undo();
@@ -592,7 +592,7 @@ class TestSurvey : public QObject {
         QVERIFY(clipOf(p, {"wall:fold"}).empty());
         for (const char* bad : {"", "hello", "{}", R"({"format": "nimble-loom-plan", "version": 9})",
                                 R"({"format": "nimble-loom-plan", "version": 1, "plan": 7})"})
-            QVERIFY2(!pasteClip(p, bad, "council", {0, 0}, &made), bad);
+            QVERIFY2(!pasteClip(p, bad, loom::test::models(), "council", {0, 0}, &made), bad);
     }
     void racksAreFilledFromBelow() {
         Project p;
@@ -601,7 +601,7 @@ class TestSurvey : public QObject {
         QVERIFY(bool(History(p).run(addRack(p, {1, 1}, &key))));
         p.buildings.change(0).racks[0].units = 4;
         const auto put = [&](const char* model) {
-            auto d = rackedDevice(p, p.buildings[0].racks[0], *findModel(model));
+            auto d = rackedDevice(p, p.buildings[0].racks[0], test::model(model));
             if (d)
                 p.devices.push_back(*d);
             return d;
@@ -661,7 +661,7 @@ class TestSurvey : public QObject {
         p.device("plover-tap")->name = std::string(10000, 'n');
         p.device("heddle")->owners["usb 2"] = "nowhere";
         for (int i = 0; i < 30; ++i) {
-            p.devices.push_back(newDevices(p, "foyer", *findModel("slate-10"), {{20, 15}}).front());
+            p.devices.push_back(newDevices(p, "foyer", test::model("slate-10"), {{20, 15}}).front());
         }
         p.buildings.change(0).walls[0].rooms = {"tern", "nowhere"};
         const auto found = checkRooms(p);
@@ -704,7 +704,7 @@ class TestSurvey : public QObject {
                 !read("{"));
     }
     void modelsOfOnesOwn() {
-        const auto add = [](const std::string& text) { return addModel(text, "mine.json"); };
+        const auto add = [](const std::string& text) { return test::models().add(text, "mine.json"); };
         QVERIFY(!add("no") && !add("{}") && !add(R"({"id": "x"})"));
         const auto half = add(R"({"id": "half", "name": "Half", "loudspeaker": {"sensitivity": 90}})");
         QVERIFY(!half && half.error().text().find("maxLevel") != std::string::npos);
@@ -712,20 +712,20 @@ class TestSurvey : public QObject {
         const auto good = add(R"({"id": "mine-1", "name": "Mine", "mount": "ceiling",
             "loudspeaker": {"sensitivity": 90, "maxLevel": 110, "horizontal": [360,360,300,200,160,120,90,70]}})");
         QVERIFY2(bool(good), good ? "" : good.error().text().c_str());
-        QVERIFY(findModel("mine-1") && findModel("mine-1")->own &&
-                findModel("mine-1")->loudspeaker->vertical[5] == 120);
+        QVERIFY(test::models().find("mine-1") && test::models().find("mine-1")->own &&
+                test::models().find("mine-1")->loudspeaker->vertical[5] == 120);
         const auto file = QString::fromStdString(modelFolder()) + "/mine-1.json";
         QVERIFY(QFile::exists(file));
         const auto size = QFileInfo(file).size();
         QVERIFY(bool(add(R"({"id": "mine.1", "name": "Alike", "mount": "ceiling"})"))); // another file than that one's
-        QVERIFY(QFileInfo(file).size() == size && findModel("mine.1"));
+        QVERIFY(QFileInfo(file).size() == size && test::models().find("mine.1"));
         QVERIFY(QFile::exists(QString::fromStdString(modelFolder()) + "/mine-1-2.json"));
     }
     void modelsByFields() {
         for (const char* kind : {"loudspeaker", "microphone", "array", "other"}) {
             auto m = blankModel(kind);
-            QVERIFY(!errorsOf(m).empty()); // no name
-            QVERIFY(!setField(m, "name", std::string("Own ") + kind) && errorsOf(m).empty());
+            QVERIFY(!errorsOf(m, loom::test::models()).empty()); // no name
+            QVERIFY(!setField(m, "name", std::string("Own ") + kind) && errorsOf(m, loom::test::models()).empty());
             for (const auto& f : fieldsOf(m)) // each field takes what it shows, and keeps it
                 if (f.id != "name") {
                     const std::string shown = f.number() ? std::to_string(f.value) : f.text;
@@ -743,11 +743,11 @@ class TestSurvey : public QObject {
         QVERIFY(!setField(m, "horizontal", "360 360 300 210 160 120 90 70") && m.loudspeaker->horizontal[7] == 70);
         QVERIFY(!setField(m, "inputs", "2") && m.ports(true).size() == 2);
         m.name = "Bobbin C6";
-        QVERIFY(!errorsOf(m).empty()); // taken
+        QVERIFY(!errorsOf(m, loom::test::models()).empty()); // taken
         m.name = "Weak", m.loudspeaker->maxLevel = 60;
-        QVERIFY(!errorsOf(m).empty());
+        QVERIFY(!errorsOf(m, loom::test::models()).empty());
     }
 };
 
-QTEST_APPLESS_MAIN(TestSurvey)
+LOOM_TEST(tst_survey, TestSurvey)
 #include "tst_survey.moc"

@@ -5,11 +5,12 @@
 #include "file/store.h"
 #include "findings/findings.h"
 #include "model/knob.h"
+#include "models.h"
 #include "site/board_image.h"
 #include <cmath>
 #include <random>
 #endif
-#include <QTest>
+#include "test.h"
 
 using namespace loom;
 using project::KnobUse;
@@ -17,7 +18,7 @@ using project::KnobUse;
 class TestBoard : public QObject {
     Q_OBJECT
     static project::Device board() {
-        auto p = project::loadProject(LOOM_SOURCE_DIR "/demo/marram-point");
+        auto p = test::load(LOOM_SOURCE_DIR "/demo/marram-point");
         return *p->device("spindle-cellar");
     }
 
@@ -55,7 +56,7 @@ class TestBoard : public QObject {
         QVERIFY(wrong("main-x.level.gain -40..0") && wrong("main-l.level.gain -400..0"));
         QVERIFY(wrong("main-l.level.gain -40..-10 log"));
         // In a set-up: by its text, and against the program.
-        const auto* m = project::findModel("spindle-3x6");
+        const auto* m = test::models().find("spindle-3x6");
         QCOMPARE(project::setUpOf(*m).size(), 10u); // name, six knobs, three push-buttons
         QCOMPARE(project::setUpLabel("button 1"), std::string("Push-button 1"));
         QVERIFY(project::checkSetUp(*m, {{"knob 4", "main-l.level.gain -40..0"}}));
@@ -112,7 +113,7 @@ class TestBoard : public QObject {
     }
     void imagesHoldTheBoardWhole() {
         const auto d = board();
-        const auto* m = project::findModel(d.model);
+        const auto* m = d.spec();
         const auto config = site::designOf(d);
         const auto hex = site::hexImageOf(config, *m);
         QVERIFY2(bool(hex), hex ? "" : hex.error().text().c_str());
@@ -135,5 +136,5 @@ class TestBoard : public QObject {
     }
 };
 
-QTEST_APPLESS_MAIN(TestBoard)
+LOOM_TEST(tst_board, TestBoard)
 #include "tst_board.moc"

@@ -2,6 +2,7 @@
 #ifndef Q_MOC_RUN
 #include "file/project_json.h"
 #include "file/store.h"
+#include "models.h"
 #include "site/audio_key.h"
 #include "site/channel.h"
 #include "site/event_log.h"
@@ -13,8 +14,8 @@
 #include <algorithm>
 #include <cmath>
 #endif
+#include "test.h"
 #include <QFile>
-#include <QTest>
 
 using namespace loom;
 using site::DiscoveredDevice;
@@ -27,12 +28,14 @@ class TestSite : public QObject {
     static project::Device planned(const std::string& id, const std::string& model, const std::string& name,
                                    const std::string& address) {
         project::Device d;
+        d.models = test::models();
         d.id = id, d.model = model, d.name = name, d.address = address;
         return d;
     }
     static DiscoveredDevice found(const std::string& serial, const std::string& model, const std::string& address,
                                   const std::string& name = "", const std::string& firmware = "9") {
         DiscoveredDevice f;
+        f.models = test::models();
         f.serial = serial, f.model = model, f.modelName = model, f.address = address, f.name = name;
         f.firmware = firmware;
         return f;
@@ -45,7 +48,7 @@ class TestSite : public QObject {
         return p;
     }
     static site::Config demoConfig() {
-        const auto p = project::loadProject(LOOM_SOURCE_DIR "/demo/marram-point");
+        const auto p = test::load(LOOM_SOURCE_DIR "/demo/marram-point");
         return site::designOf(p->devices[0]);
     }
     static const site::Row* rowOf(const std::vector<site::Row>& rows, const std::string& key) {
@@ -394,7 +397,7 @@ class TestSite : public QObject {
         QVERIFY(
             error(R"({"devices":[{"serial":"1","model":"tap","address":"127.20.4.9","faults":7}]})").find("faults") !=
             std::string::npos);
-        const auto demo = site::deliveredFor(*project::loadProject(LOOM_SOURCE_DIR "/demo/marram-point"));
+        const auto demo = site::deliveredFor(*test::load(LOOM_SOURCE_DIR "/demo/marram-point"));
         QVERIFY(demo.devices.size() > 10);
         std::set<std::string> serials;
         for (const auto& d : demo.devices)
@@ -467,5 +470,5 @@ class TestSite : public QObject {
         QCOMPARE(seen.size(), 10u); // 14 hosts without one found and three planned
     }
 };
-QTEST_GUILESS_MAIN(TestSite)
+LOOM_TEST(tst_site, TestSite)
 #include "tst_site.moc"

@@ -2,10 +2,11 @@
 #ifndef Q_MOC_RUN
 #include "catalogue/catalogue.h"
 #include "file/store.h"
+#include "models.h"
 #include "voicings/load_text.h"
 #include "voicings/voicing_edit.h"
 #endif
-#include <QTest>
+#include "test.h"
 
 using namespace loom;
 using namespace loom::project;
@@ -16,6 +17,7 @@ class TestLoadText : public QObject {
 
     void device(const char* id, const char* name, const char* model, const char* voicing = "") {
         Device d;
+        d.models = test::models();
         d.id = id, d.name = name, d.model = model, d.voicing = voicing;
         p_.devices.push_back(d);
     }
@@ -92,7 +94,7 @@ class TestLoadText : public QObject {
         QCOMPARE(loadsText(p_, out), std::string("gone: 3"));
     }
     void theDemosOutputsAreReadAgain() {
-        const auto demo = loadProject(LOOM_SOURCE_DIR "/demo/marram-point");
+        const auto demo = test::load(LOOM_SOURCE_DIR "/demo/marram-point");
         QVERIFY(bool(demo));
         int outputs = 0;
         for (const auto& d : demo->devices)
@@ -133,5 +135,5 @@ class TestLoadText : public QObject {
     }
 };
 
-QTEST_APPLESS_MAIN(TestLoadText)
+LOOM_TEST(tst_load_text, TestLoadText)
 #include "tst_load_text.moc"

@@ -6,15 +6,16 @@
 #include "file/store.h"
 #include "findings/output_findings.h"
 #include "model/history.h"
+#include "models.h"
 #include "program/program_edit.h"
 #include "voicings/voicing_edit.h"
 #include "voicings/voicing_fields.h"
 #include "voicings/voicing_library.h"
 #include <nlohmann/json.hpp>
 #endif
+#include "test.h"
 #include <QFile>
 #include <QTemporaryDir>
-#include <QTest>
 #include <cmath>
 #include <cstring>
 #include <numbers>
@@ -39,6 +40,7 @@ class TestVoicing : public QObject {
     }
     static Device device(const char* id, const char* model) {
         Device d{id, id, model, ""};
+        d.models = test::models();
         d.place.placed = true;
         return d;
     }
@@ -462,7 +464,7 @@ class TestVoicing : public QObject {
         for (const auto& f : outputFigures(*then, {}))
             if (f.amplifier == "amp" && f.port == "out 1")
                 QVERIFY(std::abs(f.load.minimum - 2.75) < 1e-9);
-        const auto back = projectFromJson(toJson(*then));
+        const auto back = projectFromJson(toJson(*then), test::models());
         QVERIFY(back && back->voicings[0].ways[0].impedance == "z.txt");
         QVERIFY(readVoicings(voicingText(*then, {"x2"}), "z")->files.count("z.txt"));
     }
@@ -506,7 +508,7 @@ class TestVoicing : public QObject {
         QVERIFY(bool(then = withTaps(bare, "x2", 1, "", {})));
         const auto plain = voicingResponse(*then, then->voicings[0], 1, {20, 6000});
         QVERIFY(std::abs(std::abs(curve[0] / plain[0]) - 0.75) < 1e-3); // 0.5 + 0.25 at low frequencies
-        const auto back = projectFromJson(toJson(p));
+        const auto back = projectFromJson(toJson(p), test::models());
         QVERIFY(back && back->voicings[0].ways == p.voicings[0].ways);
         const auto file = readVoicings(voicingText(p, {"x2"}), "with taps");
         QVERIFY(file && file->files.count("t.txt"));
@@ -517,7 +519,7 @@ class TestVoicing : public QObject {
         Project p = rig();
         p.voicings.change(0).taps = {30, 15, 7.5};
         p.voicings.change(0).extra["tomorrow"] = "{\"a\": 1}";
-        const auto back = projectFromJson(toJson(p));
+        const auto back = projectFromJson(toJson(p), test::models());
         QVERIFY2(bool(back), back ? "" : back.error().text().c_str());
         QVERIFY(back->voicings[0].ways == p.voicings[0].ways && back->voicings[0].taps == p.voicings[0].taps);
         QVERIFY(back->voicings[0].extra.count("tomorrow"));
@@ -527,7 +529,7 @@ class TestVoicing : public QObject {
         const auto refused = [&](const char* pointer, const nlohmann::json& value, const char* place) {
             auto j = toJson(p);
             j[nlohmann::json::json_pointer(pointer)] = value;
-            const auto read = projectFromJson(j);
+            const auto read = projectFromJson(j, test::models());
             return !read && read.error().place.find(place) != std::string::npos;
         };
         QVERIFY(refused("/voicings/0/ways/0/ohms", -8, "/voicings/0/ways/0/ohms"));
@@ -586,5 +588,5 @@ class TestVoicing : public QObject {
     }
 };
 
-QTEST_APPLESS_MAIN(TestVoicing)
+LOOM_TEST(tst_voicing, TestVoicing)
 #include "tst_voicing.moc"

@@ -141,7 +141,8 @@ bool surveySide(Scene& s) {
 
 // Found, paired, tried and kept; then two values changed here.
 bool surveyOnSite(Scene& s) {
-    s.kept.push_back(std::make_shared<EmbeddedRig>(s.session().project(), s.folder.path().toStdString()));
+    s.kept.push_back(
+        std::make_shared<EmbeddedRig>(s.session().models(), s.session().project(), s.folder.path().toStdString()));
     auto* site = s.view<SitePage>();
     s.runFor(500);
     site->look();

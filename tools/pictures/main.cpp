@@ -5,6 +5,7 @@
 #include "app/weave/weave_view.h"
 #include "catalogue/catalogue.h"
 #include "file/store.h"
+#include "models.h"
 #include "pictures/picture.h"
 #include <QApplication>
 #include <QCommandLineParser>
@@ -74,7 +75,7 @@ int main(int argc, char** argv) {
     app::Theme::get().setNight(words.value("theme") == "night");
     app::MainWindow window;
     pictures::Scene scene{window};
-    const auto demo = project::loadProject(project::dataFolder() + "/demo/marram-point");
+    const auto demo = test::load(project::dataFolder() + "/demo/marram-point");
     if (!demo || !scene.open(*demo)) {
         std::fprintf(stderr, "loom-pictures: the demo cannot be opened; is NIMBLE_LOOM_DATA right?\n");
         return 2;

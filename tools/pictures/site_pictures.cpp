@@ -4,6 +4,7 @@
 #include "app/site/site_page.h"
 #include "catalogue/catalogue.h"
 #include "file/store.h"
+#include "models.h"
 #include "pictures/picture.h"
 
 namespace loom::pictures {
@@ -12,7 +13,8 @@ namespace {
 using namespace app;
 
 template <class... What> EmbeddedRig& rig(Scene& s, What&&... what) {
-    auto one = std::make_shared<EmbeddedRig>(std::forward<What>(what)..., s.folder.path().toStdString());
+    auto one =
+        std::make_shared<EmbeddedRig>(s.session().models(), std::forward<What>(what)..., s.folder.path().toStdString());
     s.kept.push_back(one);
     return *one;
 }
@@ -36,10 +38,11 @@ project::Project sixty() {
             p.buildings.change(0).rooms.push_back(r);
         }
         project::Device d;
+        d.models = test::models();
         d.model = models[i % 6];
         d.room = room;
         d.id = "d" + std::to_string(i);
-        d.name = "Room " + std::to_string(i / 6 + 1) + " " + project::findModel(d.model)->use;
+        d.name = "Room " + std::to_string(i / 6 + 1) + " " + d.spec()->use;
         d.address = "127.20.4." + std::to_string(20 + i);
         p.devices.push_back(d);
     }
@@ -91,7 +94,7 @@ bool board(Scene& s) {
 // The first day on site: what the scenario has wrong, as it is found.
 EmbeddedRig* found(Scene& s) {
     const std::string demo = project::dataFolder() + "/demo";
-    const auto plan = project::loadProject(demo + "/first-day");
+    const auto plan = test::load(demo + "/first-day");
     if (!plan || !s.open(*plan))
         return nullptr;
     s.window.showStage("site");

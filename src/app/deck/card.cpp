@@ -13,7 +13,6 @@
 #include "app/shell/choice_box.h"
 #include "app/text.h"
 #include "app/theme/theme.h"
-#include "catalogue/catalogue.h"
 #include "model/block_names.h"
 #include "model/notes.h"
 #include "program/ports.h"

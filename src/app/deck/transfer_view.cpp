@@ -6,7 +6,7 @@
 namespace loom::app {
 namespace {
 
-constexpr double lowest = -80, highest = 0;
+constexpr double least = -80, most = 0;
 
 QString decibels(double db) {
     return QString::number(db, 'f', 1).replace('-', QChar(0x2212)) + " dB";
@@ -30,19 +30,19 @@ void TransferView::paintEvent(QPaintEvent*) {
     p.setBrush(tokens().sheet);
     p.drawRect(r);
     const auto at = [&](double in, double out) {
-        return QPointF(r.left() + (in - lowest) / (highest - lowest) * r.width(),
-                       r.bottom() - (qBound(lowest, out, highest) - lowest) / (highest - lowest) * r.height());
+        return QPointF(r.left() + (in - least) / (most - least) * r.width(),
+                       r.bottom() - (qBound(least, out, most) - least) / (most - least) * r.height());
     };
     for (const double db : {-60.0, -40.0, -20.0}) {
-        p.drawLine(at(db, lowest), at(db, highest));
-        p.drawLine(at(lowest, db), at(highest, db));
+        p.drawLine(at(db, least), at(db, most));
+        p.drawLine(at(least, db), at(most, db));
     }
     p.setPen(QPen(tokens().hair, 1, Qt::DashLine));
-    p.drawLine(at(lowest, lowest), at(highest, highest)); // nothing done
+    p.drawLine(at(least, least), at(most, most)); // nothing done
     QPainterPath path;
-    for (double in = lowest; in <= highest; in += 0.5) {
+    for (double in = least; in <= most; in += 0.5) {
         const QPointF q = at(in, view.kind->transfer(view.look(), in));
-        in == lowest ? path.moveTo(q) : path.lineTo(q);
+        in == least ? path.moveTo(q) : path.lineTo(q);
     }
     p.setBrush(Qt::NoBrush);
     p.setPen(QPen(view.on() ? tokens().ink : tokens().ink2, px(2), view.on() ? Qt::SolidLine : Qt::DashLine));
@@ -54,10 +54,10 @@ void TransferView::paintEvent(QPaintEvent*) {
     QString text = "gain \u2013";
     if (const auto* t = bench.running() ? session_.program()->into({b->id, 0}) : nullptr) {
         const double in = bench.meter(t->from).peakDb;
-        if (in > lowest) {
+        if (in > least) {
             p.setPen(QPen(tokens().card, px(1.5)));
             p.setBrush(tokens().saffron);
-            p.drawEllipse(at(qBound(lowest, in, highest), in + gain), px(4), px(4));
+            p.drawEllipse(at(qBound(least, in, most), in + gain), px(4), px(4));
         }
         text = "gain " + decibels(gain);
     }

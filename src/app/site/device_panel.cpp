@@ -5,7 +5,6 @@
 #include "app/site/knob_grid.h"
 #include "app/text.h"
 #include "app/theme/style.h"
-#include "catalogue/catalogue.h"
 #include "rooms/plan_items.h"
 #include "site/board_image.h"
 #include <QDateTime>
@@ -23,7 +22,7 @@ DevicePanel::DevicePanel(Fleet& fleet, QWidget* parent)
           [this] {
               std::vector<project::Field> shown;
               const auto* d = fleet_.session().project().device(device_);
-              const auto* m = d ? project::findModel(d->model) : nullptr;
+              const auto* m = d ? d->spec() : nullptr;
               if (!m)
                   return shown;
               const auto& specs = project::setUpOf(*m);
@@ -132,7 +131,7 @@ void DevicePanel::refresh() {
     title_->setText(!d && !found ? QString("Choose a device above.")
                     : d          ? q(d->name) + (serial_.empty() ? QString() : " \u00b7 " + q(serial_))
                                  : q(it->second.modelName + " \u00b7 " + serial_));
-    const auto* model = project::findModel(d ? d->model : found ? it->second.model : "");
+    const auto* model = d ? d->spec() : found ? it->second.spec() : nullptr;
     const bool onUsb = model && model->usb;
     QStringList says;
     if (d && d->serial.empty())

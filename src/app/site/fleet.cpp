@@ -11,8 +11,9 @@ class SessionDesign : public client::Design {
   public:
     explicit SessionDesign(Session& session) : session_(session) {}
     const project::Project& project() const override { return session_.project(); }
+    project::ModelSource models() const override { return session_.models(); }
     bool edit(project::Edit edit) override { return session_.edit(std::move(edit)); }
-    bool note(project::Edit edit) override { return session_.note(std::move(edit)); }
+    bool note(project::Edit edit) override { return session_.note(edit); }
     void say(const std::string& text, bool bad) override { session_.report(q(text), bad); }
     std::string working() const override { return session_.device() ? session_.device()->id : ""; }
     const project::SiteHealth& health() const override { return session_.health(); }

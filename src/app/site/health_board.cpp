@@ -1,7 +1,6 @@
 #include "app/site/health_board.h"
 #include "app/text.h"
 #include "app/theme/theme.h"
-#include "catalogue/catalogue.h"
 #include "site/found.h"
 #include <QVBoxLayout>
 #include <algorithm>
@@ -98,7 +97,7 @@ SiteCell HealthBoard::cellOf(int row, int column) const {
     case clock:
         return cell(v.clockLost ? "lost" : "locked", v.clockLost);
     case firmware: {
-        const auto* model = project::findModel(d->model);
+        const auto* model = d->spec();
         const bool old = model && site::older(v.firmware, model->firmware);
         return cell(q(v.firmware) + (old ? ", " + q(model->firmware) + " offered" : QString()), false);
     }

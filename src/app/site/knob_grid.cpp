@@ -2,7 +2,6 @@
 #include "app/shell/choice_box.h"
 #include "app/text.h"
 #include "app/theme/theme.h"
-#include "catalogue/catalogue.h"
 #include "rooms/plan_items.h"
 #include <QGridLayout>
 #include <QLabel>
@@ -61,7 +60,7 @@ void KnobGrid::show(const std::string& device) {
         learn_->setChecked(false);
     device_ = device;
     const auto* d = this->device();
-    const auto* m = d ? project::findModel(d->model) : nullptr;
+    const auto* m = d ? d->spec() : nullptr;
     setVisible(m && m->knobs + m->buttons > 0);
     if (!isVisibleTo(parentWidget()))
         return;

@@ -1,7 +1,6 @@
 #include "app/site/pairing_view.h"
 #include "app/text.h"
 #include "app/theme/theme.h"
-#include "catalogue/catalogue.h"
 #include <QKeyEvent>
 #include <QMouseEvent>
 #include <QPainter>
@@ -83,7 +82,7 @@ void PairingView::build() {
     };
     std::map<std::string, std::size_t> rowOf; // serial -> the row its thread would run straight to
     for (const auto& d : project.devices) {
-        const auto* model = project::findModel(d.model);
+        const auto* model = d.spec();
         if (!model || !model->onSite())
             continue;
         Card c{d.id, false, q(d.name)};
@@ -108,6 +107,7 @@ void PairingView::build() {
                 w->second = {f.id(), f.fix()};
     // Paired ones lie where their thread runs straight, as far as there is room; the others fill up.
     std::vector<const site::DiscoveredDevice*> order;
+    order.reserve(found.size());
     for (const auto& f : found)
         order.push_back(&f);
     const auto at = [&](const site::DiscoveredDevice* f) {
@@ -143,7 +143,7 @@ PairingView::Words PairingView::wordsOf(const Card& c) const {
 
 PairingView::Words PairingView::wordsOfPlanned(const project::Device& d) const {
     const auto* room = fleet_.session().project().room(d.room);
-    const auto* model = project::findModel(d.model);
+    const auto* model = d.spec();
     return {(room ? q(room->name) : QString("equipment rack")) + " \u00b7 " + q(model ? model->name : d.model),
             d.address.empty() ? QString("no address") : q(d.address), colourOf(d), tokens().ink2};
 }

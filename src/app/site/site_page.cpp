@@ -10,7 +10,6 @@
 #include "app/site/todo_list.h"
 #include "app/text.h"
 #include "app/theme/style.h"
-#include "catalogue/catalogue.h"
 #include "client/situation.h"
 #include "disk/safe_file.h"
 #include "site/board_image.h"
@@ -233,7 +232,7 @@ void SitePage::openPanel(int panel) {
 }
 
 std::vector<std::string> SitePage::meant() const {
-    const auto own = pairing_->chosen();
+    auto own = pairing_->chosen();
     if (!own.empty())
         return own;
     std::vector<std::string> all;
@@ -287,7 +286,7 @@ void SitePage::encryptSound() {
 void SitePage::saveImage() {
     const auto own = pairing_->chosen();
     const auto* d = own.size() == 1 ? session_.project().device(own.front()) : nullptr;
-    const auto* m = d ? project::findModel(d->model) : nullptr;
+    const auto* m = d ? d->spec() : nullptr;
     if (!m || !m->usb)
         return session_.report("Choose a small board among the planned devices first.");
     const auto hex = site::hexImageOf(site::designOf(*d), *m);

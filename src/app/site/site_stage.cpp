@@ -5,7 +5,6 @@
 #include "app/site/site_page.h"
 #include "app/text.h"
 #include "app/theme/theme.h"
-#include "catalogue/catalogue.h"
 #include <QPainter>
 
 namespace loom::app {
@@ -108,7 +107,7 @@ Stage site_stage(MainWindow& window) {
     stage.empty = [page, &session = window.session()]() -> QString {
         const auto& p = session.project();
         const bool planned = std::any_of(p.devices.begin(), p.devices.end(), [](const auto& d) {
-            const auto* m = project::findModel(d.model);
+            const auto* m = d.spec();
             return m && m->onSite();
         });
         return planned || !page->fleet().found().empty()

@@ -1,7 +1,6 @@
 #include "app/speakers/loads_table.h"
 #include "app/text.h"
 #include "app/theme/theme.h"
-#include "catalogue/catalogue.h"
 #include "voicings/load_text.h"
 #include <algorithm>
 #include <cmath>
@@ -23,7 +22,7 @@ LoadsModel::LoadsModel(SpeakersState& state) : state_(state) {
 void LoadsModel::refresh() {
     std::vector<Row> now;
     for (const auto& d : state_.project().devices)
-        if (const auto* m = project::findModel(d.model); m && m->amplifier)
+        if (const auto* m = d.spec(); m && m->amplifier)
             for (const auto& port : m->ports(false))
                 now.push_back({d.id, port});
     if (now != rows_) {

@@ -2,7 +2,6 @@
 #include "app/speakers/loads_table.h"
 #include "app/speakers/speakers_page.h"
 #include "app/text.h"
-#include "catalogue/catalogue.h"
 #include "disk/safe_file.h"
 #include "model/asset_name.h"
 #include <QFileDialog>
@@ -66,7 +65,7 @@ bool SpeakersPage::readTaps(const QString& file, int way) {
 std::vector<std::string> SpeakersPage::amplifiers() const {
     std::vector<std::string> all;
     for (const auto& d : state_.project().devices)
-        if (const auto* m = project::findModel(d.model); m && m->amplifier && all.size() < project::mostSetups)
+        if (const auto* m = d.spec(); m && m->amplifier && all.size() < project::mostSetups)
             all.push_back(d.id);
     return all;
 }
@@ -75,7 +74,7 @@ std::string SpeakersPage::chosenAmplifier() const {
     const auto at = loads_->currentIndex();
     const auto all = amplifiers();
     for (const auto& id : all)
-        for (const auto& port : project::findModel(state_.project().device(id)->model)->ports(false))
+        for (const auto& port : state_.project().device(id)->spec()->ports(false))
             if (at.isValid() && loads_->rows().rowOf(id, port) == at.row())
                 return id;
     return all.empty() ? std::string() : all.front();

@@ -6,7 +6,6 @@
 #include "app/speakers/voicing_plot.h"
 #include "app/text.h"
 #include "app/theme/theme.h"
-#include "catalogue/catalogue.h"
 #include "disk/safe_file.h"
 #include "dsp/number.h"
 #include <QFile>
@@ -284,7 +283,7 @@ void SpeakersPage::fillLoudspeakers() {
     std::map<std::string, std::vector<const project::Device*>> byRoom; // "" for those without one
     std::set<std::string> reached;
     for (const auto& d : p.devices)
-        if (const auto* m = project::findModel(d.model); m && m->loudspeaker) {
+        if (const auto* m = d.spec(); m && m->loudspeaker) {
             const std::string room = p.room(d.room) ? d.room : "";
             byRoom[room].push_back(&d);
             if (!now.empty() && d.voicing == now)

@@ -8,7 +8,6 @@
 #include "app/speakers/voicing_plot.h"
 #include "app/text.h"
 #include "app/theme/theme.h"
-#include "catalogue/catalogue.h"
 #include <QPainter>
 
 namespace loom::app {
@@ -121,7 +120,7 @@ Stage speakers_stage(MainWindow& window) {
     stage.empty = [&session = window.session()]() -> QString {
         const auto& p = session.project();
         const bool none = p.voicings.empty() && std::none_of(p.devices.begin(), p.devices.end(), [](const auto& d) {
-                              const auto* m = project::findModel(d.model);
+                              const auto* m = d.spec();
                               return m && (m->loudspeaker || m->amplifier);
                           });
         return none ? "Voicings fit loudspeakers to their rooms: crossover, equaliser, delay and limits. There is "

@@ -1,7 +1,6 @@
 #include "app/survey/device_table.h"
 #include "app/text.h"
 #include "app/theme/theme.h"
-#include "catalogue/catalogue.h"
 #include "dsp/number.h"
 #include <algorithm>
 
@@ -65,7 +64,7 @@ QVariant DeviceTableModel::data(const QModelIndex& at, int role) const {
         return Theme::get().number(11);
     if (role != Qt::DisplayRole && role != Qt::EditRole)
         return {};
-    const auto* m = project::findModel(d->model);
+    const auto* m = d->spec();
     const auto* r = state_.session().project().room(d->room);
     switch (at.column()) {
     case name:

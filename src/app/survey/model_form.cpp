@@ -9,8 +9,8 @@
 
 namespace loom::app {
 
-ModelForm::ModelForm(QWidget* parent)
-    : QDialog(parent), model_(project::blankModel("loudspeaker")), kind_(new ChoiceBox),
+ModelForm::ModelForm(project::Catalogue& shelf, QWidget* parent)
+    : QDialog(parent), shelf_(shelf), model_(project::blankModel("loudspeaker")), kind_(new ChoiceBox),
       form_(new FieldForm([this] { return project::fieldsOf(model_); },
                           [this](const std::string& field, const std::string& value) {
                               const auto error = project::setField(model_, field, value);
@@ -62,13 +62,13 @@ ModelForm::ModelForm(QWidget* parent)
 
 // What is still missing stands below the fields, and the button waits for it.
 void ModelForm::refresh() {
-    const auto errors = project::errorsOf(model_);
+    const auto errors = project::errorsOf(model_, shelf_);
     done_->setEnabled(errors.empty());
     says_->setText(errors.empty() ? "It is kept for all your projects." : q(errors.front().text()));
 }
 
 void ModelForm::finish() {
-    const auto id = project::addModel(project::modelText(model_), model_.name);
+    const auto id = shelf_.add(project::modelText(model_), model_.name);
     if (!id)
         return says_->setText(q(id.error().text()));
     made_ = *id;

@@ -15,12 +15,13 @@ namespace loom::app {
 class ModelForm : public QDialog {
     Q_OBJECT
   public:
-    explicit ModelForm(QWidget* parent = nullptr);
+    explicit ModelForm(project::Catalogue& shelf, QWidget* parent = nullptr);
     std::string made() const { return made_; } // its id, once it is on the shelf
 
   private:
     void refresh();
     void finish();
+    project::Catalogue& shelf_;
     project::DeviceModel model_;
     std::string made_;
     QComboBox* kind_;

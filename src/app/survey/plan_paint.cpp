@@ -1,7 +1,6 @@
 #include "app/survey/plan_view.h"
 #include "app/text.h"
 #include "app/theme/theme.h"
-#include "catalogue/catalogue.h"
 #include <QPainter>
 #include <QPainterPath>
 #include <QSvgRenderer>
@@ -291,7 +290,7 @@ void PlanView::paintCoverage(QPainter& p) {
     const auto& project = state_.session().project();
     for (const auto& key : state_.chosen()) {
         const auto* d = key.rfind("device:", 0) == 0 ? project.device(key.substr(7)) : nullptr;
-        const auto* m = d ? project::findModel(d->model) : nullptr;
+        const auto* m = d ? d->spec() : nullptr;
         const auto* r = d ? project.room(d->room) : nullptr;
         if (!m || !r)
             continue;
@@ -412,7 +411,7 @@ void PlanView::paintThings(QPainter& p) {
 
 // Shapes say what a thing does: a ring gives sound, dots take it in, a slab is touched, a block works.
 void PlanView::paintDevice(QPainter& p, const project::Device& d, const QPointF& at, bool chosen) {
-    const auto* m = project::findModel(d.model);
+    const auto* m = d.spec();
     const double s = std::clamp(scale_ * 0.28, px(3.0), px(7.5));
     // Signs are drawn once and stamped: thousands of them pass in a frame.
     auto& stamp = signs_[q(d.model) + (chosen ? "*" : "") + QString::number(qRound(s * 8))];

@@ -270,7 +270,7 @@ void PlanView::put(const acoustics::Spot& at) {
         state_.choose({rack});
         return setTool(Tool::choose);
     }
-    const auto* rackModel = tool_ == Tool::device ? project::findModel(model_) : nullptr;
+    const auto* rackModel = tool_ == Tool::device ? state_.session().models().find(model_) : nullptr;
     if (rackModel && rackModel->mount == "rack" && b)
         for (const auto& k : b->racks) // pressed on a rack: it goes in there
             if (std::hypot(k.x - at[0], k.y - at[1]) < 0.6) {
@@ -299,7 +299,7 @@ void PlanView::put(const acoustics::Spot& at) {
     else if (tool_ == Tool::furniture)
         state_.run(project::addFurniture(p, r->id, furniture_, at, &made));
     else if (tool_ == Tool::device) {
-        const auto* model = project::findModel(model_);
+        const auto* model = state_.session().models().find(model_);
         if (!model)
             return;
         auto device = project::newDevices(p, r->id, *model, {at}).front();
@@ -378,7 +378,7 @@ void PlanView::paste() {
     const auto* b = state_.building();
     const auto* under = b ? project::roomAt(*b, at) : nullptr;
     auto edit = project::pasteClip(state_.session().project(), QGuiApplication::clipboard()->text().toStdString(),
-                                   under ? under->id : state_.room(), at, &made);
+                                   state_.session().models(), under ? under->id : state_.room(), at, &made);
     if (!edit)
         return state_.session().report(edit.error());
     if (state_.run(std::move(*edit)))
@@ -558,7 +558,7 @@ bool PlanView::event(QEvent* e) {
         for (const auto& i : items())
             if (i.key == key && key.rfind("device:", 0) == 0) {
                 const auto* d = state_.session().project().device(key.substr(7));
-                const auto* m = project::findModel(d->model);
+                const auto* m = d->spec();
                 QToolTip::showText(help->globalPos(),
                                    q(d->name + " \u00b7 " + (m ? m->name : d->model) +
                                      (d->address.empty() ? "" : " \u00b7 " + d->address)) +

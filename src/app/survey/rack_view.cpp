@@ -15,7 +15,7 @@ namespace loom::app {
 namespace {
 
 int unitsOf(const project::Device& d) {
-    const auto* m = project::findModel(d.model);
+    const auto* m = d.spec();
     return m ? std::max(m->rackUnits, 1) : 1;
 }
 
@@ -172,7 +172,8 @@ void RackView::dragEnterEvent(QDragEnterEvent* e) {
 }
 
 void RackView::dropEvent(QDropEvent* e) {
-    const auto* model = project::findModel(e->mimeData()->data("application/x-nimble-loom-model").toStdString());
+    const auto* model =
+        state_.session().models().find(e->mimeData()->data("application/x-nimble-loom-model").toStdString());
     const auto* k = rack();
     if (!model || !k)
         return;

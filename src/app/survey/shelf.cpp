@@ -117,7 +117,7 @@ void Shelf::fill() {
     counts_ = counts();
     for (const char* group : {"Pick up", "Reproduce", "Drive and process", "Touch and press", "Network and rack", ""}) {
         bool headed = false;
-        for (const auto& m : project::catalogue()) {
+        for (const auto& m : state_.session().models().all()) {
             const bool known = m.group == group;
             const bool other = !*group && m.group.rfind("Pick up", 0) && m.group.rfind("Reproduce", 0) &&
                                m.group.rfind("Drive", 0) && m.group.rfind("Touch", 0) && m.group.rfind("Network", 0);

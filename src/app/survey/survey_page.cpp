@@ -131,7 +131,7 @@ SurveyPage::SurveyPage(Session& session, Commands& commands, QWidget* parent)
     row->addWidget(figures_);
     connect(shelf_, &Shelf::picked, this, [this](const QString& model) {
         plan_->setModel(model.toStdString());
-        const auto* m = project::findModel(model.toStdString());
+        const auto* m = state_.session().models().find(model.toStdString());
         state_.session().report("Press on the plan where each " + (m ? q(m->name) : model) + " is to be; Esc ends it.",
                                 false);
         plan_->setFocus();
@@ -233,7 +233,7 @@ void SurveyPage::ceilingGrid() {
     const auto* r = state_.session().project().room(state_.room());
     QStringList names;
     std::vector<std::string> ids;
-    for (const auto& m : project::catalogue())
+    for (const auto& m : state_.session().models().all())
         if (m.loudspeaker && m.mount == "ceiling") {
             names << q(m.name);
             ids.push_back(m.id);
@@ -249,7 +249,7 @@ void SurveyPage::ceilingGrid() {
     const auto wish = project::readGrid(said->back().toStdString());
     if (!wish)
         return state_.session().report(wish.error());
-    const auto& model = *project::findModel(ids[static_cast<std::size_t>(names.indexOf(name))]);
+    const auto& model = *state_.session().models().find(ids[static_cast<std::size_t>(names.indexOf(name))]);
     const auto spots = project::ceilingSpots(*r, model, wish->by, wish->value);
     if (!spots)
         return state_.session().report(spots.error());
@@ -312,7 +312,7 @@ void SurveyPage::removeBackdrop() {
 }
 
 void SurveyPage::makeModel() {
-    ModelForm form(this);
+    ModelForm form(state_.session().models(), this);
     if (form.exec() == QDialog::Accepted)
         modelAdded(form.made());
 }
@@ -325,14 +325,14 @@ void SurveyPage::addModelFile() {
 
 void SurveyPage::readModelFile(const QString& file) {
     const auto text = project::readWhole(file.toStdString(), 1 << 20);
-    const auto id = text ? project::addModel(*text, file.toStdString()) : Result<std::string>(text.error());
+    const auto id = text ? state_.session().models().add(*text, file.toStdString()) : Result<std::string>(text.error());
     if (!id)
         return state_.session().report(id.error());
     modelAdded(*id);
 }
 
 void SurveyPage::modelAdded(const std::string& id) {
-    const auto* m = project::findModel(id);
+    const auto* m = state_.session().models().find(id);
     state_.session().report((m ? q(m->name) : q(id)) + " is on your shelf now, for all projects.", false);
     shelf_->fill();
     emit state_.session().changed({project::Change::Kind::project});

@@ -168,7 +168,7 @@ void findIn(MainWindow& window, SurveyPage* page, std::vector<Findable>& all) {
                                state.setWallState(id);
                            }});
     }
-    for (const auto& m : project::catalogue())
+    for (const auto& m : session.models().all())
         all.push_back({"put on the plan", q(m.name), "", [&window, page, id = m.id] {
                            window.showStage("survey");
                            page->plan()->setModel(id);

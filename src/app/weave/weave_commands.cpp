@@ -5,7 +5,6 @@
 #include "app/theme/theme.h"
 #include "app/weave/insert_field.h"
 #include "app/weave/weave_view.h"
-#include "catalogue/catalogue.h"
 #include "model/block_names.h"
 #include "program/lane_edit.h"
 #include "program/links.h"

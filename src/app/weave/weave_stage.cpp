@@ -334,7 +334,7 @@ Stage weave_stage(MainWindow& window) {
             all);
     };
     stage.begin = [&window, &session](std::vector<Findable>& all) {
-        for (const auto& m : project::catalogue())
+        for (const auto& m : session.models().all())
             if (m.workBudget > 0)
                 all.push_back(
                     {"new project with", q(m.name + " \u00b7 " + m.purpose), "", [&window, &session, id = q(m.id)] {

@@ -2,7 +2,6 @@
 #include "app/text.h"
 #include "app/theme/theme.h"
 #include "app/weave/weave_measure.h"
-#include "catalogue/catalogue.h"
 #include "model/block_names.h"
 #include "program/compare.h"
 #include "program/lane_edit.h"

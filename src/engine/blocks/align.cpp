@@ -1,7 +1,7 @@
 // Alignment: holds a lane back until another one that is later has come.
 #include "engine/blocks/delay_gang.h"
 
-namespace loom::engine {
+namespace loom::engine::align_block {
 namespace {
 
 // Later than any block makes sound, and several of them in a row.
@@ -13,7 +13,7 @@ const Param alignSamples =
 
 } // namespace
 
-BlockKind declare_align() {
+BlockKind declare() {
     BlockKind k;
     k.id = "align";
     k.label = "Alignment";
@@ -37,4 +37,4 @@ BlockKind declare_align() {
     return k;
 }
 
-} // namespace loom::engine
+} // namespace loom::engine::align_block

@@ -1,7 +1,7 @@
 // All-pass: turns phase and leaves the level.
 #include "engine/blocks/fixed_cascade.h"
 
-namespace loom::engine {
+namespace loom::engine::allpass_block {
 namespace {
 
 ParamSet params;
@@ -26,7 +26,7 @@ void designAllPass(const GlideBank& p, double rate, double order, dsp::Section* 
 
 } // namespace
 
-BlockKind declare_allpass() {
+BlockKind declare() {
     BlockKind k;
     k.id = "allpass";
     k.label = "All-pass";
@@ -38,4 +38,4 @@ BlockKind declare_allpass() {
     return k;
 }
 
-} // namespace loom::engine
+} // namespace loom::engine::allpass_block

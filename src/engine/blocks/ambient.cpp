@@ -1,7 +1,7 @@
 // Ambient level: raises announcements and music with the noise in the room.
 #include "engine/blocks/dynamics.h"
 
-namespace loom::engine {
+namespace loom::engine::ambient_block {
 namespace {
 
 ParamSet params;
@@ -57,7 +57,7 @@ class AmbientKernel final : public Kernel {
 
 } // namespace
 
-BlockKind declare_ambient() {
+BlockKind declare() {
     BlockKind k;
     k.id = "ambient";
     k.label = "Ambient level";
@@ -80,4 +80,4 @@ BlockKind declare_ambient() {
     return k;
 }
 
-} // namespace loom::engine
+} // namespace loom::engine::ambient_block

@@ -4,7 +4,7 @@
 #include <algorithm>
 #include <cmath>
 
-namespace loom::engine {
+namespace loom::engine::automixer_block {
 namespace {
 
 ParamSet params; // in a shape of two lanes
@@ -271,7 +271,7 @@ std::vector<ParamSpec> automixerParams(const Shape& s) {
 
 } // namespace
 
-BlockKind declare_automixer() {
+BlockKind declare() {
     BlockKind k;
     k.id = "automixer";
     k.label = "Automatic mixer";
@@ -295,4 +295,4 @@ BlockKind declare_automixer() {
     return k;
 }
 
-} // namespace loom::engine
+} // namespace loom::engine::automixer_block

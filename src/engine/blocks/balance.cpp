@@ -2,7 +2,7 @@
 #include "engine/blocks/common.h"
 #include <algorithm>
 
-namespace loom::engine {
+namespace loom::engine::balance_block {
 namespace {
 
 ParamSet params;
@@ -28,7 +28,7 @@ class BalanceKernel final : public Kernel {
 
 } // namespace
 
-BlockKind declare_balance() {
+BlockKind declare() {
     BlockKind k;
     k.id = "balance";
     k.label = "Stereo balance";
@@ -47,4 +47,4 @@ BlockKind declare_balance() {
     return k;
 }
 
-} // namespace loom::engine
+} // namespace loom::engine::balance_block

@@ -6,7 +6,7 @@
 #include <algorithm>
 #include <cmath>
 
-namespace loom::engine {
+namespace loom::engine::bass_block {
 namespace {
 
 ParamSet params;
@@ -88,7 +88,7 @@ class BassKernel final : public Kernel {
 
 } // namespace
 
-BlockKind declare_bass() {
+BlockKind declare() {
     BlockKind k;
     k.id = "bass";
     k.label = "Bass extension";
@@ -105,4 +105,4 @@ BlockKind declare_bass() {
     return k;
 }
 
-} // namespace loom::engine
+} // namespace loom::engine::bass_block

@@ -2,7 +2,7 @@
 #include "dsp/noise.h"
 #include "engine/blocks/common.h"
 
-namespace loom::engine {
+namespace loom::engine::calltone_block {
 namespace {
 
 ParamSet params;
@@ -64,7 +64,7 @@ class CallToneKernel final : public Kernel {
 
 } // namespace
 
-BlockKind declare_calltone() {
+BlockKind declare() {
     BlockKind k;
     k.id = "calltone";
     k.label = "Call tones";
@@ -81,4 +81,4 @@ BlockKind declare_calltone() {
     return k;
 }
 
-} // namespace loom::engine
+} // namespace loom::engine::calltone_block

@@ -1,7 +1,7 @@
 // Compressor.
 #include "engine/blocks/dynamics.h"
 
-namespace loom::engine {
+namespace loom::engine::compressor_block {
 namespace {
 
 ParamSet params;
@@ -35,7 +35,7 @@ class CompressorKernel final : public DynamicsKernel {
 
 } // namespace
 
-BlockKind declare_compressor() {
+BlockKind declare() {
     BlockKind k;
     k.id = "compressor";
     k.label = "Compressor";
@@ -56,4 +56,4 @@ BlockKind declare_compressor() {
     return k;
 }
 
-} // namespace loom::engine
+} // namespace loom::engine::compressor_block

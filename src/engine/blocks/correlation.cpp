@@ -2,7 +2,7 @@
 #include "dsp/dynamics.h"
 #include "engine/blocks/analysis.h"
 
-namespace loom::engine {
+namespace loom::engine::correlation_block {
 namespace {
 
 ParamSet params;
@@ -44,7 +44,7 @@ class CorrelationKernel final : public AnalysisKernel {
 
 } // namespace
 
-BlockKind declare_correlation() {
+BlockKind declare() {
     BlockKind k;
     k.id = "correlation";
     k.label = "Correlation meter";
@@ -59,4 +59,4 @@ BlockKind declare_correlation() {
     return k;
 }
 
-} // namespace loom::engine
+} // namespace loom::engine::correlation_block

@@ -3,7 +3,7 @@
 #include "dsp/edge.h"
 #include "engine/blocks/edge_block.h"
 
-namespace loom::engine {
+namespace loom::engine::crossover_block {
 namespace {
 
 // Edges first, then bands.
@@ -129,7 +129,7 @@ dsp::Complex crossoverResponse(const Values& v, int, int band, double hz, double
 
 } // namespace
 
-BlockKind declare_crossover() {
+BlockKind declare() {
     BlockKind k;
     k.id = "crossover";
     k.label = "Crossover";
@@ -163,4 +163,4 @@ BlockKind declare_crossover() {
     return k;
 }
 
-} // namespace loom::engine
+} // namespace loom::engine::crossover_block

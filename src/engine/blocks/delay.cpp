@@ -1,7 +1,7 @@
 // Delay: aligns loudspeakers with each other and with the talker.
 #include "engine/blocks/delay_gang.h"
 
-namespace loom::engine {
+namespace loom::engine::delay_block {
 namespace {
 
 // Memory is taken for the longest delay, whatever is set.
@@ -16,7 +16,7 @@ const Param delayFine = params.add(onOffParam("fine", "Fine steps", false));
 
 } // namespace
 
-BlockKind declare_delay() {
+BlockKind declare() {
     BlockKind k;
     k.id = "delay";
     k.label = "Delay";
@@ -51,4 +51,4 @@ BlockKind declare_delay() {
     return k;
 }
 
-} // namespace loom::engine
+} // namespace loom::engine::delay_block

@@ -2,7 +2,7 @@
 #include "dsp/noise_reduction.h"
 #include "engine/blocks/common.h"
 
-namespace loom::engine {
+namespace loom::engine::denoise_block {
 namespace {
 
 ParamSet params;
@@ -32,7 +32,7 @@ class DenoiseKernel final : public Kernel {
 
 } // namespace
 
-BlockKind declare_denoise() {
+BlockKind declare() {
     BlockKind k;
     k.id = "denoise";
     k.label = "Noise reduction";
@@ -51,4 +51,4 @@ BlockKind declare_denoise() {
     return k;
 }
 
-} // namespace loom::engine
+} // namespace loom::engine::denoise_block

@@ -1,9 +1,9 @@
 // Destination: an output of the processor, the end of a lane.
 #include "engine/blocks/ends.h"
 
-namespace loom::engine {
+namespace loom::engine::destination_block {
 
-BlockKind declare_destination() {
+BlockKind declare() {
     BlockKind k;
     k.id = "destination";
     k.label = "Destination";
@@ -12,4 +12,4 @@ BlockKind declare_destination() {
     return k;
 }
 
-} // namespace loom::engine
+} // namespace loom::engine::destination_block

@@ -1,7 +1,7 @@
 // Ducker: turns its sound down while there is sound at the priority inputs.
 #include "engine/blocks/dynamics.h"
 
-namespace loom::engine {
+namespace loom::engine::ducker_block {
 namespace {
 
 ParamSet params;
@@ -41,7 +41,7 @@ int keysOf(const Shape& s) {
 
 } // namespace
 
-BlockKind declare_ducker() {
+BlockKind declare() {
     BlockKind k;
     k.id = "ducker";
     k.label = "Ducker";
@@ -64,4 +64,4 @@ BlockKind declare_ducker() {
     return k;
 }
 
-} // namespace loom::engine
+} // namespace loom::engine::ducker_block

@@ -3,7 +3,7 @@
 #include "engine/blocks/common.h"
 #include <algorithm>
 
-namespace loom::engine {
+namespace loom::engine::echo_block {
 namespace {
 
 ParamSet params;
@@ -79,7 +79,7 @@ class EchoKernel final : public Kernel {
 
 } // namespace
 
-BlockKind declare_echo() {
+BlockKind declare() {
     BlockKind k;
     k.id = "echo";
     k.label = "Echo canceller";
@@ -109,4 +109,4 @@ BlockKind declare_echo() {
     return k;
 }
 
-} // namespace loom::engine
+} // namespace loom::engine::echo_block

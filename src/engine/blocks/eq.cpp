@@ -2,7 +2,7 @@
 #include "engine/blocks/cascade_gang.h"
 #include <array>
 
-namespace loom::engine {
+namespace loom::engine::eq_block {
 namespace {
 
 ParamSet params;
@@ -111,7 +111,7 @@ bool eqNeutral(const Values& v) {
 
 } // namespace
 
-BlockKind declare_eq() {
+BlockKind declare() {
     BlockKind k;
     k.id = "eq";
     k.label = "Equaliser";
@@ -139,4 +139,4 @@ BlockKind declare_eq() {
     return k;
 }
 
-} // namespace loom::engine
+} // namespace loom::engine::eq_block

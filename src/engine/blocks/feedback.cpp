@@ -4,7 +4,7 @@
 #include "engine/blocks/common.h"
 #include <algorithm>
 
-namespace loom::engine {
+namespace loom::engine::feedback_block {
 namespace {
 
 constexpr std::size_t notches = 8;
@@ -125,7 +125,7 @@ class FeedbackKernel final : public Kernel {
 
 } // namespace
 
-BlockKind declare_feedback() {
+BlockKind declare() {
     BlockKind k;
     k.id = "feedback";
     k.label = "Feedback suppressor";
@@ -148,4 +148,4 @@ BlockKind declare_feedback() {
     return k;
 }
 
-} // namespace loom::engine
+} // namespace loom::engine::feedback_block

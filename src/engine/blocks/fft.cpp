@@ -2,7 +2,7 @@
 #include "dsp/fft_analyser.h"
 #include "engine/blocks/analysis.h"
 
-namespace loom::engine {
+namespace loom::engine::fft_block {
 namespace {
 
 ParamSet params;
@@ -28,7 +28,7 @@ class FftKernel final : public AnalysisKernel {
 
 } // namespace
 
-BlockKind declare_fft() {
+BlockKind declare() {
     BlockKind k;
     k.id = "fft";
     k.label = "FFT analyser";
@@ -42,4 +42,4 @@ BlockKind declare_fft() {
     return k;
 }
 
-} // namespace loom::engine
+} // namespace loom::engine::fft_block

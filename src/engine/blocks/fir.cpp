@@ -3,7 +3,7 @@
 #include "dsp/tap_response.h"
 #include "engine/blocks/common.h"
 
-namespace loom::engine {
+namespace loom::engine::fir_block {
 namespace {
 
 ParamSet params;
@@ -40,7 +40,7 @@ class FirKernel final : public Kernel {
 
 } // namespace
 
-BlockKind declare_fir() {
+BlockKind declare() {
     BlockKind k;
     k.id = "fir";
     k.label = "FIR filter";
@@ -68,4 +68,4 @@ BlockKind declare_fir() {
     return k;
 }
 
-} // namespace loom::engine
+} // namespace loom::engine::fir_block

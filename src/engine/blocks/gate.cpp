@@ -1,7 +1,7 @@
 // Gate and expander: one block, from a gentle slope to a closing door.
 #include "engine/blocks/dynamics.h"
 
-namespace loom::engine {
+namespace loom::engine::gate_block {
 namespace {
 
 ParamSet params;
@@ -38,7 +38,7 @@ class GateKernel final : public DynamicsKernel {
 
 } // namespace
 
-BlockKind declare_gate() {
+BlockKind declare() {
     BlockKind k;
     k.id = "gate";
     k.label = "Gate or expander";
@@ -59,4 +59,4 @@ BlockKind declare_gate() {
     return k;
 }
 
-} // namespace loom::engine
+} // namespace loom::engine::gate_block

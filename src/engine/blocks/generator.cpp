@@ -3,7 +3,7 @@
 #include "dsp/test_signals.h"
 #include "engine/blocks/common.h"
 
-namespace loom::engine {
+namespace loom::engine::generator_block {
 namespace {
 
 ParamSet params;
@@ -53,7 +53,7 @@ class GeneratorKernel final : public Kernel {
 
 } // namespace
 
-BlockKind declare_generator() {
+BlockKind declare() {
     BlockKind k;
     k.id = "generator";
     k.label = "Generator";
@@ -69,4 +69,4 @@ BlockKind declare_generator() {
     return k;
 }
 
-} // namespace loom::engine
+} // namespace loom::engine::generator_block

@@ -6,7 +6,7 @@
 #include <algorithm>
 #include <cstdio>
 
-namespace loom::engine {
+namespace loom::engine::graphic_block {
 namespace {
 
 using dsp::graphicBands;
@@ -69,7 +69,7 @@ class GraphicKernel final : public Kernel {
 
 } // namespace
 
-BlockKind declare_graphic() {
+BlockKind declare() {
     BlockKind k;
     k.id = "graphic";
     k.label = "Graphic equaliser";
@@ -102,4 +102,4 @@ BlockKind declare_graphic() {
     return k;
 }
 
-} // namespace loom::engine
+} // namespace loom::engine::graphic_block

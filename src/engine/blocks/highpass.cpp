@@ -1,9 +1,9 @@
 // High-pass.
 #include "engine/blocks/edge_block.h"
 
-namespace loom::engine {
+namespace loom::engine::highpass_block {
 
-BlockKind declare_highpass() {
+BlockKind declare() {
     BlockKind k;
     k.id = "highpass";
     k.label = "High-pass";
@@ -12,4 +12,4 @@ BlockKind declare_highpass() {
     return k;
 }
 
-} // namespace loom::engine
+} // namespace loom::engine::highpass_block

@@ -1,9 +1,9 @@
 // Level: a fader with mute and polarity.
 #include "engine/blocks/gain.h"
 
-namespace loom::engine {
+namespace loom::engine::level_block {
 
-BlockKind declare_level() {
+BlockKind declare() {
     BlockKind k;
     k.id = "level";
     k.label = "Level";
@@ -12,4 +12,4 @@ BlockKind declare_level() {
     return k;
 }
 
-} // namespace loom::engine
+} // namespace loom::engine::level_block

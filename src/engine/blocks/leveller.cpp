@@ -2,7 +2,7 @@
 #include "dsp/loudness.h"
 #include "engine/blocks/dynamics.h"
 
-namespace loom::engine {
+namespace loom::engine::leveller_block {
 namespace {
 
 ParamSet params;
@@ -47,7 +47,7 @@ class LevellerKernel final : public Kernel {
 
 } // namespace
 
-BlockKind declare_leveller() {
+BlockKind declare() {
     BlockKind k;
     k.id = "leveller";
     k.label = "Leveller";
@@ -64,4 +64,4 @@ BlockKind declare_leveller() {
     return k;
 }
 
-} // namespace loom::engine
+} // namespace loom::engine::leveller_block

@@ -5,7 +5,7 @@
 #include "engine/blocks/common.h"
 #include <cmath>
 
-namespace loom::engine {
+namespace loom::engine::limiter_block {
 namespace {
 
 ParamSet params;
@@ -113,7 +113,7 @@ class LimiterGang final : public Gang {
 
 } // namespace
 
-BlockKind declare_limiter() {
+BlockKind declare() {
     BlockKind k;
     k.id = "limiter";
     k.label = "Limiter";
@@ -135,4 +135,4 @@ BlockKind declare_limiter() {
     return k;
 }
 
-} // namespace loom::engine
+} // namespace loom::engine::limiter_block

@@ -1,9 +1,9 @@
 // Listen point: a place in the program that has a name and can be heard on the bench; nothing leaves it.
 #include "engine/blocks/common.h"
 
-namespace loom::engine {
+namespace loom::engine::listen_block {
 
-BlockKind declare_listen() {
+BlockKind declare() {
     BlockKind k;
     k.id = "listen";
     k.label = "Listen point";
@@ -17,4 +17,4 @@ BlockKind declare_listen() {
     return k;
 }
 
-} // namespace loom::engine
+} // namespace loom::engine::listen_block

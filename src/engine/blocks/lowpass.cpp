@@ -1,9 +1,9 @@
 // Low-pass.
 #include "engine/blocks/edge_block.h"
 
-namespace loom::engine {
+namespace loom::engine::lowpass_block {
 
-BlockKind declare_lowpass() {
+BlockKind declare() {
     BlockKind k;
     k.id = "lowpass";
     k.label = "Low-pass";
@@ -12,4 +12,4 @@ BlockKind declare_lowpass() {
     return k;
 }
 
-} // namespace loom::engine
+} // namespace loom::engine::lowpass_block

@@ -2,7 +2,7 @@
 #include "dsp/lane_level.h"
 #include "engine/blocks/common.h"
 
-namespace loom::engine {
+namespace loom::engine::matrix_block {
 namespace {
 
 std::string crossingId(int in, int out) { // from 0
@@ -75,7 +75,7 @@ std::vector<ParamSpec> matrixParams(const Shape& s) {
 
 } // namespace
 
-BlockKind declare_matrix() {
+BlockKind declare() {
     BlockKind k;
     k.id = "matrix";
     k.label = "Matrix mixer";
@@ -106,4 +106,4 @@ BlockKind declare_matrix() {
     return k;
 }
 
-} // namespace loom::engine
+} // namespace loom::engine::matrix_block

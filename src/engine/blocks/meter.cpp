@@ -3,7 +3,7 @@
 #include "dsp/loudness_meter.h"
 #include "engine/blocks/analysis.h"
 
-namespace loom::engine {
+namespace loom::engine::meter_block {
 namespace {
 
 ParamSet params;
@@ -72,7 +72,7 @@ class MeterKernel final : public AnalysisKernel {
 
 } // namespace
 
-BlockKind declare_meter() {
+BlockKind declare() {
     BlockKind k;
     k.id = "meter";
     k.label = "Level meter";
@@ -93,4 +93,4 @@ BlockKind declare_meter() {
     return k;
 }
 
-} // namespace loom::engine
+} // namespace loom::engine::meter_block

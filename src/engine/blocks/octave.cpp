@@ -5,7 +5,7 @@
 #include "dsp/spectrum.h"
 #include "engine/blocks/analysis.h"
 
-namespace loom::engine {
+namespace loom::engine::octave_block {
 namespace {
 
 ParamSet params;
@@ -71,7 +71,7 @@ class OctaveKernel final : public AnalysisKernel {
 
 } // namespace
 
-BlockKind declare_octave() {
+BlockKind declare() {
     BlockKind k;
     k.id = "octave";
     k.label = "Third-octave analyser";
@@ -85,4 +85,4 @@ BlockKind declare_octave() {
     return k;
 }
 
-} // namespace loom::engine
+} // namespace loom::engine::octave_block

@@ -3,7 +3,7 @@
 #include "engine/play_list.h"
 #include <algorithm>
 
-namespace loom::engine {
+namespace loom::engine::player_block {
 namespace {
 
 enum { playOnce, playAll, playOne };
@@ -98,7 +98,7 @@ class PlayerKernel final : public Kernel {
 
 } // namespace
 
-BlockKind declare_player() {
+BlockKind declare() {
     BlockKind k;
     k.id = "player";
     k.label = "File player";
@@ -118,4 +118,4 @@ BlockKind declare_player() {
     return k;
 }
 
-} // namespace loom::engine
+} // namespace loom::engine::player_block

@@ -1,9 +1,9 @@
 // Polarity.
 #include "engine/blocks/gain.h"
 
-namespace loom::engine {
+namespace loom::engine::polarity_block {
 
-BlockKind declare_polarity() {
+BlockKind declare() {
     BlockKind k;
     k.id = "polarity";
     k.label = "Polarity";
@@ -21,4 +21,4 @@ BlockKind declare_polarity() {
     return k;
 }
 
-} // namespace loom::engine
+} // namespace loom::engine::polarity_block

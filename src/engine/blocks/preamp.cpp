@@ -1,9 +1,9 @@
 // Preamp: what a microphone input does before anything else.
 #include "engine/blocks/gain.h"
 
-namespace loom::engine {
+namespace loom::engine::preamp_block {
 
-BlockKind declare_preamp() {
+BlockKind declare() {
     BlockKind k;
     k.id = "preamp";
     k.label = "Preamp";
@@ -12,4 +12,4 @@ BlockKind declare_preamp() {
     return k;
 }
 
-} // namespace loom::engine
+} // namespace loom::engine::preamp_block

@@ -1,9 +1,9 @@
 // Stream receive: a channel that comes over the network.
 #include "engine/blocks/ends.h"
 
-namespace loom::engine {
+namespace loom::engine::receive_block {
 
-BlockKind declare_receive() {
+BlockKind declare() {
     BlockKind k;
     k.id = "receive";
     k.label = "Stream receive";
@@ -13,4 +13,4 @@ BlockKind declare_receive() {
     return k;
 }
 
-} // namespace loom::engine
+} // namespace loom::engine::receive_block

@@ -2,7 +2,7 @@
 #include "engine/blocks/common.h"
 #include "engine/ring.h"
 
-namespace loom::engine {
+namespace loom::engine::recorder_block {
 namespace {
 
 ParamSet params;
@@ -33,7 +33,7 @@ class RecorderKernel final : public Kernel {
 
 } // namespace
 
-BlockKind declare_recorder() {
+BlockKind declare() {
     BlockKind k;
     k.id = "recorder";
     k.label = "File recorder";
@@ -49,4 +49,4 @@ BlockKind declare_recorder() {
     return k;
 }
 
-} // namespace loom::engine
+} // namespace loom::engine::recorder_block

@@ -2,7 +2,7 @@
 #include "dsp/lane_level.h"
 #include "engine/blocks/common.h"
 
-namespace loom::engine {
+namespace loom::engine::selector_block {
 namespace {
 
 Param sourceOf(int output) { // the first parameters, one an output
@@ -52,7 +52,7 @@ class SelectorKernel final : public Kernel {
 
 } // namespace
 
-BlockKind declare_selector() {
+BlockKind declare() {
     BlockKind k;
     k.id = "selector";
     k.label = "Selector";
@@ -85,4 +85,4 @@ BlockKind declare_selector() {
     return k;
 }
 
-} // namespace loom::engine
+} // namespace loom::engine::selector_block

@@ -1,9 +1,9 @@
 // Stream send: a channel that goes over the network.
 #include "engine/blocks/ends.h"
 
-namespace loom::engine {
+namespace loom::engine::send_block {
 
-BlockKind declare_send() {
+BlockKind declare() {
     BlockKind k;
     k.id = "send";
     k.label = "Stream send";
@@ -13,4 +13,4 @@ BlockKind declare_send() {
     return k;
 }
 
-} // namespace loom::engine
+} // namespace loom::engine::send_block

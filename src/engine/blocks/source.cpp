@@ -1,9 +1,9 @@
 // Source: an input of the processor, the start of a lane.
 #include "engine/blocks/ends.h"
 
-namespace loom::engine {
+namespace loom::engine::source_block {
 
-BlockKind declare_source() {
+BlockKind declare() {
     BlockKind k;
     k.id = "source";
     k.label = "Source";
@@ -12,4 +12,4 @@ BlockKind declare_source() {
     return k;
 }
 
-} // namespace loom::engine
+} // namespace loom::engine::source_block

@@ -1,7 +1,7 @@
 // Splitter: one thread becomes several lanes, each with a level of its own.
 #include "engine/blocks/common.h"
 
-namespace loom::engine {
+namespace loom::engine::splitter_block {
 namespace {
 
 ParamRows lanes;
@@ -24,7 +24,7 @@ class SplitterKernel final : public Kernel {
 
 } // namespace
 
-BlockKind declare_splitter() {
+BlockKind declare() {
     BlockKind k;
     k.id = "splitter";
     k.label = "Splitter";
@@ -48,4 +48,4 @@ BlockKind declare_splitter() {
     return k;
 }
 
-} // namespace loom::engine
+} // namespace loom::engine::splitter_block

@@ -2,7 +2,7 @@
 #include "engine/blocks/common.h"
 #include <algorithm>
 
-namespace loom::engine {
+namespace loom::engine::sum_block {
 namespace {
 
 ParamSet params;
@@ -24,7 +24,7 @@ class SumKernel final : public Kernel {
 
 } // namespace
 
-BlockKind declare_sum() {
+BlockKind declare() {
     BlockKind k;
     k.id = "sum";
     k.label = "Sum";
@@ -44,4 +44,4 @@ BlockKind declare_sum() {
     return k;
 }
 
-} // namespace loom::engine
+} // namespace loom::engine::sum_block

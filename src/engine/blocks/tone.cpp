@@ -1,7 +1,7 @@
 // Tone control: bass, middle, treble.
 #include "engine/blocks/fixed_cascade.h"
 
-namespace loom::engine {
+namespace loom::engine::tone_block {
 namespace {
 
 ParamSet params;
@@ -23,7 +23,7 @@ void designTone(const GlideBank& p, double rate, double, dsp::Section* s) {
 
 } // namespace
 
-BlockKind declare_tone() {
+BlockKind declare() {
     BlockKind k;
     k.id = "tone";
     k.label = "Tone control";
@@ -37,4 +37,4 @@ BlockKind declare_tone() {
     return k;
 }
 
-} // namespace loom::engine
+} // namespace loom::engine::tone_block

@@ -1,9 +1,9 @@
 // Trim.
 #include "engine/blocks/gain.h"
 
-namespace loom::engine {
+namespace loom::engine::trim_block {
 
-BlockKind declare_trim() {
+BlockKind declare() {
     BlockKind k;
     k.id = "trim";
     k.label = "Trim";
@@ -14,4 +14,4 @@ BlockKind declare_trim() {
     return k;
 }
 
-} // namespace loom::engine
+} // namespace loom::engine::trim_block

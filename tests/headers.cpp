@@ -1,1 +1,0 @@
-// Only its precompiled headers are of use (tests/CMakeLists.txt).
