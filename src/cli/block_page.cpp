@@ -8,7 +8,7 @@
 #include <sstream>
 
 namespace loom::cli {
-namespace {
+namespace block_page { // of this file
 
 using engine::BlockView;
 
@@ -75,9 +75,10 @@ std::string drawing(const engine::BlockKind& k) {
     return out.str();
 }
 
-} // namespace
+} // namespace block_page
 
 int blockDrawings(const std::string& folder) {
+    using namespace block_page;
     std::error_code fault;
     std::filesystem::create_directories(folder, fault);
     for (const auto& k : engine::blockKinds())
@@ -91,6 +92,7 @@ int blockDrawings(const std::string& folder) {
 
 // docs/blocks.md: the declarations as a page.
 int blocksPage() {
+    using namespace block_page;
     const std::pair<engine::Group, const char*> groups[] = {
         {engine::Group::level, "Level"},     {engine::Group::routing, "Routing"},   {engine::Group::filters, "Filters"},
         {engine::Group::delay, "Delay"},     {engine::Group::dynamics, "Dynamics"}, {engine::Group::speech, "Speech"},

@@ -12,7 +12,7 @@
 #include <map>
 
 namespace loom::cli {
-namespace {
+namespace format_verbs { // of this file
 
 // The members of one side of a message, in a cell of a table: "`path` (text up to 400): such as `chair.eq.2.gain`".
 std::string cellOf(const schema::Json& type) {
@@ -73,9 +73,10 @@ const Format formats[] = {
     {"scenario", "Nimble Loom scenario of a rig", schema::jsonSchema<site::Scenario>, schema::pageOf<site::Scenario>},
     {"protocol", "Nimble Loom device protocol", protocolSchema, protocolTables}};
 
-} // namespace
+} // namespace format_verbs
 
 void addFormatVerbs(CLI::App& app, std::function<int()>& action) {
+    using namespace format_verbs;
     auto* verb = app.add_subcommand("format", "A file format: its JSON Schema, or its fields as a table.\n"
                                               "Example: loomctl format project --table");
     auto name = std::make_shared<std::string>();

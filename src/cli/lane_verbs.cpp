@@ -17,7 +17,7 @@
 #include <sstream>
 
 namespace loom::cli {
-namespace {
+namespace lane_verbs { // of this file
 
 using nlohmann::json;
 using namespace loom::project;
@@ -243,9 +243,10 @@ int leave(const Call& c) {
     return fail({"there is no such finding there", c.path + " " + c.name, "loomctl check FILE --json lists them."});
 }
 
-} // namespace
+} // namespace lane_verbs
 
 void addLaneVerbs(CLI::App& app, std::function<int()>& action) {
+    using namespace lane_verbs;
     static Call call; // lives as long as the program
     const auto verb = [&](const char* name, const char* does, const char* example, int (*go)(const Call&)) {
         auto* v = app.add_subcommand(name, does);

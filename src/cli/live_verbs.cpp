@@ -13,7 +13,7 @@
 #include <cstdio>
 
 namespace loom::cli {
-namespace {
+namespace live_verbs { // of this file
 
 using namespace project;
 using client::Member;
@@ -343,9 +343,10 @@ int powerCycle(const Call& c) {
     });
 }
 
-} // namespace
+} // namespace live_verbs
 
 void addLiveVerbs(CLI::App& app, std::function<int()>& action) {
+    using namespace live_verbs;
     static Call call;
     enum Needs { range, project, devices };
     const auto verb = [&](const char* name, const char* text, const char* example, int (*run)(const Call&),

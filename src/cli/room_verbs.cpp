@@ -14,7 +14,7 @@
 #include <cstdio>
 
 namespace loom::cli {
-namespace {
+namespace room_verbs { // of this file
 
 using namespace project;
 using nlohmann::json;
@@ -375,9 +375,10 @@ int listMaterials(const Call& c) {
     return 0;
 }
 
-} // namespace
+} // namespace room_verbs
 
 void addRoomVerbs(CLI::App& app, std::function<int()>& action) {
+    using namespace room_verbs;
     static Call call; // lives as long as the program
     const auto verb = [&](const char* name, const char* does, const char* example, int (*go)(const Call&)) {
         auto* v = app.add_subcommand(name, does);

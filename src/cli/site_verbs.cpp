@@ -11,7 +11,7 @@
 #include <cstdio>
 
 namespace loom::cli {
-namespace {
+namespace site_verbs { // of this file
 
 using namespace project;
 using nlohmann::json;
@@ -109,9 +109,10 @@ int leads(const Call& c) {
     return c.asJson ? say(all) : 0;
 }
 
-} // namespace
+} // namespace site_verbs
 
 void addSiteVerbs(CLI::App& app, std::function<int()>& action) {
+    using namespace site_verbs;
     static Call call;
     const auto verb = [&](const char* name, const char* text, const char* example, int (*run)(const Call&)) {
         auto* v = app.add_subcommand(name, text);

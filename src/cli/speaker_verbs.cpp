@@ -18,7 +18,7 @@
 #include <filesystem>
 
 namespace loom::cli {
-namespace {
+namespace speaker_verbs { // of this file
 
 using namespace project;
 using nlohmann::json;
@@ -394,9 +394,10 @@ int recallAmplifiers(const Call& c) {
     });
 }
 
-} // namespace
+} // namespace speaker_verbs
 
 void addSpeakerVerbs(CLI::App& app, std::function<int()>& action) {
+    using namespace speaker_verbs;
     static Call call; // lives as long as the program
     const auto verb = [&](const char* name, const char* does, const char* example, int (*go)(const Call&)) {
         auto* v = app.add_subcommand(name, does);

@@ -27,7 +27,7 @@
 #include <iostream>
 
 namespace loom::cli {
-namespace {
+namespace common_verbs { // of this file
 
 using nlohmann::json;
 using namespace loom::project;
@@ -461,9 +461,10 @@ int copyProject(const std::string& from, std::string to, bool toFolder) {
     return saved ? 0 : fail(saved.error());
 }
 
-} // namespace
+} // namespace common_verbs
 
 void addVerbs(CLI::App& app, std::function<int()>& action) {
+    using namespace common_verbs;
     // The options live as long as the program; each verb fills its own.
     static std::string file, kind, path, value, target;
     static bool asJson = false, asPage = false;

@@ -42,16 +42,19 @@ std::vector<Complex> voicingResponse(const Project& p, const Voicing& v, int way
             h[i] *= own[i];
     };
     through(v.whole);
-    if (way >= 0 && way < static_cast<int>(v.ways.size()))
-        for (const auto& b : v.ways[static_cast<std::size_t>(way)].chain)
+    if (way >= 0 && way < static_cast<int>(v.ways.size())) {
+        for (const auto& b : v.ways[static_cast<std::size_t>(way)].chain) {
             if (b.kind == "delay") { // as it runs, but for the samples by which that makes every way later
                 engine::Block fine = b;
                 fine.values["fine"] = 1;
                 through(fine);
                 for (std::size_t i = 0; i < hz.size(); ++i)
                     h[i] *= std::polar(1.0, 2 * std::numbers::pi * hz[i] / rate * dsp::fineLatency);
-            } else if (b.kind != "limiter") // holds levels, and delays every way alike
+            } else if (b.kind != "limiter") { // holds levels, and delays every way alike
                 through(b);
+            }
+        }
+    }
     return h;
 }
 
