@@ -1,4 +1,5 @@
 #include "acoustics/map.h"
+#include "dsp/dispatch.h"
 #include <algorithm>
 #include <cmath>
 #include <thread>
@@ -13,6 +14,7 @@ std::vector<Prediction::Value> mapOf(const Prediction& prediction, const std::ve
     std::atomic<std::size_t> next{0};
     constexpr std::size_t piece = 64;
     const auto work = [&] {
+        dsp::freshRegisters();
         for (std::size_t from; !stop.stop_requested() && (from = next.fetch_add(piece)) < places.size();) {
             const std::size_t to = std::min(from + piece, places.size());
             for (std::size_t i = from; i < to; ++i)

@@ -24,10 +24,20 @@ std::unique_ptr<EmbeddedRig> demoRig(const QString& folder, const loom::project:
     return std::make_unique<EmbeddedRig>(models, *demo, folder.toStdString());
 }
 
+// Painting leaves the wide registers in use.
+class Application : public QApplication {
+  public:
+    using QApplication::QApplication;
+    bool notify(QObject* to, QEvent* event) override {
+        loom::dsp::freshRegisters();
+        return QApplication::notify(to, event);
+    }
+};
+
 } // namespace
 
 int main(int argc, char** argv) {
-    QApplication app(argc, argv);
+    Application app(argc, argv);
     QApplication::setApplicationName("nimble-loom");
     QApplication::setOrganizationName("nimble-loom");
     QApplication::setStyle("Fusion");

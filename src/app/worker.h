@@ -1,5 +1,6 @@
 // Work that takes longer than a frame: done on a thread of its own, its result delivered on the thread that asked.
 #pragma once
+#include "dsp/dispatch.h"
 #include <QMetaObject>
 #include <QObject>
 #include <functional>
@@ -26,6 +27,7 @@ template <class Value> class Worker {
         }
         busy_ = true;
         thread_ = std::jthread([this, job = std::move(job), started = thrownAway_](std::stop_token stop) {
+            dsp::freshRegisters();
             auto value = std::make_shared<Value>(job(stop));
             QMetaObject::invokeMethod(
                 &here_,

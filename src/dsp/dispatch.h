@@ -21,6 +21,15 @@ Width widest();         // that this machine can do
 Width width();          // that is in use
 void useWidth(Width w); // for tests and benchmarks; not while sound runs
 
+// Before long sums: what painted before may have left the upper halves of the wide registers in use, and everything
+// that computes without them then runs at a tenth of its speed, on this thread and on those it starts.
+inline void freshRegisters() {
+#if LOOM_MANY_WIDTHS
+    if (width() != Width::any)
+        __asm__ volatile("vzeroupper" ::: "memory");
+#endif
+}
+
 } // namespace loom::dsp
 
 // Defines `name(...)` so that it runs body<16>, body<32> or body<64>, as the machine can. body is a LOOM_INLINE

@@ -197,6 +197,16 @@ template <class T> class List {
 
     bool is(const List& o) const { return all_.is(o.all_); } // nothing at all is different
     bool shares(std::size_t i, const List& o, std::size_t j) const { return item(i).is(o.item(j)); }
+    // f(i) for each of these that `before` does not share at the same place.
+    template <class F> void eachApart(const List& before, F f) const {
+        for (std::size_t c = 0; c < all_->chunks.size(); ++c) {
+            if (c < before.all_->chunks.size() && all_->chunks[c].is(before.all_->chunks[c]))
+                continue;
+            for (std::size_t i = c * chunkSize; i < std::min((c + 1) * chunkSize, size()); ++i)
+                if (i >= before.size() || !item(i).is(before.item(i)))
+                    f(i);
+        }
+    }
     bool operator==(const List& o) const {
         if (is(o) || size() != o.size())
             return is(o);

@@ -11,16 +11,16 @@ std::string blockOfValues(const engine::Program& a, const engine::Program& b) {
         !(a.connections == b.connections))
         return {};
     std::string found;
-    for (std::size_t i = 0; i < a.blocks.size(); ++i) {
-        if (a.blocks.shares(i, b.blocks, i) || a.blocks[i] == b.blocks[i])
-            continue;
+    bool valuesOfOne = true;
+    a.blocks.eachApart(b.blocks, [&](std::size_t i) {
+        if (a.blocks[i] == b.blocks[i])
+            return;
         engine::Block rest = a.blocks[i];
         rest.values = b.blocks[i].values;
-        if (!found.empty() || !(rest == b.blocks[i]))
-            return {};
+        valuesOfOne = valuesOfOne && found.empty() && rest == b.blocks[i];
         found = rest.id;
-    }
-    return found;
+    });
+    return valuesOfOne ? found : std::string();
 }
 
 // Of one device that differs.

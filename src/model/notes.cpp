@@ -117,15 +117,17 @@ std::vector<Guarded> guardedChanges(const Project& before, const Project& after)
     for (const auto& d : before.devices) {
         if (!d.program)
             continue;
-        const auto* next = after.device(d.id);
-        if (next && next->program && next->program->blocks.is(d.program->blocks))
-            continue;
-        for (const auto& b : d.program->blocks)
-            if (anyProtection(b)) {
-                const auto* now = next && next->program ? next->program->find(b.id) : nullptr;
-                if (!now || !(*now == b))
-                    addChanged(d, b, now, all);
-            }
+        const auto* device = after.device(d.id);
+        const auto* next = device && device->program ? &*device->program : nullptr;
+        const auto& blocks = d.program->blocks;
+        blocks.eachApart(next ? next->blocks : List<engine::Block>(), [&](std::size_t i) {
+            const auto& b = blocks[i];
+            if (!anyProtection(b))
+                return;
+            const auto* now = next ? next->find(b.id) : nullptr;
+            if (!now || !(*now == b))
+                addChanged(d, b, now, all);
+        });
     }
     return all;
 }

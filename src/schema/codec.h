@@ -189,9 +189,10 @@ template <class V> struct Codec<List<V>> {
     static void checkSince(const List<V>& v, const List<V>& before, const Limits& l, const At& at, Reading& r) {
         if ((!before.empty() && v.is(before)) || !detail::checkCount(v.size(), l, at, r))
             return;
-        for (std::size_t i = 0; i < v.size() && !r.failed(); ++i)
-            if (const bool there = i < before.size(); !there || !v.shares(i, before, i))
-                schema::checkSince(v[i], there ? &before[i] : nullptr, l, placeOf(v[i], at, i), r);
+        v.eachApart(before, [&](std::size_t i) {
+            if (!r.failed())
+                schema::checkSince(v[i], i < before.size() ? &before[i] : nullptr, l, placeOf(v[i], at, i), r);
+        });
     }
     static Json schema(const Limits& l, Definitions& d) { return Codec<std::vector<V>>::schema(l, d); }
 

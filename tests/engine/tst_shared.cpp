@@ -92,6 +92,12 @@ class TestShared : public QObject {
             QVERIFY(valuesOf(then) == was);
         QVERIFY(valuesOf(List<T>(list.rbegin(), list.rend())) == std::vector<int>(truth.rbegin(), truth.rend()));
     }
+    template <class T> static std::vector<std::size_t> apart(const List<T>& list, const List<T>& before) {
+        std::vector<std::size_t> all;
+        list.eachApart(before, [&](std::size_t i) { all.push_back(i); });
+        return all;
+    }
+
   private slots:
     void copiesAreFreeUntilChanged() {
         Shared<std::string> none, a(std::string("a"));
@@ -122,6 +128,7 @@ class TestShared : public QObject {
         for (std::size_t i = 0; i < list.size(); ++i)
             shared += list.shares(i, other, i);
         QCOMPARE(shared, 4999);
+        QCOMPARE(apart(other, list), (std::vector<std::size_t>{4321}));
         other.change(4321).value = 4321;
         QCOMPARE(Counted::copies, 1);
         QVERIFY(list == other && !list.is(other)); // equal again, though not the same
@@ -153,6 +160,25 @@ class TestShared : public QObject {
         list.changeEach([](Tiny& t) { t.value = 5; });
         QVERIFY(list[0].value == 5 && list[198].value == 5 && other[198].value == 198);
         QVERIFY(List<Tiny>() != other && List<Tiny>(other.begin(), other.begin() + 10) != other);
+    }
+    void whatIsApartIsVisited() {
+        List<Counted> before;
+        for (int i = 0; i < 130; ++i)
+            before.push_back(Counted(i));
+        auto list = before;
+        QVERIFY(apart(list, before).empty());
+        list.change(63).value = -1, list.change(64).value = -1, list.change(129).value = -1; // the ends of chunks
+        QCOMPARE(apart(list, before), (std::vector<std::size_t>{63, 64, 129}));
+        list = before;
+        list.push_back(Counted(130)); // what was not there before; and the other way round there is nothing more
+        QCOMPARE(apart(list, before), (std::vector<std::size_t>{130}));
+        QVERIFY(apart(before, list).empty());
+        list.erase(list.begin() + 128, list.end());
+        QVERIFY(apart(list, before).empty());
+        QCOMPARE(apart(before, list), (std::vector<std::size_t>{128, 129}));
+        list.erase(list.begin()); // all that follows stands elsewhere
+        QCOMPARE(apart(list, before).size(), std::size_t(127));
+        QCOMPARE(apart(list, List<Counted>()).size(), std::size_t(127));
     }
     void oneIsReadWhileAnotherIsChanged() { // under TSan: a snapshot on another thread
         engine::Program program;
