@@ -75,6 +75,8 @@ QString valueText(const PlanMap& map, float value) {
 } // namespace
 
 void PlanView::paintEvent(QPaintEvent*) {
+    if (written_.size() > 10000) // figures that were, of rooms that are drawn
+        written_.clear();
     QPainter p(this);
     p.setRenderHint(QPainter::Antialiasing);
     p.fillRect(rect(), tokens().sheet);
@@ -253,17 +255,18 @@ QPointF PlanView::nameCorner(const project::Room& r, const QRectF& box, const QS
 
 // Above all else, so that they can be read.
 void PlanView::paintRoomName(QPainter& p, const project::Room& r) {
-    const QPolygonF outline = polygon(r.outline);
-    const QRectF box = outline.boundingRect();
-    p.setFont(Theme::get().text(12, true));
+    const QRectF box = polygon(r.outline).boundingRect();
+    if (!box.intersects(rect()))
+        return;
     const bool named = box.width() > px(70);
-    const double room = std::min(box.width() - px(16), p.fontMetrics().horizontalAdvance(q(r.name)) + px(52));
-    const QPointF corner = named ? nameCorner(r, box, {room, px(32)}) : box.topLeft() + QPointF(px(8), px(8));
+    const Written* name = named ? &written(p, q(r.name), Theme::get().text(12, true)) : nullptr;
+    const QPointF corner = named ? nameCorner(r, box, {std::min(box.width() - px(16), name->wide + px(52)), px(32)})
+                                 : box.topLeft() + QPointF(px(8), px(8));
     p.setPen(Qt::NoPen);
     p.setBrush(Theme::get().thread(q(r.colour)));
     p.drawRect(QRectF(corner, QSizeF(px(4), std::min(px(24), box.height() * 0.35))));
     if (named) {
-        const double wide = std::min(box.width() - px(30), p.fontMetrics().horizontalAdvance(q(r.name)) + px(40));
+        const double wide = std::min(box.width() - px(30), name->wide + px(40));
         { // readable over maps and things
             QColor ground = tokens().sheet;
             ground.setAlphaF(0.78f);
@@ -271,14 +274,20 @@ void PlanView::paintRoomName(QPainter& p, const project::Room& r) {
             p.drawRoundedRect(QRectF(corner + QPointF(px(6), -px(4)), QSizeF(wide + px(6), px(32))), px(4), px(4));
         }
         p.setPen(tokens().ink);
-        p.drawText(QRectF(corner + QPointF(px(10), -px(3)), QSizeF(wide, px(16))), Qt::AlignLeft,
-                   p.fontMetrics().elidedText(q(r.name), Qt::ElideRight, static_cast<int>(wide)));
+        p.setFont(Theme::get().text(12, true));
+        if (name->wide <= wide)
+            p.drawStaticText(corner + QPointF(px(10), -px(3)), name->text);
+        else
+            p.drawText(QRectF(corner + QPointF(px(10), -px(3)), QSizeF(wide, px(16))), Qt::AlignLeft,
+                       p.fontMetrics().elidedText(q(r.name), Qt::ElideRight, static_cast<int>(wide)));
         p.setPen(tokens().ink2);
-        p.setFont(Theme::get().text(10));
-        p.drawText(QRectF(corner + QPointF(px(10), px(12)), QSizeF(wide, px(14))), Qt::AlignLeft,
-                   QString("%1 m\u00b2 \u00b7 %2 m high")
-                       .arg(acoustics::areaOf(r.outline), 0, 'f', 0)
-                       .arg(r.height, 0, 'f', 1));
+        const QString size = QString("%1 m\u00b2 \u00b7 %2 m high")
+                                 .arg(acoustics::areaOf(r.outline), 0, 'f', 0)
+                                 .arg(r.height, 0, 'f', 1);
+        if (const auto& figures = written(p, size, Theme::get().text(10)); figures.wide <= wide)
+            p.drawStaticText(corner + QPointF(px(10), px(12)), figures.text);
+        else
+            p.drawText(QRectF(corner + QPointF(px(10), px(12)), QSizeF(wide, px(14))), Qt::AlignLeft, size);
         if (const auto& on = state_.session().health(); !on.empty())
             if (const auto how = project::roomHealth(state_.session().project(), r.id, on); !how.word.empty())
                 paintHealth(p, corner + QPointF(px(14), px(37)), how, true);
@@ -389,13 +398,20 @@ void PlanView::paintThings(QPainter& p) {
     }
     labels_.clear();
     const QRectF seen = QRectF(rect()).adjusted(-30, -30, 30, 30);
-    devicesAt_.clear();
+    for (auto& [room, there] : devicesAt_)
+        there.clear();
+    const std::string* room = nullptr; // many of one stand beside each other
+    std::vector<QPointF>* there = nullptr;
     QList<QRectF> dots; // from far away a device is a dot
     for (const auto& i : items()) {
         const QPointF at = toView(i.at);
         if (i.key[0] != 'd' || !seen.contains(at))
             continue;
-        devicesAt_[i.room].push_back(at);
+        if (!room || *room != i.room) {
+            room = &i.room;
+            there = &devicesAt_[i.room];
+        }
+        there->push_back(at);
         const bool chosen = !state_.chosen().empty() && state_.isChosen(i.key);
         if (scale_ < farAway && !chosen)
             dots << QRectF(at - QPointF(1.2, 1.2), QSizeF(2.4, 2.4));
@@ -436,16 +452,7 @@ void PlanView::paintDevice(QPainter& p, const project::Device& d, const QPointF&
     }
     if (scale_ < 24 && !chosen)
         return;
-    p.setFont(Theme::get().text(10));
-    const QString name = q(d.name).left(28);
-    auto& held = written_[name];
-    if (held.wide <= 0) {
-        held.text = QStaticText(name);
-        held.text.setTextFormat(Qt::PlainText);
-        held.text.setPerformanceHint(QStaticText::AggressiveCaching);
-        held.text.prepare(p.transform(), p.font());
-        held.wide = p.fontMetrics().horizontalAdvance(name);
-    }
+    const auto& held = written(p, q(d.name).left(28), Theme::get().text(10));
     const double wide = held.wide + px(6);
     const QRectF label(at.x() - wide / 2, at.y() + s + px(2), wide, px(14));
     if (!chosen) // names that would lie on one another are left out; the pointer tells them
@@ -458,6 +465,20 @@ void PlanView::paintDevice(QPainter& p, const project::Device& d, const QPointF&
     p.fillRect(label, ground);
     p.setPen(tokens().ink);
     p.drawStaticText(QPointF(label.left() + px(3), label.top()), held.text);
+}
+
+// The text in this font, which the painter has from here on.
+const PlanView::Written& PlanView::written(QPainter& p, const QString& text, const QFont& font) {
+    p.setFont(font);
+    auto& held = written_[{text, font.weight()}];
+    if (held.wide <= 0) {
+        held.text = QStaticText(text);
+        held.text.setTextFormat(Qt::PlainText);
+        held.text.setPerformanceHint(QStaticText::AggressiveCaching);
+        held.text.prepare(p.transform(), font);
+        held.wide = p.fontMetrics().horizontalAdvance(text);
+    }
+    return held;
 }
 
 // A dot in the colour of the state, and its word: colour alone says nothing.

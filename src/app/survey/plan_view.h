@@ -104,8 +104,9 @@ class PlanView : public QWidget, public Painted {
         QStaticText text; // laid out once
         double wide = 0;  // pixels
     };
-    QHash<QString, Written> written_; // names of devices
-    QHash<QString, QPixmap> signs_;   // of devices, by model and size
+    const Written& written(QPainter& p, const QString& text, const QFont& font);
+    std::map<std::pair<QString, int>, Written> written_; // names, by their text and weight
+    QHash<QString, QPixmap> signs_;                      // of devices, by model and size
     mutable std::vector<project::PlanItem> items_;
     mutable std::map<std::string, std::size_t> places_; // of devices in the project, by key
     mutable bool itemsStale_ = true;
