@@ -94,10 +94,12 @@ class FakeNetwork : public client::Network {
             raw->cut();
             raw->address = to;
         };
-        s->front->restart = [this, raw = s.get()](int ms) {
-            raw->cut();
-            raw->device->powerOff();
-            turns.after(ms, [raw] { raw->device->powerOn(); });
+        s->front->restart = [this, raw = s.get()](int ms) { // once it has answered
+            turns.after(10, [this, raw, ms] {
+                raw->cut();
+                raw->device->powerOff();
+                turns.after(ms, [raw] { raw->device->powerOn(); });
+            });
         };
         return *(stations[serial] = std::move(s));
     }

@@ -298,6 +298,96 @@ class TestSteps : public QObject {
         other.unlock("tall grass by the sea");
         QVERIFY(locked(false));
     }
+    // What ails a device is noted when it begins, not at every answer; and again when it comes back.
+    void whatAilsADeviceIsNotedOnce() {
+        FakeNetwork net;
+        fill(net, 1);
+        const auto shared = std::shared_ptr<client::Network>(&net, [](auto*) {});
+        const auto paper = std::make_shared<Paper>(taps(1), test::models());
+        client::Fleet fleet(shared, paper, client::Tickets());
+        fleet.look(*site::readSubnet("127.0.0.0/24"));
+        QVERIFY(net.turns.runUntil([&] { return !fleet.members().empty() && fleet.members()[0]->config; }));
+        auto& device = *net.stations.at("T0")->device;
+        const auto noted = [&](const char* words) {
+            int times = 0;
+            for (const auto& e : fleet.log().matching(words, true))
+                times += e.times;
+            return times;
+        };
+        const auto ails = [&](const char* fault, const nlohmann::json& how) {
+            if (!device.setFault(fault, how))
+                qFatal("no such fault");
+            net.turns.run(10000);
+        };
+        ails("temperature", project::hotCelsius - 0.1);
+        QVERIFY(noted("warm") == 0 && noted("clips") == 0 && noted("clock") == 0);
+        ails("temperature", project::hotCelsius);
+        ails("clip", true);
+        ails("clock", true);
+        QVERIFY(noted("70 \u00b0C warm") == 1 && noted("clips") == 1 && noted("clock") == 1);
+        ails("temperature", project::hotCelsius + 5); // still hot: nothing new
+        QCOMPARE(noted("warm"), 1);
+        ails("clip", false);
+        ails("clip", true);
+        ails("temperature", 40);
+        ails("temperature", 71);
+        QVERIFY(noted("clips") == 2 && noted("71 \u00b0C warm") == 1 && noted("clock") == 1);
+    }
+    // Values set at a device are taken into the design; a revision that was kept runs again; what cannot be is said.
+    void takenFromADeviceAndGoneBack() {
+        FakeNetwork net;
+        fill(net, 1);
+        const auto shared = std::shared_ptr<client::Network>(&net, [](auto*) {});
+        const auto paper = std::make_shared<Paper>(taps(1), test::models());
+        client::Fleet fleet(shared, paper, client::Tickets());
+        paper->changed = [&](const project::Change& c) { fleet.follow(c); };
+        fleet.look(*site::readSubnet("127.0.0.0/24"));
+        const auto soon = [&](auto what) {
+            return net.turns.runUntil([&] { return fleet.members().size() == 1 && what(*fleet.members()[0]); }, 30000);
+        };
+        QVERIFY(soon([](const client::Member& m) { return m.link.up() && m.config && m.state; }));
+        auto& device = *net.stations.at("T0")->device;
+        const auto lampHere = [&] { return project::setUpOf(*paper->project().device("tap-0")).at("lampLive"); };
+        const auto paint = [&](const char* colour) {
+            paper->edit(project::changeDevice("tap-0", "Lamp", [&](project::Device& d) {
+                project::adoptSetUp(d, {{"lampLive", colour}});
+            }));
+        };
+        const auto tryAndKeep = [&] {
+            fleet.tryNow({"tap-0"});
+            const bool tried =
+                soon([&](const client::Member& m) { return m.rows.empty() && !fleet.work().running() && !m.kept(); });
+            fleet.keep({"tap-0"});
+            return tried && soon([&](const client::Member& m) { return m.kept() && !fleet.work().running(); });
+        };
+        paint("green");
+        QVERIFY(tryAndKeep());
+        const int first = fleet.members()[0]->runningRevision();
+        paint("amber");
+        QVERIFY(tryAndKeep());
+        QVERIFY(fleet.members()[0]->runningRevision() == first + 1 && device.running().setUp.at("lampLive") == "amber");
+        fleet.goBack("tap-0", 99);
+        net.turns.run(5000);
+        QVERIFY(device.running().setUp.at("lampLive") == "amber" && !fleet.members()[0]->wentBack);
+        QVERIFY2(paper->said.back().rfind("! ", 0) == 0, paper->said.back().c_str());
+        fleet.goBack("tap-0", first);
+        QVERIFY(soon([](const client::Member& m) { return m.wentBack && !m.rows.empty(); }));
+        QVERIFY(device.running().setUp.at("lampLive") == "green" && lampHere() == "amber");
+        QVERIFY(paper->hasSaid("Revision " + std::to_string(first) + " runs again"));
+        fleet.takeFrom({"tap-0", "nobody"});
+        QVERIFY(lampHere() == "green");
+        QVERIFY(soon([](const client::Member& m) { return m.rows.empty() && !m.wentBack; }));
+        const auto before = paper->project();
+        fleet.takeFrom({"tap-0"});
+        QVERIFY(paper->said.back().find("Nothing differs") != std::string::npos && paper->project() == before);
+        fleet.powerCycle({"nobody"});
+        QVERIFY(paper->hasSaid("! It is not paired yet"));
+        fleet.powerCycle({"tap-0"});
+        QVERIFY(soon([](const client::Member& m) { return !m.link.up(); }));
+        QVERIFY2(paper->hasSaid("Power is off"), paper->said.back().c_str());
+        QVERIFY(soon([](const client::Member& m) { return m.link.up() && m.config; }));
+        QVERIFY(device.running().setUp.at("lampLive") == "amber"); // what it keeps is the newest that was kept
+    }
     // A sealed device that shares its address with another one is given one of its own: on the line where it answers
     // whatever its address is, with the password that was given, and only if it is the paired one by its key.
     void aSealedDeviceIsGivenAnAddress() {

@@ -50,6 +50,33 @@ class TestPlan : public QObject {
         QVERIFY(!compile(p, 48000, {}));
         QVERIFY(!compile(test::twoLanes(), -1, {}));
     }
+    // Of all places from which one sound reaches a block over ways that are not equally long, the nearest is told,
+    // whatever the order in which the blocks were put in.
+    void meetingsTellTheNearestPlace() {
+        for (const bool backwards : {false, true}) {
+            Program p;
+            p.blocks = {{"far", "source", ""},
+                        {"near", "level", ""},
+                        {"late", "limiter", ""},
+                        {"sum", "sum", ""},
+                        {"out", "destination", ""}};
+            if (backwards)
+                p.blocks.sort([&](const Block& a, const Block& b) { return a.id > b.id; }); // sum, out, near, late, far
+            p.connections = {{{"far", 0}, {"near", 0}},
+                             {{"near", 0}, {"late", 0}},
+                             {{"late", 0}, {"sum", 1}},
+                             {{"near", 0}, {"sum", 0}},
+                             {{"sum", 0}, {"out", 0}}};
+            const auto all = unevenMeetings(p, 48000);
+            QCOMPARE(all.size(), std::size_t(1));
+            QVERIFY(all[0].block == "sum" && all[0].sound == (PortRef{"near", 0}));
+            const int own = latencies(p, 48000).at({"late", 0}).least;
+            QVERIFY(own > 0);
+            QCOMPARE(all[0].ports, (std::map<int, int>{{0, 0}, {1, own}}));
+            p.find("late")->values["on"] = 0; // it delays nothing any more
+            QVERIFY(unevenMeetings(p, 48000).empty());
+        }
+    }
     void unknownBlocksAreSilent() {
         Program p = test::twoLanes();
         p.find("a.eq")->kind = "of-tomorrow";
