@@ -180,8 +180,8 @@ QVariant LoadsModel::headerData(int section, Qt::Orientation o, int role) const 
                                         "Cable",  "of",          "Loss",    "Damp.",    "Current", "Gives",
                                         "Peaks",  "Heat",        "Each",    "Headroom", "At seats"};
     static const char* const tips[] = {"",
-                                       "Loudspeakers, parted by commas; \"Foyer ceiling 1-10\" for many, \"name: "
-                                       "High\" for one way, \"name @ 6 W\" for a tap, \"@ 6 W\" for the taps of all",
+                                       ("Loudspeakers, parted by commas; \"Foyer ceiling 1-10\" for many, \"name: "
+                                        "High\" for one way, \"name @ 6 W\" for a tap, \"@ 6 W\" for the taps of all"),
                                        "Follows from the loudspeakers",
                                        "parallel, series, 70 V line, 100 V line",
                                        "device / output whose sound comes to this amplifier's input",

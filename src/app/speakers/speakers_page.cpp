@@ -493,7 +493,7 @@ void SpeakersPage::fit() {
     fit_->setEnabled(false);
     work_.start([copy = state_.project(), voicing = *v, from, to,
                  bells](std::stop_token stop) -> std::optional<project::Fitted> {
-        auto f = project::withFit(copy, voicing, from, to, bells, stop);
+        auto f = project::withFit(copy, voicing, from, to, bells, std::move(stop));
         return f ? std::optional(*f) : std::nullopt;
     });
 }

@@ -50,8 +50,9 @@ void paintSign(QPainter& p, const project::DeviceModel* m, const QPointF& at, do
             p.drawRoundedRect(QRectF(at - QPointF(s * 1.2, s * 1.2), QSizeF(s * 2.4, s * 2.4)), px(3), px(3));
             p.setBrush(red);
             p.setPen(Qt::NoPen);
-            for (int k = 0; k < 9; ++k)
-                p.drawEllipse(at + QPointF((k % 3 - 1) * s * 0.65, (k / 3 - 1) * s * 0.65), px(1.4), px(1.4));
+            for (const int row : {-1, 0, 1})
+                for (const int column : {-1, 0, 1})
+                    p.drawEllipse(at + QPointF(column * s * 0.65, row * s * 0.65), px(1.4), px(1.4));
         } else {
             p.drawEllipse(at, s * 0.7, s * 0.7);
             p.setBrush(red);
@@ -227,9 +228,10 @@ void PlanView::paintRoom(QPainter& p, const project::Room& r) {
     }
 }
 
-// Where a room's name covers no device, nearest to its upper left corner; else where it covers fewest.
+// Where a room's name covers no device and no word of a wall, nearest to its upper left corner; else where it covers
+// fewest.
 QPointF PlanView::nameCorner(const project::Room& r, const QRectF& box, const QSizeF& size) const {
-    std::vector<QRectF> taken;
+    std::vector<QRectF> taken = wallWords_;
     const double s = std::clamp(scale_ * 0.28, px(3.0), px(7.5));
     if (const auto there = devicesAt_.find(r.id); there != devicesAt_.end())
         for (const auto& at : there->second)
@@ -238,13 +240,14 @@ QPointF PlanView::nameCorner(const project::Room& r, const QRectF& box, const QS
                  bottom = box.bottom() - size.height() - px(8);
     QPointF best(left, top);
     int fewest = INT_MAX;
-    constexpr int steps = 8; // across
-    const double down = px(8);
+    constexpr int steps = 12; // across
+    const double down = px(3);
     for (double y = top; y <= std::max(top, bottom) && fewest > 0; y += down)
         for (int i = 0; i <= steps && right >= left && fewest > 0; ++i) {
             const QPointF at(left + (right - left) * i / steps, y);
-            const int covered = static_cast<int>(std::count_if(
-                taken.begin(), taken.end(), [&](const QRectF& t) { return t.intersects(QRectF(at, size)); }));
+            const int covered = static_cast<int>(std::count_if(taken.begin(), taken.end(), [&](const QRectF& t) {
+                return t.intersects(QRectF(at - QPointF(0, px(4)), size));
+            }));
             if (covered < fewest) {
                 fewest = covered;
                 best = at;
@@ -259,38 +262,45 @@ void PlanView::paintRoomName(QPainter& p, const project::Room& r) {
     if (!box.intersects(rect()))
         return;
     const bool named = box.width() > px(70);
-    const Written* name = named ? &written(p, q(r.name), Theme::get().text(12, true)) : nullptr;
-    const QPointF corner = named ? nameCorner(r, box, {std::min(box.width() - px(16), name->wide + px(52)), px(32)})
-                                 : box.topLeft() + QPointF(px(8), px(8));
+    const Written *name = nullptr, *figures = nullptr; // figures only where they fit
+    QSizeF label(0, px(18));
+    QPointF corner = box.topLeft() + QPointF(px(8), px(8));
+    if (named) {
+        name = &written(p, q(r.name), Theme::get().text(12, true));
+        figures = &written(p,
+                           QString("%1 m\u00b2 \u00b7 %2 m high")
+                               .arg(acoustics::areaOf(r.outline), 0, 'f', 0)
+                               .arg(r.height, 0, 'f', 1),
+                           Theme::get().text(10));
+        const double most = box.width() - px(30);
+        if (figures->wide + px(8) > most)
+            figures = nullptr;
+        label = {std::min(most, std::max(name->wide, figures ? figures->wide : 0) + px(8)), px(figures ? 32 : 18)};
+        corner = nameCorner(r, box, label + QSizeF(px(12), 0));
+    }
     p.setPen(Qt::NoPen);
     p.setBrush(Theme::get().thread(q(r.colour)));
-    p.drawRect(QRectF(corner, QSizeF(px(4), std::min(px(24), box.height() * 0.35))));
+    p.drawRect(QRectF(corner, QSizeF(px(4), std::min(label.height() - px(8), box.height() * 0.35))));
     if (named) {
-        const double wide = std::min(box.width() - px(30), name->wide + px(40));
-        { // readable over maps and things
-            QColor ground = tokens().sheet;
-            ground.setAlphaF(0.78f);
-            p.setBrush(ground);
-            p.drawRoundedRect(QRectF(corner + QPointF(px(6), -px(4)), QSizeF(wide + px(6), px(32))), px(4), px(4));
-        }
+        QColor ground = tokens().sheet; // readable over maps and things
+        ground.setAlphaF(0.78f);
+        p.setBrush(ground);
+        p.drawRoundedRect(QRectF(corner + QPointF(px(6), -px(4)), label + QSizeF(px(6), 0)), px(4), px(4));
         p.setPen(tokens().ink);
         p.setFont(Theme::get().text(12, true));
-        if (name->wide <= wide)
+        if (name->wide <= label.width())
             p.drawStaticText(corner + QPointF(px(10), -px(3)), name->text);
         else
-            p.drawText(QRectF(corner + QPointF(px(10), -px(3)), QSizeF(wide, px(16))), Qt::AlignLeft,
-                       p.fontMetrics().elidedText(q(r.name), Qt::ElideRight, static_cast<int>(wide)));
-        p.setPen(tokens().ink2);
-        const QString size = QString("%1 m\u00b2 \u00b7 %2 m high")
-                                 .arg(acoustics::areaOf(r.outline), 0, 'f', 0)
-                                 .arg(r.height, 0, 'f', 1);
-        if (const auto& figures = written(p, size, Theme::get().text(10)); figures.wide <= wide)
-            p.drawStaticText(corner + QPointF(px(10), px(12)), figures.text);
-        else
-            p.drawText(QRectF(corner + QPointF(px(10), px(12)), QSizeF(wide, px(14))), Qt::AlignLeft, size);
+            p.drawText(QRectF(corner + QPointF(px(10), -px(3)), QSizeF(label.width(), px(16))), Qt::AlignLeft,
+                       p.fontMetrics().elidedText(q(r.name), Qt::ElideRight, static_cast<int>(label.width())));
+        if (figures) {
+            p.setPen(tokens().ink2);
+            p.setFont(Theme::get().text(10));
+            p.drawStaticText(corner + QPointF(px(10), px(12)), figures->text);
+        }
         if (const auto& on = state_.session().health(); !on.empty())
             if (const auto how = project::roomHealth(state_.session().project(), r.id, on); !how.word.empty())
-                paintHealth(p, corner + QPointF(px(14), px(37)), how, true);
+                paintHealth(p, corner + QPointF(px(14), label.height() + px(5)), how, true);
     }
 }
 
@@ -365,6 +375,7 @@ void PlanView::paintThings(QPainter& p) {
             p.drawPath(mouth);
         }
     }
+    wallWords_.clear();
     for (const auto& w : state_.building()->walls) {
         const auto* state = state_.wallState();
         const bool open = state && std::find(state->open.begin(), state->open.end(), w.id) != state->open.end();
@@ -382,6 +393,7 @@ void PlanView::paintThings(QPainter& p) {
             p.drawRoundedRect(at, px(9), px(9));
             p.setPen(tokens().ink);
             p.drawText(at, Qt::AlignCenter, word);
+            wallWords_.push_back(at);
         }
     }
     for (const auto& k : state_.building()->racks) {

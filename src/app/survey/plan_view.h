@@ -100,6 +100,7 @@ class PlanView : public QWidget, public Painted {
     acoustics::Outline corners_; // of a room that is drawn corner by corner
     QPointF mouse_;
     std::vector<QRectF> labels_; // names painted so far
+    std::vector<QRectF> wallWords_;
     struct Written {
         QStaticText text; // laid out once
         double wide = 0;  // pixels
