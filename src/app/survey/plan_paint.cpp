@@ -240,8 +240,9 @@ QPointF PlanView::nameCorner(const project::Room& r, const QRectF& box, const QS
                  bottom = box.bottom() - size.height() - px(8);
     QPointF best(left, top);
     int fewest = INT_MAX;
-    constexpr int steps = 12; // across
-    const double down = px(3);
+    const bool near = box.width() > px(160); // a few of them: there is time to look closely
+    const int steps = near ? 12 : 6;         // across
+    const double down = px(near ? 3 : 8);
     for (double y = top; y <= std::max(top, bottom) && fewest > 0; y += down)
         for (int i = 0; i <= steps && right >= left && fewest > 0; ++i) {
             const QPointF at(left + (right - left) * i / steps, y);
