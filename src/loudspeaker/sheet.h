@@ -1,11 +1,39 @@
-// Reads what spec sheets say, however they are laid out: lines or tables of text become fields, each with the place
-// where it stands. What was not understood is marked; a number without its unit is asked about, never guessed.
+// Reads what spec sheets say, however they are laid out (sheet/): lines, tables and sentences become fields, each with
+// the place where it stands. What was not understood is marked; what may mean several things that are all plausible is
+// asked about, never guessed; what is off, or left to whoever sets it up, is told and never applied.
 #pragma once
-#include "loudspeaker/sheet_keys.h"
 #include <string>
 #include <vector>
 
 namespace loom::loudspeaker {
+
+enum class SheetKind {
+    name,
+    maker,
+    driver,
+    impedance,
+    minimumImpedance,
+    rmsPower,
+    peakPower,
+    sensitivity,
+    coil,
+    coverage,
+    taps,
+    highPass,
+    lowPass,
+    bell,
+    lowShelf,
+    highShelf,
+    notch,
+    allPass,
+    gain,
+    polarity,
+    delay
+};
+
+struct SheetSpan {
+    std::size_t line = 0, from = 0, to = 0;
+};
 
 // One of the things that a field may mean: what it would be then.
 struct SheetChoice {
@@ -30,15 +58,23 @@ struct SheetField {
     bool sure() const { return ask.empty(); }
 };
 
-struct SheetSpan {
-    std::size_t line = 0, from = 0, to = 0;
+// A limit that the maker states, as it stands there.
+struct SheetLimit {
+    int way = 0;
+    bool rms = false;                   // of the mean; else of the peak
+    double value = 0;                   // 0: not said
+    std::string unit{};                 // "V", "dBu", "dB"
+    double attackMs = 0, releaseMs = 0; // 0: not said
+    SheetSpan where{};
 };
 
 struct Sheet {
     std::vector<std::string> lines;
     std::vector<std::string> ways; // "Low", "High"; empty: one way
     std::vector<SheetField> fields;
-    std::vector<SheetSpan> unread; // words and numbers that mean nothing to the reader
+    std::vector<SheetLimit> limits;
+    std::vector<SheetSpan> off, forYou; // what is said to be off; what is left to whoever sets it up
+    std::vector<SheetSpan> unread;      // words and numbers that mean nothing to the reader
 };
 
 inline constexpr std::size_t maxSheetBytes = 64u << 10, maxSheetLines = 1000;

@@ -1,15 +1,13 @@
 // Fields of sheets in words, answers to what they ask, and widths.
 #include "dsp/number.h"
 #include "loudspeaker/sheet.h"
-#include "loudspeaker/sheet_words.h"
+#include "loudspeaker/sheet/item.h"
 #include <algorithm>
 #include <cmath>
 #include <cstdio>
 
 namespace loom::loudspeaker {
 namespace {
-
-using Is = SheetWord::Is;
 
 const char* const shapeNames[] = {"Butterworth", "Linkwitz\u2013Riley", "Bessel"};
 
@@ -33,8 +31,12 @@ std::string textOf(const SheetField& f) {
         return std::string(name) + " " + hz(f.value) + " " + shapeNames[std::clamp(f.shape, 0, 2)] +
                (f.slope ? print(" %d dB/oct", f.slope) : "");
     };
+    const auto decibels = [](double v) { // tenths, or hundredths where there are any
+        const bool tenths = std::abs(v * 10 - std::round(v * 10)) < 1e-6;
+        return tenths ? print("%+.1f dB", v) : print("%+.2f dB", v);
+    };
     const auto bell = [&](const char* name) {
-        return std::string(name) + " " + hz(f.value) + print(" %+.1f dB", f.second) +
+        return std::string(name) + " " + hz(f.value) + " " + decibels(f.second) +
                (f.q > 0 ? print(" Q %.2f", f.q) : "");
     };
     switch (f.kind) {
@@ -74,8 +76,12 @@ std::string textOf(const SheetField& f) {
         return bell("Low shelf");
     case SheetKind::highShelf:
         return bell("High shelf");
+    case SheetKind::notch:
+        return "Notch " + hz(f.value) + (f.q > 0 ? print(" Q %.2f", f.q) : "");
+    case SheetKind::allPass:
+        return "All-pass " + hz(f.value) + (f.q > 0 ? print(" Q %.2f", f.q) : "");
     case SheetKind::gain:
-        return print("Level %+.1f dB", f.value);
+        return "Level " + decibels(f.value);
     case SheetKind::polarity:
         return f.value > 0 ? "Polarity inverted" : "Polarity normal";
     case SheetKind::delay:
@@ -85,20 +91,21 @@ std::string textOf(const SheetField& f) {
 }
 
 double widthToQ(const std::string& text, double centreHz) {
-    const auto words = wordsOf(text);
-    std::vector<const SheetWord*> numbers;
+    using namespace sheet;
+    Lexer lexer(Lexicon::standard(), {});
+    std::vector<const Item*> numbers;
     bool octaves = false, quality = false, hertz = false;
-    for (const auto& w : words) {
-        if (w.is == Is::number)
-            numbers.push_back(&w);
-        octaves = octaves || w.text.rfind("oct", 0) == 0;
-        quality = quality || w.text == "q";
-        hertz = hertz || w.text == "hz" || w.text == "khz";
+    for (const auto* i : lexer.itemsOf(lettersOf(text.substr(0, 200), 0))) {
+        if (i->is == Item::Is::number)
+            numbers.push_back(i);
+        octaves = octaves || i->unit == Unit::octaves;
+        quality = quality || (i->has(Means::width) && i->text == "q");
+        hertz = hertz || i->unit == Unit::hz;
     }
     if (numbers.size() == 1 && numbers[0]->value > 0 && quality != octaves)
         return quality ? numbers[0]->value : 1 / (2 * std::sinh(std::log(2.0) / 2 * numbers[0]->value));
-    if (numbers.size() == 2 && hertz && centreHz > 0 && numbers[1]->value > numbers[0]->value)
-        return centreHz / (numbers[1]->value - numbers[0]->value);
+    if (numbers.size() == 2 && hertz && centreHz > 0 && std::abs(numbers[1]->value) > numbers[0]->value)
+        return centreHz / (std::abs(numbers[1]->value) - numbers[0]->value);
     return 0;
 }
 

@@ -285,6 +285,11 @@ Voicing voicingFrom(const loudspeaker::Sheet& sheet, const std::vector<bool>& le
                 wrong = putBell(*partOf(v, part), n, f, textOf(f));
             break;
         }
+        case SheetKind::notch:
+        case SheetKind::allPass:
+            wrong =
+                Error{"a voicing has no place for it", textOf(f), "Use a narrow bell, or add the block to the lane."};
+            break;
         case SheetKind::gain:
             for (int k = way > 0 ? way : 1; k <= (way > 0 ? way : ways); ++k)
                 wrong = setField(v, k - 1, "gain", exactText(f.value));

@@ -174,7 +174,7 @@ class TestVoicing : public QObject {
         QVERIFY(!setField(v, 0, "highpass", "83.5 Hz BW18"));
         QCOMPARE(fieldsOf(v, 0)[1].text, std::string("83.5 Hz BW18"));
         QVERIFY(v.ways[0].chain[0].values.count("on") == 0 || v.ways[0].chain[0].values.at("on") == 1); // entered is on
-        QVERIFY(setField(v, 0, "highpass", "83.5 BW18")->message.find("no unit") != std::string::npos);
+        QVERIFY(setField(v, 0, "highpass", "18.5 BW18")->message.find("no unit") != std::string::npos);
         QVERIFY(setField(v, 0, "highpass", "blue") && setField(v, 0, "highpass", "5 Hz BW18") &&
                 setField(v, 0, "highpass", "80 Hz LR18") && setField(v, 0, "ohms", "-8") &&
                 setField(v, 0, "watts", "x"));

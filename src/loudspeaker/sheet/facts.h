@@ -1,0 +1,83 @@
+// Facts out of runs of items: of cells, of lines that begin with a word for what they say, of sentences.
+#pragma once
+#include "loudspeaker/sheet.h"
+#include "loudspeaker/sheet/item.h"
+#include <optional>
+
+namespace loom::loudspeaker::sheet {
+
+struct WayRef { // rank 0: the whole loudspeaker; ways are in the order of their ranks, lowest frequencies first
+    int rank = 0;
+    std::string name{};
+    bool operator==(const WayRef&) const = default;
+};
+std::optional<WayRef> wayOf(const Item& item);                     // a word for one
+std::optional<WayRef> numberedWay(const Run& run, std::size_t& i); // "Way 2", "Out A"; i is moved behind it
+
+// What begins a fact; for words that may mean several things the first in the order of Means.
+std::optional<Means> keyOf(const Item& item);
+bool isPower(Means key);
+bool isEdge(Means key);
+bool isEqualiser(Means key);
+
+class Facts {
+  public:
+    explicit Facts(Sheet& sheet) : sheet_(sheet) {}
+
+    // What the sheet as a whole says of bare numbers.
+    struct Said {
+        double hertz = 0; // of a bare frequency: 1 or 1000; 0: not said
+        int width = 0;    // of a bare width: 1 Q, 2 octaves
+        double rate = 0;  // of samples, Hz
+    };
+    Said said{};
+
+    struct Where {
+        WayRef way{};
+        std::optional<Means> key{};
+        std::vector<WayRef> list{}; // ways over which values of one kind are spread, in this order
+    };
+    void read(const Run& run, Where where);
+    void readSentences(const Run& run, Where& where); // changes whom they are about
+    void settle();                                    // once all is read
+    std::vector<WayRef> ways() const;                 // found so far, in order
+
+  private:
+    struct Draft {
+        std::optional<Means> key{};
+        SheetField field{};
+        bool begun = false, hz = false, gain = false, width = false, off = false, forYou = false, bareEdge = false;
+        bool done = false; // the one value it takes is there
+        const Item *first = nullptr, *last = nullptr;
+        Run touched{};
+    };
+    void start(std::optional<Means> key, const Item* at);
+    void touch(Item& item);
+    void flush();
+    void item(const Run& run, std::size_t& i);
+    void term(const Run& run, std::size_t& i);
+    void quantity(const Run& run, std::size_t& i);
+    bool index(const Run& run, std::size_t& i);
+    void powers(const Run& run, std::size_t& i);
+    void limits(const Run& run, std::size_t& i);
+    void frequency(Item& item);
+    void width(Item& item, int as); // 1 Q, 2 octaves, 0 not said
+    void single(SheetKind kind, Item& item, double value);
+    void push(SheetField field, const Item& first, const Item& last);
+    void edgesOf(Draft d);
+    void spread();
+    int wayId(const WayRef& way);
+    void clause(Run clause, Where& where);
+
+    Sheet& sheet_;
+    Where where_{};
+    Draft d_{};
+    int pendingWidth_ = -1; // a word for a width was read: 1 Q, 2 octaves, 0 either
+    int depth_ = 0;         // of brackets
+    bool prose_ = false, less_ = false;
+    std::vector<WayRef> found_;
+    std::vector<std::size_t> run_;  // fields of the run that is read
+    std::vector<std::size_t> bare_; // edges whose side is not said
+};
+
+} // namespace loom::loudspeaker::sheet

@@ -1,0 +1,171 @@
+// Spec sheets of many layouts and languages, each against the truth that was written beside it before the reader met
+// it.
+#ifndef Q_MOC_RUN
+#include "dsp/number.h"
+#include "loudspeaker/sheet.h"
+#include <filesystem>
+#include <fstream>
+#include <random>
+#include <sstream>
+#endif
+#include "test.h"
+
+using namespace loom;
+using namespace loom::loudspeaker;
+
+class TestSheets : public QObject {
+    Q_OBJECT
+    static std::string textIn(const std::filesystem::path& file) {
+        std::ifstream in(file);
+        std::stringstream all;
+        all << in.rdbuf();
+        return all.str();
+    }
+    // "2|Bell 1800 Hz -1.5 dB Q 2.871" as what it is of, a shape, and its numbers.
+    struct Fact {
+        int way = 0;
+        std::string kind, shape;
+        std::vector<double> numbers;
+        bool asked = false, used = false;
+        std::string text;
+    };
+    static Fact factOf(int way, std::string text) {
+        Fact f;
+        f.way = way;
+        f.text = text;
+        for (auto& c : text)
+            c = static_cast<char>(std::tolower(static_cast<unsigned char>(c)));
+        for (const char* kind :
+             {"high-pass", "low-pass", "high shelf", "low shelf", "noise power", "peak power", "voice coil"})
+            if (text.rfind(kind, 0) == 0)
+                f.kind = kind;
+        if (f.kind.empty())
+            f.kind = text.substr(0, text.find(' '));
+        for (const char* shape : {"butterworth", "linkwitz", "bessel", "inverted", "normal"})
+            if (text.find(shape) != std::string::npos)
+                f.shape = shape;
+        for (std::size_t i = f.kind.size(); i < text.size();) {
+            const bool begins = text[i - 1] == ' ' &&
+                                (std::isdigit(static_cast<unsigned char>(text[i])) || text[i] == '-' || text[i] == '+');
+            const auto n = begins ? leadingNumber(std::string_view(text).substr(i)) : Leading{};
+            if (n.length == 0) {
+                ++i;
+                continue;
+            }
+            i += n.length;
+            f.numbers.push_back(n.value * (text.compare(i, 4, " khz") == 0 ? 1000 : 1));
+        }
+        return f;
+    }
+    static bool same(const Fact& got, const Fact& want) {
+        if (got.kind != want.kind || (!got.shape.empty() && !want.shape.empty() && got.shape != want.shape))
+            return false;
+        if (got.numbers.size() < want.numbers.size())
+            return false;
+        for (std::size_t k = 0; k < want.numbers.size(); ++k)
+            if (std::abs(got.numbers[k] - want.numbers[k]) > std::max(0.03, 0.01 * std::abs(want.numbers[k])))
+                return false;
+        return true;
+    }
+
+  private slots:
+    void manyLayouts() {
+        int right = 0, asked = 0, all = 0, sheets = 0;
+        for (const auto& file : std::filesystem::directory_iterator(LOOM_SOURCE_DIR "/tests/samples/sheets")) {
+            if (file.path().extension() != ".txt")
+                continue;
+            ++sheets;
+            auto truth = file.path();
+            std::vector<Fact> want, got;
+            std::istringstream lines(textIn(truth.replace_extension(".truth")));
+            for (std::string line; std::getline(lines, line);)
+                want.push_back(factOf(line[0] - '0', line.substr(2)));
+            const auto sheet = readSheet(textIn(file.path()));
+            for (const auto& f : sheet.fields) {
+                QVERIFY(f.line < sheet.lines.size() && f.from < f.to && f.to <= sheet.lines[f.line].size());
+                auto one = factOf(f.way, textOf(f));
+                one.asked = !f.sure();
+                got.push_back(one);
+            }
+            const bool oneWay = std::all_of(want.begin(), want.end(), [](const Fact& f) { return f.way <= 1; });
+            all += static_cast<int>(want.size());
+            for (const auto& w : want)
+                for (auto& g : got)
+                    if (!g.used && (g.way == w.way || (oneWay && g.way == 0)) && same(g, w)) {
+                        g.used = true;
+                        (g.asked ? asked : right) += 1;
+                        break;
+                    }
+            for (const auto& g : got) {
+                const bool beside = g.kind == "maker" || g.kind == "name" || g.kind == "cone" || g.kind == "least";
+                QVERIFY2(g.used || g.asked || beside,
+                         (file.path().filename().string() + ": " + std::to_string(g.way) + " " + g.text).c_str());
+            }
+        }
+        qInfo("%d sheets: %d of %d right, %d asked", sheets, right, all, asked);
+        QVERIFY(sheets >= 20 && right >= 0.95 * all);
+    }
+    void whatIsOffIsNotApplied() {
+        const auto s = readSheet(
+            "[OUT A] SUB\n HPF 30 Hz BW24  LPF OFF\n PEQ1 42Hz +3.0dB BW=0.7oct   PEQ2 OFF 100Hz 2.0dB BW=1.0oct\n"
+            " LIM 104Vpk  RMS 46V  ATT 500ms  REL 2s\n[OUT B] TOP\n HPF as required\n LPF 9 kHz LR24 (bypassed)\n");
+        QCOMPARE(s.ways, (std::vector<std::string>{"Sub"}));
+        QCOMPARE(s.fields.size(), std::size_t(2));
+        QVERIFY(s.fields[0].kind == SheetKind::highPass && s.fields[1].value == 42);
+        QVERIFY(s.off.size() == 3 && s.forYou.size() == 1);
+        QCOMPARE(s.limits.size(), std::size_t(2));
+        QVERIFY(!s.limits[0].rms && s.limits[0].value == 104 && s.limits[0].unit == "V");
+        QVERIFY(s.limits[1].rms && s.limits[1].value == 46 && s.limits[1].attackMs == 500 &&
+                s.limits[1].releaseMs == 2000);
+    }
+    void numbersAsTheyCome() {
+        const auto hz = [](const char* text) {
+            const auto s = readSheet(text);
+            return s.fields.size() == 1 && s.fields[0].sure() ? s.fields[0].value : -1;
+        };
+        QCOMPARE(hz("HPF 1k1 BW24"), 1100.0);
+        QCOMPARE(hz("HPF 2K5 BW24"), 2500.0);
+        QCOMPARE(hz("HPF 0,85 kHz BW24"), 850.0);
+        QCOMPARE(hz("HPF 1\u202f250 Hz BW24"), 1250.0);
+        QCOMPARE(hz("HPF 55 cps BW24"), 55.0);
+        QCOMPARE(hz("HPF 90 BW24"), 90.0); // 90 kHz is no sound
+        QCOMPARE(hz("HPF 18 BW24"), -1.0); // 18 Hz, or 18 kHz: asked
+        QVERIFY(readSheet("HPF 18 BW24").fields[0].ask.size() == 2);
+        const auto thousands = readSheet("Sensitivity 97.5 dB\nPower 1,200 W AES\n");
+        QCOMPARE(thousands.fields[1].value, 1200.0);
+        const auto number = readSheet("EQ1 250 Hz -3 dB Q 2\nEQ2 4k +2 1.4\n");
+        QVERIFY(number.fields.size() == 2 && number.fields[0].value == 250 && number.fields[1].ask.size() == 2);
+        const auto delay = readSheet("Processor 96 kHz\nDelay 48 samples\n");
+        QVERIFY(delay.fields.size() == 1 && delay.fields[0].value == 0.5);
+        QVERIFY(!readSheet("Delay 48 samples").fields[0].sure());
+        QVERIFY(std::abs(readSheet("Delay 0.5 m").fields[0].value - 1.4569) < 1e-4);
+        const auto order = readSheet("HPF 80 Hz 3rd order Butterworth\nLPF 900 Hz 4. Ordnung Linkwitz\n");
+        QVERIFY(order.fields[0].slope == 18 && order.fields[1].slope == 24 && order.fields[1].shape == 1);
+    }
+    void whatIsNoSheet() {
+        QVERIFY(readSheet("").fields.empty());
+        QVERIFY(readSheet("\u202e\u200f\ufeff \u9650\u5b9a\u963b\u6297 \u05d0\u05d1\u05d2 8 16 24\n").fields.empty());
+        QVERIFY(
+            readSheet("The quick brown fox jumps over 13 lazy dogs. It cost 20 W of sweat, at most.\n").fields.size() <=
+            1);
+        std::mt19937 dice(3);
+        for (int i = 0; i < 300; ++i) { // pieces of sheets in any order
+            static const char* const pieces[] = {
+                "HPF",    " 80 Hz", "|",     "\t",   ";",     "LF",   " HF",  "\n",       "(",  ")",
+                " Q",     " 1/",    "2",     " dB",  "out1.", "hpf:", " kHz", "  ",       "\"", ",",
+                " power", " W",     " taps", " min", "[",     "off",  " x ",  " \u2013 ", " . "};
+            std::string text;
+            for (int k = 0; k < 60; ++k)
+                text += pieces[dice() % std::size(pieces)];
+            const auto s = readSheet(text);
+            for (const auto& f : s.fields)
+                QVERIFY(f.line < s.lines.size() && f.from < f.to && f.to <= s.lines[f.line].size() &&
+                        f.way <= static_cast<int>(s.ways.size()));
+            for (const auto& u : s.unread)
+                QVERIFY(u.line < s.lines.size() && u.from < u.to && u.to <= s.lines[u.line].size());
+        }
+    }
+};
+
+LOOM_TEST(tst_sheets, TestSheets)
+#include "tst_sheets.moc"
