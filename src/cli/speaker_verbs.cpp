@@ -138,7 +138,34 @@ int sheet(const Call& c) {
             std::printf("    line %zu, not understood: %s\n", u.line + 1,
                         s->lines[u.line].substr(u.from, u.to - u.from).c_str());
     }
-    return c.asJson ? say({{"ways", s->ways}, {"fields", fields}, {"unread", unread}}) : 0;
+    // What is off, left to whoever sets it up, or a limit of the maker's: told, never applied.
+    json off = json::array(), forYou = json::array(), limits = json::array();
+    const auto tell = [&](json& to, const loudspeaker::SheetSpan& u, const char* word) {
+        const auto text = s->lines[u.line].substr(u.from, u.to - u.from);
+        to.push_back({{"line", u.line + 1}, {"text", text}});
+        if (!c.asJson)
+            std::printf("    line %zu, %s: %s\n", u.line + 1, word, text.c_str());
+    };
+    for (const auto& u : s->off)
+        tell(off, u, "off");
+    for (const auto& u : s->forYou)
+        tell(forYou, u, "for you to say");
+    for (const auto& l : s->limits) {
+        tell(limits, l.where, l.rms ? "the maker's limit, mean" : "the maker's limit, peak");
+        limits.back().update({{"way", l.way},
+                              {"rms", l.rms},
+                              {"value", l.value},
+                              {"unit", l.unit},
+                              {"attackMs", l.attackMs},
+                              {"releaseMs", l.releaseMs}});
+    }
+    return c.asJson ? say({{"ways", s->ways},
+                           {"fields", fields},
+                           {"off", off},
+                           {"forYou", forYou},
+                           {"limits", limits},
+                           {"unread", unread}})
+                    : 0;
 }
 
 int addVoicing(const Call& c) {

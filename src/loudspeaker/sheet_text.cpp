@@ -1,5 +1,6 @@
 // Fields of sheets in words, answers to what they ask, and widths.
 #include "dsp/number.h"
+#include "dsp/units.h"
 #include "loudspeaker/sheet.h"
 #include "loudspeaker/sheet/item.h"
 #include <algorithm>
@@ -103,7 +104,7 @@ double widthToQ(const std::string& text, double centreHz) {
         hertz = hertz || i->unit == Unit::hz;
     }
     if (numbers.size() == 1 && numbers[0]->value > 0 && quality != octaves)
-        return quality ? numbers[0]->value : 1 / (2 * std::sinh(std::log(2.0) / 2 * numbers[0]->value));
+        return quality ? numbers[0]->value : dsp::qFromOctaves(numbers[0]->value);
     if (numbers.size() == 2 && hertz && centreHz > 0 && std::abs(numbers[1]->value) > numbers[0]->value)
         return centreHz / (std::abs(numbers[1]->value) - numbers[0]->value);
     return 0;

@@ -142,6 +142,44 @@ class TestSheets : public QObject {
         const auto order = readSheet("HPF 80 Hz 3rd order Butterworth\nLPF 900 Hz 4. Ordnung Linkwitz\n");
         QVERIFY(order.fields[0].slope == 18 && order.fields[1].slope == 24 && order.fields[1].shape == 1);
     }
+    // However many things are open about one fact, no answer settles another one by itself.
+    void allThatIsOpenIsAsked() {
+        auto edge = readSheet("LR @ 18").fields;
+        QCOMPARE(edge.size(), std::size_t(1)); // Hz or kHz, which side, how steep
+        QCOMPARE(edge[0].ask.size(), std::size_t(2 * 2 * 6));
+        QVERIFY(std::any_of(edge[0].ask.begin(), edge[0].ask.end(), [](const SheetChoice& c) {
+            return c.kind == SheetKind::lowPass && c.value == 18000 && c.slope == 24;
+        }));
+        answer(edge[0], 23);
+        QVERIFY(edge[0].sure() && edge[0].slope == 48 && edge[0].kind == SheetKind::lowPass && edge[0].value == 18000);
+        const auto bell = readSheet("EQ1 18 -3 dB 1.2\n").fields;
+        QVERIFY(bell.size() == 1 && bell[0].ask.size() == 4 && bell[0].ask[2].value == 18000 &&
+                bell[0].ask[2].q == 1.2);
+        const auto shelf = readSheet("Shelf 18 +2 dB\n").fields;
+        QVERIFY(shelf.size() == 1 && shelf[0].ask.size() == 4);
+    }
+    void neverWrongInSilence() {
+        const auto should =
+            readSheet("As we found in the hall the high-pass should be 80 Hz, 24 dB per octave, for this box.");
+        QVERIFY(should.fields.size() == 1 && should.fields[0].shape == 0 && should.fields[0].slope == 24);
+        QCOMPARE(readSheet("HPF 80 Hz BE24").fields[0].shape, 2);
+        const auto off = readSheet("Delay 2 ms (bypassed)\nGain -3 dB\nImpedance 8 ohms, no transformer\n");
+        QVERIFY(off.fields.size() == 2 && off.off.size() == 1 && off.fields[1].kind == SheetKind::impedance);
+        const auto taps = readSheet("Transformer taps 70.7 V: 30 / 15 / 7.5 / 3.7 W; 100 V: 30 / 15 / 7.5 W\n");
+        QVERIFY(taps.fields.size() == 1 && taps.fields[0].list == (std::vector<double>{30, 15, 7.5}));
+        QVERIFY(readSheet("Transformer taps 20 / 10 W at 70 V\n").fields.empty());
+        QVERIFY(readSheet("Transformer taps 20 / 10 W at 100 V\n").fields.size() == 1);
+        // Two bells of the whole in a sheet of two ways are none of its ways.
+        const auto two = readSheet(
+            "LOW\nHPF 40 Hz BW24\nHIGH\nHPF 1 kHz LR24\n\n| Parameter | LF | HF |\n| Gain | 0 dB | -3 dB |\n\n"
+            "EQ 100 Hz -2 dB Q 1, 2 kHz +1 dB Q 2\nImpedance 8 / 16 ohms\n");
+        int bells = 0, ohms = 0;
+        for (const auto& f : two.fields) {
+            bells += f.kind == SheetKind::bell && f.way == 0;
+            ohms += f.kind == SheetKind::impedance && f.value == 8.0 * f.way;
+        }
+        QVERIFY(bells == 2 && ohms == 2);
+    }
     void whatIsNoSheet() {
         QVERIFY(readSheet("").fields.empty());
         QVERIFY(readSheet("\u202e\u200f\ufeff \u9650\u5b9a\u963b\u6297 \u05d0\u05d1\u05d2 8 16 24\n").fields.empty());

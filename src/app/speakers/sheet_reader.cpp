@@ -193,6 +193,13 @@ void SheetReader::mark() {
     unread.setForeground(tokens().ink2);
     for (const auto& f : sheet_.fields)
         add(f.line, f.from, f.to, f.sure() ? understood : asked);
+    QTextCharFormat off; // told, never applied
+    off.setFontStrikeOut(true);
+    off.setForeground(tokens().ink2);
+    for (const auto& u : sheet_.off)
+        add(u.line, u.from, u.to, off);
+    for (const auto& u : sheet_.forYou)
+        add(u.line, u.from, u.to, asked);
     for (const auto& u : sheet_.unread)
         add(u.line, u.from, u.to, unread);
     text_->setExtraSelections(all);

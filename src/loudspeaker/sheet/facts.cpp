@@ -1,5 +1,6 @@
 #include "loudspeaker/sheet/facts.h"
 #include "dsp/number.h"
+#include "dsp/units.h"
 #include <algorithm>
 #include <array>
 #include <cmath>
@@ -9,14 +10,36 @@
 namespace loom::loudspeaker::sheet {
 namespace {
 
-constexpr double soundSpeed = 343.2; // m/s at 20 degrees: ISO 9613-1
-
 bool slopeValue(double v) {
     return v >= 6 && v <= 48 && std::fmod(v, 6) == 0;
 }
 
-double qOfOctaves(double octaves) { // R. Bristow-Johnson: 1/Q = 2 sinh(ln 2 / 2 BW)
-    return 1 / (2 * std::sinh(std::log(2.0) / 2 * octaves));
+// Each answer to what is asked already with each of these, so that one answer leaves nothing else open.
+template <class Take>
+void alsoAsk(SheetField& f, const std::string& question, const std::vector<SheetChoice>& more, const Take& take) {
+    f.question += (f.question.empty() ? "" : " ") + question;
+    if (f.ask.empty()) {
+        f.ask = more;
+        return;
+    }
+    std::vector<SheetChoice> all;
+    for (const auto& one : f.ask)
+        for (const auto& other : more) {
+            auto both = one;
+            both.label += ", " + other.label;
+            take(both, other);
+            all.push_back(std::move(both));
+        }
+    f.ask = std::move(all);
+}
+void takeKind(SheetChoice& c, const SheetChoice& from) {
+    c.kind = from.kind;
+}
+void takeQ(SheetChoice& c, const SheetChoice& from) {
+    c.q = from.q;
+}
+void takeSlope(SheetChoice& c, const SheetChoice& from) {
+    c.slope = from.slope;
 }
 
 std::optional<SheetKind> kindOf(Means key) {
@@ -78,16 +101,20 @@ bool isLimit(Means key) {
 
 std::optional<Means> powerOf(const Item& item) {
     for (const Means m : {Means::noisePower, Means::peakPower, Means::otherPower, Means::power})
-        if (item.has(m) && !(m == Means::power && item.text == "p"))
+        if (item.has(m))
             return m;
-    if (item.has(Means::power))
-        return Means::power;
     return {};
 }
 
 bool colon(const Run& run, const Item& value) { // one stands right before it
     const auto it = std::find(run.begin(), run.end(), &value);
     return it != run.begin() && it != run.end() && ((*(it - 1))->is_(":") || (*(it - 1))->is_("="));
+}
+
+// Several of these in one line are several of one way.
+bool filters(SheetKind kind) {
+    return kind == SheetKind::bell || kind == SheetKind::lowShelf || kind == SheetKind::highShelf ||
+           kind == SheetKind::notch || kind == SheetKind::allPass || kind == SheetKind::driver;
 }
 
 bool whole(SheetKind kind) { // of the whole loudspeaker, wherever it stands
@@ -219,19 +246,18 @@ void Facts::flush() {
     if (key == Means::shelf)
         key = d.field.value < 1000 ? Means::lowShelf : Means::highShelf; // asked below
     d.field.kind = *kindOf(key);
-    if (d.key == Means::shelf && d.field.ask.empty()) {
-        d.field.question = "It is not said which shelf it is.";
-        for (const auto& [name, kind] :
-             {std::pair("high shelf", SheetKind::highShelf), {"low shelf", SheetKind::lowShelf}})
-            d.field.ask.push_back({name, kind, d.field.value, d.field.q, 0});
-    }
     for (auto& choice : d.field.ask)
-        if (d.key != Means::shelf)
-            choice.kind = d.field.kind;
-    if (key == Means::bell && !d.width && d.field.ask.empty()) {
-        d.field.question = "Its width is not said.";
+        choice.kind = d.field.kind;
+    if (d.key == Means::shelf)
+        alsoAsk(d.field, "It is not said which shelf it is.",
+                {{"high shelf", SheetKind::highShelf, d.field.value, d.field.q, 0},
+                 {"low shelf", SheetKind::lowShelf, d.field.value, d.field.q, 0}},
+                takeKind);
+    if (key == Means::bell && !d.width) {
+        std::vector<SheetChoice> widths;
         for (const double q : {0.7, 1.0, 1.41, 2.0, 3.0})
-            d.field.ask.push_back({print("Q %.3g", q), SheetKind::bell, d.field.value, q, 0});
+            widths.push_back({print("Q %.3g", q), SheetKind::bell, d.field.value, q, 0});
+        alsoAsk(d.field, "Its width is not said.", widths, takeQ);
     }
     push(d.field, *d.first, *d.last);
 }
@@ -286,17 +312,17 @@ void Facts::width(Item& item, int as) {
     touch(item);
     d_.width = true;
     if (item.unit == Unit::octaves || (item.unit == Unit::none && as == 2)) {
-        d_.field.q = qOfOctaves(item.value);
+        d_.field.q = dsp::qFromOctaves(item.value);
     } else if (item.unit == Unit::hz && item.value > 0) {
         d_.field.q = d_.field.value / item.value;
     } else if (as == 1) {
         d_.field.q = item.value;
     } else {
         const double v = item.value;
-        d_.field.question = item.text + " may be a Q or octaves.";
-        d_.field.ask = {{"Q " + item.text, SheetKind::bell, d_.field.value, v, 0},
-                        {item.text + " oct", SheetKind::bell, d_.field.value, qOfOctaves(v), 0}};
-        d_.field.q = 0;
+        alsoAsk(d_.field, item.text + " may be a Q or octaves.",
+                {{"Q " + item.text, SheetKind::bell, d_.field.value, v, 0},
+                 {item.text + " oct", SheetKind::bell, d_.field.value, dsp::qFromOctaves(v), 0}},
+                takeQ);
     }
 }
 
@@ -555,8 +581,9 @@ void Facts::quantity(const Run& run, std::size_t& i) {
         }
         return;
     case Unit::octaves:
+    case Unit::quality: // a Q
         if (equal && d_.hz && !d_.width)
-            width(n, 2);
+            width(n, n.unit == Unit::octaves ? 2 : 1);
         return;
     case Unit::ms:
         if (key == Means::delay && !(d_.done && depth_ > 0))
@@ -566,7 +593,7 @@ void Facts::quantity(const Run& run, std::size_t& i) {
         return;
     case Unit::metres:
         if (key == Means::delay && !d_.done && !laterUnit(Unit::ms))
-            single(SheetKind::delay, n, n.value / soundSpeed * 1000);
+            single(SheetKind::delay, n, n.value / dsp::speedOfSound(20) * 1000);
         return;
     case Unit::samples:
         if (key == Means::delay && !d_.done) {
@@ -602,6 +629,10 @@ void Facts::quantity(const Run& run, std::size_t& i) {
             powers(run, from);
             i = from - 1;
         }
+        return;
+    case Unit::volt:
+        if (key == Means::taps && d_.field.list.empty())
+            d_.field.value = n.value; // of the list that follows
         return;
     case Unit::degrees:
         if (key == Means::polarity && (n.value == 0 || n.value == 180))
@@ -676,7 +707,8 @@ void Facts::quantity(const Run& run, std::size_t& i) {
                 if (n.whole)
                     d_.field.ask.push_back({n.text + " samples at 48 kHz", SheetKind::delay, n.value / 48, 0, 0});
                 else
-                    d_.field.ask.push_back({n.text + " m", SheetKind::delay, n.value / soundSpeed * 1000, 0, 0});
+                    d_.field.ask.push_back(
+                        {n.text + " m", SheetKind::delay, n.value / dsp::speedOfSound(20) * 1000, 0, 0});
             }
             single(SheetKind::delay, n, n.value);
         }
@@ -734,6 +766,10 @@ void Facts::term(const Run& run, std::size_t& i) {
     const Item* after = next(1);
     const bool slopeNext = after && after->is == Item::Is::number && !after->kilo && slopeValue(after->value) &&
                            (after->unit == Unit::none || after->unit == Unit::db || after->unit == Unit::slope);
+    if (w.text == "be" && !(after && after->glued)) { // "BE24", but not "should be"
+        w.used = true;
+        return;
+    }
     if (w.any({Means::linkwitz, Means::butterworth, Means::bessel}) || (w.has(Means::bw) && (edge || slopeNext))) {
         d_.field.shape = w.has(Means::linkwitz) ? 1 : w.has(Means::bessel) ? 2 : 0;
         if (!edge) {
@@ -786,7 +822,14 @@ void Facts::term(const Run& run, std::size_t& i) {
     }
     if (w.has(Means::off) && !w.has(Means::filler)) {
         w.used = true;
-        if (d_.key || d_.hz) {
+        const bool taken = d_.done && (d_.key == Means::delay || d_.key == Means::level) && !run_.empty() &&
+                           run_.back() + 1 == sheet_.fields.size();
+        if (taken) { // "Delay 2 ms (bypassed)"
+            const auto& f = sheet_.fields.back();
+            sheet_.off.push_back({f.line, f.from, f.to});
+            sheet_.fields.pop_back();
+            run_.pop_back();
+        } else if (d_.key || d_.hz) {
             d_.off = d_.off || !d_.done;
             touch(w);
         }
@@ -897,8 +940,8 @@ void Facts::spread() {
         return;
     std::map<SheetKind, std::vector<std::size_t>> kinds;
     for (const auto n : run_)
-        if (sheet_.fields[n].way == 0 && !whole(sheet_.fields[n].kind) && sheet_.fields[n].kind != SheetKind::driver)
-            kinds[sheet_.fields[n].kind].push_back(n);
+        if (const auto kind = sheet_.fields[n].kind; sheet_.fields[n].way == 0 && !whole(kind) && !filters(kind))
+            kinds[kind].push_back(n);
     for (const auto& [kind, all] : kinds) {
         if (all.size() == where_.list.size()) {
             for (std::size_t k = 0; k < all.size(); ++k)
@@ -906,6 +949,42 @@ void Facts::spread() {
         } else if (all.size() == 1 && kind == SheetKind::highPass) {
             sheet_.fields[all[0]].way = wayId(where_.list.front()); // what protects the lowest
         }
+    }
+}
+
+// Angles and taps end with the next word for something else, taps also with the next voltage; what they hold is one
+// fact. Taps that are said to be at 70 V are no taps at 100 V: they are left unread.
+void Facts::endOfList(const Run& run, std::size_t i) {
+    auto& list = d_.field.list;
+    if (list.empty())
+        return;
+    const bool more = i + 1 < run.size() && !keyOf(*run[i + 1]);
+    const auto volts = [&](std::size_t k) {
+        return k < run.size() && run[k]->is == Item::Is::number && run[k]->unit == Unit::volt;
+    };
+    SheetField f;
+    if (d_.key == Means::coverage && (!more || list.size() == 2)) {
+        f.kind = SheetKind::coverage;
+        f.value = list[0];
+        f.second = list.size() > 1 ? list[1] : f.value;
+        push(f, *d_.first, *d_.last);
+        d_ = {};
+    } else if (d_.key == Means::taps) {
+        const bool at = more && (run[i + 1]->text == "at" || run[i + 1]->text == "@") && volts(i + 2);
+        if (more && !at && !volts(i + 1) && !run[i + 1]->is_(";"))
+            return;
+        const double tapVolts = at ? run[i + 2]->value : d_.field.value;
+        if (tapVolts > 0 && std::abs(tapVolts - 100) > 1) {
+            for (auto* one : d_.touched)
+                one->used = false;
+        } else if (!tapsRead_) {
+            f.kind = SheetKind::taps;
+            f.list = list;
+            push(f, *d_.first, *d_.last);
+            tapsRead_ = true;
+        }
+        d_ = {};
+        d_.key = Means::taps;
     }
 }
 
@@ -927,34 +1006,8 @@ void Facts::read(const Run& run, Where where) {
         }
     }
     for (; i < run.size(); ++i) {
-        // Coverage and taps end with the next word or gap; what they hold is one fact.
         item(run, i);
-        const bool more = i + 1 < run.size() && !keyOf(*run[i + 1]);
-        if (d_.key == Means::coverage && !d_.field.list.empty() && (!more || d_.field.list.size() == 2)) {
-            SheetField f;
-            f.kind = SheetKind::coverage;
-            f.value = d_.field.list[0];
-            f.second = d_.field.list.size() > 1 ? d_.field.list[1] : f.value;
-            push(f, *d_.first, *d_.last);
-            d_ = {};
-        }
-        if (d_.key == Means::taps && !d_.field.list.empty()) {
-            // "100 V: 30 / 15 W; 70 V: ..." ends at the next voltage
-            const bool volts = more && (run[i + 1]->is_(";") ||
-                                        (run[i + 1]->is == Item::Is::number && run[i + 1]->unit == Unit::volt) ||
-                                        run[i + 1]->text == "at" || run[i + 1]->text == "@");
-            if (!more || volts) {
-                SheetField f;
-                f.kind = SheetKind::taps;
-                f.list = d_.field.list;
-                push(f, *d_.first, *d_.last);
-                d_ = {};
-                if (volts) {
-                    while (i + 1 < run.size() && !keyOf(*run[i + 1]))
-                        run[++i]->used = true;
-                }
-            }
-        }
+        endOfList(run, i);
     }
     flush();
     spread();
@@ -1032,22 +1085,7 @@ void Facts::clause(Run clause, Where& where) {
             continue;
         }
         item(clause, i);
-        const bool more = i + 1 < clause.size();
-        if (d_.key == Means::coverage && (d_.field.list.size() == 2 || (!more && !d_.field.list.empty()))) {
-            SheetField f;
-            f.kind = SheetKind::coverage;
-            f.value = d_.field.list[0];
-            f.second = d_.field.list.size() > 1 ? d_.field.list[1] : f.value;
-            push(f, *d_.first, *d_.last);
-            d_ = {};
-        }
-        if (d_.key == Means::taps && !more && !d_.field.list.empty()) {
-            SheetField f;
-            f.kind = SheetKind::taps;
-            f.list = d_.field.list;
-            push(f, *d_.first, *d_.last);
-            d_ = {};
-        }
+        endOfList(clause, i);
     }
     if (crossing && hz) {
         flush();
@@ -1126,28 +1164,28 @@ void Facts::settle() {
     for (const auto& way : order)
         sheet_.ways.push_back(way.name);
     const int count = static_cast<int>(order.size());
-    // An edge without a word for its side: of the lowest way it is a low-pass, of the highest a high-pass; one of
-    // the same frequency in the way beside it says the rest; else it is asked.
+    // An edge without a word for its side: of the lowest way it is a low-pass, of the highest a high-pass; else it is
+    // asked.
     for (const auto n : bare_) {
         auto& f = sheet_.fields[n];
-        if (count > 1 && f.way == 1)
+        if (count > 1 && f.way == 1) {
             f.kind = SheetKind::lowPass;
-        else if (!(count > 1 && f.way == count) && f.sure()) {
-            f.question = "It is not said on which side of it sound passes.";
-            for (const auto& [name, kind] :
-                 {std::pair("high-pass", SheetKind::highPass), {"low-pass", SheetKind::lowPass}})
-                f.ask.push_back({name, kind, f.value, f.q, f.slope});
-        }
-        if (count > 1)
             for (auto& choice : f.ask)
-                choice.kind = f.way == 1 || f.way == count ? f.kind : choice.kind;
+                choice.kind = f.kind;
+        } else if (count <= 1 || f.way != count) {
+            alsoAsk(f, "It is not said on which side of it sound passes.",
+                    {{"high-pass", SheetKind::highPass, f.value, f.q, f.slope},
+                     {"low-pass", SheetKind::lowPass, f.value, f.q, f.slope}},
+                    takeKind);
+        }
     }
     for (auto& f : sheet_.fields) {
-        if ((f.kind != SheetKind::highPass && f.kind != SheetKind::lowPass) || f.slope != 0 || !f.sure())
+        if ((f.kind != SheetKind::highPass && f.kind != SheetKind::lowPass) || f.slope != 0)
             continue;
-        f.question = "Its slope is not said.";
+        std::vector<SheetChoice> slopes;
         for (const int slope : {6, 12, 18, 24, 36, 48})
-            f.ask.push_back({print("%d dB/oct", slope), f.kind, f.value, f.q, slope});
+            slopes.push_back({print("%d dB/oct", slope), f.kind, f.value, f.q, slope});
+        alsoAsk(f, "Its slope is not said.", slopes, takeSlope);
     }
 }
 

@@ -46,7 +46,7 @@ class Facts {
     struct Draft {
         std::optional<Means> key{};
         SheetField field{};
-        bool begun = false, hz = false, gain = false, width = false, off = false, forYou = false, bareEdge = false;
+        bool hz = false, gain = false, width = false, off = false, forYou = false, bareEdge = false;
         bool done = false; // the one value it takes is there
         const Item *first = nullptr, *last = nullptr;
         Run touched{};
@@ -65,6 +65,7 @@ class Facts {
     void single(SheetKind kind, Item& item, double value);
     void push(SheetField field, const Item& first, const Item& last);
     void edgesOf(Draft d);
+    void endOfList(const Run& run, std::size_t i);
     void spread();
     int wayId(const WayRef& way);
     void clause(Run clause, Where& where);
@@ -74,7 +75,7 @@ class Facts {
     Draft d_{};
     int pendingWidth_ = -1; // a word for a width was read: 1 Q, 2 octaves, 0 either
     int depth_ = 0;         // of brackets
-    bool prose_ = false, less_ = false;
+    bool prose_ = false, less_ = false, tapsRead_ = false;
     std::vector<WayRef> found_;
     std::vector<std::size_t> run_;  // fields of the run that is read
     std::vector<std::size_t> bare_; // edges whose side is not said

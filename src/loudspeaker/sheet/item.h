@@ -6,7 +6,24 @@
 
 namespace loom::loudspeaker::sheet {
 
-enum class Unit { none, hz, db, slope, octaves, ms, samples, metres, mm, ohm, watt, degrees, volt, dbu, other };
+enum class Unit {
+    none,
+    hz,
+    db,
+    slope,
+    octaves,
+    quality,
+    ms,
+    samples,
+    metres,
+    mm,
+    ohm,
+    watt,
+    degrees,
+    volt,
+    dbu,
+    other
+};
 
 struct Item {
     enum class Is { word, number, sign } is = Is::word;

@@ -81,9 +81,7 @@ struct Head {
     std::optional<Means> role{}; // number, type, frequency, width, slope, state, way; of filters also level
     Unit unit = Unit::none;
     bool widthIsQ = false;
-    std::optional<WayRef> way{};
     std::size_t start = 0;
-    Run items{};
 };
 
 class Reader {
@@ -344,10 +342,8 @@ class Reader {
                     h.key = isPower(*key) && h.key && isPower(*h.key) && *key == Means::power ? h.key : key;
             } else if (one.has(Means::minimum) && h.key == Means::impedance) {
                 h.key = Means::leastImpedance;
-            } else if (const auto way = wayOf(one)) {
-                h.way = way;
-            } else if (!one.has(Means::filler) && !one.any({Means::bw, Means::order, Means::per, Means::normal}) &&
-                       one.unit == Unit::none) {
+            } else if (!one.has(Means::filler) && !wayOf(one) &&
+                       !one.any({Means::bw, Means::order, Means::per, Means::normal}) && one.unit == Unit::none) {
                 return {};
             }
         }
@@ -364,7 +360,6 @@ class Reader {
         Row& row = rows_[at_];
         std::vector<WayRef> ways;
         std::vector<std::size_t> starts;
-        std::size_t labels = 0;
         if (row.cells.size() == 1 && row.parted == Row::Parted::none) { // "Low frequency High frequency"
             for (const auto* one : row.cells[0].items) {
                 if (const auto w = wayOf(*one))
@@ -381,10 +376,8 @@ class Reader {
                 if (const auto w = wayCell(row.cells[c].items)) {
                     ways.push_back(*w);
                     starts.push_back(row.parted == Row::Parted::sign ? c : row.cells[c].start);
-                } else if (c == 0) {
-                    ++labels;
-                } else {
-                    return false;
+                } else if (c > 0) {
+                    return false; // the first may be a label
                 }
             }
             const auto numbered =
@@ -452,7 +445,6 @@ class Reader {
                     }
                 }
                 h.start = c.start;
-                h.items = c.items;
                 heads.push_back(h);
             }
             if (named < 2 || (named < 3 && row.cells.size() > 2 && named * 2 < row.cells.size()))
@@ -569,7 +561,7 @@ class Reader {
                     i > 0 && run[i - 1]->any({Means::butterworth, Means::linkwitz, Means::bessel, Means::bw});
                 if (afterShape)
                     continue;
-                n.unit = unit == Unit::db && n.unit == Unit::none ? Unit::db : unit;
+                n.unit = unit;
             }
     }
 
@@ -748,14 +740,7 @@ class Reader {
         for (std::size_t h = 0; h < heads_.size(); ++h)
             if (heads_[h].role == Means::width && !heads_[h].key) {
                 const bool octaves = heads_[h].unit == Unit::octaves;
-                if (octaves)
-                    give(said[h], Unit::octaves);
-                if (heads_[h].widthIsQ && !octaves && !signOnly(said[h])) {
-                    for (auto* i : heads_[h].items)
-                        if (i->has(Means::width))
-                            run.push_back(i);
-                }
-                add(h, Unit::none);
+                add(h, octaves ? Unit::octaves : heads_[h].widthIsQ ? Unit::quality : Unit::none);
             }
         for (std::size_t h = 0; h < heads_.size(); ++h)
             if (heads_[h].role == Means::slope || heads_[h].role == Means::state)
@@ -794,10 +779,9 @@ class Reader {
                     said[k].clear();
             }
             if (!rested && !run.empty())
-                cellOf(run, way, key);
+                facts_.read(run, {way, key, {}});
         }
     }
-    void cellOf(const Run& run, const WayRef& way, Means key) { facts_.read(run, {way, key, {}}); }
 
     // Without cells: numbers in the order of the heads, words for ways and types wherever they stand.
     bool rowOfSequence() {
@@ -837,16 +821,8 @@ class Reader {
                     i->unit = h.unit == Unit::none ? Unit::none : Unit::hz;
                 if (i->unit == Unit::none && h.key == Means::level)
                     i->unit = Unit::db;
-                if (h.role == Means::width && h.widthIsQ && i->unit == Unit::none) {
-                    Letters q = {Letter{'q', i->line, i->from, i->from}};
-                    const auto word = lexer_->itemsOf(q);
-                    if (!word.empty()) {
-                        word[0]->used = true;
-                        run.push_back(word[0]);
-                    }
-                }
-                if (h.role == Means::width && h.unit == Unit::octaves)
-                    i->unit = Unit::octaves;
+                if (i->unit == Unit::none && h.role == Means::width)
+                    i->unit = h.unit == Unit::octaves ? Unit::octaves : h.widthIsQ ? Unit::quality : Unit::none;
             }
             if (keyOf(*i))
                 key.reset();
@@ -1029,7 +1005,7 @@ class Reader {
             if (has && attribute[0]->has(Means::level))
                 give(value, Unit::db);
             if (has && attribute[0]->has(Means::width) && attribute[0]->text == "q")
-                run.push_back(attribute[0]);
+                give(value, Unit::quality);
             for (auto* i : value) {
                 if (i->is == Item::Is::word && i->text == "true")
                     i->used = true;

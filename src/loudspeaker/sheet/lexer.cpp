@@ -1,4 +1,5 @@
 #include "dsp/number.h"
+#include "dsp/units.h"
 #include "loudspeaker/sheet/item.h"
 #include <algorithm>
 #include <cmath>
@@ -55,9 +56,9 @@ const std::map<std::string_view, UnitWord>& unitWords() {
                                                           {"metre", {Unit::metres, 1}},
                                                           {"metres", {Unit::metres, 1}},
                                                           {"meter", {Unit::metres, 1}},
-                                                          {"ft", {Unit::metres, 0.3048}},
-                                                          {"feet", {Unit::metres, 0.3048}},
-                                                          {"foot", {Unit::metres, 0.3048}},
+                                                          {"ft", {Unit::metres, dsp::metresPerFoot}},
+                                                          {"feet", {Unit::metres, dsp::metresPerFoot}},
+                                                          {"foot", {Unit::metres, dsp::metresPerFoot}},
                                                           {"cm", {Unit::mm, 10}},
                                                           {"mm", {Unit::mm, 1}},
                                                           {"in", {Unit::mm, 25.4}},
@@ -253,13 +254,6 @@ struct Lexer::Scan {
             }
             if (per && next < s.size() && letters(next, last).empty() && digit(at(next)))
                 return end;
-        }
-        if (it->first == "in" && (letter(at(end)) || (at(end) == ' ' && letter(at(end + 1)) && at(from - 1) == ' '))) {
-            // "6.5 in middle" is a length; "5 in the room" is not
-            const std::size_t next = end + 1;
-            const std::string word = letters(next, wordEnd(next));
-            if (word == "the" || word == "a" || word == "biamp")
-                return k;
         }
         return end;
     }
