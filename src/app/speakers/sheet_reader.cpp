@@ -198,6 +198,10 @@ void SheetReader::mark() {
     off.setForeground(tokens().ink2);
     for (const auto& u : sheet_.off)
         add(u.line, u.from, u.to, off);
+    QTextCharFormat told;
+    told.setUnderlineStyle(QTextCharFormat::SingleUnderline);
+    for (const auto& l : sheet_.limits)
+        add(l.where.line, l.where.from, l.where.to, told);
     for (const auto& u : sheet_.forYou)
         add(u.line, u.from, u.to, asked);
     for (const auto& u : sheet_.unread)
@@ -220,6 +224,10 @@ void SheetReader::refresh() {
                     ? QString(".")
                     : QString("; %1 places were not understood and are marked.").arg(sheet_.unread.size());
     }
+    if (!sheet_.off.empty())
+        says += QString(" Off: %1, struck through.").arg(sheet_.off.size());
+    if (!sheet_.limits.empty())
+        says += QString(" Limits of the maker's: %1, not applied.").arg(sheet_.limits.size());
     says_->setText(says);
 }
 
