@@ -1,24 +1,9 @@
 // Facts out of runs of items: of cells, of lines that begin with a word for what they say, of sentences.
 #pragma once
-#include "loudspeaker/sheet.h"
-#include "loudspeaker/sheet/item.h"
+#include "loudspeaker/sheet/keys.h"
 #include <optional>
 
 namespace loom::loudspeaker::sheet {
-
-struct WayRef { // rank 0: the whole loudspeaker; ways are in the order of their ranks, lowest frequencies first
-    int rank = 0;
-    std::string name{};
-    bool operator==(const WayRef&) const = default;
-};
-std::optional<WayRef> wayOf(const Item& item);                     // a word for one
-std::optional<WayRef> numberedWay(const Run& run, std::size_t& i); // "Way 2", "Out A"; i is moved behind it
-
-// What begins a fact; for words that may mean several things the first in the order of Means.
-std::optional<Means> keyOf(const Item& item);
-bool isPower(Means key);
-bool isEdge(Means key);
-bool isEqualiser(Means key);
 
 class Facts {
   public:

@@ -1,0 +1,255 @@
+// What a number is, by its unit and by what it stands in.
+#include "dsp/number.h"
+#include "dsp/units.h"
+#include "loudspeaker/sheet/asks.h"
+#include "loudspeaker/sheet/facts.h"
+#include <algorithm>
+#include <array>
+#include <cmath>
+#include <map>
+#include <utility>
+
+namespace loom::loudspeaker::sheet {
+
+void Facts::quantity(const Run& run, std::size_t& i) {
+    Item& n = *run[i];
+    const auto key = d_.key;
+    const auto laterUnit = [&](Unit unit) { // before the next word for something else
+        for (std::size_t k = i + 1; k < run.size() && !keyOf(*run[k]); ++k)
+            if (run[k]->is == Item::Is::number && run[k]->unit == unit)
+                return true;
+        return false;
+    };
+    if (key == Means::ignored)
+        return;
+    if (prose_ && n.unit == Unit::none && pendingWidth_ < 0 && !n.ordinal &&
+        !(i > 0 && run[i - 1]->any({Means::linkwitz, Means::butterworth, Means::bessel, Means::bw})))
+        return;
+    const bool how =
+        (key == Means::sensitivity &&
+         (n.unit == Unit::watt || n.unit == Unit::metres || n.unit == Unit::volt || n.unit == Unit::hz)) ||
+        ((key == Means::impedance || key == Means::leastImpedance || key == Means::coverage) && n.unit == Unit::hz);
+    if (how) { // it was measured
+        n.used = true;
+        return;
+    }
+    const bool afterShape = i > 0 && run[i - 1]->any({Means::linkwitz, Means::butterworth, Means::bessel, Means::bw});
+    const bool edge = d_.bareEdge || (key && isEdge(*key)), equal = !key || isEqualiser(*key);
+    if (pendingWidth_ >= 0 && n.value > 0 && (n.unit == Unit::none || n.unit == Unit::octaves || n.unit == Unit::hz)) {
+        const int as = std::exchange(pendingWidth_, -1);
+        return width(n, as == 0 ? said.width : as);
+    }
+    // Slopes.
+    if (n.ordinal || n.unit == Unit::slope || (afterShape && n.unit != Unit::hz && !n.kilo && slopeValue(n.value)) ||
+        (edge && n.unit == Unit::db && slopeValue(n.value))) {
+        const double slope = n.ordinal ? n.value * 6 : n.value;
+        if (slopeValue(slope) && (edge || !key || key == Means::bell)) {
+            d_.field.slope = static_cast<int>(slope);
+            if (!edge && (!key || key == Means::bell))
+                d_.bareEdge = !d_.gain;
+            touch(n);
+        }
+        return;
+    }
+    switch (n.unit) {
+    case Unit::hz:
+        if (edge) {
+            if (d_.hz && d_.bareEdge == false && key) { // another one of the same kind
+                const auto same = key;
+                start(same, &n);
+            }
+            if (!d_.hz)
+                frequency(n);
+            return;
+        }
+        if (equal) {
+            if (d_.hz && (d_.gain || !key)) {
+                const auto same = key;
+                start(same, &n);
+            }
+            if (!d_.hz)
+                frequency(n);
+        }
+        return;
+    case Unit::db:
+        if (equal && d_.hz && !d_.gain) {
+            d_.gain = true;
+            d_.field.second = less_ && !n.sign ? -n.value : n.value;
+            return touch(n);
+        }
+        if (key == Means::sensitivity || key == Means::level)
+            return single(key == Means::level ? SheetKind::gain : SheetKind::sensitivity, n,
+                          key == Means::level && less_ && !n.sign ? -n.value : n.value);
+        if (!key && i + 1 < run.size() && run[i + 1]->has(Means::sensitivity)) {
+            start(Means::sensitivity, &n);
+            run[i + 1]->used = true;
+            single(SheetKind::sensitivity, n, n.value);
+            ++i;
+            return;
+        }
+        if (equal && !d_.hz && (laterUnit(Unit::hz) || prose_)) { // "3 dB at 290 Hz"
+            d_.gain = true;
+            d_.field.second = less_ && !n.sign ? -n.value : n.value;
+            touch(n);
+        }
+        return;
+    case Unit::octaves:
+    case Unit::quality: // a Q
+        if (equal && d_.hz && !d_.width)
+            width(n, n.unit == Unit::octaves ? 2 : 1);
+        return;
+    case Unit::ms:
+        if (key == Means::delay && !(d_.done && depth_ > 0))
+            single(SheetKind::delay, n, n.value);
+        else if (!key && !d_.hz)
+            start(Means::delay, &n), single(SheetKind::delay, n, n.value);
+        return;
+    case Unit::metres:
+        if (key == Means::delay && !d_.done && !laterUnit(Unit::ms))
+            single(SheetKind::delay, n, n.value / dsp::speedOfSound(20) * 1000);
+        return;
+    case Unit::samples:
+        if (key == Means::delay && !d_.done) {
+            if (said.rate > 0 || n.value == 0)
+                return single(SheetKind::delay, n, n.value == 0 ? 0 : n.value / said.rate * 1000);
+            d_.field.question = "The rate of the samples is not said.";
+            for (const double rate : {48000.0, 96000.0, 44100.0})
+                d_.field.ask.push_back(
+                    {print("at %.4g kHz", rate / 1000), SheetKind::delay, n.value / rate * 1000, 0, 0});
+            single(SheetKind::delay, n, n.value / 48);
+        }
+        return;
+    case Unit::ohm:
+        if (n.value > 0 && (key == Means::impedance || key == Means::leastImpedance))
+            single(*kindOf(*key), n, n.value);
+        else if (n.value > 0 && (!key || d_.done || prose_)) {
+            start(Means::impedance, &n);
+            single(SheetKind::impedance, n, n.value);
+        }
+        return;
+    case Unit::mm:
+        if (key == Means::coil && !(d_.done && depth_ > 0))
+            single(SheetKind::coil, n, n.value);
+        return;
+    case Unit::watt:
+        if (key == Means::taps) {
+            d_.field.list.push_back(n.value);
+            return touch(n);
+        }
+        if (!key || (d_.done && depth_ == 0 && key != Means::sensitivity) || prose_) {
+            std::size_t from = i;
+            start({}, nullptr);
+            powers(run, from);
+            i = from - 1;
+        }
+        return;
+    case Unit::volt:
+        if (key == Means::taps && d_.field.list.empty())
+            d_.field.value = n.value; // of the list that follows
+        return;
+    case Unit::degrees:
+        if (key == Means::polarity && (n.value == 0 || n.value == 180))
+            return single(SheetKind::polarity, n, n.value == 180);
+        if (key == Means::coverage) {
+            d_.field.list.push_back(n.value);
+            touch(n);
+        }
+        return;
+    case Unit::none:
+        break;
+    default:
+        return;
+    }
+    // ---- a number without a unit ----
+    if (n.glued && !(i > 0 && run[i - 1]->any({Means::width, Means::bw})))
+        return; // part of a name, a footnote's mark
+    if (edge && !d_.hz && !laterUnit(Unit::hz) && n.value > 0 && !n.sign)
+        return frequency(n);
+    if (edge && d_.hz && !d_.field.slope && slopeValue(n.value) && !n.sign) {
+        d_.field.slope = static_cast<int>(n.value);
+        return touch(n);
+    }
+    if (key && isEqualiser(*key)) {
+        if (!d_.hz && !laterUnit(Unit::hz) && n.value > 0 && !n.sign)
+            return frequency(n);
+        if (d_.hz && !d_.gain && *key != Means::notch && *key != Means::allPass) {
+            d_.gain = true;
+            d_.field.second = n.value;
+            return touch(n);
+        }
+        if (d_.hz && !d_.width && n.value > 0 && !n.sign)
+            return width(n, said.width);
+        if (d_.hz && d_.gain && d_.width && n.value >= 15 && !n.sign) { // the next of a list
+            const auto same = key;
+            start(same, &n);
+            frequency(n);
+        }
+        return;
+    }
+    if (!key) {
+        if (d_.hz && !d_.gain && n.sign) {
+            d_.gain = true;
+            d_.field.second = n.value;
+            touch(n);
+        } else if (d_.hz && d_.gain && !d_.width && n.value > 0 && !n.sign) {
+            width(n, said.width);
+        }
+        return;
+    }
+    const auto plain = [&](Unit unit) { return !d_.done && !laterUnit(unit); };
+    switch (*key) {
+    case Means::level:
+        if (plain(Unit::db) && std::abs(n.value) <= 60)
+            single(SheetKind::gain, n, n.value);
+        break;
+    case Means::sensitivity:
+        if (plain(Unit::db) && n.value >= 60 && n.value <= 125)
+            single(SheetKind::sensitivity, n, n.value);
+        break;
+    case Means::impedance:
+    case Means::leastImpedance:
+        if (plain(Unit::ohm) && n.value >= 1 && n.value <= 5000)
+            single(*kindOf(*key), n, n.value);
+        break;
+    case Means::delay:
+        if (plain(Unit::ms) && !laterUnit(Unit::metres) && !laterUnit(Unit::samples) && n.value >= 0) {
+            if (n.value != 0) {
+                d_.field.question = n.text + " has no unit.";
+                d_.field.ask = {{n.text + " ms", SheetKind::delay, n.value, 0, 0},
+                                {n.text + " \u00b5s", SheetKind::delay, n.value / 1000, 0, 0}};
+                if (n.whole)
+                    d_.field.ask.push_back({n.text + " samples at 48 kHz", SheetKind::delay, n.value / 48, 0, 0});
+                else
+                    d_.field.ask.push_back(
+                        {n.text + " m", SheetKind::delay, n.value / dsp::speedOfSound(20) * 1000, 0, 0});
+            }
+            single(SheetKind::delay, n, n.value);
+        }
+        break;
+    case Means::polarity:
+        if (!d_.done && (n.value == 0 || n.value == 180))
+            single(SheetKind::polarity, n, n.value == 180);
+        break;
+    case Means::coil:
+        if (plain(Unit::mm) && n.value > 0) {
+            const bool mm = n.value >= 10 && n.value <= 200, inch = n.value >= 0.5 && n.value <= 8;
+            if (mm || inch)
+                single(SheetKind::coil, n, mm ? n.value : n.value * 25.4);
+        }
+        break;
+    case Means::coverage:
+    case Means::taps:
+        if (*key == Means::coverage && laterUnit(Unit::degrees) &&
+            !(i + 1 < run.size() && run[i + 1]->has(Means::times)))
+            break;
+        if (n.value > 0) {
+            d_.field.list.push_back(n.value);
+            touch(n);
+        }
+        break;
+    default:
+        break;
+    }
+}
+
+} // namespace loom::loudspeaker::sheet

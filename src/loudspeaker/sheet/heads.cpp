@@ -1,0 +1,151 @@
+#include "loudspeaker/sheet/heads.h"
+#include <algorithm>
+
+namespace loom::loudspeaker::sheet {
+
+bool signOnly(const Run& run) {
+    return std::all_of(run.begin(), run.end(), [](const Item* i) { return i->is == Item::Is::sign; });
+}
+
+// A cell that names a way and nothing else but what is in brackets: "LF (2 x 12")".
+std::optional<WayRef> wayCell(const Run& run) {
+    std::optional<WayRef> way;
+    int depth = 0;
+    for (std::size_t i = 0; i < run.size(); ++i) {
+        const Item& one = *run[i];
+        depth += one.is_("(") ? 1 : one.is_(")") ? -1 : 0;
+        if (depth > 0 || one.is == Item::Is::sign)
+            continue;
+        if (std::size_t k = i; !way)
+            if (const auto numbered = numberedWay(run, k)) {
+                way = numbered;
+                i = k - 1;
+                continue;
+            }
+        if (const auto w = wayOf(one); w && (!way || way->rank >= 100)) {
+            way = w;
+            continue;
+        }
+        if (one.has(Means::filler) || one.has(Means::driver) || one.has(Means::filter) ||
+            (one.has(Means::way) && i > 0))
+            continue;
+        return {};
+    }
+    return way;
+}
+
+bool hasNumbers(const Run& run) {
+    return std::any_of(run.begin(), run.end(), [](const Item* i) { return i->is == Item::Is::number; });
+}
+
+// A head: words for what a column holds, with its unit; nothing else.
+std::optional<Head> headCell(const Run& run) {
+    Head h;
+    for (std::size_t i = 0; i < run.size(); ++i) {
+        Item& one = *run[i];
+        if (one.is == Item::Is::sign)
+            continue;
+        if (one.is == Item::Is::number) {
+            const bool index = one.whole && one.unit == Unit::none && !one.sign && h.key;
+            if (!index)
+                return {};
+            continue;
+        }
+        const auto key = keyOf(one);
+        if (one.any({Means::compression, Means::cone}))
+            return {}; // a value
+        if (one.unit != Unit::none && (h.key || h.role) &&
+            !(key && !one.has(Means::filler) && one.unit == Unit::none)) {
+            h.unit = one.unit;
+        } else if (one.any({Means::number, Means::type, Means::frequency, Means::width, Means::slope, Means::state,
+                            Means::way, Means::filter}) &&
+                   !key) {
+            for (const Means role : {Means::type, Means::frequency, Means::slope, Means::width, Means::number,
+                                     Means::filter, Means::state, Means::way})
+                if (one.has(role) && !h.role) {
+                    h.role = role;
+                    h.widthIsQ = role == Means::width && (one.text == "q" || one.text == "gute" || one.text == "guete");
+                }
+        } else if (key && *key != Means::ignored && *key != Means::name && *key != Means::maker) {
+            const bool qualifies = h.key && (isPower(*key) || *key == Means::leastImpedance || *key == Means::polarity);
+            if (!h.key || qualifies || *h.key == Means::crossover)
+                h.key = isPower(*key) && h.key && isPower(*h.key) && *key == Means::power ? h.key : key;
+        } else if (one.has(Means::minimum) && h.key == Means::impedance) {
+            h.key = Means::leastImpedance;
+        } else if (!one.has(Means::filler) && !wayOf(one) &&
+                   !one.any({Means::bw, Means::order, Means::per, Means::normal}) && one.unit == Unit::none) {
+            return {};
+        }
+    }
+    if (!h.key && !h.role)
+        return {};
+    return h;
+}
+
+void use(Run& run) {
+    for (auto* i : run)
+        i->used = true;
+}
+
+// What a row is about, by its first cell.
+std::optional<Means> labelOf(Run& run, Unit& unit) {
+    std::optional<Means> key;
+    bool watt = false;
+    for (std::size_t i = 0; i < run.size(); ++i) {
+        Item& one = *run[i];
+        if (one.is == Item::Is::number) {
+            watt = watt || one.unit == Unit::watt || one.unit == Unit::volt;
+            continue;
+        }
+        if (one.is == Item::Is::sign)
+            continue;
+        const auto k = keyOf(one);
+        if (one.unit != Unit::none && key && one.text.size() <= 8 && !(k && one.unit == Unit::none))
+            unit = one.unit;
+        if (!k)
+            continue;
+        if (one.text.size() == 1 && key)
+            continue;
+        const bool power = key && isPower(*key) && isPower(*k);
+        if (!key || (power && (*key == Means::power || *key == Means::otherPower)) || *key == Means::crossover)
+            key = k;
+        if (one.has(Means::peakPower) && key && (isPower(*key) || *key == Means::bell) && one.text != "peak")
+            key = Means::peakPower;
+    }
+    if (!key)
+        for (const auto* one : run)
+            if (one->has(Means::filter))
+                key = Means::bell;
+    if (key == Means::level && watt)
+        key = Means::sensitivity;
+    if (key)
+        for (auto* one : run)
+            one->used = true;
+    return key;
+}
+
+// Bare numbers of a cell whose head or label has the unit.
+void give(Run& run, Unit unit) {
+    if (unit == Unit::none)
+        return;
+    for (std::size_t i = 0; i < run.size(); ++i)
+        if (Item& n = *run[i]; n.is == Item::Is::number && n.unit == Unit::none && !n.ordinal && !n.glued) {
+            const bool afterShape =
+                i > 0 && run[i - 1]->any({Means::butterworth, Means::linkwitz, Means::bessel, Means::bw});
+            if (afterShape)
+                continue;
+            n.unit = unit;
+        }
+}
+
+bool sentence(const Run& run) {
+    std::size_t words = 0, other = 0;
+    for (const auto* i : run)
+        if (i->is == Item::Is::word) {
+            ++words;
+            other += i->means.none() || i->any({Means::filler, Means::conjunction, Means::per});
+        }
+    return words >= 9 && other >= 7 && other * 2 >= words;
+}
+
+} // namespace loom::loudspeaker::sheet

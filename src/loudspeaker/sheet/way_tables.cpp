@@ -1,0 +1,183 @@
+// Tables whose columns are ways.
+#include "loudspeaker/sheet/reader.h"
+#include <algorithm>
+
+namespace loom::loudspeaker::sheet {
+
+bool Reader::waysHead() {
+    Row& row = rows_[at_];
+    std::vector<WayRef> ways;
+    std::vector<std::size_t> starts;
+    if (row.cells.size() == 1 && row.parted == Row::Parted::none) { // "Low frequency High frequency"
+        for (const auto* one : row.cells[0].items) {
+            if (const auto w = wayOf(*one))
+                ways.push_back(*w);
+            else if (!one->has(Means::filler) && one->is != Item::Is::sign && !one->has(Means::way))
+                return false;
+        }
+        if (ways.size() < 2)
+            return false;
+    } else {
+        for (std::size_t c = 0; c < row.cells.size(); ++c) {
+            if (row.cells[c].items.empty())
+                continue;
+            if (const auto w = wayCell(row.cells[c].items)) {
+                ways.push_back(*w);
+                starts.push_back(row.parted == Row::Parted::sign ? c : row.cells[c].start);
+            } else if (c > 0) {
+                return false; // the first may be a label
+            }
+        }
+        const auto numbered = std::count_if(ways.begin(), ways.end(), [](const WayRef& w) { return w.rank >= 100; });
+        if (ways.size() < 2 || (numbered > 0 && numbered < static_cast<std::ptrdiff_t>(ways.size())))
+            return false; // "[OUT A]  SUB" is one
+    }
+    std::size_t n = 0;
+    for (auto& c : row.cells) { // "HF (1.4" CD)"
+        for (auto* i : c.items)
+            if (i->has(Means::compression) && n < ways.size() && wayCell(c.items))
+                facts_.read({i}, {ways[n], {}, {}});
+        n += wayCell(c.items).has_value();
+        use(c.items);
+    }
+    columns_ = ways;
+    columnStarts_ = starts;
+    columnsBySign_ = row.parted == Row::Parted::sign;
+    heads_.clear();
+    where_ = {};
+    rowsOfTable_ = 0;
+    order_ = ways;
+    std::stable_sort(order_.begin(), order_.end(), [](const auto& a, const auto& b) { return a.rank < b.rank; });
+    ++at_;
+    return true;
+}
+
+std::size_t Reader::columnOf(const Row& row, std::size_t cell) const { // of the ways' table; its number, from 0
+    if (columnsBySign_) {
+        const auto it = std::find(columnStarts_.begin(), columnStarts_.end(), cell);
+        return it == columnStarts_.end() ? columns_.size() : static_cast<std::size_t>(it - columnStarts_.begin());
+    }
+    std::size_t best = columns_.size(), nearest = 1000;
+    for (std::size_t k = 0; k < columnStarts_.size(); ++k) {
+        const std::size_t a = columnStarts_[k], b = row.cells[cell].start, far = a > b ? a - b : b - a;
+        if (far < nearest) {
+            nearest = far;
+            best = k;
+        }
+    }
+    return best;
+}
+
+bool Reader::rowOfColumns() {
+    Row& row = rows_[at_];
+    ++rowsOfTable_;
+    if (columnStarts_.empty()) { // no cells: values stand in the order of the ways
+        plain();
+        return true;
+    }
+    if (row.cells.size() < 2) {
+        if (row.cells.size() == 1 && hasNumbers(row.cells[0].items)) {
+            plain();
+            return true;
+        }
+        ++at_;
+        return true;
+    }
+    const bool labelled = columnOf(row, 0) == columns_.size() ||
+                          (!columnsBySign_ && row.cells[0].start + 2 < columnStarts_[0]) || row.cells[0].items.empty();
+    Unit unit = Unit::none;
+    std::optional<Means> key;
+    if (labelled)
+        key = labelOf(row.cells[0].items, unit);
+    for (std::size_t c = labelled ? 1 : 0; c < row.cells.size(); ++c) {
+        auto& run = row.cells[c].items;
+        // as many cells as columns: in their order, however they are shifted
+        const bool counted = !columnsBySign_ && row.cells.size() - (labelled ? 1 : 0) == columns_.size();
+        const std::size_t column = counted ? c - (labelled ? 1 : 0) : columnOf(row, c);
+        if (column >= columns_.size())
+            continue;
+        if (signOnly(run) && key != Means::polarity) {
+            off(run, key);
+            continue;
+        }
+        give(run, unit);
+        cell(run, columns_[column], key);
+    }
+    ++at_;
+    return true;
+}
+
+void Reader::off(Run& run, std::optional<Means> key) {
+    if (run.empty())
+        return;
+    use(run);
+    if (key && (isEdge(*key) || isEqualiser(*key)))
+        sheet_.off.push_back({run.front()->line, run.front()->from, run.back()->to});
+}
+
+// A cell under a way: a crossing there is the upper edge of the lowest and the lower one of the highest.
+void Reader::cell(const Run& run, const WayRef& way, std::optional<Means> key) {
+    if (key == Means::crossover && order_.size() >= 2) {
+        if (way == order_.front())
+            key = Means::lowPass;
+        else if (way == order_.back())
+            key = Means::highPass;
+    }
+    facts_.read(run, {way, key, {}});
+}
+
+// "LF", "HF", then a label and as many lines: a table out of a PDF.
+bool Reader::oneCellALine() {
+    std::vector<WayRef> ways;
+    std::size_t n = at_;
+    const auto single = [&](std::size_t k) {
+        return k < rows_.size() && !rows_[k].merged && rows_[k].cells.size() == 1;
+    };
+    while (single(n)) {
+        const auto w = wayCell(rows_[n].cells[0].items);
+        if (!w)
+            break;
+        ways.push_back(*w);
+        ++n;
+    }
+    if (ways.size() < 2 || !single(n))
+        return false;
+    const auto label = [&](std::size_t k) {
+        if (!single(k))
+            return false;
+        const auto& run = rows_[k].cells[0].items;
+        const bool key = std::any_of(run.begin(), run.end(), [](const Item* i) { return keyOf(*i).has_value(); });
+        const bool units = std::any_of(
+            run.begin(), run.end(), [](const Item* i) { return i->is == Item::Is::number && i->unit != Unit::none; });
+        return key && !units;
+    };
+    if (!label(n))
+        return false;
+    for (std::size_t k = at_; k < n; ++k)
+        use(rows_[k].cells[0].items);
+    order_ = ways;
+    std::stable_sort(order_.begin(), order_.end(), [](const auto& a, const auto& b) { return a.rank < b.rank; });
+    while (label(n)) {
+        bool there = true;
+        for (std::size_t k = 1; k <= ways.size(); ++k)
+            there = there && single(n + k);
+        if (!there)
+            break;
+        Unit unit = Unit::none;
+        const auto key = labelOf(rows_[n].cells[0].items, unit);
+        for (std::size_t k = 0; k < ways.size(); ++k) {
+            auto& run = rows_[n + 1 + k].cells[0].items;
+            if (signOnly(run) && key != Means::polarity) {
+                off(run, key);
+                continue;
+            }
+            give(run, unit);
+            cell(run, ways[k], key);
+        }
+        n += ways.size() + 1;
+    }
+    at_ = n;
+    return true;
+}
+
+} // namespace loom::loudspeaker::sheet
