@@ -2,6 +2,7 @@
 // the place where it stands. What was not understood is marked; what may mean several things that are all plausible is
 // asked about, never guessed; what is off, or left to whoever sets it up, is told and never applied.
 #pragma once
+#include <optional>
 #include <string>
 #include <vector>
 
@@ -35,12 +36,13 @@ struct SheetSpan {
     std::size_t line = 0, from = 0, to = 0;
 };
 
-// One of the things that a field may mean: what it would be then.
+// One of the things that a field may mean: what of it would be otherwise.
 struct SheetChoice {
     std::string label; // "47 Hz"
-    SheetKind kind = SheetKind::name;
-    double value = 0, q = 0;
-    int slope = 0;
+    std::optional<SheetKind> kind{};
+    std::optional<double> value{}, q{};
+    std::optional<int> slope{}, shape{}, way{};
+    bool leave = false; // it is nothing
 };
 
 struct SheetField {
@@ -51,10 +53,14 @@ struct SheetField {
     double second = 0; // dB of bells and shelves; degrees up and down
     double q = 0;      // of bells and shelves; 0: not said
     int shape = 0, slope = 0;       // of edges: 0 Butterworth, 1 Linkwitz-Riley, 2 Bessel; dB an octave, 0: not said
+    bool shaped = false;            // of edges: their shape is said
+    bool unitSaid = false;          // its value stood with a unit, or its head had one
     std::vector<double> list{};     // taps, W
     std::string text{};             // name, maker
     std::vector<SheetChoice> ask{}; // what it may mean; value is not sure until one is chosen
     std::string question{};         // "47 has no unit."
+    std::string topic{};            // what is asked, alike for questions that one answer settles
+    bool left = false;              // answered: it is nothing
     bool sure() const { return ask.empty(); }
 };
 
@@ -75,6 +81,14 @@ struct Sheet {
     std::vector<SheetLimit> limits;
     std::vector<SheetSpan> off, forYou; // what is said to be off; what is left to whoever sets it up
     std::vector<SheetSpan> unread;      // words and numbers that mean nothing to the reader
+    std::vector<std::string> notes;     // what contradicts, and what of a long text was read
+};
+
+// One question that is open for several fields alike: "0.7 may be a Q or octaves", and four others.
+struct SheetQuestion {
+    std::string text;
+    std::vector<std::string> choices;
+    std::vector<std::size_t> fields;
 };
 
 inline constexpr std::size_t maxSheetBytes = 64u << 10, maxSheetLines = 1000;
@@ -82,8 +96,14 @@ inline constexpr std::size_t maxSheetBytes = 64u << 10, maxSheetLines = 1000;
 Sheet readSheet(const std::string& text);
 // "High-pass 47 Hz Butterworth 24 dB/oct"
 std::string textOf(const SheetField& field);
-// Chooses one of what a field may mean.
+// Chooses one of what a field may mean; of one that is left, nothing is taken.
 void answer(SheetField& field, std::size_t choice);
+// What is asked, several alike in one, in the order of the sheet.
+std::vector<SheetQuestion> questionsOf(const Sheet& sheet);
+// Answers one of these for all of its fields; those that are nothing then go, with ways that have none left.
+void answer(Sheet& sheet, const SheetQuestion& question, std::size_t choice);
+// How sure a field is, from 0.2 to 1, by what it rests on: its unit was said, its shape, nothing is asked.
+double certaintyOf(const SheetField& field);
 
 // A width as people write it: "Q 1.41", "0.7 oct", or both edges 3 dB down, "330-515 Hz". 0: none of these.
 double widthToQ(const std::string& text, double centreHz);

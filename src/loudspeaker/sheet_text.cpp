@@ -14,18 +14,6 @@ const char* const shapeNames[] = {"Butterworth", "Linkwitz\u2013Riley", "Bessel"
 
 } // namespace
 
-void answer(SheetField& f, std::size_t choice) {
-    if (choice >= f.ask.size())
-        return;
-    const auto chosen = f.ask[choice];
-    f.kind = chosen.kind;
-    f.value = chosen.value;
-    f.q = chosen.q;
-    f.slope = chosen.slope;
-    f.ask.clear();
-    f.question.clear();
-}
-
 std::string textOf(const SheetField& f) {
     const auto hz = [](double v) { return v >= 1000 ? print("%.4g kHz", v / 1000) : print("%.4g Hz", v); };
     const auto edge = [&](const char* name) {

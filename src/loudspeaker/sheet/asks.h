@@ -4,11 +4,15 @@
 
 namespace loom::loudspeaker::sheet {
 
-// Each answer to what is asked already with each of these: `take` puts into the first what the second says.
-void alsoAsk(SheetField& f, const std::string& question, const std::vector<SheetChoice>& more,
-             void (*take)(SheetChoice&, const SheetChoice&));
-void takeKind(SheetChoice& c, const SheetChoice& from);
-void takeQ(SheetChoice& c, const SheetChoice& from);
-void takeSlope(SheetChoice& c, const SheetChoice& from);
+// Each answer to what is asked already with each of these. Questions of one topic with as many choices are alike.
+void alsoAsk(SheetField& f, const std::string& topic, const std::string& question,
+             const std::vector<SheetChoice>& more);
+
+SheetChoice ofKind(std::string label, SheetKind kind);
+SheetChoice ofValue(std::string label, double value);
+SheetChoice ofQ(std::string label, double q);
+SheetChoice ofEdge(std::string label, int slope, int shape);
+SheetChoice ofWay(std::string label, int way);
+SheetChoice nothing(std::string label);
 
 } // namespace loom::loudspeaker::sheet

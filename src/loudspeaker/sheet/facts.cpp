@@ -47,10 +47,6 @@ void Facts::push(SheetField f, const Item& first, const Item& last) {
     f.to = first.to;
     if (last.line == first.line)
         f.to = std::max(f.to, last.to);
-    for (auto& choice : f.ask) { // what was read behind the question
-        choice.q = choice.q > 0 ? choice.q : f.q;
-        choice.slope = choice.slope ? choice.slope : f.slope;
-    }
     run_.push_back(sheet_.fields.size());
     sheet_.fields.push_back(std::move(f));
 }
@@ -61,6 +57,7 @@ void Facts::start(std::optional<Means> key, const Item* at) {
     flush();
     d_.key = key;
     d_.first = d_.last = at;
+    d_.off = std::exchange(offAhead_, false) && key && (isEdge(*key) || isEqualiser(*key));
 }
 
 void Facts::touch(Item& item) {
@@ -98,18 +95,14 @@ void Facts::flush() {
     if (key == Means::shelf)
         key = d.field.value < 1000 ? Means::lowShelf : Means::highShelf; // asked below
     d.field.kind = *kindOf(key);
-    for (auto& choice : d.field.ask)
-        choice.kind = d.field.kind;
     if (d.key == Means::shelf)
-        alsoAsk(d.field, "It is not said which shelf it is.",
-                {{"high shelf", SheetKind::highShelf, d.field.value, d.field.q, 0},
-                 {"low shelf", SheetKind::lowShelf, d.field.value, d.field.q, 0}},
-                takeKind);
+        alsoAsk(d.field, "which shelf", "It is not said which shelf it is.",
+                {ofKind("high shelf", SheetKind::highShelf), ofKind("low shelf", SheetKind::lowShelf)});
     if (key == Means::bell && !d.width) {
         std::vector<SheetChoice> widths;
         for (const double q : {0.7, 1.0, 1.41, 2.0, 3.0})
-            widths.push_back({print("Q %.3g", q), SheetKind::bell, d.field.value, q, 0});
-        alsoAsk(d.field, "Its width is not said.", widths, takeQ);
+            widths.push_back(ofQ(print("Q %.3g", q), q));
+        alsoAsk(d.field, "width", "Its width is not said.", widths);
     }
     push(d.field, *d.first, *d.last);
 }
@@ -119,8 +112,6 @@ void Facts::edgesOf(Draft d) {
     const auto put = [&](SheetKind kind) {
         auto f = d.field;
         f.kind = kind;
-        for (auto& choice : f.ask)
-            choice.kind = kind;
         push(f, *d.first, *d.last);
     };
     if (d.key == Means::highPass)
@@ -142,8 +133,10 @@ void Facts::edgesOf(Draft d) {
 
 void Facts::frequency(Item& item) {
     d_.hz = true;
+    d_.off = d_.off || std::exchange(offAhead_, false);
     d_.field.value = item.value;
     touch(item);
+    d_.field.unitSaid = item.unit != Unit::none || said.hertz > 0;
     if (item.unit != Unit::none)
         return;
     if (said.hertz > 0) {
@@ -153,11 +146,9 @@ void Facts::frequency(Item& item) {
     const bool hertz = item.value >= 15 && item.value <= 22000, kilohertz = item.value >= 0.015 && item.value <= 22;
     if (kilohertz && !hertz)
         d_.field.value *= 1000;
-    if (hertz == kilohertz) {
-        d_.field.question = item.text + " has no unit.";
-        d_.field.ask = {{item.text + " Hz", SheetKind::bell, item.value, 0, 0},
-                        {item.text + " kHz", SheetKind::bell, item.value * 1000, 0, 0}};
-    }
+    if (hertz == kilohertz)
+        alsoAsk(d_.field, "Hz or kHz", item.text + " has no unit.",
+                {ofValue(item.text + " Hz", item.value), ofValue(item.text + " kHz", item.value * 1000)});
 }
 
 void Facts::width(Item& item, int as) {
@@ -167,14 +158,15 @@ void Facts::width(Item& item, int as) {
         d_.field.q = dsp::qFromOctaves(item.value);
     } else if (item.unit == Unit::hz && item.value > 0) {
         d_.field.q = d_.field.value / item.value;
+        for (auto& choice : d_.field.ask)
+            if (choice.value)
+                choice.q = *choice.value / item.value;
     } else if (as == 1) {
         d_.field.q = item.value;
     } else {
         const double v = item.value;
-        alsoAsk(d_.field, item.text + " may be a Q or octaves.",
-                {{"Q " + item.text, SheetKind::bell, d_.field.value, v, 0},
-                 {item.text + " oct", SheetKind::bell, d_.field.value, dsp::qFromOctaves(v), 0}},
-                takeQ);
+        alsoAsk(d_.field, "Q or octaves", item.text + " may be a Q or octaves.",
+                {ofQ("Q " + item.text, v), ofQ(item.text + " oct", dsp::qFromOctaves(v))});
     }
 }
 
@@ -183,8 +175,7 @@ void Facts::single(SheetKind kind, Item& item, double value) {
     SheetField f = d_.field;
     f.kind = kind;
     f.value = value;
-    for (auto& choice : f.ask)
-        choice.kind = kind;
+    f.unitSaid = item.unit != Unit::none;
     d_.field = {};
     d_.done = true;
     push(std::move(f), d_.first ? *d_.first : item, item);
@@ -294,7 +285,7 @@ void Facts::endOfList(const Run& run, std::size_t i) {
 void Facts::read(const Run& run, Where where) {
     where_ = std::move(where);
     depth_ = 0;
-    prose_ = less_ = false;
+    prose_ = less_ = offAhead_ = false;
     run_.clear();
     d_ = {};
     pendingWidth_ = -1;
@@ -317,43 +308,5 @@ void Facts::read(const Run& run, Where where) {
 }
 
 // ---- at the end ----
-
-void Facts::settle() {
-    const auto order = ways();
-    std::vector<int> number(found_.size() + 1, 0);
-    for (std::size_t k = 0; k < found_.size(); ++k)
-        number[k + 1] = static_cast<int>(std::find(order.begin(), order.end(), found_[k]) - order.begin()) + 1;
-    for (auto& f : sheet_.fields)
-        f.way = number[static_cast<std::size_t>(f.way)];
-    for (auto& l : sheet_.limits)
-        l.way = number[static_cast<std::size_t>(l.way)];
-    sheet_.ways.clear();
-    for (const auto& way : order)
-        sheet_.ways.push_back(way.name);
-    const int count = static_cast<int>(order.size());
-    // An edge without a word for its side: of the lowest way it is a low-pass, of the highest a high-pass; else it is
-    // asked.
-    for (const auto n : bare_) {
-        auto& f = sheet_.fields[n];
-        if (count > 1 && f.way == 1) {
-            f.kind = SheetKind::lowPass;
-            for (auto& choice : f.ask)
-                choice.kind = f.kind;
-        } else if (count <= 1 || f.way != count) {
-            alsoAsk(f, "It is not said on which side of it sound passes.",
-                    {{"high-pass", SheetKind::highPass, f.value, f.q, f.slope},
-                     {"low-pass", SheetKind::lowPass, f.value, f.q, f.slope}},
-                    takeKind);
-        }
-    }
-    for (auto& f : sheet_.fields) {
-        if ((f.kind != SheetKind::highPass && f.kind != SheetKind::lowPass) || f.slope != 0)
-            continue;
-        std::vector<SheetChoice> slopes;
-        for (const int slope : {6, 12, 18, 24, 36, 48})
-            slopes.push_back({print("%d dB/oct", slope), f.kind, f.value, f.q, slope});
-        alsoAsk(f, "Its slope is not said.", slopes, takeSlope);
-    }
-}
 
 } // namespace loom::loudspeaker::sheet

@@ -54,14 +54,24 @@ class Facts {
     void spread();
     int wayId(const WayRef& way);
     void clause(Run clause, Where& where);
+    void orderNamedWays();
+    void askSides();
+    void askEdges();
+    void askNames();
+    bool edgesMeet() const;
+    void askWhatCannotBe();
+    void askTwice();
+    void sayEdgesThatDoNotMeet();
 
     Sheet& sheet_;
     Where where_{};
     Draft d_{};
     int pendingWidth_ = -1; // a word for a width was read: 1 Q, 2 octaves, 0 either
     int depth_ = 0;         // of brackets
-    bool prose_ = false, less_ = false, tapsRead_ = false;
+    bool prose_ = false, less_ = false, tapsRead_ = false, offAhead_ = false;
     std::vector<WayRef> found_;
+    std::vector<int> place_; // of the found ways, once those with names of their own were ordered by their edges
+    bool namedPlaced_ = false;
     std::vector<std::size_t> run_;  // fields of the run that is read
     std::vector<std::size_t> bare_; // edges whose side is not said
 };

@@ -112,10 +112,10 @@ void Facts::quantity(const Run& run, std::size_t& i) {
         if (key == Means::delay && !d_.done) {
             if (said.rate > 0 || n.value == 0)
                 return single(SheetKind::delay, n, n.value == 0 ? 0 : n.value / said.rate * 1000);
-            d_.field.question = "The rate of the samples is not said.";
+            std::vector<SheetChoice> rates;
             for (const double rate : {48000.0, 96000.0, 44100.0})
-                d_.field.ask.push_back(
-                    {print("at %.4g kHz", rate / 1000), SheetKind::delay, n.value / rate * 1000, 0, 0});
+                rates.push_back(ofValue(print("at %.4g kHz", rate / 1000), n.value / rate * 1000));
+            alsoAsk(d_.field, "rate", "The rate of the samples is not said.", rates);
             single(SheetKind::delay, n, n.value / 48);
         }
         return;
@@ -214,14 +214,13 @@ void Facts::quantity(const Run& run, std::size_t& i) {
     case Means::delay:
         if (plain(Unit::ms) && !laterUnit(Unit::metres) && !laterUnit(Unit::samples) && n.value >= 0) {
             if (n.value != 0) {
-                d_.field.question = n.text + " has no unit.";
-                d_.field.ask = {{n.text + " ms", SheetKind::delay, n.value, 0, 0},
-                                {n.text + " \u00b5s", SheetKind::delay, n.value / 1000, 0, 0}};
+                std::vector<SheetChoice> units{ofValue(n.text + " ms", n.value),
+                                               ofValue(n.text + " \u00b5s", n.value / 1000)};
                 if (n.whole)
-                    d_.field.ask.push_back({n.text + " samples at 48 kHz", SheetKind::delay, n.value / 48, 0, 0});
+                    units.push_back(ofValue(n.text + " samples at 48 kHz", n.value / 48));
                 else
-                    d_.field.ask.push_back(
-                        {n.text + " m", SheetKind::delay, n.value / dsp::speedOfSound(20) * 1000, 0, 0});
+                    units.push_back(ofValue(n.text + " m", n.value / dsp::speedOfSound(20) * 1000));
+                alsoAsk(d_.field, "unit of delays", n.text + " has no unit.", units);
             }
             single(SheetKind::delay, n, n.value);
         }

@@ -17,6 +17,13 @@ bool colon(const Run& run, const Item& value) { // one stands right before it
     return it != run.begin() && it != run.end() && ((*(it - 1))->is_(":") || (*(it - 1))->is_("="));
 }
 
+bool valueInBrackets(const Run& run, std::size_t open) {
+    for (std::size_t k = open + 1; k < run.size() && !run[k]->is_(")"); ++k)
+        if (run[k]->is == Item::Is::number && run[k]->unit == Unit::watt)
+            return true;
+    return false;
+}
+
 } // namespace
 
 // From run[i] to the next word for something else: each value is of the kind that is said behind it, or before.
@@ -45,6 +52,8 @@ void Facts::powers(const Run& run, std::size_t& i) {
         } else if (one.is == Item::Is::number) {
             if (one.unit == Unit::watt || (one.unit == Unit::none && !anyUnit))
                 parts.push_back({Part::Is::value, Means::power, &one});
+        } else if (one.is_("(") && !parts.empty() && parts.back().is == Part::Is::value && !valueInBrackets(run, end)) {
+            continue; // "400 W (AES)"
         } else if (one.is == Item::Is::sign || one.has(Means::conjunction)) {
             parts.push_back({Part::Is::border});
         } else if (one.unit != Unit::none || one.has(Means::off)) {

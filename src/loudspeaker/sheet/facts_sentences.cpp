@@ -18,12 +18,20 @@ void Facts::clause(Run clause, Where& where) {
     less_ = false;
     bool hz = false, watt = false, metre = false;
     std::size_t key = clause.size();
-    bool crossing = false;
+    bool crossing = false, decibels = false;
+    std::size_t named = 0;
+    for (const auto* one : clause) {
+        crossing = crossing || one->has(Means::crossover);
+        named += wayOf(*one) && !keyOf(*one);
+        decibels = decibels || (one->is == Item::Is::number && one->unit == Unit::db);
+    }
     for (std::size_t i = 0; i < clause.size(); ++i) {
         Item& one = *clause[i];
-        const bool aside = i > 0 && clause[i - 1]->any({Means::otherSide, Means::relative});
+        // "is parted from the horn": in a clause about a crossing one that was not spoken of is the other
+        const bool parted = crossing && where.way.rank > 0 && named == 1;
+        const bool aside = (i > 0 && clause[i - 1]->any({Means::otherSide, Means::relative})) || parted;
         if (const auto way = wayOf(one); way && !keyOf(one)) {
-            if (aside)
+            if (aside && where.way != *way)
                 other = *way;
             else if (where.way != *way) {
                 flush();
@@ -40,7 +48,6 @@ void Facts::clause(Run clause, Where& where) {
         hz = hz || (one.is == Item::Is::number && one.unit == Unit::hz);
         watt = watt || (one.is == Item::Is::number && one.unit == Unit::watt);
         metre = metre || (one.is == Item::Is::number && one.unit == Unit::metres);
-        crossing = crossing || one.has(Means::crossover);
         if (const auto k = keyOf(one);
             k && key == clause.size() &&
             (isEdge(*k) || isEqualiser(*k) || *k == Means::level || *k == Means::sensitivity || *k == Means::delay ||
@@ -69,6 +76,8 @@ void Facts::clause(Run clause, Where& where) {
     if (watt && metre && key == clause.size() && !hz) { // "109 dB with one watt at one metre"
         start(Means::sensitivity, nullptr);
     }
+    if (less_ && decibels && !hz && !crossing && key == clause.size())
+        start(Means::level, nullptr); // "the horn is lowered by 6 dB"
     if (key < clause.size()) {
         std::rotate(clause.begin(), clause.begin() + static_cast<std::ptrdiff_t>(key),
                     clause.begin() + static_cast<std::ptrdiff_t>(key) + 1);
@@ -83,9 +92,8 @@ void Facts::clause(Run clause, Where& where) {
         item(clause, i);
         endOfList(clause, i);
     }
-    if (crossing && hz) {
+    if ((crossing && hz) || (d_.key == Means::level && d_.done))
         flush();
-    }
     if (all && !hz) {
         const std::size_t end = sheet_.fields.size();
         for (std::size_t n = before; n < end; ++n) {

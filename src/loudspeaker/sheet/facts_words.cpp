@@ -11,6 +11,21 @@
 
 namespace loom::loudspeaker::sheet {
 
+namespace {
+
+// Is run[i] a word for "off" that stands before all but a filter's number?
+bool offFirst(const Run& run, std::size_t i) {
+    static const char* const words[] = {"off", "byp", "bypass", "bypassed", "disabled", "inactive", "aus", "uit"};
+    if (std::none_of(std::begin(words), std::end(words), [&](const char* w) { return run[i]->text == w; }))
+        return false;
+    for (std::size_t k = 0; k < i; ++k)
+        if (run[k]->is == Item::Is::word && !run[k]->any({Means::filter, Means::filler, Means::number, Means::bell}))
+            return false;
+    return true;
+}
+
+} // namespace
+
 void Facts::term(const Run& run, std::size_t& i) {
     Item& w = *run[i];
     const auto next = [&](std::size_t k) -> Item* { return i + k < run.size() ? run[i + k] : nullptr; };
@@ -38,17 +53,18 @@ void Facts::term(const Run& run, std::size_t& i) {
     const Item* after = next(1);
     const bool slopeNext = after && after->is == Item::Is::number && !after->kilo && slopeValue(after->value) &&
                            (after->unit == Unit::none || after->unit == Unit::db || after->unit == Unit::slope);
-    if (w.text == "be" && !(after && after->glued)) { // "BE24", but not "should be"
+    if ((w.text == "be" || w.text == "but") && !(after && after->glued)) { // "BE24", but not "should be"
         w.used = true;
         return;
     }
     if (w.any({Means::linkwitz, Means::butterworth, Means::bessel}) || (w.has(Means::bw) && (edge || slopeNext))) {
-        d_.field.shape = w.has(Means::linkwitz) ? 1 : w.has(Means::bessel) ? 2 : 0;
         if (!edge) {
             if (d_.key && !(isEqualiser(*d_.key) && !d_.gain))
-                start({}, &w), d_.field.shape = w.has(Means::linkwitz) ? 1 : w.has(Means::bessel) ? 2 : 0;
+                start({}, &w);
             d_.bareEdge = true;
         }
+        d_.field.shape = w.has(Means::linkwitz) ? 1 : w.has(Means::bessel) ? 2 : 0;
+        d_.field.shaped = true;
         return touch(w);
     }
     if (w.has(Means::width) || w.has(Means::bw)) {
@@ -58,6 +74,15 @@ void Facts::term(const Run& run, std::size_t& i) {
         return touch(w);
     }
     if (w.has(Means::order) || w.has(Means::slope)) {
+        std::size_t behind = i + 1; // "order = 4"
+        while (behind < run.size() && (run[behind]->is_("=") || run[behind]->is_(":") || run[behind]->is_("\"")))
+            ++behind;
+        if (w.has(Means::slope) && behind > i + 1 && behind < run.size() && run[behind]->is == Item::Is::number &&
+            run[behind]->unit == Unit::none && slopeValue(run[behind]->value))
+            run[behind]->unit = Unit::slope; // "slope": 24
+        if (w.has(Means::order) && behind < run.size() && run[behind]->is == Item::Is::number &&
+            run[behind]->unit == Unit::none && slopeValue(run[behind]->value * 6))
+            run[behind]->ordinal = true;
         if (w.has(Means::order) && i > 0)
             for (std::size_t k = i; k-- > 0 && i - k <= 2;)
                 if (run[k]->is == Item::Is::number && run[k]->unit == Unit::none && slopeValue(run[k]->value * 6)) {
@@ -71,7 +96,12 @@ void Facts::term(const Run& run, std::size_t& i) {
     if (w.has(Means::minimum) && (d_.key == Means::impedance || d_.key == Means::leastImpedance)) {
         const bool behind = d_.done && !(next(1) && next(1)->is == Item::Is::number) &&
                             !(next(1) && next(1)->is == Item::Is::sign && !next(1)->is_(")"));
-        if (!behind || (next(1) && next(1)->is == Item::Is::word))
+        const bool of = i > 0 && run[i - 1]->is == Item::Is::number && run[i - 1]->unit == Unit::ohm && !run_.empty() &&
+                        run_.back() + 1 == sheet_.fields.size() && sheet_.fields.back().kind == SheetKind::impedance &&
+                        !(next(1) && next(1)->is == Item::Is::number);
+        if (of) // "6.3 ohms minimum"
+            sheet_.fields.back().kind = SheetKind::minimumImpedance;
+        else if (!behind || (next(1) && next(1)->is == Item::Is::word))
             start(Means::leastImpedance, &w);
         w.used = true;
         return;
@@ -88,6 +118,18 @@ void Facts::term(const Run& run, std::size_t& i) {
             return;
         }
     }
+    if (w.has(Means::inverted) && next(1) && (next(1)->is_(":") || next(1)->is_("=") || next(1)->gap)) {
+        std::size_t k = i + 1; // "Invert: no"
+        while (k < run.size() && run[k]->is == Item::Is::sign)
+            ++k;
+        if (k < run.size() && run[k]->any({Means::yes, Means::off})) {
+            start(Means::polarity, &w);
+            w.used = true;
+            return;
+        }
+    }
+    if (d_.key == Means::polarity && !d_.done && w.any({Means::yes, Means::off}) && w.text != "n a" && w.text != "none")
+        return single(SheetKind::polarity, w, w.has(Means::yes));
     if (w.has(Means::forYou) && d_.key) {
         d_.forYou = true;
         return touch(w);
@@ -101,6 +143,8 @@ void Facts::term(const Run& run, std::size_t& i) {
             sheet_.off.push_back({f.line, f.from, f.to});
             sheet_.fields.pop_back();
             run_.pop_back();
+        } else if (!d_.key && !d_.hz && offFirst(run, i)) {
+            offAhead_ = true; // "Filter 4: OFF PK 250 Hz"
         } else if (d_.key || d_.hz) {
             d_.off = d_.off || !d_.done;
             touch(w);
@@ -119,6 +163,18 @@ void Facts::term(const Run& run, std::size_t& i) {
         return;
     }
     // Single letters are words for something only before a value of theirs.
+    if (w.text == "ph") { // "PH-3" is a name
+        const bool sign = after && (after->is_("+") || after->is_("-")) && after->from > w.to &&
+                          !(next(2) && next(2)->is == Item::Is::number && !next(2)->gap);
+        if (!sign && !(after && after->any({Means::inverted, Means::normal})))
+            return;
+    }
+    if (w.text == "p" && after && after->glued && after->whole && after->value <= 24) { // "p1 48/+2/1.7"
+        w.used = next(1)->used = true;
+        start(Means::bell, &w);
+        ++i;
+        return;
+    }
     if (w.text.size() == 1 && !(after && (after->is == Item::Is::number || after->is == Item::Is::sign)))
         return;
     if (*key == Means::name || *key == Means::maker) {
@@ -157,6 +213,15 @@ void Facts::term(const Run& run, std::size_t& i) {
         i = from - 1;
         return;
     }
+    // "fc=95 Hz, gain=+2 dB": of the filter that is being read.
+    if (*key == Means::level && after && !d_.gain && d_.key != Means::notch && d_.key != Means::allPass &&
+        (d_.key ? isEqualiser(*d_.key) : d_.hz && !d_.bareEdge)) {
+        bool hertz = d_.hz;
+        for (std::size_t k = i + 1; k < run.size() && !keyOf(*run[k]); ++k)
+            hertz = hertz || (run[k]->is == Item::Is::number && run[k]->unit == Unit::hz);
+        if (hertz)
+            return touch(w);
+    }
     w.used = true;
     // "12k hi-shelf", "70 Hz high-pass": what it is comes after its frequency.
     const bool open = d_.hz && !d_.gain && !d_.bareEdge && (!d_.key || (isEqualiser(*d_.key) && isEqualiser(*key)));
@@ -174,7 +239,19 @@ void Facts::term(const Run& run, std::size_t& i) {
         d_.bareEdge = false;
         return touch(w);
     }
+    Item* before = nullptr; // "76 mm (3") voice coil": its value stands before it
+    if (*key == Means::coil)
+        for (std::size_t k = i, depth = 0; k-- > 0 && i - k < 8;) {
+            depth += run[k]->is_(")") ? 1 : run[k]->is_("(") ? std::size_t(-1) : 0;
+            if (depth > 0 || run[k]->is_("("))
+                continue;
+            if (run[k]->is == Item::Is::number && run[k]->unit == Unit::mm && !run[k]->used)
+                before = run[k];
+            break;
+        }
     start(key, &w);
+    if (before)
+        return single(SheetKind::coil, *before, before->value);
     if (isEqualiser(*key)) {
         std::size_t behind = i + 1;
         while (behind < run.size() && run[behind]->has(Means::filter))

@@ -14,7 +14,7 @@ bool Reader::fieldsHead() {
                 continue;
             Run alone{item};
             const auto h = headCell(alone);
-            if (item->unit != Unit::none && (one.key || one.role)) {
+            if (item->is == Item::Is::word && item->unit != Unit::none && (one.key || one.role)) {
                 one.unit = item->unit;
                 continue;
             }
@@ -83,6 +83,12 @@ bool Reader::rowOfHeads() {
         ++at_;
         return true;
     }
+    // "Gain 0 dB   Delay 0.5 ms" below a table of filters.
+    if (const auto key = all.empty() ? std::nullopt : keyOf(*all.front());
+        key && headIsFilters_ && !isEdge(*key) && !isEqualiser(*key) && heads_.front().key != key) {
+        plain();
+        return true;
+    }
     if (headsBySequence_)
         return rowOfSequence();
     if (row.cells.size() < 2 && heads_.size() > 2)
@@ -101,7 +107,9 @@ bool Reader::rowOfHeads() {
     WayRef way = where_;
     std::size_t wayColumn = heads_.size();
     for (std::size_t h = 0; h < heads_.size(); ++h)
-        if ((h == 0 || heads_[h].role == Means::way || heads_[h].role == Means::filter) && !heads_[h].key)
+        if ((h == 0 || heads_[h].role == Means::way || heads_[h].role == Means::filter ||
+             heads_[h].role == Means::name) &&
+            !heads_[h].key)
             if (const auto w = wayCell(said[h])) {
                 way = *w;
                 wayColumn = h;

@@ -9,12 +9,17 @@ bool signOnly(const Run& run) {
 
 // A cell that names a way and nothing else but what is in brackets: "LF (2 x 12")".
 std::optional<WayRef> wayCell(const Run& run) {
-    std::optional<WayRef> way;
+    std::optional<WayRef> way, inside;
     int depth = 0;
     for (std::size_t i = 0; i < run.size(); ++i) {
         const Item& one = *run[i];
         depth += one.is_("(") ? 1 : one.is_(")") ? -1 : 0;
+        if (depth > 0 && !inside)
+            inside = wayOf(one);
         if (depth > 0 || one.is == Item::Is::sign)
+            continue;
+        if (i == 0 && run.size() > 2 && one.is == Item::Is::number && one.whole && one.unit == Unit::none &&
+            run[1]->is_("(")) // "1 (Bass)"
             continue;
         if (std::size_t k = i; !way)
             if (const auto numbered = numberedWay(run, k)) {
@@ -26,16 +31,23 @@ std::optional<WayRef> wayCell(const Run& run) {
             way = w;
             continue;
         }
-        if (one.has(Means::filler) || one.has(Means::driver) || one.has(Means::filter) ||
+        const bool side =
+            i > 0 && way && (one.text == "l" || one.text == "r" || one.text == "left" || one.text == "right");
+        if (side || one.has(Means::filler) || one.has(Means::driver) || one.has(Means::filter) ||
             (one.has(Means::way) && i > 0))
             continue;
         return {};
     }
-    return way;
+    return way && way->rank < 100 ? way : inside ? inside : way;
 }
 
 bool hasNumbers(const Run& run) {
     return std::any_of(run.begin(), run.end(), [](const Item* i) { return i->is == Item::Is::number; });
+}
+
+bool hasUnits(const Run& run) {
+    return std::any_of(run.begin(), run.end(),
+                       [](const Item* i) { return i->is == Item::Is::number && i->unit != Unit::none; });
 }
 
 // A head: words for what a column holds, with its unit; nothing else.
@@ -72,11 +84,13 @@ std::optional<Head> headCell(const Run& run) {
                 h.key = isPower(*key) && h.key && isPower(*h.key) && *key == Means::power ? h.key : key;
         } else if (one.has(Means::minimum) && h.key == Means::impedance) {
             h.key = Means::leastImpedance;
-        } else if (!one.has(Means::filler) && !wayOf(one) &&
+        } else if (!one.any({Means::filler, Means::name}) && !wayOf(one) &&
                    !one.any({Means::bw, Means::order, Means::per, Means::normal}) && one.unit == Unit::none) {
             return {};
         }
     }
+    if (!h.key && !h.role && !run.empty() && run.front()->has(Means::name))
+        h.role = Means::name;
     if (!h.key && !h.role)
         return {};
     return h;
@@ -85,6 +99,11 @@ std::optional<Head> headCell(const Run& run) {
 void use(Run& run) {
     for (auto* i : run)
         i->used = true;
+}
+
+void use(std::vector<Cell>& cells) {
+    for (auto& c : cells)
+        use(c.items);
 }
 
 // What a row is about, by its first cell.
@@ -114,7 +133,9 @@ std::optional<Means> labelOf(Run& run, Unit& unit) {
     }
     if (!key)
         for (const auto* one : run)
-            if (one->has(Means::filter))
+            if (one->has(Means::inverted))
+                key = Means::polarity; // "Invert: no"
+            else if (one->has(Means::filter))
                 key = Means::bell;
     if (key == Means::level && watt)
         key = Means::sensitivity;
@@ -140,12 +161,16 @@ void give(Run& run, Unit unit) {
 
 bool sentence(const Run& run) {
     std::size_t words = 0, other = 0;
-    for (const auto* i : run)
-        if (i->is == Item::Is::word) {
+    bool pairs = false;
+    for (const auto* i : run) {
+        pairs = pairs || i->is_(":") || i->is_("=");
+        if (i->is == Item::Is::word && i->unit == Unit::none) {
             ++words;
             other += i->means.none() || i->any({Means::filler, Means::conjunction, Means::per});
         }
-    return words >= 9 && other >= 7 && other * 2 >= words;
+    }
+    const bool ends = !run.empty() && run.back()->is_(".");
+    return (words >= 9 && other >= 7 && other * 2 >= words) || (ends && !pairs && words >= 5 && other >= 3);
 }
 
 } // namespace loom::loudspeaker::sheet

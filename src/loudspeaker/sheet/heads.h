@@ -1,6 +1,7 @@
 // What heads of columns and labels of rows say, and what cells are like.
 #pragma once
 #include "loudspeaker/sheet/keys.h"
+#include "loudspeaker/sheet/rows.h"
 
 namespace loom::loudspeaker::sheet {
 
@@ -15,6 +16,7 @@ struct Head {
 
 bool signOnly(const Run& run); // nothing but signs, or nothing
 bool hasNumbers(const Run& run);
+bool hasUnits(const Run& run); // a number with a unit
 bool sentence(const Run& run); // words between the words that say something
 // A cell that names a way and nothing else but what is in brackets: "LF (2 x 12)".
 std::optional<WayRef> wayCell(const Run& run);
@@ -24,5 +26,6 @@ std::optional<Head> headCell(const Run& run);
 std::optional<Means> labelOf(Run& run, Unit& unit);
 void give(Run& run, Unit unit); // bare numbers of a cell whose head or label has the unit
 void use(Run& run);             // all of it was understood
+void use(std::vector<Cell>& cells);
 
 } // namespace loom::loudspeaker::sheet

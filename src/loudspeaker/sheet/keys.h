@@ -11,6 +11,8 @@ struct WayRef { // rank 0: the whole loudspeaker; ways are in the order of their
     std::string name{};
     bool operator==(const WayRef&) const = default;
 };
+// Ranks of ways with names that are no words for ways, and of loudspeakers that one sheet describes.
+inline constexpr int namedRank = 200, productRank = 300;
 std::optional<WayRef> wayOf(const Item& item);                     // a word for one
 std::optional<WayRef> numberedWay(const Run& run, std::size_t& i); // "Way 2", "Out A"; i is moved behind it
 

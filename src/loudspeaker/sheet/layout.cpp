@@ -30,17 +30,25 @@ void Reader::read() {
             }
             rowsOfTable_ = 0;
             carried_.reset();
+            hung_ = {};
+            closeSettings();
             ++at_;
             continue;
         }
-        if (paths() || oneCellALine() || waysHead() || fieldsHead() || section())
+        if (footnote() || settings())
+            continue;
+        if (columns_.empty() || columnStarts_.empty())
+            closeSettings();
+        if (oneCellALine() || waysHead() || namedColumns() || fieldsHead() || section())
             continue;
         if (!columns_.empty() && rowOfColumns())
             continue;
         if (!heads_.empty() && rowOfHeads())
             continue;
+        closeSettings();
         plain();
     }
+    closeSettings();
     facts_.settle();
     unread();
 }
@@ -73,6 +81,26 @@ void Reader::sheetSays() {
         }
 }
 
+// A line that begins with a raised figure says how something was measured.
+bool Reader::footnote() {
+    const std::string& line = sheet_.lines[rows_[at_].line];
+    const auto at = line.find_first_not_of(" \t");
+    const auto begins = [&](const char* mark) { return at != std::string::npos && line.compare(at, 2, mark) == 0; };
+    if (!begins("\u00b9") && !begins("\u00b2") && !begins("\u00b3") &&
+        !(at != std::string::npos && (line.compare(at, 2, "\xe2\x81") == 0 || line.compare(at, 3, "\u2020") == 0)))
+        return false;
+    use(rows_[at_].cells);
+    ++at_;
+    return true;
+}
+
+WayRef Reader::namedWay(const std::string& name) {
+    auto it = std::find(names_.begin(), names_.end(), name);
+    if (it == names_.end())
+        it = names_.insert(names_.end(), name);
+    return {namedRank + static_cast<int>(it - names_.begin()), name};
+}
+
 // A line that names a way and nothing else.
 bool Reader::section() {
     Row& row = rows_[at_];
@@ -82,6 +110,10 @@ bool Reader::section() {
         Item& one = *run[i];
         if (one.is == Item::Is::sign)
             continue;
+        if (one.has(Means::whole) && !way) {
+            way = WayRef{};
+            continue;
+        }
         if (std::size_t k = i; true)
             if (const auto n = numberedWay(run, k)) {
                 if (!way)
@@ -95,6 +127,10 @@ bool Reader::section() {
         }
         if (one.has(Means::filler) || one.any({Means::driver, Means::way, Means::filter}))
             continue;
+        // <output id="1" name="Woofer">
+        if (run.front()->is_("<") && (one.has(Means::name) || one.text == "id" ||
+                                      (one.is == Item::Is::number && one.whole && one.unit == Unit::none)))
+            continue;
         return false;
     }
     if (!way)
@@ -105,6 +141,26 @@ bool Reader::section() {
     heads_.clear();
     ++at_;
     return true;
+}
+
+// The ways that a line names before its first value; none if their number is not that of the values.
+std::vector<WayRef> Reader::waysBeforeValues(const Run& run) {
+    std::vector<WayRef> told;
+    std::vector<Item*> words;
+    std::size_t i = 0;
+    for (; i < run.size() && !(run[i]->is == Item::Is::number && !run[i]->glued); ++i)
+        if (const auto way = wayOf(*run[i]); way && !keyOf(*run[i])) {
+            told.push_back(*way);
+            words.push_back(run[i]);
+        }
+    const auto values =
+        static_cast<std::size_t>(std::count_if(run.begin() + static_cast<std::ptrdiff_t>(i), run.end(),
+                                               [](const Item* v) { return v->is == Item::Is::number; }));
+    if (told.size() != values)
+        return {};
+    for (auto* word : words)
+        word->used = true;
+    return told;
 }
 
 void Reader::plain() {
@@ -138,29 +194,59 @@ void Reader::plain() {
             if (begins) {
                 way = *w;
                 run[from]->used = true;
+                hung_ = way;
+                hungFrom_ = row.indent();
                 if (bracket || next.is_("]") || (next.gap && run.size() > from + 6))
                     where_ = way;
                 ++from;
             }
         }
-    if (!begins)
+    if (!begins) {
         from = 0;
+        if (hung_.rank > 0 && row.indent() > hungFrom_)
+            way = hung_;
+        else
+            hung_ = {};
+    }
     run.erase(run.begin(), run.begin() + static_cast<std::ptrdiff_t>(from));
     std::optional<Means> key;
-    const bool bare = !run.empty() && run.front()->is == Item::Is::number;
-    if (bare && carried_)
+    std::size_t first = 0;
+    while (first < run.size() && run[first]->is == Item::Is::sign)
+        ++first;
+    const bool bare = first < run.size() && (run[first]->is == Item::Is::number ||
+                                             (run[first]->has(Means::frequency) && !keyOf(*run[first])));
+    if (bare && carried_) {
         key = carried_;
+        if (carriedWay_.rank > 0 && !begins)
+            way = carriedWay_;
+        if (!isEqualiser(*carried_))
+            carried_.reset();
+    }
     std::vector<WayRef> list = !begins ? order_ : std::vector<WayRef>{};
     if (columns_.empty() && list.size() < 2 && facts_.ways().size() >= 2 && way.rank == 0)
         list = facts_.ways();
     if (!columns_.empty())
         list = columns_;
+    // What parts two ways is of both, in whatever section it stands.
+    const bool crossing = key == Means::crossover ||
+                          std::any_of(run.begin(), run.end(), [](const Item* i) { return i->has(Means::crossover); });
+    if (crossing && !begins && facts_.ways().size() == 2) {
+        list = facts_.ways();
+        way = {};
+    }
+    // "Impedance (bass / mid / treble): 4 / 8 / 8 ohms"
+    if (const auto told = waysBeforeValues(run); told.size() >= 2) {
+        list = told;
+        way = {};
+    }
     facts_.read(run, {way, key, way.rank == 0 ? list : std::vector<WayRef>{}});
     // A label with nothing behind it is that of the lines below.
-    if (!run.empty() && !hasNumbers(run)) {
+    if (!run.empty() && !hasUnits(run) && run.size() <= 10) {
         carried_.reset();
+        carriedWay_ = begins ? way : WayRef{};
         for (const auto* i : run)
-            if (const auto k = keyOf(*i); k && isEqualiser(*k))
+            if (const auto k = keyOf(*i); k && !carried_ && *k != Means::ignored && *k != Means::name &&
+                                          *k != Means::maker && !isLimit(*k) && i->text.size() > 1)
                 carried_ = k;
     }
 }

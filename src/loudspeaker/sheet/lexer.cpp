@@ -67,6 +67,7 @@ const std::map<std::string_view, UnitWord>& unitWords() {
                                                           {"zoll", {Unit::mm, 25.4}},
                                                           {"ohm", {Unit::ohm, 1}},
                                                           {"ohms", {Unit::ohm, 1}},
+                                                          {"ohmios", {Unit::ohm, 1}},
                                                           {"w", {Unit::watt, 1}},
                                                           {"watt", {Unit::watt, 1}},
                                                           {"watts", {Unit::watt, 1}},
@@ -203,6 +204,13 @@ struct Lexer::Scan {
             all += s[k].c;
         return all;
     }
+    bool quoted(std::size_t k) const { // a quote that closes one: "frequency": "45"
+        for (std::size_t n = k; n-- > 0;)
+            if (s[n].c == '"')
+                return n == 0 || s[n - 1].c == ' ' || s[n - 1].c == '=' || s[n - 1].c == ':' || s[n - 1].c == ',' ||
+                       s[n - 1].c == '[' || s[n - 1].c == '{';
+        return false;
+    }
     // A unit that begins at k, blanks before it allowed; where it ends (k: none).
     std::size_t unitAt(std::size_t k, UnitWord& unit) const {
         std::size_t from = k;
@@ -216,11 +224,20 @@ struct Lexer::Scan {
             unit = {Unit::ohm, 1000};
             return from + 2;
         }
-        if (at(from) == '"' || (at(from) == '\'' && at(from + 1) == '\'')) {
+        if ((at(from) == '"' && !quoted(from)) || (at(from) == '\'' && at(from + 1) == '\'')) {
             unit = {Unit::mm, 25.4};
             return from + (at(from) == '"' ? 1 : 2);
         }
         const std::size_t end = wordEnd(from);
+        if (end == from + 1 && at(from) == 'q') { // "1.8 Q", but not "+2 Q 1.4"
+            std::size_t next = end;
+            while (at(next) == ' ' || at(next) == '=' || at(next) == ':')
+                ++next;
+            if (digit(at(next)) || at(next) == '.')
+                return k;
+            unit = {Unit::quality, 1};
+            return end;
+        }
         const auto it = unitWords().find(letters(from, end));
         if (end == from || it == unitWords().end())
             return k;
@@ -396,7 +413,8 @@ struct Lexer::Scan {
             UnitWord unit{Unit::none, 1};
             if (item.text == "one" || item.text == "ein" || item.text == "eine" || item.text == "un" ||
                 item.text == "une" || item.text == "een" || item.text == "una")
-                if (const std::size_t behind = unitAt(end, unit); behind > end && unit.unit != Unit::none) {
+                if (const std::size_t behind = unitAt(end, unit);
+                    behind > end && unit.unit != Unit::none && unit.unit != Unit::quality) {
                     item.is = Item::Is::number;
                     item.value = unit.factor;
                     item.unit = unit.unit;
@@ -458,6 +476,24 @@ Run Lexer::itemsOf(const Letters& letters) {
             (run[k - 1]->text == "/") && run[k - 2]->is == Item::Is::number && run[k - 2]->unit == Unit::none &&
             !run[k - 2]->sign)
             run[k - 2]->unit = run[k]->unit;
+    // "Delay [ms]: 0.22", "gain_db": -3": the label's unit is that of the bare number behind it.
+    for (std::size_t k = 1; k < run.size(); ++k) {
+        const bool unit =
+            run[k]->is == Item::Is::word && run[k]->unit != Unit::none && run[k - 1]->is != Item::Is::number;
+        if (!unit)
+            continue;
+        std::size_t n = k + 1;
+        bool parted = false;
+        while (n < run.size() && run[n]->is == Item::Is::sign && run[n]->text != "-" && run[n]->text != "+") {
+            parted = parted || run[n]->is_(":") || run[n]->is_("=");
+            ++n;
+        }
+        if (parted && n < run.size() && run[n]->is == Item::Is::number && run[n]->unit == Unit::none &&
+            !run[n]->ordinal) {
+            run[n]->unit = run[k]->unit;
+            run[n]->value *= unitWords().count(run[k]->text) ? unitWords().at(run[k]->text).factor : 1;
+        }
+    }
     return std::move(scan.out);
 }
 

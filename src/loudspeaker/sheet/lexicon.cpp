@@ -77,6 +77,7 @@ const std::map<std::string_view, Means>& names() {
         {"times", Means::times},
         {"and", Means::conjunction},
         {"per", Means::per},
+        {"whole", Means::whole},
         {"filler", Means::filler},
     };
     return all;
@@ -123,8 +124,10 @@ std::vector<std::string> Lexicon::add(std::string_view text) {
         }
         for (std::string_view rest = line.substr(equals + 1); !rest.empty();) {
             const auto bar = std::min(rest.find('|'), rest.size());
-            if (const auto term = termOf(rest.substr(0, bar)); !term.empty())
-                terms_[term].add(known->second);
+            const auto part = rest.substr(0, bar);
+            const bool begin = part.find('*') != std::string_view::npos;
+            if (const auto term = termOf(part); !term.empty())
+                (begin ? begins_ : terms_)[term].add(known->second);
             rest.remove_prefix(std::min(bar + 1, rest.size()));
         }
     }
@@ -143,6 +146,11 @@ std::size_t Lexicon::longest(const std::vector<std::string_view>& words, Meaning
             meanings = it->second;
         }
     }
+    if (found == 0 && !words.empty())
+        if (auto it = begins_.upper_bound(words[0]); it != begins_.begin() && words[0].starts_with((--it)->first)) {
+            found = 1;
+            meanings = it->second;
+        }
     return found;
 }
 

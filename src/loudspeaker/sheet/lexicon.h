@@ -77,6 +77,7 @@ enum class Means : std::uint8_t {
     times,
     conjunction,
     per,
+    whole,
     filler
 };
 
@@ -111,7 +112,8 @@ class Lexicon {
     static const Lexicon& standard();
 
   private:
-    std::map<std::string, Meanings, std::less<>> terms_; // words parted by one blank
+    std::map<std::string, Meanings, std::less<>> terms_;  // words parted by one blank
+    std::map<std::string, Meanings, std::less<>> begins_; // what words begin with: "tiefton*"
 };
 
 } // namespace loom::loudspeaker::sheet

@@ -17,11 +17,14 @@ class Reader {
   private:
     void sheetSays(); // what it says of all its numbers
     bool section();   // a line that names a way and nothing else
-    void plain();     // a line by itself
-    void unread();    // marks what nothing was made of
+    bool footnote();
+    void plain(); // a line by itself
+    static std::vector<WayRef> waysBeforeValues(const Run& run);
+    void unread(); // marks what nothing was made of
 
     // -- columns are ways (way_tables) --
     bool waysHead();
+    bool namedColumns(); // the same, where the heads are no words for ways
     bool oneCellALine();
     bool rowOfColumns();
     std::size_t columnOf(const Row& row, std::size_t cell) const; // its number, from 0
@@ -36,9 +39,23 @@ class Reader {
     void filterRow(std::vector<Run>& said, const Run& rest, const WayRef& way, std::size_t wayColumn);
     void wayRow(std::vector<Run>& said, const WayRef& way, std::size_t wayColumn);
 
-    // -- settings with paths --
-    static bool pathLine(const Letters& l, std::size_t& ends);
-    bool paths();
+    // -- parts of one fact in several lines (settings) --
+    struct Label {
+        std::optional<WayRef> way{};
+        std::optional<Means> key{};
+        std::optional<Means> part{}; // frequency, level, type, slope, order, width, state; off: it is bypassed
+        std::string index{};
+        Unit unit = Unit::none;
+        bool filter = false, output = false, kilo = false;
+    };
+    static std::optional<Label> settingLabel(const Run& run, std::size_t from, std::size_t to);
+    static std::size_t valueBegins(const Row& row, const Run& run, std::size_t& labelEnds);
+    bool settings();
+    bool heading(const Run& run);
+    bool attributeFollows(std::size_t row) const;
+    void gather(const Label& label, const WayRef& way, Run value);
+    void closeSettings();
+    WayRef namedWay(const std::string& name); // one that the sheet calls by a name of its own
 
     Sheet& sheet_;
     Facts facts_;
@@ -53,8 +70,21 @@ class Reader {
     std::vector<Head> heads_;   // of a table whose columns are what is said
     bool headsBySign_ = false, headsBySequence_ = false, headIsFilters_ = false;
     int rowsOfTable_ = 0;
-    std::optional<Means> carried_{};          // what a label said of the lines below
-    std::map<std::string, WayRef> groupWays_; // of paths
+    std::optional<Means> carried_{}; // what a label said of the lines below
+    WayRef carriedWay_{};
+    WayRef hung_{}; // whose are lines that hang below one of this way, further in than
+    std::size_t hungFrom_ = 0;
+    std::map<std::string, WayRef> groupWays_; // what numbered ways are called: "out1.name: Low"
+    std::vector<std::string> names_;          // of ways that are no words for ways
+    struct Gathering {
+        bool open = false, headed = false; // headed: by a line above, so that parts need no word for what they are of
+        std::optional<Means> key{};
+        std::string index{};
+        WayRef way{};
+        std::size_t indent = 0; // of the part before
+        std::vector<std::pair<WayRef, std::map<Means, Run>>> said{};
+    };
+    Gathering gathering_;
 };
 
 } // namespace loom::loudspeaker::sheet

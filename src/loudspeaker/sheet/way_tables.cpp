@@ -52,6 +52,62 @@ bool Reader::waysHead() {
     return true;
 }
 
+// "Parameter | Main | Fill": columns that are called as no way is, above rows that begin with a word for a fact.
+bool Reader::namedColumns() {
+    Row& row = rows_[at_];
+    if (row.cells.size() < 3 || row.parted == Row::Parted::none)
+        return false;
+    const auto begins = [](const Row& r) {
+        return !r.cells.empty() && std::any_of(r.cells[0].items.begin(), r.cells[0].items.end(),
+                                               [](const Item* i) { return keyOf(*i).has_value(); });
+    };
+    const bool model = begins(row) && std::any_of(row.cells[0].items.begin(), row.cells[0].items.end(),
+                                                  [](const Item* i) { return i->has(Means::name); });
+    if (hasUnits(row.cells[0].items) || (begins(row) && !model))
+        return false;
+    std::vector<WayRef> ways;
+    std::vector<std::size_t> starts;
+    for (std::size_t c = 1; c < row.cells.size(); ++c) {
+        const auto& cell = row.cells[c];
+        if (cell.items.empty() || cell.letters.size() > 24 || hasUnits(cell.items))
+            return false;
+        if (const auto way = wayCell(cell.items); way && !model)
+            ways.push_back(*way);
+        else if (!model && std::any_of(cell.items.begin(), cell.items.end(),
+                                       [](const Item* i) { return keyOf(*i) || i->means.has(Means::frequency); }))
+            return false; // heads of fields
+        else {
+            const auto& first = cell.letters.front();
+            auto named = namedWay(sheet_.lines[first.line].substr(first.from, cell.letters.back().to - first.from));
+            named.rank += model ? productRank - namedRank : 0;
+            ways.push_back(named);
+        }
+        starts.push_back(row.parted == Row::Parted::sign ? c : cell.start);
+    }
+    // Rows of facts below, with as many values.
+    std::size_t next = at_ + 1, rows = 0;
+    for (; next < rows_.size() && rows < 3; ++next) {
+        const Row& r = rows_[next];
+        if (r.merged || (r.empty() && next == at_ + 1))
+            continue;
+        if (r.parted != row.parted || r.cells.size() < 2 || !begins(r))
+            break;
+        rows += r.cells.size() == row.cells.size();
+    }
+    if (rows == 0)
+        return false;
+    use(row.cells);
+    columns_ = order_ = ways;
+    columnStarts_ = starts;
+    columnsBySign_ = row.parted == Row::Parted::sign;
+    heads_.clear();
+    where_ = {};
+    rowsOfTable_ = 0;
+    std::stable_sort(order_.begin(), order_.end(), [](const auto& a, const auto& b) { return a.rank < b.rank; });
+    ++at_;
+    return true;
+}
+
 std::size_t Reader::columnOf(const Row& row, std::size_t cell) const { // of the ways' table; its number, from 0
     if (columnsBySign_) {
         const auto it = std::find(columnStarts_.begin(), columnStarts_.end(), cell);
@@ -76,6 +132,7 @@ bool Reader::rowOfColumns() {
         return true;
     }
     if (row.cells.size() < 2) {
+        closeSettings();
         if (row.cells.size() == 1 && hasNumbers(row.cells[0].items)) {
             plain();
             return true;
@@ -87,8 +144,20 @@ bool Reader::rowOfColumns() {
                           (!columnsBySign_ && row.cells[0].start + 2 < columnStarts_[0]) || row.cells[0].items.empty();
     Unit unit = Unit::none;
     std::optional<Means> key;
-    if (labelled)
-        key = labelOf(row.cells[0].items, unit);
+    std::optional<Label> part;
+    if (labelled) {
+        part = settingLabel(row.cells[0].items, 0, row.cells[0].items.size());
+        if (part && !(part->part && part->key && (isEdge(*part->key) || isEqualiser(*part->key))))
+            part.reset();
+        if (part) {
+            use(row.cells[0].items);
+            part->kilo = std::any_of(row.cells[0].items.begin(), row.cells[0].items.end(),
+                                     [](const Item* i) { return i->is == Item::Is::word && i->text == "khz"; });
+        } else {
+            closeSettings();
+            key = labelOf(row.cells[0].items, unit);
+        }
+    }
     for (std::size_t c = labelled ? 1 : 0; c < row.cells.size(); ++c) {
         auto& run = row.cells[c].items;
         // as many cells as columns: in their order, however they are shifted
@@ -96,6 +165,10 @@ bool Reader::rowOfColumns() {
         const std::size_t column = counted ? c - (labelled ? 1 : 0) : columnOf(row, c);
         if (column >= columns_.size())
             continue;
+        if (part) {
+            gather(*part, columns_[column], run);
+            continue;
+        }
         if (signOnly(run) && key != Means::polarity) {
             off(run, key);
             continue;

@@ -1,0 +1,299 @@
+// Once all is read: ways in their order, what the facts leave open together, what cannot be, what contradicts.
+#include "dsp/number.h"
+#include "loudspeaker/sheet/asks.h"
+#include "loudspeaker/sheet/facts.h"
+#include <algorithm>
+#include <cmath>
+#include <map>
+#include <set>
+
+namespace loom::loudspeaker::sheet {
+namespace {
+
+bool edgeKind(SheetKind kind) {
+    return kind == SheetKind::highPass || kind == SheetKind::lowPass;
+}
+
+const char* nameOf(SheetKind kind) {
+    switch (kind) {
+    case SheetKind::impedance:
+        return "impedances";
+    case SheetKind::minimumImpedance:
+        return "least impedances";
+    case SheetKind::rmsPower:
+        return "noise powers";
+    case SheetKind::peakPower:
+        return "peak powers";
+    case SheetKind::sensitivity:
+        return "sensitivities";
+    case SheetKind::coil:
+        return "voice coils";
+    case SheetKind::highPass:
+        return "high-passes";
+    case SheetKind::lowPass:
+        return "low-passes";
+    case SheetKind::gain:
+        return "levels";
+    case SheetKind::delay:
+        return "delays";
+    case SheetKind::polarity:
+        return "polarities";
+    default:
+        return "";
+    }
+}
+
+// What values of a kind can be for a loudspeaker and its processing; wide, for what lies outside is asked.
+bool plausible(const SheetField& f) {
+    const auto within = [&](double low, double high) { return f.value >= low && f.value <= high; };
+    switch (f.kind) {
+    case SheetKind::impedance:
+    case SheetKind::minimumImpedance:
+        return within(0.5, 5000);
+    case SheetKind::rmsPower:
+        return within(2, 20000);
+    case SheetKind::peakPower:
+        return within(2, 80000);
+    case SheetKind::sensitivity:
+        return within(65, 125);
+    case SheetKind::coil:
+        return within(8, 250);
+    case SheetKind::coverage:
+        return within(3, 360) && f.second >= 3 && f.second <= 360;
+    case SheetKind::highPass:
+    case SheetKind::lowPass:
+        return within(10, 24000);
+    case SheetKind::bell:
+    case SheetKind::lowShelf:
+    case SheetKind::highShelf:
+        return within(10, 24000) && std::abs(f.second) <= 30 && (f.q == 0 || (f.q >= 0.05 && f.q <= 60));
+    case SheetKind::notch:
+    case SheetKind::allPass:
+        return within(10, 24000);
+    case SheetKind::gain:
+        return within(-80, 30);
+    case SheetKind::delay:
+        return within(0, 2000);
+    default:
+        return true;
+    }
+}
+
+const char* shapeName(int shape) {
+    return shape == 1 ? "Linkwitz\u2013Riley" : shape == 2 ? "Bessel" : "Butterworth";
+}
+
+} // namespace
+
+// Unknown names of columns lie between the known ways by where their edges are.
+void Facts::orderNamedWays() {
+    std::map<int, std::pair<double, int>> middle; // of the edges of a way: sum of their octaves, how many
+    for (const auto& f : sheet_.fields)
+        if (edgeKind(f.kind) && f.way > 0 && f.value > 0) {
+            auto& [sum, count] = middle[f.way];
+            // an edge alone bounds the way at one side only
+            sum += std::log2(f.value) + (f.kind == SheetKind::highPass ? 1 : -1);
+            ++count;
+        }
+    std::vector<std::pair<double, std::size_t>> placed; // octaves, way in found_
+    for (std::size_t w = 0; w < found_.size(); ++w)
+        if (const auto it = middle.find(static_cast<int>(w) + 1); it != middle.end())
+            placed.push_back({it->second.first / it->second.second, w});
+    if (placed.size() != found_.size())
+        return; // some have none: they stay in the order of the columns, and are asked
+    std::sort(placed.begin(), placed.end());
+    for (std::size_t k = 0; k < placed.size(); ++k) {
+        place_[placed[k].second] = static_cast<int>(k) + 1;
+    }
+    namedPlaced_ = true;
+}
+
+void Facts::settle() {
+    const bool named = std::any_of(found_.begin(), found_.end(), [](const WayRef& w) { return w.rank >= namedRank; });
+    place_.assign(found_.size(), 0);
+    if (named)
+        orderNamedWays();
+    std::vector<std::size_t> order(found_.size());
+    for (std::size_t w = 0; w < order.size(); ++w)
+        order[w] = w;
+    std::stable_sort(order.begin(), order.end(), [&](std::size_t a, std::size_t b) {
+        return namedPlaced_ ? place_[a] < place_[b] : found_[a].rank < found_[b].rank;
+    });
+    std::vector<int> number(found_.size() + 1, 0);
+    for (std::size_t k = 0; k < order.size(); ++k)
+        number[order[k] + 1] = static_cast<int>(k) + 1;
+    for (auto& f : sheet_.fields)
+        f.way = number[static_cast<std::size_t>(f.way)];
+    for (auto& l : sheet_.limits)
+        l.way = number[static_cast<std::size_t>(l.way)];
+    sheet_.ways.clear();
+    for (const auto w : order)
+        sheet_.ways.push_back(found_[w].name);
+    askSides();
+    askEdges();
+    if (named)
+        askNames();
+    askWhatCannotBe();
+    askTwice();
+    sayEdgesThatDoNotMeet();
+}
+
+// An edge without a word for its side: of the lowest way it is a low-pass, of the highest a high-pass; else it is
+// asked.
+void Facts::askSides() {
+    const int count = static_cast<int>(sheet_.ways.size());
+    for (const auto n : bare_) {
+        auto& f = sheet_.fields[n];
+        if (count > 1 && f.way == 1)
+            f.kind = SheetKind::lowPass;
+        else if (count <= 1 || f.way != count)
+            alsoAsk(f, "side", "It is not said on which side of it sound passes.",
+                    {ofKind("high-pass", SheetKind::highPass), ofKind("low-pass", SheetKind::lowPass)});
+    }
+}
+
+void Facts::askEdges() {
+    for (auto& f : sheet_.fields) {
+        if (!edgeKind(f.kind) || (f.slope != 0 && f.shaped))
+            continue;
+        std::vector<SheetChoice> all;
+        for (const int slope : {24, 12, 18, 6, 36, 48})
+            for (const int shape : {0, 1, 2}) {
+                const bool exists = shape != 1 || slope % 12 == 0;
+                if (exists && (f.slope == 0 || f.slope == slope) && (!f.shaped || f.shape == shape))
+                    all.push_back(ofEdge(f.slope == 0 ? print("%s %d dB/oct", shapeName(shape), slope)
+                                                      : std::string(shapeName(shape)),
+                                         slope, shape));
+            }
+        if (all.size() > 1)
+            alsoAsk(f, f.slope == 0 ? f.shaped ? "slope" : "slope and shape" : "shape",
+                    f.slope == 0 ? "Its slope is not said." : "Its shape is not said.", all);
+        else if (all.size() == 1)
+            f.shape = *all[0].shape;
+    }
+}
+
+// Columns with names that are no words for ways: ways, or loudspeakers beside each other?
+void Facts::askNames() {
+    const int count = static_cast<int>(sheet_.ways.size());
+    bool products = std::any_of(found_.begin(), found_.end(), [](const WayRef& w) { return w.rank >= productRank; });
+    if (count < 2 || (namedPlaced_ && !products && edgesMeet()))
+        return;
+    std::vector<std::string> labels;
+    if (!products) {
+        std::string up, down;
+        for (int w = 0; w < count; ++w) {
+            up += (w ? ", " : "") + sheet_.ways[static_cast<std::size_t>(w)];
+            down += (w ? ", " : "") + sheet_.ways[static_cast<std::size_t>(count - 1 - w)];
+        }
+        labels.push_back("Ways, lowest first: " + up);
+        labels.push_back("Ways, lowest first: " + down);
+    }
+    const std::size_t waysIn = labels.size();
+    for (int w = 0; w < count; ++w)
+        labels.push_back("The loudspeaker " + sheet_.ways[static_cast<std::size_t>(w)]);
+    const std::string question =
+        products ? "Several loudspeakers are described. Which one is it?"
+                 : "What are the columns " + sheet_.ways.front() + " to " + sheet_.ways.back() + "?";
+    for (auto& f : sheet_.fields) {
+        if (f.way == 0)
+            continue;
+        std::vector<SheetChoice> all;
+        for (std::size_t k = 0; k < labels.size(); ++k) {
+            if (k == 0 && waysIn > 0)
+                all.push_back(ofWay(labels[k], f.way));
+            else if (k < waysIn)
+                all.push_back(ofWay(labels[k], count + 1 - f.way));
+            else if (static_cast<int>(k - waysIn) + 1 == f.way)
+                all.push_back(ofWay(labels[k], 0));
+            else
+                all.push_back(nothing(labels[k]));
+        }
+        alsoAsk(f, products ? "which loudspeaker" : "columns", question, all);
+    }
+}
+
+bool Facts::edgesMeet() const { // each way's upper edge lies near the next one's lower edge
+    for (int w = 1; w < static_cast<int>(sheet_.ways.size()); ++w) {
+        double upper = 0, lower = 0;
+        for (const auto& f : sheet_.fields) {
+            if (f.way == w && f.kind == SheetKind::lowPass)
+                upper = f.value;
+            if (f.way == w + 1 && f.kind == SheetKind::highPass)
+                lower = f.value;
+        }
+        if (!(upper > 0 && lower > 0) || std::abs(std::log2(upper / lower)) > 1)
+            return false;
+    }
+    return true;
+}
+
+void Facts::askWhatCannotBe() {
+    for (auto& f : sheet_.fields)
+        if (f.sure() && !plausible(f))
+            alsoAsk(f, "cannot be", "\"" + textOf(f) + "\" is not what such a value usually is.",
+                    {SheetChoice{"It is so"}, nothing("It is nothing")});
+}
+
+// Two values of what a way has only one of.
+void Facts::askTwice() {
+    std::map<std::pair<int, SheetKind>, std::vector<std::size_t>> all;
+    for (std::size_t i = 0; i < sheet_.fields.size(); ++i)
+        if (nameOf(sheet_.fields[i].kind)[0] && sheet_.fields[i].sure())
+            all[{sheet_.fields[i].way, sheet_.fields[i].kind}].push_back(i);
+    std::set<std::size_t> again; // said twice alike
+    for (const auto& [what, which] : all) {
+        std::vector<std::size_t> differ;
+        for (const auto i : which) {
+            const auto& f = sheet_.fields[i];
+            const bool known = std::any_of(differ.begin(), differ.end(), [&](std::size_t k) {
+                const auto& g = sheet_.fields[k];
+                return std::abs(g.value - f.value) <= 0.005 * std::abs(f.value) && g.slope == f.slope &&
+                       g.shape == f.shape;
+            });
+            if (known)
+                again.insert(i);
+            else
+                differ.push_back(i);
+        }
+        if (differ.size() < 2 || differ.size() > 12)
+            continue;
+        const std::string of = what.first > 0 ? " of " + sheet_.ways[static_cast<std::size_t>(what.first - 1)] : "";
+        const std::string said =
+            print("There are %d ", static_cast<int>(differ.size())) + nameOf(what.second) + of + ".";
+        sheet_.notes.push_back(said);
+        for (const auto i : differ) {
+            std::vector<SheetChoice> choices;
+            for (const auto k : differ) {
+                SheetChoice c{print("line %d: ", static_cast<int>(sheet_.fields[k].line + 1)) +
+                              textOf(sheet_.fields[k])};
+                c.leave = k != i;
+                choices.push_back(std::move(c));
+            }
+            alsoAsk(sheet_.fields[i], print("twice %d %d", what.first, static_cast<int>(what.second)),
+                    said + " Which one holds?", choices);
+        }
+    }
+    std::vector<SheetField> kept;
+    for (std::size_t i = 0; i < sheet_.fields.size(); ++i)
+        if (!again.count(i))
+            kept.push_back(std::move(sheet_.fields[i]));
+    sheet_.fields = std::move(kept);
+}
+
+void Facts::sayEdgesThatDoNotMeet() {
+    for (int w = 1; w < static_cast<int>(sheet_.ways.size()); ++w) {
+        double upper = 0, lower = 0;
+        for (const auto& f : sheet_.fields) {
+            if (f.way == w && f.kind == SheetKind::lowPass && f.sure())
+                upper = f.value;
+            if (f.way == w + 1 && f.kind == SheetKind::highPass && f.sure())
+                lower = f.value;
+        }
+        if (upper > 0 && lower > 0 && std::abs(std::log2(upper / lower)) > 1)
+            sheet_.notes.push_back(sheet_.ways[static_cast<std::size_t>(w - 1)] + print(" ends at %.4g Hz, ", upper) +
+                                   sheet_.ways[static_cast<std::size_t>(w)] + print(" begins at %.4g Hz.", lower));
+    }
+}
+
+} // namespace loom::loudspeaker::sheet
