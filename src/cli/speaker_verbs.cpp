@@ -1,6 +1,7 @@
 #include "cli/speaker_verbs.h"
 #include "catalogue/catalogue.h"
 #include "cli/open.h"
+#include "cli/reading.h"
 #include "cli/shelf.h"
 #include "disk/safe_file.h"
 #include "dsp/number.h"
@@ -95,82 +96,9 @@ int setVoicing(const Call& c) {
     });
 }
 
-Result<loudspeaker::Sheet> sheetOf(const Call& c, const std::string& path) {
-    const auto text = readWhole(path, mostFile);
-    if (!text)
-        return text.error();
-    auto sheet = loudspeaker::readSheet(*text);
-    for (const auto& a : c.answers) { // "3=1": the first of what field 3 may mean
-        int field = 0, choice = 0;
-        if (std::sscanf(a.c_str(), "%d=%d", &field, &choice) != 2 || field < 1 ||
-            field > static_cast<int>(sheet.fields.size()) || choice < 1 ||
-            choice > static_cast<int>(sheet.fields[static_cast<std::size_t>(field - 1)].ask.size()))
-            return Error{"\"" + a + "\" answers nothing", "--answer", "loomctl sheet numbers fields and choices."};
-        loudspeaker::answer(sheet.fields[static_cast<std::size_t>(field - 1)], static_cast<std::size_t>(choice - 1));
-    }
-    return sheet;
-}
-
-int sheet(const Call& c) {
-    const auto s = sheetOf(c, c.file);
-    if (!s)
-        return fail(s.error());
-    json fields = json::array(), unread = json::array();
-    int n = 0;
-    for (const auto& f : s->fields) {
-        json one = {{"line", f.line + 1},
-                    {"way", f.way},
-                    {"reads", loudspeaker::textOf(f)},
-                    {"text", s->lines[f.line].substr(f.from, f.to - f.from)}};
-        for (const auto& choice : f.ask)
-            one["ask"].push_back(choice.label);
-        fields.push_back(one);
-        if (!c.asJson) {
-            std::printf("%2d  line %zu, way %d: %s", ++n, f.line + 1, f.way, loudspeaker::textOf(f).c_str());
-            for (std::size_t k = 0; k < f.ask.size(); ++k)
-                std::printf("%s%zu: %s", k ? ", " : ("  ? " + f.question + " ").c_str(), k + 1, f.ask[k].label.c_str());
-            std::printf("\n");
-        }
-    }
-    for (const auto& u : s->unread) {
-        unread.push_back({{"line", u.line + 1}, {"text", s->lines[u.line].substr(u.from, u.to - u.from)}});
-        if (!c.asJson)
-            std::printf("    line %zu, not understood: %s\n", u.line + 1,
-                        s->lines[u.line].substr(u.from, u.to - u.from).c_str());
-    }
-    // What is off, left to whoever sets it up, or a limit of the maker's: told, never applied.
-    json off = json::array(), forYou = json::array(), limits = json::array();
-    const auto tell = [&](json& to, const loudspeaker::SheetSpan& u, const char* word) {
-        const auto text = s->lines[u.line].substr(u.from, u.to - u.from);
-        to.push_back({{"line", u.line + 1}, {"text", text}});
-        if (!c.asJson)
-            std::printf("    line %zu, %s: %s\n", u.line + 1, word, text.c_str());
-    };
-    for (const auto& u : s->off)
-        tell(off, u, "off");
-    for (const auto& u : s->forYou)
-        tell(forYou, u, "for you to say");
-    for (const auto& l : s->limits) {
-        tell(limits, l.where, l.rms ? "the maker's limit, mean" : "the maker's limit, peak");
-        limits.back().update({{"way", l.way},
-                              {"rms", l.rms},
-                              {"value", l.value},
-                              {"unit", l.unit},
-                              {"attackMs", l.attackMs},
-                              {"releaseMs", l.releaseMs}});
-    }
-    return c.asJson ? say({{"ways", s->ways},
-                           {"fields", fields},
-                           {"off", off},
-                           {"forYou", forYou},
-                           {"limits", limits},
-                           {"unread", unread}})
-                    : 0;
-}
-
 int addVoicing(const Call& c) {
     return changed(c, "Add a voicing", [&](Project p) -> Result<Project> {
-        const auto s = sheetOf(c, c.text);
+        const auto s = sheetOf(c.text, c.answers);
         if (!s)
             return s.error();
         for (const auto& f : s->fields)
@@ -323,32 +251,21 @@ int fitVoicing(const Call& c) {
 
 int addResponse(const Call& c) {
     return changed(c, "Open a response", [&](Project p) -> Result<Project> {
-        const auto* v = p.voicing(c.id);
-        const auto text = readWhole(c.text, loudspeaker::maxResponseBytes);
-        if (!v || !text)
-            return v ? text.error() : Error{"there is no such voicing", c.id, "loomctl voicings lists them."};
-        const std::string name = std::filesystem::path(c.text).filename().string();
-        const auto read = loudspeaker::readResponse(*text, name);
+        const auto read = curveOf(c.text, loudspeaker::CurveUse::response, c.answers, 0);
         if (!read)
             return read.error();
-        for (const auto& note : read->notes)
-            std::fprintf(stderr, "%s\n", note.c_str());
-        Voicing next = *v;
-        if (c.way < 0 || c.way > static_cast<int>(v->ways.size()))
-            return Error{"it has no such way", std::to_string(c.way), "0 is its target."};
-        (c.way == 0 ? next.target : next.ways[static_cast<std::size_t>(c.way - 1)].response) = name;
-        p.assets[name] = std::vector<char>(text->begin(), text->end());
-        return withVoicing(std::move(p), next);
+        return withResponse(std::move(p), c.id, c.way - 1, std::filesystem::path(c.text).filename().string(),
+                            read->curve);
     });
 }
 
 int addImpedance(const Call& c) {
     return changed(c, "Impedance curve", [&](Project p) -> Result<Project> {
-        const auto text = readWhole(c.text, mostFile);
-        if (!text)
-            return text.error();
+        const auto read = curveOf(c.text, loudspeaker::CurveUse::impedance, c.answers, 0);
+        if (!read)
+            return read.error();
         return withImpedance(std::move(p), c.id, static_cast<std::size_t>(c.way - 1),
-                             std::filesystem::path(c.text).filename().string(), {text->begin(), text->end()});
+                             std::filesystem::path(c.text).filename().string(), read->curve);
     });
 }
 
@@ -456,10 +373,6 @@ void addSpeakerVerbs(CLI::App& app, std::function<int()>& action) {
     v->add_option("WAY", call.way, "From 1; 0: the whole")->required();
     v->add_option("FIELD", call.field, "As loomctl voicing lists them")->required();
     v->add_option("VALUE", call.text, "As in a sheet")->required();
-    v = verb("sheet", "What a spec sheet says", "loomctl sheet demo/sheets/oakhaven-x2.txt", sheet);
-    v->add_option("SHEET", call.file, "A text")->required();
-    answers(v);
-    withJson(v);
     v = verb("add-voicing", "A voicing from a spec sheet", "loomctl add-voicing hall.loom demo/sheets/oakhaven-x2.txt",
              addVoicing);
     file(v);
@@ -504,13 +417,15 @@ void addSpeakerVerbs(CLI::App& app, std::function<int()>& action) {
              "loomctl add-response hall.loom oakhaven-x2 low.txt --way 1", addResponse);
     file(v);
     id(v, "VOICING", "Its id");
-    v->add_option("RESPONSE", call.text, "Lines of frequency, dB, degrees")->required();
+    v->add_option("RESPONSE", call.text, "As loomctl curve reads it")->required();
     v->add_option("--way", call.way, "From 1; 0: the target");
+    v->add_option("--answer", call.answers, "TOPIC=CHOICE for what loomctl curve asks");
     v = verb("add-impedance", "An impedance curve for a way",
              "loomctl add-impedance hall.loom bobbin-12 ohms.txt --way 1", addImpedance);
     file(v);
     id(v, "VOICING", "Its id");
-    v->add_option("CURVE", call.text, "Lines of frequency and ohms")->required();
+    v->add_option("CURVE", call.text, "As loomctl curve --as impedance reads it")->required();
+    v->add_option("--answer", call.answers, "TOPIC=CHOICE for what loomctl curve asks");
     v->add_option("--way", call.way, "From 1")->required()->check(CLI::Range(1, 4));
     v = verb("add-taps", "A FIR filter for a way", "loomctl add-taps hall.loom oakhaven-x2 taps.txt --way 2", addTaps);
     file(v);

@@ -8,6 +8,7 @@
 #include "cli/room_verbs.h"
 #include "cli/shelf.h"
 #include "cli/site_verbs.h"
+#include "cli/reading.h"
 #include "cli/speaker_verbs.h"
 #include "dsp/number.h"
 #include "engine/latency.h"
@@ -590,6 +591,7 @@ void addVerbs(CLI::App& app, std::function<int()>& action) {
     addLaneVerbs(app, action);
     addRoomVerbs(app, action);
     addSpeakerVerbs(app, action);
+    addReadingVerbs(app, action);
     addSiteVerbs(app, action);
 #ifdef LOOM_LIVE
     addLiveVerbs(app, action);

@@ -1,4 +1,5 @@
 #include "dsp/number.h"
+#include <array>
 #include <charconv>
 #include <cmath>
 
@@ -119,6 +120,12 @@ std::string fixedText(double v, int digits) {
 
 std::string shortText(double v, int figures) {
     return written(v, std::chars_format::general, figures);
+}
+
+std::string plainText(double v) {
+    std::array<char, 400> text{}; // the longest finite double has 309 digits before its point, or 1074 behind it
+    const auto end = std::to_chars(text.data(), text.data() + text.size(), v, std::chars_format::fixed);
+    return end.ec == std::errc() ? std::string(text.data(), end.ptr) : fixedText(v, 12);
 }
 
 std::string exactText(double v) {

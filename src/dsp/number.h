@@ -34,6 +34,7 @@ std::optional<int> wholeInteger(std::string_view text, int min, int max);
 std::string fixedText(double v, int digits);      // "-0.50"
 std::string shortText(double v, int figures = 6); // up to so many figures that count: "0.5", "1e+06"
 std::string exactText(double v);                  // the shortest text that reads as the same number
+std::string plainText(double v);                  // the same without an exponent, as people write it
 
 // A sentence with numbers in it. In `format`, "%" [+] [.digits] f, g, d or s stands for the next piece (as in C, but
 // with no locale, no width and no pointers); "%%" is a percent sign. A piece that does not fit its letter is put as

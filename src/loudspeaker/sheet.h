@@ -91,9 +91,12 @@ struct SheetQuestion {
     std::vector<std::size_t> fields;
 };
 
-inline constexpr std::size_t maxSheetBytes = 64u << 10, maxSheetLines = 1000;
-// Text beyond the limits is cut off and the rest marked as unread by a last line that says so.
+inline constexpr std::size_t maxSheetBytes = 16u << 20, maxSheetLines = 200000;
+// UTF-8 with any line ends. Of a long text the part that matters is read, and a note says which; text beyond the limits
+// is cut off, and a last line says so.
 Sheet readSheet(const std::string& text);
+const char* idOf(SheetKind kind);   // "highPass", as loomctl says it
+const char* unitOf(SheetKind kind); // of its value: "Hz"; "": none
 // "High-pass 47 Hz Butterworth 24 dB/oct"
 std::string textOf(const SheetField& field);
 // Chooses one of what a field may mean; of one that is left, nothing is taken.

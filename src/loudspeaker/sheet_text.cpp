@@ -14,6 +14,43 @@ const char* const shapeNames[] = {"Butterworth", "Linkwitz\u2013Riley", "Bessel"
 
 } // namespace
 
+const char* idOf(SheetKind kind) {
+    static const char* const ids[] = {"name",       "maker",     "driver",      "impedance", "minimumImpedance",
+                                      "noisePower", "peakPower", "sensitivity", "coil",      "coverage",
+                                      "taps",       "highPass",  "lowPass",     "bell",      "lowShelf",
+                                      "highShelf",  "notch",     "allPass",     "level",     "polarity",
+                                      "delay"};
+    return ids[static_cast<std::size_t>(kind)];
+}
+
+const char* unitOf(SheetKind kind) {
+    switch (kind) {
+    case SheetKind::impedance:
+    case SheetKind::minimumImpedance:
+        return "ohm";
+    case SheetKind::rmsPower:
+    case SheetKind::peakPower:
+    case SheetKind::taps:
+        return "W";
+    case SheetKind::sensitivity:
+    case SheetKind::gain:
+        return "dB";
+    case SheetKind::coil:
+        return "mm";
+    case SheetKind::coverage:
+        return "deg";
+    case SheetKind::delay:
+        return "ms";
+    case SheetKind::name:
+    case SheetKind::maker:
+    case SheetKind::driver:
+    case SheetKind::polarity:
+        return "";
+    default:
+        return "Hz";
+    }
+}
+
 std::string textOf(const SheetField& f) {
     const auto hz = [](double v) { return v >= 1000 ? print("%.4g kHz", v / 1000) : print("%.4g Hz", v); };
     const auto edge = [&](const char* name) {

@@ -2,7 +2,6 @@
 #include "dsp/number.h"
 #include "dsp/tap_file.h"
 #include "engine/block_kind.h"
-#include "loudspeaker/response_file.h"
 #include "model/asset_name.h"
 #include "model/block_names.h"
 #include "program/program_edit.h"
@@ -146,19 +145,36 @@ Result<Project> fed(Project p, const std::string& device, const std::string& inp
     return p;
 }
 
-Result<Project> withImpedance(Project p, const std::string& id, std::size_t way, std::string name,
-                              const std::vector<char>& bytes) {
+// A name for the text that a curve becomes: that of its file, with another ending where that says sound.
+static std::string curveName(const std::string& file) {
+    const auto dot = file.rfind('.');
+    const std::string ending = dot == std::string::npos ? "" : file.substr(dot);
+    return ending == ".wav" || ending == ".flac" ? file.substr(0, dot) + ".txt" : file;
+}
+
+Result<Project> withResponse(Project p, const std::string& id, int way, const std::string& name,
+                             const loudspeaker::ResponseFile& curve) {
+    auto* v = p.voicing(id);
+    if (!v || way < -1 || way >= static_cast<int>(v->ways.size()))
+        return Error{"there is no such way", id, "loomctl voicings lists voicings."};
+    const auto text = loudspeaker::curveText(curve, loudspeaker::CurveUse::response);
+    Voicing next = *v;
+    (way < 0 ? next.target : next.ways[static_cast<std::size_t>(way)].response) =
+        withFile(p, curveName(name), {text.begin(), text.end()});
+    return withVoicing(std::move(p), next);
+}
+
+Result<Project> withImpedance(Project p, const std::string& id, std::size_t way, const std::string& name,
+                              const loudspeaker::ResponseFile& curve) {
     auto* v = p.voicing(id);
     if (!v || way >= v->ways.size())
         return Error{"there is no such way", id, "loomctl voicings lists voicings."};
-    const auto curve = loudspeaker::readResponse({bytes.begin(), bytes.end()}, name);
-    if (!curve)
-        return curve.error();
-    const double least = *std::min_element(curve->db.begin(), curve->db.end());
+    const double least = *std::min_element(curve.db.begin(), curve.db.end());
     if (!(least > 0))
         return Error{print("goes down to %.3g ohms", least), name, "A line is a frequency and ohms above 0."};
+    const auto text = loudspeaker::curveText(curve, loudspeaker::CurveUse::impedance);
     v->ways[way].minimumOhms = least;
-    v->ways[way].impedance = withFile(p, name, bytes);
+    v->ways[way].impedance = withFile(p, curveName(name), {text.begin(), text.end()});
     return p;
 }
 

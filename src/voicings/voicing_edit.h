@@ -1,6 +1,7 @@
 // Changes of voicings, of what hangs on amplifiers, and of whom they reach. Each gives a project as it would be; one
 // edit makes it so, with every program that a voicing runs in.
 #pragma once
+#include "loudspeaker/curve_file.h"
 #include "model/edit.h"
 #include "voicings/voiced.h"
 
@@ -26,10 +27,12 @@ Result<Project> hung(Project p, const std::string& amplifier, const std::string&
 // "device/port" whose sound comes to an amplifier's input; "": none.
 Result<Project> fed(Project p, const std::string& amplifier, const std::string& input, const std::string& from);
 
-// An impedance curve (lines of frequency and ohms): it is kept, and its lowest point is the way's least impedance.
-// Error: what is wrong with it; ohms must be above 0.
-Result<Project> withImpedance(Project p, const std::string& voicing, std::size_t way, std::string name,
-                              const std::vector<char>& bytes);
+// A response for a way, or (-1) as the target; it is kept as a file of the project. Error: there is no such way.
+Result<Project> withResponse(Project p, const std::string& voicing, int way, const std::string& name,
+                             const loudspeaker::ResponseFile& curve);
+// An impedance curve: it is kept, and its lowest point is the way's least impedance. Error: ohms must be above 0.
+Result<Project> withImpedance(Project p, const std::string& voicing, std::size_t way, const std::string& name,
+                              const loudspeaker::ResponseFile& curve);
 // A FIR filter for a way, from a file of taps or sound that goes into the project; empty bytes take it out. Error:
 // what is wrong with the file.
 Result<Project> withTaps(Project p, const std::string& voicing, std::size_t way, std::string name,

@@ -56,6 +56,8 @@ Result<SheetField> readOne(const std::string& typed, const std::string& label) {
     if (sheet.fields.size() != 1 || !sheet.unread.empty())
         return Error{"\"" + typed.substr(0, 60) + "\" was not understood", label,
                      "Type it as 47 Hz BW24, 430 Hz LR12, 205 Hz -2.2 dB Q 1.6, or 3 kHz +2 dB 0.7 oct."};
+    if (sheet.fields[0].topic == "shape") // who types a slope alone means the usual one, and sees it at once
+        loudspeaker::answer(sheet.fields[0], 0);
     if (!sheet.fields[0].sure())
         return Error{sheet.fields[0].question, label, "Type the unit, or Q or oct."};
     return sheet.fields[0];
@@ -277,7 +279,8 @@ Voicing voicingFrom(const loudspeaker::Sheet& sheet, const std::vector<bool>& le
         case SheetKind::bell:
         case SheetKind::lowShelf:
         case SheetKind::highShelf: {
-            const std::string part = way > 0 ? number + "eq" : "whole";
+            const bool whole = way <= 0 || (f.way == 0 && !sheet.ways.empty());
+            const std::string part = whole ? "whole" : number + "eq";
             const int n = ++bells[part];
             if (n > static_cast<int>(mostBells))
                 wrong = Error{"there is room for eight bells", textOf(f), ""};

@@ -381,9 +381,10 @@ class TestSpeakersPage : public WindowTest {
         for (const auto& p : plot->paintedParts())
             left += p.name.contains("Bell");
         QCOMPARE(left, bells - 1);
-        QVERIFY(page()->readResponse(LOOM_SOURCE_DIR "/demo/responses/bobbin-12.txt", -1) &&
-                !state().curves().target.empty());
-        QVERIFY(!page()->readResponse(LOOM_SOURCE_DIR "/README.md", 0));
+        QVERIFY(page()->readCurve(LOOM_SOURCE_DIR "/demo/responses/bobbin-12.txt", -1, false));
+        press("takeCurve");
+        QVERIFY(!state().curves().target.empty());
+        QVERIFY(!page()->readCurve(LOOM_SOURCE_DIR "/README.md", 0, false));
     }
     void largeTextAndNight() {
         openDemo();

@@ -455,11 +455,20 @@ class TestVoicing : public QObject {
 
     void impedanceCurve() {
         Project p = rig();
-        const auto bytes = [](const char* t) { return std::vector<char>(t, t + std::strlen(t)); };
-        QVERIFY(!withImpedance(p, "x2", 0, "z.txt", bytes("100 8\n200 -1\n")) &&
-                !withImpedance(p, "x2", 0, "z.txt", bytes("nothing")) &&
-                !withImpedance(p, "x2", 7, "z.txt", bytes("1 2\n3 4")));
-        const auto then = withImpedance(p, "x2", 0, "z.txt", bytes("20 40\n60 9\n200 5.5\n1000 14\n"));
+        const auto curve = [](const char* t) {
+            return loudspeaker::readCurve(t, "z.txt", loudspeaker::CurveUse::impedance)->curve;
+        };
+        loudspeaker::ResponseFile below;
+        below.hz = {100, 200};
+        below.db = {8, -1};
+        QVERIFY(!withImpedance(p, "x2", 0, "z.txt", below) &&
+                !withImpedance(p, "x2", 7, "z.txt", curve("100 20\n300 4\n")));
+        const auto then = withImpedance(p, "x2", 0, "z.txt", curve("20 40\n60 9\n200 5.5\n1000 14\n"));
+        // As a response, and as the target; an impulse response becomes a text.
+        const auto heard = withResponse(*then, "x2", 0, "low.wav", curve("20 40\n60 9\n"));
+        QVERIFY(heard && heard->voicings[0].ways[0].response == "low.txt" && heard->assets.count("low.txt"));
+        QVERIFY(withResponse(*then, "x2", -1, "goal.frd", below)->voicings[0].target == "goal.frd");
+        QVERIFY(!withResponse(*then, "x2", 9, "x", below) && !withResponse(*then, "none", 0, "x", below));
         QVERIFY(then && then->voicings[0].ways[0].minimumOhms == 5.5 && then->assets.count("z.txt"));
         for (const auto& f : outputFigures(*then, {}))
             if (f.amplifier == "amp" && f.port == "out 1")

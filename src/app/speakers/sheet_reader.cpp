@@ -26,7 +26,7 @@ SheetReader::SheetReader(QWidget* parent)
     auto* head = new FlowLayout;
     auto* title = new QLabel("Spec sheet");
     title->setStyleSheet("font-weight: bold");
-    auto* open = new QPushButton("Open a text\u2026");
+    auto* open = new QPushButton("Open a text or PDF\u2026");
     open->setObjectName("openSheet");
     auto* back = new QPushButton("Back to the curves");
     back->setObjectName("sheetBack");
@@ -39,6 +39,8 @@ SheetReader::SheetReader(QWidget* parent)
     says_->setWordWrap(true);
     says_->setObjectName("sheetSays");
     box->addWidget(says_);
+    questions_ = new QVBoxLayout;
+    box->addLayout(questions_);
     auto* row = new QHBoxLayout;
     text_->setObjectName("sheetText");
     text_->setAccessibleName("Text of the sheet");
@@ -65,11 +67,10 @@ SheetReader::SheetReader(QWidget* parent)
     connect(back, &QPushButton::clicked, this, &SheetReader::wantsBack);
     connect(make_, &QPushButton::clicked, this, &SheetReader::approved);
     connect(open, &QPushButton::clicked, this, [this] {
-        const QString name = QFileDialog::getOpenFileName(this, "Open a spec sheet", {},
-                                                          "Texts (*.txt *.csv *.tsv *.md);;All files (*)");
-        QFile file(name);
-        if (!name.isEmpty() && file.open(QIODevice::ReadOnly))
-            setText(QString::fromUtf8(file.read(loudspeaker::maxSheetBytes)));
+        const QString name = QFileDialog::getOpenFileName(
+            this, "Open a spec sheet", {}, "Sheets (*.pdf *.txt *.csv *.tsv *.md *.json *.xml);;All files (*)");
+        if (!name.isEmpty())
+            emit wantsFile(name);
     });
     connect(table_, &QTableWidget::itemChanged, this, [this](QTableWidgetItem* item) {
         if (filling_ || item->column() != 0)
@@ -141,26 +142,46 @@ void SheetReader::fill() {
             new QTableWidgetItem(f.way > 0 ? q(sheet_.ways[static_cast<std::size_t>(f.way - 1)]) : QString("all")));
         table_->setItem(r, 3, new QTableWidgetItem(q(loudspeaker::textOf(f)).replace(" -", " \u2212")));
         table_->removeCellWidget(r, 3);
-        if (!f.sure()) {
-            auto* ask = new ChoiceBox;
-            ask->setObjectName(QString("ask.%1").arg(r + 1));
-            ask->setAccessibleName(q(f.question));
-            ask->addItem(q(f.question) + " It is\u2026");
-            for (const auto& choice : f.ask)
-                ask->addItem(q(choice.label));
-            ask->setStyleSheet(QString("background: %1").arg(tokens().saffronTint.name()));
-            connect(ask, &QComboBox::activated, this, [this, i](int choice) {
-                if (choice < 1)
-                    return;
-                loudspeaker::answer(sheet_.fields[i], static_cast<std::size_t>(choice - 1));
-                QMetaObject::invokeMethod(this, &SheetReader::fill, Qt::QueuedConnection); // the box goes with it
-            });
-            table_->setCellWidget(r, 3, ask);
-        }
+        if (!f.sure())
+            table_->item(r, 3)->setBackground(tokens().saffronTint);
     }
+    askQuestions();
     filling_ = false;
     mark();
     refresh();
+}
+
+void SheetReader::askQuestions() {
+    while (auto* item = questions_->takeAt(0)) {
+        if (item->widget())
+            item->widget()->deleteLater();
+        delete item;
+    }
+    const auto all = loudspeaker::questionsOf(sheet_);
+    constexpr std::size_t shown = 6; // the next ones come as these are answered
+    for (std::size_t k = 0; k < std::min(shown, all.size()); ++k) {
+        const auto& question = all[k];
+        auto* ask = new ChoiceBox;
+        ask->setObjectName(QString("ask.%1").arg(k + 1));
+        ask->setSizeAdjustPolicy(QComboBox::AdjustToMinimumContentsLengthWithIcon);
+        const auto& first = sheet_.fields[question.fields.front()];
+        const QString more =
+            question.fields.size() > 1 ? QString(" (and %1 alike)").arg(question.fields.size() - 1) : QString();
+        const QString text = QString("Line %1: ").arg(first.line + 1) + q(question.text) + more;
+        ask->setAccessibleName(text);
+        ask->addItem(text + " \u2026");
+        for (const auto& choice : question.choices)
+            ask->addItem(q(choice));
+        ask->setStyleSheet(QString("background: %1").arg(tokens().saffronTint.name()));
+        connect(ask, &QComboBox::activated, this, [this, question](int choice) {
+            if (choice < 1)
+                return;
+            loudspeaker::answer(sheet_, question, static_cast<std::size_t>(choice - 1));
+            leftOut_.assign(sheet_.fields.size(), false);
+            QMetaObject::invokeMethod(this, &SheetReader::fill, Qt::QueuedConnection); // the box goes with it
+        });
+        questions_->addWidget(ask);
+    }
 }
 
 // Understood: on a tint; asked: on saffron; not understood: dashed below.
@@ -224,6 +245,8 @@ void SheetReader::refresh() {
                     ? QString(".")
                     : QString("; %1 places were not understood and are marked.").arg(sheet_.unread.size());
     }
+    for (std::size_t k = 0; k < std::min<std::size_t>(sheet_.notes.size(), 3); ++k)
+        says += " " + q(sheet_.notes[k]);
     if (!sheet_.off.empty())
         says += QString(" Off: %1, struck through.").arg(sheet_.off.size());
     if (!sheet_.limits.empty())

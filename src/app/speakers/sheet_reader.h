@@ -9,6 +9,7 @@ class QLabel;
 class QPlainTextEdit;
 class QPushButton;
 class QTableWidget;
+class QVBoxLayout;
 
 namespace loom::app {
 
@@ -25,6 +26,7 @@ class SheetReader : public QWidget {
   signals:
     void approved();
     void wantsBack();
+    void wantsFile(const QString& file);
 
   protected:
     void keyPressEvent(QKeyEvent*) override;
@@ -32,12 +34,14 @@ class SheetReader : public QWidget {
   private:
     void read();
     void fill();
-    void mark(); // colours in the text
+    void askQuestions(); // alike ones in one, above the text
+    void mark();         // colours in the text
     void refresh();
     QPlainTextEdit* text_;
     QTableWidget* table_;
     QLabel* says_;
     QPushButton* make_;
+    QVBoxLayout* questions_;
     loudspeaker::Sheet sheet_;
     std::vector<bool> leftOut_;
     bool filling_ = false;

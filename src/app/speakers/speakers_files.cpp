@@ -1,11 +1,17 @@
 // Files that Speakers opens and writes: responses, impedance curves, taps, voicings, set-ups.
+#include "app/speakers/curve_reader.h"
 #include "app/speakers/loads_table.h"
+#include "app/speakers/sheet_reader.h"
 #include "app/speakers/speakers_page.h"
 #include "app/text.h"
+#include "disk/pdf_text.h"
 #include "disk/safe_file.h"
+#include "dsp/text.h"
 #include "model/asset_name.h"
+#include <QDropEvent>
 #include <QFileDialog>
 #include <QFileInfo>
+#include <QMimeData>
 
 namespace loom::app {
 namespace {
@@ -15,38 +21,90 @@ constexpr std::size_t mostFile = 16u << 20;
 } // namespace
 
 void SpeakersPage::openResponse(int way) {
-    const QString file = QFileDialog::getOpenFileName(this, way < 0 ? "Open a target" : "Open a response", {},
-                                                      "Responses (*.txt *.csv *.frd);;All files (*)");
+    const QString file =
+        QFileDialog::getOpenFileName(this, way < 0 ? "Open a target" : "Open a response", {},
+                                     "Responses (*.txt *.csv *.frd *.tsv *.dat *.wav *.flac);;All files (*)");
     if (!file.isEmpty())
-        readResponse(file, way);
+        readCurve(file, way, false);
 }
 
-bool SpeakersPage::readResponse(const QString& file, int way) {
-    if (!state_.voicing())
-        return false;
-    const auto text = project::readWhole(file.toStdString(), loudspeaker::maxResponseBytes);
-    if (!text)
-        return state_.session().report(text.error()), false;
-    std::string name = QFileInfo(file).fileName().toStdString();
-    const auto read = loudspeaker::readResponse(*text, name);
-    if (!read)
-        return state_.session().report(read.error()), false;
-    auto then = state_.project();
-    const project::Asset bytes(std::vector<char>(text->begin(), text->end()));
-    name = project::freeAssetName(then.assets, name, bytes);
-    then.assets[name] = bytes;
-    auto next = *state_.voicing();
-    (way < 0 ? next.target : next.ways[static_cast<std::size_t>(way)].response) = name;
-    return state_.run(project::withVoicing(std::move(then), next), way < 0 ? "Open a target" : "Open a response");
+void SpeakersPage::openImpedance(int way) {
+    const QString file = QFileDialog::getOpenFileName(this, "Open an impedance curve", {},
+                                                      "Impedances (*.txt *.csv *.zma *.tsv *.dat);;All files (*)");
+    if (!file.isEmpty())
+        readCurve(file, way, true);
 }
 
-bool SpeakersPage::readImpedance(const QString& file, int way) {
-    const auto text = project::readWhole(file.toStdString(), loudspeaker::maxResponseBytes);
+bool SpeakersPage::readCurve(const QString& file, int way, bool impedance) {
+    const auto* v = state_.voicing();
+    if (!v)
+        return state_.session().report("Choose a voicing first, or make one: a curve belongs to one."), false;
+    const auto bytes = project::readWhole(file.toStdString(), mostFile);
+    if (!bytes)
+        return state_.session().report(bytes.error()), false;
+    using loudspeaker::CurveUse;
+    std::vector<CurveReader::For> all;
+    int chosen = 0;
+    for (int w = 0; w < static_cast<int>(v->ways.size()); ++w)
+        for (const bool ohms : {false, true}) {
+            if (w == way && ohms == impedance)
+                chosen = static_cast<int>(all.size());
+            all.push_back({(ohms ? "Impedance of " : "Response of ") + q(v->ways[static_cast<std::size_t>(w)].name), w,
+                           ohms ? CurveUse::impedance : CurveUse::response});
+        }
+    if (way < 0)
+        chosen = static_cast<int>(all.size());
+    all.push_back({"Target", -1, CurveUse::response});
+    if (const auto wrong = curve_->open(*bytes, QFileInfo(file).fileName(), all, chosen))
+        return state_.session().report(*wrong), false;
+    showView(fileView);
+    return true;
+}
+
+void SpeakersPage::takeCurve() {
+    if (!curve_->ready())
+        return;
+    const auto& c = curve_->chosen();
+    const std::string name = curve_->name().toStdString();
+    const auto& curve = curve_->reading().curve;
+    const bool done = c.use == loudspeaker::CurveUse::impedance
+                          ? state_.run(project::withImpedance(state_.project(), state_.voicingId(),
+                                                              static_cast<std::size_t>(c.way), name, curve),
+                                       "Impedance curve " + curve_->name())
+                          : state_.run(project::withResponse(state_.project(), state_.voicingId(), c.way, name, curve),
+                                       c.way < 0 ? QString("Open a target") : QString("Open a response"));
+    if (done)
+        showView(curvesView);
+}
+
+bool SpeakersPage::openFile(const QString& file) {
+    const auto bytes = project::readWhole(file.toStdString(), project::maxPdfBytes);
+    if (!bytes)
+        return state_.session().report(bytes.error()), false;
+    if (!project::isPdf(*bytes)) {
+        // Lines of numbers, or sound, are a curve; everything else is words.
+        const auto curve =
+            loudspeaker::readCurve(*bytes, QFileInfo(file).fileName().toStdString(), loudspeaker::CurveUse::response);
+        if (curve && (curve->impulse || curve->curve.hz.size() >= 8))
+            return readCurve(file, 0, false);
+    }
+    const auto text =
+        project::isPdf(*bytes) ? project::pdfText(file.toStdString()) : Result<std::string>(utf8Of(*bytes));
     if (!text)
         return state_.session().report(text.error()), false;
-    return state_.run(project::withImpedance(state_.project(), state_.voicingId(), static_cast<std::size_t>(way),
-                                             QFileInfo(file).fileName().toStdString(), {text->begin(), text->end()}),
-                      "Impedance curve " + QFileInfo(file).fileName());
+    reader_->setText(q(*text));
+    showView(sheetView);
+    return true;
+}
+
+void SpeakersPage::dragEnterEvent(QDragEnterEvent* e) {
+    if (e->mimeData()->hasUrls() && e->mimeData()->urls().size() == 1 && e->mimeData()->urls().first().isLocalFile())
+        e->acceptProposedAction();
+}
+
+void SpeakersPage::dropEvent(QDropEvent* e) {
+    e->acceptProposedAction();
+    openFile(e->mimeData()->urls().first().toLocalFile());
 }
 
 bool SpeakersPage::readTaps(const QString& file, int way) {

@@ -1,6 +1,7 @@
 #include "app/speakers/speakers_page.h"
 #include "app/shell/ask.h"
 #include "app/shell/flow_layout.h"
+#include "app/speakers/curve_reader.h"
 #include "app/speakers/loads_table.h"
 #include "app/speakers/sheet_reader.h"
 #include "app/speakers/voicing_plot.h"
@@ -81,9 +82,12 @@ SpeakersPage::SpeakersPage(Session& session, QWidget* parent)
     plot_ = new VoicingPlot(state_);
     loads_ = new LoadsTable(state_);
     reader_ = new SheetReader;
+    curve_ = new CurveReader;
     stack_ = new QStackedWidget;
-    for (QWidget* w : {static_cast<QWidget*>(plot_), static_cast<QWidget*>(loads_), static_cast<QWidget*>(reader_)})
+    for (QWidget* w : {static_cast<QWidget*>(plot_), static_cast<QWidget*>(loads_), static_cast<QWidget*>(reader_),
+                       static_cast<QWidget*>(curve_)})
         stack_->addWidget(w);
+    setAcceptDrops(true);
     middle->addWidget(stack_, 1);
     notes_ = new QLabel;
     notes_->setWordWrap(true);
@@ -117,12 +121,7 @@ SpeakersPage::SpeakersPage(Session& session, QWidget* parent)
             for (int w = 0; w < static_cast<int>(v->ways.size()); ++w) {
                 const auto& way = v->ways[static_cast<std::size_t>(w)];
                 connect(menu->addAction("Impedance curve of " + q(way.name) + "\u2026"), &QAction::triggered, this,
-                        [this, w] {
-                            const QString file = QFileDialog::getOpenFileName(
-                                this, "Frequency and ohms", {}, "Curves (*.txt *.csv *.zma);;All files (*)");
-                            if (!file.isEmpty())
-                                readImpedance(file, w);
-                        });
+                        [this, w] { openImpedance(w); });
                 if (project::partOf(*v, std::to_string(w + 1) + ".fir"))
                     connect(menu->addAction("Take the FIR filter out of " + q(way.name)), &QAction::triggered, this,
                             [this, w] { readTaps({}, w); });
@@ -141,6 +140,9 @@ SpeakersPage::SpeakersPage(Session& session, QWidget* parent)
     });
     files_->setMenu(menu);
     connect(reader_, &SheetReader::approved, this, &SpeakersPage::takeSheet);
+    connect(reader_, &SheetReader::wantsFile, this, &SpeakersPage::openFile);
+    connect(curve_, &CurveReader::approved, this, &SpeakersPage::takeCurve);
+    connect(curve_, &CurveReader::wantsBack, this, [this] { showView(curvesView); });
     connect(reader_, &SheetReader::wantsBack, this, [this] { showView(curvesView); });
     connect(&state_, &SpeakersState::changed, this, &SpeakersPage::refresh);
     connect(&Theme::get(), &Theme::changed, this, &SpeakersPage::sizeUp);
@@ -260,6 +262,8 @@ void SpeakersPage::showView(View view) {
 void SpeakersPage::takeFocus() {
     if (stack_->currentIndex() == sheetView)
         reader_->takeFocus();
+    else if (stack_->currentIndex() == fileView)
+        curve_->takeFocus();
     else
         stack_->currentWidget()->setFocus();
 }

@@ -15,6 +15,7 @@ class QStackedWidget;
 
 namespace loom::app {
 
+class CurveReader;
 class LoadsTable;
 class SheetReader;
 class VoicingPlot;
@@ -27,7 +28,8 @@ class SpeakersPage : public QWidget {
     VoicingPlot* plot() { return plot_; }
     LoadsTable* loads() { return loads_; }
     SheetReader* reader() { return reader_; }
-    enum View { curvesView, loadsView, sheetView };
+    CurveReader* curveReader() { return curve_; }
+    enum View { curvesView, loadsView, sheetView, fileView };
     void showView(View view);
     void takeFocus();
 
@@ -39,8 +41,11 @@ class SpeakersPage : public QWidget {
     void align();
     void fit();                 // asks for the range
     void openResponse(int way); // -1: the target
-    bool readResponse(const QString& file, int way);
-    bool readImpedance(const QString& file, int way);
+    void openImpedance(int way);
+    // A file is shown before it is taken: a spec sheet, a PDF, a response, an impedance. False: refused and reported.
+    bool openFile(const QString& file);
+    bool readCurve(const QString& file, int way, bool impedance); // way -1: the target
+    void takeCurve();
     bool readTaps(const QString& file, int way); // a FIR filter; "" takes it out
     void keepInLibrary();
     void bringInStep(); // programs whose blocks of voicings were changed alone
@@ -54,6 +59,8 @@ class SpeakersPage : public QWidget {
 
   protected:
     void showEvent(QShowEvent*) override;
+    void dragEnterEvent(QDragEnterEvent*) override;
+    void dropEvent(QDropEvent*) override;
 
   private:
     void buildLeft(QWidget* left);
@@ -71,6 +78,7 @@ class SpeakersPage : public QWidget {
     VoicingPlot* plot_;
     LoadsTable* loads_;
     SheetReader* reader_;
+    CurveReader* curve_;
     QLabel *reach_, *limits_, *notes_;
     QPushButton *curvesButton_, *loadsButton_, *sheetButton_, *reachButton_, *phaseButton_, *own_, *align_, *fit_,
         *files_;

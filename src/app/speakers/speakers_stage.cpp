@@ -40,6 +40,9 @@ std::vector<Command> commandsOf(SpeakersPage* s) {
         Command("speakers.response", "Open a response of the first way", [s] { s->openResponse(0); })
             .unless(voicing)
             .byMouse("Files"),
+        Command("speakers.impedance", "Open an impedance curve of the first way", [s] { s->openImpedance(0); })
+            .unless(voicing)
+            .byMouse("Files"),
         Command("speakers.phase", "Phase of the voicing",
                 [s] {
                     s->plot()->setPhase(!s->plot()->phase());

@@ -35,7 +35,7 @@ void Reader::read() {
             ++at_;
             continue;
         }
-        if (footnote() || settings())
+        if (footnote() || (ownWay(joined(rows_[at_])) && rows_[at_].cells.size() == 1 && section()) || settings())
             continue;
         if (columns_.empty() || columnStarts_.empty())
             closeSettings();
@@ -101,10 +101,35 @@ WayRef Reader::namedWay(const std::string& name) {
     return {namedRank + static_cast<int>(it - names_.begin()), name};
 }
 
+std::optional<WayRef> Reader::ownWay(const Run& run) const {
+    std::size_t i = 0;
+    const auto way = numberedWay(run, i);
+    if (!way || i + 2 >= run.size() || run[i]->text != "of" || run[i + 1]->is != Item::Is::number ||
+        !run[i + 2]->is_(":"))
+        return {};
+    const std::size_t first = i + 3;
+    if (first >= run.size())
+        return way;
+    const auto& line = sheet_.lines[run[first]->line];
+    std::string name = line.substr(run[first]->from, run.back()->to - run[first]->from);
+    if (line.front() == '"') // a quoted cell has its quotes twice
+        for (std::size_t at = 0; (at = name.find("\"\"", at)) != std::string::npos; ++at)
+            name.erase(at, 1);
+    return WayRef{way->rank, name};
+}
+
 // A line that names a way and nothing else.
 bool Reader::section() {
     Row& row = rows_[at_];
     Run run = joined(row);
+    if (const auto own = ownWay(run)) {
+        use(run);
+        where_ = *own;
+        columns_.clear();
+        heads_.clear();
+        ++at_;
+        return true;
+    }
     std::optional<WayRef> way;
     for (std::size_t i = 0; i < run.size(); ++i) {
         Item& one = *run[i];

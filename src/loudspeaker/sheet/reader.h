@@ -18,6 +18,8 @@ class Reader {
     void sheetSays(); // what it says of all its numbers
     bool section();   // a line that names a way and nothing else
     bool footnote();
+    // "Way 2 of 3: Mid", as sheets of ours name their ways: by number, with any name.
+    std::optional<WayRef> ownWay(const Run& run) const;
     void plain(); // a line by itself
     static std::vector<WayRef> waysBeforeValues(const Run& run);
     void unread(); // marks what nothing was made of

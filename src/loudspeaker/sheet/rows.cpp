@@ -18,7 +18,10 @@ std::vector<Cell> split(const Letters& line, char sign) {
     std::vector<Cell> cells(1);
     bool quoted = false;
     for (std::size_t i = 0; i < line.size(); ++i) {
-        if (line[i].c == '"' && sign == ',') {
+        const bool twice = quoted && line[i].c == '"' && i + 1 < line.size() && line[i + 1].c == '"';
+        if (twice) // a quote inside of quotes
+            ++i;
+        else if (line[i].c == '"' && sign == ',') {
             quoted = !quoted;
             continue;
         }

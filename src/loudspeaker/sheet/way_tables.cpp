@@ -21,7 +21,10 @@ bool Reader::waysHead() {
         for (std::size_t c = 0; c < row.cells.size(); ++c) {
             if (row.cells[c].items.empty())
                 continue;
-            if (const auto w = wayCell(row.cells[c].items)) {
+            if (const auto own = ownWay(row.cells[c].items)) {
+                ways.push_back(*own);
+                starts.push_back(row.parted == Row::Parted::sign ? c : row.cells[c].start);
+            } else if (const auto w = wayCell(row.cells[c].items)) {
                 ways.push_back(*w);
                 starts.push_back(row.parted == Row::Parted::sign ? c : row.cells[c].start);
             } else if (c > 0) {
@@ -29,7 +32,8 @@ bool Reader::waysHead() {
             }
         }
         const auto numbered = std::count_if(ways.begin(), ways.end(), [](const WayRef& w) { return w.rank >= 100; });
-        if (ways.size() < 2 || (numbered > 0 && numbered < static_cast<std::ptrdiff_t>(ways.size())))
+        const bool own = ways.size() == 1 && row.cells.size() == 2 && ownWay(row.cells[1].items);
+        if ((ways.size() < 2 && !own) || (numbered > 0 && numbered < static_cast<std::ptrdiff_t>(ways.size())))
             return false; // "[OUT A]  SUB" is one
     }
     std::size_t n = 0;
