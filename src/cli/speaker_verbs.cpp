@@ -12,6 +12,7 @@
 #include "voicings/voicing_edit.h"
 #include "voicings/voicing_fields.h"
 #include "voicings/voicing_library.h"
+#include "voicings/voicing_sheet.h"
 #include <CLI/CLI.hpp>
 #include <algorithm>
 #include <cmath>
@@ -32,7 +33,7 @@ struct Call {
     std::vector<double> hz;
     double metres = -1, mm2 = -1, celsius = -100, from = 100, to = 10000;
     int way = 0, bells = 8;
-    bool asJson = false;
+    bool asJson = false, asCsv = false;
 };
 
 // Opens, changes, keeps.
@@ -286,6 +287,20 @@ int write(const Call& c, const std::string& text) {
     return done ? 0 : fail(done.error());
 }
 
+int voicingSheet(const Call& c) {
+    const auto p = loadProject(c.file, shelf());
+    if (!p)
+        return fail(p.error());
+    const auto* v = p->voicing(c.id);
+    if (!v)
+        return fail({"there is no such voicing", c.id, "loomctl voicings lists them."});
+    const auto text = c.asCsv ? sheetCsv(*v) : sheetText(*v);
+    if (!c.out.empty())
+        return write(c, text);
+    std::fputs(text.c_str(), stdout);
+    return 0;
+}
+
 int exportVoicing(const Call& c) {
     const auto p = loadProject(c.file, shelf());
     if (!p)
@@ -366,6 +381,12 @@ void addSpeakerVerbs(CLI::App& app, std::function<int()>& action) {
     file(v);
     id(v, "VOICING", "Its id");
     withJson(v);
+    v = verb("voicing-sheet", "A voicing as a spec sheet, which loomctl sheet reads back",
+             "loomctl voicing-sheet demo/marram-point oakhaven-x2 --csv", voicingSheet);
+    file(v);
+    id(v, "VOICING", "Its id");
+    v->add_flag("--csv", call.asCsv, "A row a parameter, a column a way");
+    v->add_option("--out", call.out, "A file instead of the terminal");
     v = verb("set-voicing", "Sets a field for all loudspeakers that have it",
              "loomctl set-voicing hall.loom oakhaven-x2 1 highpass \"55 Hz BW24\"", setVoicing);
     file(v);

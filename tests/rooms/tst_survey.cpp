@@ -13,7 +13,6 @@
 #include "model/surfaces.h"
 #include "models.h"
 #include "program/load.h"
-#include "rooms/dxf_drawing.h"
 #include "rooms/owned_ports.h"
 #include "rooms/plan_clip.h"
 #include "test.h"
@@ -524,48 +523,6 @@ class TestSurvey : public QObject {
         std::stop_source stop;
         stop.request_stop();
         QVERIFY(suggestionsOf(p, "room", nullptr, stop.get_token()).empty());
-    }
-    void floorPlansOfDxf() {
-        // Two lines and a closed polyline of 10 x 6 m, in millimetres.
-        const std::string head = "0\nSECTION\n2\nHEADER\n9\n$INSUNITS\n70\n4\n0\nENDSEC\n0\nSECTION\n2\nENTITIES\n";
-        const std::string line = "0\nLINE\n8\n0\n10\n0\n20\n0\n11\n10000\n21\n6000\n";
-        const std::string poly =
-            "0\nLWPOLYLINE\n8\n0\n90\n4\n70\n1\n10\n0\n20\n0\n10\n10000\n20\n0\n10\n10000\n20\n6000\n10\n0\n20\n6000\n";
-        const std::string circle = "0\nCIRCLE\n8\n0\n10\n5000\n20\n3000\n40\n1000\n";
-        const std::string tail = "0\nENDSEC\n0\nEOF\n";
-        const auto good = readDxf(head + line + poly + circle + tail, "plan.dxf");
-        QVERIFY2(bool(good), good ? "" : good.error().text().c_str());
-        QVERIFY(good->unitsKnown && std::abs(good->width - 10) < 1e-9 && std::abs(good->depth - 6) < 1e-9);
-        QCOMPARE(good->lines, std::size_t(3));
-        QVERIFY(good->svg.find("1000.0,0.0") != std::string::npos); // cm, y downwards
-        QVERIFY(!readDxf("", "a.dxf") && !readDxf("hello", "a.dxf") && !readDxf(head + tail, "a.dxf"));
-        QVERIFY(readDxf(head + tail, "a.dxf").error().text().find("no lines") != std::string::npos);
-        QVERIFY(!readDxf(head + "0\nLINE\n10\n0\n20\n0\n11\n1e30\n21\n5\n" + tail, "a.dxf"));
-        QVERIFY(!readDxf(head + "0\nLINE\n10\n0\n20\n0\n11\n90000000\n21\n5\n" + tail, "a.dxf")); // 90 km
-        std::string many = head;
-        for (std::size_t i = 0; i < maxDxfLines / 2 + 10; ++i)
-            many += "0\nLINE\n10\n0\n20\n0\n11\n1\n21\n1\n";
-        QVERIFY(readDxf(many + tail, "a.dxf").error().text().find("more than") != std::string::npos);
-        QVERIFY(!readDxf((head + line).substr(0, 60), "a.dxf")); // cut off
-        // Old polylines, an arc, what stands in a block, Windows line ends, and long texts.
-        const std::string old =
-            "0\nPOLYLINE\n70\n1\n10\n99\n20\n99\n0\nVERTEX\n10\n0\n20\n0\n0\nVERTEX\n10\n2000\n20\n0\n"
-            "0\nVERTEX\n10\n2000\n20\n1000\n0\nSEQEND\n";
-        const std::string arc = "0\nARC\n10\n1000\n20\n1000\n40\n1000\n50\n0\n51\n90\n";
-        const std::string text = "0\nTEXT\n10\n9e8\n20\n0\n1\n" + std::string(5000, 'x') + "\n";
-        std::string whole = head + old + arc + text + tail;
-        const auto some = readDxf(whole, "a.dxf");
-        QVERIFY(some && some->lines == 2 && std::abs(some->width - 2) < 1e-9 && std::abs(some->depth - 2) < 1e-9);
-        for (std::size_t at = 0; (at = whole.find('\n', at)) != std::string::npos; at += 2)
-            whole.replace(at, 1, "\r\n");
-        QCOMPARE(readDxf(whole, "a.dxf")->svg, some->svg);
-        const std::string block = "0\nENDSEC\n0\nSECTION\n2\nBLOCKS\n0\nLINE\n10\n0\n20\n0\n11\n9000\n21\n0\n";
-        QCOMPARE(readDxf(head + line + block + tail, "a.dxf")->lines, std::size_t(1));
-        // Counts are not taken on trust: the library that was here before wrote past its memory, or hung.
-        const std::string lie = "0\nLWPOLYLINE\n90\n1073741824\n70\n1\n10\n0\n20\n0\n10\n1000\n20\n500\n";
-        QVERIFY(bool(readDxf(head + lie + tail, "a.dxf")));
-        QVERIFY(bool(readDxf(head + "999\n" + std::string(1024, 'a') + "\n" + line + tail, "a.dxf")));
-        QVERIFY(bool(readDxf(head + "0\nSPLINE\n72\n2147483647\n73\n2147483647\n" + line + tail, "a.dxf")));
     }
     void clipsGoToOtherProjects() {
         Project p = demo();

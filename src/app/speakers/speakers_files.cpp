@@ -1,13 +1,14 @@
 // Files that Speakers opens and writes: responses, impedance curves, taps, voicings, set-ups.
 #include "app/speakers/curve_reader.h"
 #include "app/speakers/loads_table.h"
+#include "app/speakers/sheet_pdf.h"
 #include "app/speakers/sheet_reader.h"
 #include "app/speakers/speakers_page.h"
 #include "app/text.h"
 #include "disk/pdf_text.h"
 #include "disk/safe_file.h"
 #include "dsp/text.h"
-#include "model/asset_name.h"
+#include "voicings/voicing_sheet.h"
 #include <QDropEvent>
 #include <QFileDialog>
 #include <QFileInfo>
@@ -184,6 +185,31 @@ bool SpeakersPage::recallSetup(const QString& file, const std::string& amplifier
         state_.session().report("No amplifier is called " + q(left.front()) +
                                 (left.size() > 1 ? QString(", nor %1 others").arg(left.size() - 1) : QString()) + ".");
     return true;
+}
+
+void SpeakersPage::askSheet() {
+    const QString file = QFileDialog::getSaveFileName(this, "Write the voicing as a sheet",
+                                                      q(state_.voicing() ? state_.voicing()->name : "") + ".pdf",
+                                                      "Sheets (*.pdf *.txt *.csv)");
+    if (!file.isEmpty())
+        writeSheet(file);
+}
+
+bool SpeakersPage::writeSheet(const QString& file) {
+    const auto* v = state_.voicing();
+    if (!v)
+        return state_.session().report("Choose a voicing first."), false;
+    if (file.endsWith(".pdf", Qt::CaseInsensitive)) {
+        if (writeSheetPdf(q(project::sheetText(*v)), file))
+            return true;
+        return state_.session().report(file + " cannot be written. Is its folder there?"), false;
+    }
+    const auto done = project::writeWhole(
+        file.toStdString(), file.endsWith(".csv", Qt::CaseInsensitive) ? project::sheetCsv(*v) : project::sheetText(*v),
+        false);
+    if (!done)
+        state_.session().report(done.error());
+    return bool(done);
 }
 
 void SpeakersPage::askScope(bool save, int scope) {

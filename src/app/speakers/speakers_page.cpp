@@ -191,6 +191,8 @@ void SpeakersPage::buildLeft(QWidget* left) {
                                                          : "Recall set-ups\u2026")),
                     &QAction::triggered, this, [this, scope] { askScope(false, scope); });
         }
+        connect(menu->addAction("Write this voicing as a sheet\u2026"), &QAction::triggered, this,
+                &SpeakersPage::askSheet);
         connect(menu->addAction("Store all voicings\u2026"), &QAction::triggered, this, [this] { askScope(true, 4); });
         menu->addSeparator();
         connect(menu->addAction("Remove this voicing"), &QAction::triggered, this, &SpeakersPage::removeVoicing);

@@ -55,7 +55,9 @@ class SpeakersPage : public QWidget {
     bool loadVoicings(const QString& file);
     bool saveSetups(const QString& file, const std::vector<std::string>& amplifiers);
     bool recallSetup(const QString& file, const std::string& amplifier); // ""; each on the one of its name
-    void askScope(bool save, int scope); // 1 voicing, 2 amplifier, 3 all amplifiers, 4 all voicings
+    void askSheet();                                                     // where to write the voicing as a sheet
+    bool writeSheet(const QString& file); // text, .csv or .pdf by its ending; false: reported
+    void askScope(bool save, int scope);  // 1 voicing, 2 amplifier, 3 all amplifiers, 4 all voicings
 
   protected:
     void showEvent(QShowEvent*) override;

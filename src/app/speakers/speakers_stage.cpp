@@ -55,6 +55,9 @@ std::vector<Command> commandsOf(SpeakersPage* s) {
         Command("speakers.store", "Store the voicing in a file", [s] { s->askScope(true, 1); })
             .unless(voicing)
             .byMouse(files),
+        Command("speakers.asSheet", "Write the voicing as a sheet", [s] { s->askSheet(); })
+            .unless(voicing)
+            .byMouse(files),
         Command("speakers.storeAll", "Store all voicings in a file", [s] { s->askScope(true, 4); }).byMouse(files),
         Command("speakers.recall", "Recall a voicing from a file", [s] { s->askScope(false, 1); }).byMouse(files),
         Command("speakers.storeSetup", "Store the amplifier's set-up", [s] { s->askScope(true, 2); }).byMouse(files),
