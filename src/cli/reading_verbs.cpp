@@ -1,9 +1,12 @@
 #include "cli/answer.h"
+#include "cli/open.h"
 #include "cli/reading.h"
+#include "cli/shelf.h"
 #include "disk/pdf_text.h"
 #include "disk/safe_file.h"
 #include "dsp/number.h"
 #include "dsp/text.h"
+#include "rooms/backdrop_edit.h"
 #include <CLI/CLI.hpp>
 #include <cstdio>
 #include <filesystem>
@@ -17,7 +20,10 @@ using namespace loudspeaker;
 struct Call {
     std::string file, use = "response";
     std::vector<std::string> answers;
-    double windowMs = 0;
+    std::string building, plan, unit;
+    std::vector<std::string> hidden;
+    bool rooms = false;
+    double windowMs = 0, height = 3;
     bool asJson = false;
 };
 
@@ -193,6 +199,92 @@ int curve(const Call& c) {
     return 0;
 }
 
+// A DXF drawing below a storey, and what it holds; with --rooms rooms of its named outlines.
+int backdrop(const Call& c) {
+    using namespace project;
+    auto p = loadProject(c.file, shelf());
+    if (!p)
+        return fail(p.error());
+    std::string building = c.building;
+    for (const auto& b : p->buildings)
+        if (b.name == c.building)
+            building = b.id;
+    if (std::none_of(p->buildings.begin(), p->buildings.end(), [&](const auto& b) { return b.id == building; }) &&
+        !p->buildings.empty())
+        return fail({"there is no such storey", c.building, "loomctl rooms lists them."});
+    const auto bytes = readWhole(c.plan, maxDxfBytes);
+    if (!bytes)
+        return fail(bytes.error());
+    const std::string name = std::filesystem::path(c.plan).filename().string();
+    const auto plan = readDxfPlan(*bytes, name);
+    if (!plan)
+        return fail(plan.error());
+    static const std::map<std::string, double> units{
+        {"mm", 0.001}, {"cm", 0.01}, {"m", 1}, {"in", 0.0254}, {"ft", 0.3048}};
+    if (plan->metresPerUnit <= 0 && c.unit.empty())
+        return fail({"does not say its unit", name, "Say it with --unit mm, cm, m, in or ft."});
+    const double metres = c.unit.empty() ? plan->metresPerUnit : units.at(c.unit);
+    auto hidden = hiddenBy(*plan);
+    for (const auto& layer : c.hidden) {
+        if (std::none_of(plan->layers.begin(), plan->layers.end(), [&](const auto& l) { return l.name == layer; }))
+            return fail({"there is no such layer", layer, "loomctl backdrop --json lists them."});
+        hidden.push_back(layer);
+    }
+    auto edit = addBackdrop(*p, name, Asset(std::vector<char>(bytes->begin(), bytes->end())), metres, hidden);
+    History history(*p);
+    if (auto done = runEdit(history, edit); !done)
+        return fail(done.error());
+    auto outlines = outlinesOf(*plan, hidden, metres);
+    std::vector<std::string> made;
+    if (c.rooms) {
+        auto named = outlines;
+        std::erase_if(named, [](const auto& o) { return !o.likely; });
+        if (named.empty())
+            return fail({"has no closed outline with a name in it", name, "Draw rooms in Survey, over the drawing."});
+        auto rooms = roomsOfOutlines(*p, p->buildings.front().id, named, c.height, &made);
+        if (!rooms)
+            return fail(rooms.error());
+        if (auto done = runEdit(history, *rooms); !done)
+            return fail(done.error());
+    }
+    if (auto saved = saveProject(*p, c.file); !saved)
+        return fail(saved.error());
+    json layers = json::array(), closed = json::array();
+    for (const auto& l : plan->layers)
+        if (l.lines + l.texts > 0)
+            layers.push_back({{"name", l.name},
+                              {"on", l.on},
+                              {"frozen", l.frozen},
+                              {"shown", std::find(hidden.begin(), hidden.end(), l.name) == hidden.end()},
+                              {"lines", l.lines},
+                              {"texts", l.texts}});
+    for (const auto& o : outlines)
+        closed.push_back(
+            {{"name", o.name}, {"area", std::round(o.area * 100) / 100}, {"layer", o.layer}, {"corners", o.corners}});
+    const double wide = (plan->high.x - plan->low.x) * metres, deep = (plan->high.y - plan->low.y) * metres;
+    if (c.asJson)
+        return say({{"width", wide},
+                    {"depth", deep},
+                    {"metresPerUnit", metres},
+                    {"unitSaid", plan->metresPerUnit > 0},
+                    {"layers", layers},
+                    {"drawn", plan->drawn},
+                    {"passedOver", plan->passedOver},
+                    {"outlines", closed},
+                    {"rooms", made}});
+    std::printf("%.2f by %.2f m, a unit is %.4g m\n", wide, deep, metres);
+    for (const auto& l : layers)
+        std::printf("layer %s: %d lines, %d texts%s\n", l["name"].get<std::string>().c_str(), l["lines"].get<int>(),
+                    l["texts"].get<int>(), l["shown"].get<bool>() ? "" : ", not drawn");
+    for (const auto& [kind, count] : plan->passedOver)
+        std::printf("passed over: %s, %zu\n", kind.c_str(), count);
+    for (const auto& o : outlines)
+        std::printf("outline of %.1f m2%s%s\n", o.area, o.name.empty() ? "" : ": ", o.name.c_str());
+    for (const auto& id : made)
+        std::printf("made room %s\n", id.c_str());
+    return 0;
+}
+
 } // namespace reading_verbs
 
 Result<loudspeaker::Sheet> sheetOf(const std::string& path, const std::vector<std::string>& answers) {
@@ -251,6 +343,16 @@ void addReadingVerbs(CLI::App& app, std::function<int()>& action) {
     v->add_option("--answer", call.answers, "TOPIC=CHOICE for what it asks");
     v->add_option("--window", call.windowMs, "ms behind the peak of an impulse response")
         ->check(CLI::Range(1.0, 500.0));
+    v = verb("backdrop", "A DXF drawing below a storey: its extent, layers, what is drawn and what is passed over",
+             "loomctl backdrop hall.loom \"Ground floor\" plan.dxf --rooms --json", backdrop);
+    v->add_option("FILE", call.file, "Project file or folder")->required();
+    v->add_option("BUILDING", call.building, "Id or name of the storey")->required();
+    v->add_option("PLAN", call.plan, "DXF text of R12 to 2018")->required();
+    v->add_option("--unit", call.unit, "Of the drawing; else as it says")
+        ->check(CLI::IsMember({"mm", "cm", "m", "in", "ft"}));
+    v->add_option("--hide", call.hidden, "Layers that are not drawn");
+    v->add_flag("--rooms", call.rooms, "Makes rooms of its closed outlines with a name in them");
+    v->add_option("--height", call.height, "Of those rooms, m")->check(CLI::Range(1.0, 60.0));
 }
 
 } // namespace loom::cli

@@ -302,6 +302,7 @@ Type<Backdrop> backdropType() {
         .range(1e-6, 1000)
         .help("a unit: a pixel, or the file's own")
         .always();
+    t.add("hidden", &Backdrop::hidden).help("layers of a DXF drawing that are not drawn");
     t.extra(&Backdrop::extra);
     return t;
 }

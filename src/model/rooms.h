@@ -74,6 +74,7 @@ struct Targets {
 struct Backdrop {
     std::string asset;
     double x = 0, y = 0, metresPerUnit = 0.01; // of its left upper corner; a unit: a pixel, or the file's own
+    std::vector<std::string> hidden{};         // layers of a DXF drawing that are not drawn
     Extra extra{};
     bool operator==(const Backdrop&) const = default;
 };

@@ -87,7 +87,7 @@ const std::map<std::string, std::string>& usualFinishes() {
 }
 
 Result<List<Building>> withRoom(const Project& p, acoustics::Outline outline, double height, const std::string& name,
-                                std::string* id) {
+                                std::string* id, const std::string& building) {
     Room r;
     r.name = name.substr(0, longestName);
     r.outline = std::move(outline);
@@ -106,7 +106,10 @@ Result<List<Building>> withRoom(const Project& p, acoustics::Outline outline, do
     r.finishes = usualFinishes();
     if (id)
         *id = r.id;
-    buildings.changeBack().rooms.push_back(std::move(r));
+    const auto at =
+        std::find_if(buildings.begin(), buildings.end(), [&](const Building& b) { return b.id == building; });
+    const auto n = at == buildings.end() ? buildings.size() - 1 : static_cast<std::size_t>(at - buildings.begin());
+    buildings.change(n).rooms.push_back(std::move(r));
     return buildings;
 }
 

@@ -10,10 +10,11 @@ namespace loom::project {
 // ---- rooms ----
 // What a new room is made of until somebody says: plastered walls, a mineral ceiling, carpet.
 const std::map<std::string, std::string>& usualFinishes();
-// A room of that outline and the usual finishes at the end of a building (made if there is none), with an id, a name
+// A room of that outline and the usual finishes at the end of a building (that of the id, else the last; made if there
+// is none), with an id, a name
 // and a colour of its own. Error: what is wrong with its shape.
 Result<List<Building>> withRoom(const Project& project, acoustics::Outline outline, double height,
-                                const std::string& name, std::string* id = nullptr);
+                                const std::string& name, std::string* id = nullptr, const std::string& building = {});
 // The buildings with one room changed.
 List<Building> withChanged(const Project& project, const std::string& room, const std::function<void(Room&)>& how);
 // Everything of a room moved by so much: outline, seats, talkers, pieces, and the places of its devices.

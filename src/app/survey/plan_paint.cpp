@@ -3,7 +3,6 @@
 #include "app/theme/theme.h"
 #include <QPainter>
 #include <QPainterPath>
-#include <QSvgRenderer>
 #include <algorithm>
 #include <cmath>
 
@@ -82,6 +81,10 @@ void PlanView::paintEvent(QPaintEvent*) {
     p.setRenderHint(QPainter::Antialiasing);
     p.fillRect(rect(), tokens().sheet);
     const auto* b = state_.building();
+    if (b && items().empty() && !b->backdrops.empty()) { // a drawing alone: rooms are drawn over it
+        paintBackdrop(p);
+        paintOutlines(p);
+    }
     if (!b || items().empty()) {
         paintDrag(p);
         return paintScale(p);
@@ -100,6 +103,7 @@ void PlanView::paintEvent(QPaintEvent*) {
             paintRoom(p, r);
     paintCoverage(p);
     paintThings(p);
+    paintOutlines(p);
     for (const auto& r : b->rooms)
         paintRoomName(p, r);
     paintDrag(p);
@@ -113,36 +117,32 @@ void PlanView::paintEvent(QPaintEvent*) {
 }
 
 void PlanView::paintBackdrop(QPainter& p) {
-    for (const auto& d : state_.building()->backdrops) {
-        const auto& assets = state_.session().project().assets;
-        const auto it = assets.find(d.asset);
-        if (it == assets.end())
-            continue;
-        if (backdropName_ != d.asset) {
-            backdropName_ = d.asset;
-            const QByteArray bytes(it->second.data(), static_cast<qsizetype>(it->second.size()));
-            backdrop_ = {};
-            if (d.asset.ends_with(".svg")) {
-                QSvgRenderer svg(bytes);
-                QImage image(svg.defaultSize().boundedTo(QSize(4000, 4000)), QImage::Format_ARGB32_Premultiplied);
-                if (svg.isValid() && !image.isNull()) {
-                    image.fill(Qt::transparent);
-                    QPainter paint(&image);
-                    svg.render(&paint);
-                    paint.end();
-                    backdrop_ = QPixmap::fromImage(image);
-                }
-            } else
-                backdrop_.loadFromData(bytes);
-        }
-        if (backdrop_.isNull())
-            continue;
-        const QPointF at = toView({d.x, d.y});
-        p.setOpacity(Theme::get().night() ? 0.25 : 0.5);
-        p.drawPixmap(QRectF(at, QSizeF(backdrop_.width(), backdrop_.height()) * d.metresPerUnit * scale_), backdrop_,
-                     QRectF(backdrop_.rect()));
-        p.setOpacity(1);
+    for (const auto& d : state_.building()->backdrops)
+        backdrop_.paint(p, state_.session().project(), d, toView({d.x, d.y}), d.metresPerUnit * scale_, rect());
+}
+
+void PlanView::paintOutlines(QPainter& p) {
+    if (outlines_.empty() || state_.building()->backdrops.empty())
+        return;
+    const auto& below = state_.building()->backdrops.front();
+    QColor tint = tokens().saffron;
+    tint.setAlphaF(0.15f);
+    p.setFont(Theme::get().text(11, true));
+    for (const auto& o : outlines_) {
+        QPolygonF shape;
+        for (const auto& c : o.corners)
+            shape << toView({below.x + c[0], below.y + c[1]});
+        p.setPen(QPen(tokens().saffron, px(1.5), Qt::DashLine));
+        p.setBrush(tint);
+        p.drawPolygon(shape);
+        p.setPen(tokens().ink);
+        p.drawText(shape.boundingRect(), Qt::AlignCenter | Qt::TextWordWrap, q(o.name));
     }
+}
+
+void PlanView::showOutlines(std::vector<project::DxfOutline> outlines) {
+    outlines_ = std::move(outlines);
+    update();
 }
 
 void PlanView::paintMap(QPainter& p) {

@@ -13,6 +13,7 @@
 #include <QMimeData>
 #include <QMouseEvent>
 #include <QToolTip>
+#include <QUrl>
 #include <algorithm>
 #include <cmath>
 
@@ -42,6 +43,11 @@ PlanView::PlanView(SurveyState& state, Commands& commands, QWidget* parent)
         update();
     };
     connect(&state, &SurveyState::changed, this, stale);
+    connect(&backdrop_, &BackdropView::changed, this, qOverload<>(&QWidget::update));
+    connect(&backdrop_, &BackdropView::read, this, [this] {
+        if (items().empty() && !touched_)
+            fit();
+    });
     connect(&state, &SurveyState::computed, this, [this] {
         mapImage_ = {};
         update();
@@ -107,6 +113,12 @@ void PlanView::fit() {
     acoustics::Outline all;
     for (const auto& i : items())
         all.insert(all.end(), i.outline.begin(), i.outline.end());
+    const auto* b = state_.building();
+    if (const auto plan = backdrop_.plan(); all.empty() && plan && b && !b->backdrops.empty()) {
+        const auto& below = b->backdrops.front();
+        all = acoustics::rectangle({below.x, below.y}, (plan->high.x - plan->low.x) * below.metresPerUnit,
+                                   (plan->high.y - plan->low.y) * below.metresPerUnit);
+    }
     if (all.empty())
         all = acoustics::rectangle({0, 0}, 20, 12);
     fitTo(all, px(30));
@@ -590,11 +602,17 @@ void PlanView::contextMenuEvent(QContextMenuEvent* e) {
 // ---- from the shelf ----
 
 void PlanView::dragEnterEvent(QDragEnterEvent* e) {
-    if (e->mimeData()->hasFormat(modelMime))
+    const auto urls = e->mimeData()->urls();
+    if (e->mimeData()->hasFormat(modelMime) || (urls.size() == 1 && urls.first().isLocalFile()))
         e->acceptProposedAction();
 }
 
 void PlanView::dropEvent(QDropEvent* e) {
+    if (!e->mimeData()->hasFormat(modelMime)) {
+        e->acceptProposedAction();
+        emit wantsFile(e->mimeData()->urls().value(0).toLocalFile());
+        return;
+    }
     const Tool held = tool_;
     model_ = e->mimeData()->data(modelMime).toStdString();
     tool_ = Tool::device;

@@ -1,6 +1,7 @@
 // The plan: rooms from above with what stands and hangs in them. Chosen, dragged, drawn and walked through by keys.
 #pragma once
 #include "app/shell/accessible.h"
+#include "app/survey/backdrop_view.h"
 #include "app/survey/survey_state.h"
 #include <QStaticText>
 #include <QWidget>
@@ -33,6 +34,8 @@ class PlanView : public QWidget, public Painted {
     void copyChosen();
     void paste();
     void askSize(); // a room by typing its size
+    BackdropView& backdrop() { return backdrop_; }
+    void showOutlines(std::vector<project::DxfOutline> outlines); // of the drawing, before they are rooms
 
     std::vector<PaintedPart> paintedParts() const override;
     void choosePart(int index) override;
@@ -40,6 +43,7 @@ class PlanView : public QWidget, public Painted {
   signals:
     void toolChanged();
     void wantsDeck();
+    void wantsFile(const QString& file); // that was dropped
 
   protected:
     void paintEvent(QPaintEvent*) override;
@@ -74,6 +78,7 @@ class PlanView : public QWidget, public Painted {
     void closePolygon();
     // -- painting (plan_paint.cpp) --
     void paintBackdrop(QPainter& p);
+    void paintOutlines(QPainter& p);
     void paintMap(QPainter& p);
     void paintRoom(QPainter& p, const project::Room& r);
     void paintRoomName(QPainter& p, const project::Room& r);
@@ -113,8 +118,8 @@ class PlanView : public QWidget, public Painted {
     mutable bool itemsStale_ = true;
     QImage mapImage_;
     QPointF mapCorner_;
-    QPixmap backdrop_;
-    std::string backdropName_;
+    BackdropView backdrop_;
+    std::vector<project::DxfOutline> outlines_;
     bool touched_ = false; // zoomed or moved by hand: a resize leaves it
     std::string fitted_;   // the building that was last made to fit
 };

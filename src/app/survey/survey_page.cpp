@@ -2,6 +2,7 @@
 #include "app/shell/ask.h"
 #include "app/shell/command.h"
 #include "app/shell/flow_layout.h"
+#include "app/survey/drawing_panel.h"
 #include "app/survey/figures_panel.h"
 #include "app/survey/model_form.h"
 #include "app/survey/plan_view.h"
@@ -12,7 +13,6 @@
 #include "catalogue/catalogue.h"
 #include "disk/safe_file.h"
 #include "model/asset_name.h"
-#include "rooms/dxf_drawing.h"
 #include <QFile>
 #include <QFileDialog>
 #include <QFileInfo>
@@ -22,14 +22,13 @@
 #include <QVBoxLayout>
 
 namespace loom::app {
-namespace {
-
-constexpr qint64 largestBackdrop = 64 << 20;
-
-} // namespace
+namespace {} // namespace
 
 SurveyPage::SurveyPage(Session& session, Commands& commands, QWidget* parent)
-    : QWidget(parent), state_(session), shelfButton_(nullptr), figuresButton_(nullptr) {
+    : QWidget(parent), state_(session), shelfButton_(nullptr), figuresButton_(nullptr),
+      reading_([this](std::tuple<std::string, project::Asset, Result<project::DxfPlan>> read) {
+          takeDrawing(std::get<0>(read), std::get<1>(read), std::get<2>(read));
+      }) {
     setObjectName("survey");
     shelf_ = new Shelf(state_);
     plan_ = new PlanView(state_, commands);
@@ -87,7 +86,7 @@ SurveyPage::SurveyPage(Session& session, Commands& commands, QWidget* parent)
     auto* behind = new QPushButton("Backdrop");
     behind->setObjectName("backdrop");
     auto* behindMenu = new QMenu(behind);
-    fill(behindMenu, {"survey.backdrop", "survey.scale", "survey.noBackdrop"});
+    fill(behindMenu, {"survey.backdrop", "survey.drawing", "survey.scale", "survey.noBackdrop"});
     behind->setMenu(behindMenu);
     tools->addWidget(behind);
     auto* fromSide = new QPushButton("Side  E");
@@ -138,11 +137,26 @@ SurveyPage::SurveyPage(Session& session, Commands& commands, QWidget* parent)
     });
     connect(shelf_, &Shelf::wantsFile, this, &SurveyPage::addModelFile);
     connect(shelf_, &Shelf::wantsForm, this, &SurveyPage::makeModel);
+    drawing_ = new DrawingPanel(state_, plan_);
+    connect(drawing_, &DrawingPanel::changed, this, [this] { plan_->showOutlines(drawing_->chosen()); });
+    connect(drawing_, &DrawingPanel::closed, this, [this] {
+        drawing_->hide();
+        plan_->showOutlines({});
+        plan_->setFocus();
+    });
+    plan_->installEventFilter(this);
+    connect(plan_, &PlanView::wantsFile, this, &SurveyPage::readBackdrop);
     connect(plan_, &PlanView::toolChanged, this, &SurveyPage::refresh);
     connect(&state_, &SurveyState::changed, this, &SurveyPage::refresh);
     connect(&Theme::get(), &Theme::changed, this, &SurveyPage::sizeUp);
     buildCompact();
     sizeUp();
+}
+
+bool SurveyPage::eventFilter(QObject* of, QEvent* e) {
+    if (of == plan_ && e->type() == QEvent::Resize && drawing_->isVisible())
+        placeDrawing();
+    return QWidget::eventFilter(of, e);
 }
 
 // Four buttons in one row: what to put, which map, the shelf, the figures.
@@ -274,41 +288,60 @@ void SurveyPage::openBackdrop() {
 
 void SurveyPage::readBackdrop(const QString& file) {
     QFile in(file);
-    if (!in.open(QIODevice::ReadOnly) || in.size() > largestBackdrop)
-        return state_.session().report(file + " cannot be read, or is larger than 64 MiB.");
-    QByteArray bytes = in.readAll();
-    std::string name = QFileInfo(file).fileName().toStdString();
-    double metresPerUnit = 0.02;
-    bool known = false;
-    if (file.endsWith(".dxf", Qt::CaseInsensitive)) {
-        const auto drawing = project::readDxf(bytes.toStdString(), name);
-        if (!drawing)
-            return state_.session().report(drawing.error());
-        bytes = QByteArray::fromStdString(drawing->svg);
-        name = name.substr(0, name.size() - 4) + ".svg";
-        metresPerUnit = 0.01;
-        known = drawing->unitsKnown;
-    }
-    auto buildings = state_.session().project().buildings;
-    if (buildings.empty())
-        buildings.push_back({"building", state_.session().project().name});
+    if (!in.open(QIODevice::ReadOnly) || in.size() > static_cast<qint64>(project::maxDxfBytes))
+        return state_.session().report(file + " cannot be read, or is larger than 128 MiB.");
+    const QByteArray bytes = in.readAll();
+    const std::string name = QFileInfo(file).fileName().toStdString();
     const project::Asset content(std::vector<char>(bytes.begin(), bytes.end()));
-    name = project::freeAssetName(state_.session().project().assets, name, content);
-    buildings.change(0).backdrops = {{name, 0, 0, metresPerUnit}};
-    std::vector<project::Edit> edits;
-    edits.push_back(project::addAsset(name, content));
-    edits.push_back(project::setBuildings(std::move(buildings), "Backdrop"));
-    if (state_.run(project::together(std::move(edits), "Open backdrop")))
-        state_.session().report(
-            known ? QString("The drawing lies below the plan in its own units.")
-                  : "Now drag along a length you know (Backdrop, Scale it), so that the drawing fits.",
-            false);
+    if (!file.endsWith(".dxf", Qt::CaseInsensitive)) {
+        if (state_.run(project::addBackdrop(state_.session().project(), name, content, 0.02)))
+            state_.session().report("Now drag along a length you know (Backdrop, Scale it), so that the drawing fits.",
+                                    false);
+        return;
+    }
+    // Read apart from the window; long ones take a second or two, and a further one stops it.
+    state_.session().report("Reading " + q(name) + "\u2026", false);
+    reading_.start([content, name](std::stop_token stop) {
+        return std::tuple(name, content, project::readDxfPlan({content.data(), content.size()}, name, [&](double) {
+                              return !stop.stop_requested();
+                          }));
+    });
+}
+
+void SurveyPage::takeDrawing(const std::string& file, const project::Asset& content,
+                             const Result<project::DxfPlan>& plan) {
+    if (!plan)
+        return state_.session().report(plan.error());
+    std::string name = file.substr(0, file.size() - 4) + ".dxf"; // also of ".DXF"
+    if (!state_.run(project::addBackdrop(state_.session().project(), name, content, plan->likelyMetres(),
+                                         project::hiddenBy(*plan))))
+        return;
+    state_.session().report(plan->metresPerUnit > 0 ? "The drawing lies below the plan in its own units."
+                                                    : "The drawing does not say its unit: choose it beside the plan.",
+                            false);
+    plan_->update();
+    drawing_->show(std::make_shared<const project::DxfPlan>(*plan));
+    placeDrawing();
+    plan_->fit();
+}
+
+void SurveyPage::showDrawing() {
+    if (const auto plan = plan_->backdrop().plan()) {
+        drawing_->show(plan);
+        placeDrawing();
+    }
+}
+
+// Over the right part of the plan.
+void SurveyPage::placeDrawing() {
+    const int wide = std::min(Theme::get().ipx(250), plan_->width() - 20);
+    drawing_->setGeometry(plan_->width() - wide - 8, 8, wide, plan_->height() - 16);
 }
 
 void SurveyPage::removeBackdrop() {
-    auto buildings = state_.session().project().buildings;
-    buildings.changeEach([](auto& b) { b.backdrops.clear(); });
-    state_.run(project::setBuildings(std::move(buildings), "Take the backdrop away"));
+    drawing_->hide();
+    plan_->showOutlines({});
+    state_.run(project::removeBackdrops(state_.session().project()));
 }
 
 void SurveyPage::makeModel() {

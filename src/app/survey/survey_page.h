@@ -1,6 +1,10 @@
 // Survey: the shelf, the plan with its tools and maps, and the figures.
 #pragma once
 #include "app/survey/survey_state.h"
+#include "app/worker.h"
+#ifndef Q_MOC_RUN
+#include "rooms/backdrop_edit.h"
+#endif
 #include <QWidget>
 
 class QPushButton;
@@ -8,6 +12,7 @@ class QPushButton;
 namespace loom::app {
 
 class Commands;
+class DrawingPanel;
 class FiguresPanel;
 class PlanView;
 class Shelf;
@@ -25,13 +30,21 @@ class SurveyPage : public QWidget {
     void openBackdrop();
     void readBackdrop(const QString& file);
     void removeBackdrop();
+    void showDrawing(); // units, layers and outlines of the DXF drawing below
+    DrawingPanel* drawing() { return drawing_; }
+    bool reading() const { return reading_.busy(); }
     void addModelFile();
     void readModelFile(const QString& file);
     void makeModel(); // by a form
     void takeFocus();
     void showSide(bool on); // from the side instead of from above
 
+  protected:
+    bool eventFilter(QObject* of, QEvent* e) override;
+
   private:
+    void takeDrawing(const std::string& file, const project::Asset& content, const Result<project::DxfPlan>& plan);
+    void placeDrawing();
     void refresh();
     void buildCompact();
     void modelAdded(const std::string& id);
@@ -41,10 +54,12 @@ class SurveyPage : public QWidget {
     PlanView* plan_;
     SideView* side_;
     FiguresPanel* figures_;
+    DrawingPanel* drawing_;
     QWidget *wide_, *maps_, *compact_; // the tools and maps; at large text both are menus
     QPushButton *shelfButton_, *figuresButton_, *sideButton_;
     std::vector<std::pair<QPushButton*, int>> toolButtons_; // and the PlanView::Tool
     std::vector<std::pair<QPushButton*, MapKind>> mapButtons_;
+    Worker<std::tuple<std::string, project::Asset, Result<project::DxfPlan>>> reading_;
 };
 
 } // namespace loom::app

@@ -63,6 +63,10 @@ std::vector<Command> commandsOf(Session& session, SurveyPage* page, SurveyDeck* 
         Command("survey.backdrop", "Open a backdrop", [page] { page->openBackdrop(); })
             .inMenus("Open a drawing (DXF, SVG, PNG, JPEG)\u2026")
             .byMouse("Backdrop"),
+        Command("survey.drawing", "Layers, unit and rooms of the drawing", [page] { page->showDrawing(); })
+            .unless([plan] { return plan->backdrop().plan() ? QString() : QString("Open a DXF drawing first."); })
+            .inMenus("Its layers, unit and rooms")
+            .byMouse("Backdrop"),
         Command("survey.scale", "Scale the backdrop", tool(Tool::scale))
             .inMenus("Scale it: drag along a known length")
             .byMouse("Backdrop"),
