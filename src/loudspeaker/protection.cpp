@@ -43,4 +43,37 @@ Protection protect(const DriverPower& d, const Drive& drive, const Margins& marg
     return p;
 }
 
+std::optional<StatedLimit> statedLimit(const std::string& text) {
+    const auto number = typedNumber(text);
+    if (number.length == 0 || number.unsure)
+        return {};
+    std::string unit;
+    for (const char c : text.substr(number.length))
+        if (c != ' ' && c != '\t')
+            unit += static_cast<char>(c >= 'A' && c <= 'Z' ? c + 32 : c);
+    if (unit == "dbu" && std::abs(number.value) <= 60)
+        return StatedLimit{number.value, true};
+    const bool volts = unit == "v" || unit == "vpk" || unit == "vp" || unit == "vrms";
+    return volts && number.value > 0 && number.value <= 2000 ? std::optional(StatedLimit{number.value, false})
+                                                             : std::nullopt;
+}
+
+void hold(Limit& limit, const StatedLimit& stated, bool peak, const Drive& drive) {
+    const double volts = stated.dbu
+                             ? voltsOf(stated.value) * std::pow(10, drive.gainDb / 20) * (peak ? std::sqrt(2.0) : 1)
+                             : stated.value / drive.partOfVolts;
+    const std::string said =
+        stated.dbu ? print("%.4g dBu, which are %.4g V", stated.value, volts) : print("%.4g V", stated.value);
+    if (!(volts < limit.volts)) {
+        limit.reason += "; the maker allows " + said;
+        return;
+    }
+    const double down = 20 * std::log10(limit.volts / volts);
+    limit.reason = "the maker's limit of " + said + print("; from the powers %.4g V would follow", limit.volts);
+    limit.volts = volts;
+    limit.dbu -= down;
+    limit.dbfs -= down;
+    limit.watts *= std::pow(10, -down / 10);
+}
+
 } // namespace loom::loudspeaker

@@ -1,5 +1,6 @@
 // Limiter thresholds that follow from what a driver bears and what stands before it.
 #pragma once
+#include <optional>
 #include <string>
 
 namespace loom::loudspeaker {
@@ -37,6 +38,14 @@ struct Limit {
     std::string reason;
 };
 
+// A limit as its maker states it.
+struct StatedLimit {
+    double value = 0;
+    bool dbu = false; // at the amplifier's input, as a sine's r.m.s.; else volts at the loudspeaker, peak or r.m.s.
+};
+// "104 V", "7,5 dBu"; none: no limit that could be held.
+std::optional<StatedLimit> statedLimit(const std::string& text);
+
 struct Protection {
     Limit peak, thermal;
     double seconds = 0;      // thermal time constant
@@ -50,5 +59,10 @@ struct Protection {
 // where it is not known); release: eight periods of the lowest frequency, 10 to 400 ms.
 // rmsWatts must be above 0.
 Protection protect(const DriverPower& driver, const Drive& drive, const Margins& margins);
+
+// The lower one of a limit and of what the maker states for it, with the reason why that holds; `peak`: of peaks, else
+// of the mean. dBu become volts by the amplifier's gain: U = 0.7746 V * 10^(dBu/20) * G (IEC 60268-3), times sqrt(2)
+// for peaks.
+void hold(Limit& limit, const StatedLimit& stated, bool peak, const Drive& drive);
 
 } // namespace loom::loudspeaker

@@ -2,6 +2,7 @@
 // the place where it stands. What was not understood is marked; what may mean several things that are all plausible is
 // asked about, never guessed; what is off, or left to whoever sets it up, is told and never applied.
 #pragma once
+#include <map>
 #include <optional>
 #include <string>
 #include <vector>
@@ -82,6 +83,7 @@ struct Sheet {
     std::vector<SheetSpan> off, forYou; // what is said to be off; what is left to whoever sets it up
     std::vector<SheetSpan> unread;      // words and numbers that mean nothing to the reader
     std::vector<std::string> notes;     // what contradicts, and what of a long text was read
+    std::string pattern;                // that was applied
 };
 
 // One question that is open for several fields alike: "0.7 may be a Q or octaves", and four others.
@@ -92,9 +94,20 @@ struct SheetQuestion {
 };
 
 inline constexpr std::size_t maxSheetBytes = 16u << 20, maxSheetLines = 200000;
+// How one maker writes sheets, as somebody said it: words and what they mean (by the names of words.txt), and what was
+// answered where a sheet left it open.
+struct SheetPattern {
+    std::string name, maker;
+    std::vector<std::string> labels; // words before the values of the sheet it was made of, to know the next one by
+    std::map<std::string, std::vector<std::string>> words;
+    std::map<std::string, std::size_t> answers; // by SheetField::topic and the number of choices: "shape/3"
+    bool empty() const { return words.empty() && answers.empty(); }
+};
+
 // UTF-8 with any line ends. Of a long text the part that matters is read, and a note says which; text beyond the limits
 // is cut off, and a last line says so.
-Sheet readSheet(const std::string& text);
+// The pattern that fits best, if one does, is applied and named in Sheet::pattern.
+Sheet readSheet(const std::string& text, const std::vector<SheetPattern>& patterns = {});
 const char* idOf(SheetKind kind);   // "highPass", as loomctl says it
 const char* unitOf(SheetKind kind); // of its value: "Hz"; "": none
 // "High-pass 47 Hz Butterworth 24 dB/oct"
@@ -105,6 +118,17 @@ void answer(SheetField& field, std::size_t choice);
 std::vector<SheetQuestion> questionsOf(const Sheet& sheet);
 // Answers one of these for all of its fields; those that are nothing then go, with ways that have none left.
 void answer(Sheet& sheet, const SheetQuestion& question, std::size_t choice);
+// What a piece of text can be said to be: the names of words.txt with words for people, "level" and "Level".
+const std::vector<std::pair<std::string, std::string>>& meaningsToSay();
+// The words that stand for a piece of a line, to be remembered: its own, or, of a bare value, those before it. "":
+// none.
+std::string wordsAt(const Sheet& sheet, const SheetSpan& piece);
+// A pattern to begin with, known again by the maker and the labels of a sheet.
+SheetPattern patternOf(const Sheet& sheet);
+// What its first line calls it, where it has no field for that; "": nothing that could be a name.
+std::string titleOf(const Sheet& sheet);
+// Remembers an answer, where it is one about how the maker writes, and not about one value.
+void remember(SheetPattern& pattern, const SheetField& asked, std::size_t choice);
 // How sure a field is, from 0.2 to 1, by what it rests on: its unit was said, its shape, nothing is asked.
 double certaintyOf(const SheetField& field);
 

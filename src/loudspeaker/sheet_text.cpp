@@ -116,6 +116,22 @@ std::string textOf(const SheetField& f) {
     return {};
 }
 
+std::string titleOf(const Sheet& sheet) {
+    for (std::size_t n = 0; n < std::min<std::size_t>(sheet.lines.size(), 20); ++n) {
+        std::string line = sheet.lines[n];
+        line.erase(0, std::min(line.find_first_not_of(" \t\r#*/=-\""), line.size()));
+        line = line.substr(0, std::min({line.find("  "), line.find('\t'), line.find_first_of(";|\""), line.size()}));
+        while (!line.empty() && static_cast<unsigned char>(line.back()) <= ' ')
+            line.pop_back();
+        if (line.empty())
+            continue;
+        const bool fact =
+            std::any_of(sheet.fields.begin(), sheet.fields.end(), [&](const SheetField& f) { return f.line == n; });
+        return fact || line.size() > 60 || line.find(':') != std::string::npos ? std::string() : line;
+    }
+    return {};
+}
+
 double widthToQ(const std::string& text, double centreHz) {
     using namespace sheet;
     Lexer lexer(Lexicon::standard(), {});

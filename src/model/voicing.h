@@ -15,10 +15,12 @@ namespace loom::project {
 struct Way {
     std::string name{}; // "Low"
     loudspeaker::DriverKind driver = loudspeaker::DriverKind::cone;
-    double nominalOhms = 8, minimumOhms = 0; // 0: not known, 80 % of the nominal one is taken (IEC 60268-5, 16.1)
-    double rmsWatts = 0, peakWatts = 0;      // 0: not known
-    double sensitivity = 0;                  // dB SPL, 1 W at 1 m; 0: not known
-    double coilMm = 0;                       // 0: not known
+    double nominalOhms = 8, minimumOhms = 0;      // 0: not known, 80 % of the nominal one is taken (IEC 60268-5, 16.1)
+    double rmsWatts = 0, peakWatts = 0;           // 0: not known
+    double sensitivity = 0;                       // dB SPL, 1 W at 1 m; 0: not known
+    double coilMm = 0;                            // 0: not known
+    std::string peakLimit{}, rmsLimit{};          // as the maker states them, "104 V" or "7.5 dBu"; the lower one holds
+    double limitAttackMs = 0, limitReleaseMs = 0; // likewise, for people; 0: not said
     loudspeaker::Margins margins{};
     bool protect = true;     // the limiter works, with thresholds that follow from all this
     std::string response{};  // one of the project's files: frequency, dB, degrees

@@ -95,6 +95,14 @@ Type<Way> wayType() {
     t.add("peakWatts", &Way::peakWatts).range(0, 1e6).label("Peak power", "W", 0);
     t.add("sensitivity", &Way::sensitivity).range(0, 140).label("Sensitivity", "dB", 1).help("dB SPL, 1 W at 1 m");
     t.add("coilMm", &Way::coilMm).formId("coil").range(0, 500).label("Voice coil", "mm", 0);
+    for (const auto& [key, member, label] : {std::tuple("peakLimit", &Way::peakLimit, "Maker's peak limit"),
+                                             {"rmsLimit", &Way::rmsLimit, "Maker's limit of the mean"}})
+        t.add(key, member)
+            .label(label)
+            .letters(30)
+            .help("as the maker states it, in V at the loudspeaker or dBu at the amplifier: `104 V`, `7.5 dBu`");
+    t.add("limitAttackMs", &Way::limitAttackMs).range(0, 1e5).label("Its attack", "ms", 1);
+    t.add("limitReleaseMs", &Way::limitReleaseMs).range(0, 1e6).label("Its release", "ms", 0);
     t.add("protect", &Way::protect)
         .label("Limiter")
         .named({"Off", "Follows from the data"})

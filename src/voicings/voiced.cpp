@@ -201,6 +201,10 @@ std::optional<loudspeaker::Protection> protectionOf(const OutputPath& path) {
         drive.partOfVolts = std::sqrt(most * w.nominalOhms) / 100;
     }
     auto found = loudspeaker::protect(driver, drive, w.margins);
+    if (const auto stated = loudspeaker::statedLimit(w.peakLimit))
+        loudspeaker::hold(found.peak, *stated, true, drive);
+    if (const auto stated = loudspeaker::statedLimit(w.rmsLimit))
+        loudspeaker::hold(found.thermal, *stated, false, drive);
     if (out.line()) { // transformers saturate above their voltage
         const std::string why = "the line's " + std::to_string(static_cast<int>(std::lround(out.lineVolts()))) + " V, ";
         const auto hold = [](loudspeaker::Limit& l, double volts, std::string reason) {

@@ -220,6 +220,8 @@ Voicing voicingFrom(const loudspeaker::Sheet& sheet, const std::vector<bool>& le
                     std::vector<std::string>* over) {
     const int ways = std::clamp(static_cast<int>(sheet.ways.size()), 1, static_cast<int>(mostWays));
     Voicing v = newVoicing(id, id, ways);
+    if (const auto title = loudspeaker::titleOf(sheet); !title.empty())
+        v.name = title;
     for (std::size_t i = 0; i < sheet.ways.size() && i < v.ways.size(); ++i)
         v.ways[i].name = sheet.ways[i];
     std::map<std::string, int> bells;
@@ -306,6 +308,20 @@ Voicing voicingFrom(const loudspeaker::Sheet& sheet, const std::vector<bool>& le
         }
         if (wrong && over)
             over->push_back(wrong->text());
+    }
+    for (const auto& l : sheet.limits) { // held beside those that follow from the powers
+        if (l.way > ways)
+            continue;
+        Way& w = v.ways[static_cast<std::size_t>(std::max(l.way, 1) - 1)];
+        const std::string said = plainText(l.value) + " " + l.unit;
+        if (l.value != 0 && loudspeaker::statedLimit(said))
+            (l.rms ? w.rmsLimit : w.peakLimit) = said;
+        else if (l.value != 0 && over)
+            over->push_back("the limit of " + said + ": only V and dBu can be held");
+        if (!l.rms || w.limitAttackMs == 0) {
+            w.limitAttackMs = l.attackMs > 0 ? l.attackMs : w.limitAttackMs;
+            w.limitReleaseMs = l.releaseMs > 0 ? l.releaseMs : w.limitReleaseMs;
+        }
     }
     return v;
 }

@@ -84,6 +84,9 @@ Lines linesOfWay(const Voicing& v, std::size_t way) {
     }
     if (const auto* delay = partOf(v, number + "delay"))
         lines.emplace_back("Delay", plainText(std::max(0.0, enteredIn(*delay, "time"))) + " ms");
+    for (const auto& [label, limit] : {std::pair("Peak limit", w.peakLimit), {"RMS limit", w.rmsLimit}})
+        if (loudspeaker::statedLimit(limit))
+            lines.emplace_back(label, limit);
     return lines;
 }
 
@@ -134,7 +137,7 @@ std::string sheetCsv(const Voicing& v) {
     for (std::size_t n = 1; n <= mostBells; ++n) // by their numbers, so that each way keeps its order
         for (const char* kind : {"Bell ", "Low shelf ", "High shelf "})
             labels.push_back(kind + std::to_string(n));
-    labels.insert(labels.end(), {"Gain", "Polarity", "Delay"});
+    labels.insert(labels.end(), {"Gain", "Polarity", "Delay", "Peak limit", "RMS limit"});
     std::erase_if(labels, [&](const std::string& label) {
         return std::none_of(ways.begin(), ways.end(), [&](const Lines& lines) {
             return std::any_of(lines.begin(), lines.end(), [&](const auto& l) { return l.first == label; });

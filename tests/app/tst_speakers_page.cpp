@@ -2,6 +2,7 @@
 // reaches all of them, one gets its own, and the three scopes go into another project.
 #include "app/field_form.h"
 #include "app/shell/rail.h"
+#include "app/speakers/curve_reader.h"
 #include "app/speakers/loads_table.h"
 #include "app/speakers/sheet_reader.h"
 #include "app/speakers/speakers_page.h"
@@ -13,13 +14,19 @@
 #ifndef Q_MOC_RUN
 #include "engine/block_kind.h"
 #include "findings/output_findings.h"
+#include "voicings/output_figures.h"
+#include "voicings/voicing_sheet.h"
 #endif
 #include "test.h"
 #include <QApplication>
+#include <QCheckBox>
 #include <QClipboard>
 #include <QComboBox>
+#include <QDragEnterEvent>
+#include <QDropEvent>
 #include <QLabel>
 #include <QListWidget>
+#include <QMimeData>
 #include <QPlainTextEdit>
 #include <QTableWidget>
 
@@ -385,6 +392,109 @@ class TestSpeakersPage : public WindowTest {
         press("takeCurve");
         QVERIFY(!state().curves().target.empty());
         QVERIFY(!page()->readCurve(LOOM_SOURCE_DIR "/README.md", 0, false));
+    }
+    // -- files of others --
+    void drop(QWidget* on, const QString& file) {
+        QMimeData mime;
+        mime.setUrls({QUrl::fromLocalFile(file)});
+        const QPointF at = on->rect().center();
+        QDragEnterEvent enter(at.toPoint(), Qt::CopyAction, &mime, Qt::LeftButton, Qt::NoModifier);
+        QApplication::sendEvent(on, &enter);
+        QVERIFY(enter.isAccepted());
+        QDropEvent drop(at, Qt::CopyAction, &mime, Qt::LeftButton, Qt::NoModifier);
+        QApplication::sendEvent(on, &drop);
+    }
+    void choose(const char* box, const QString& words) {
+        auto* b = page()->findChild<QComboBox*>(box);
+        QVERIFY2(b && b->isVisible() && b->isEnabled(), box);
+        for (int i = 0; i < b->count(); ++i)
+            if (b->itemText(i).contains(words)) {
+                b->setFocus();
+                b->setCurrentIndex(i);
+                emit b->activated(i);
+                QApplication::processEvents();
+                return;
+            }
+        QFAIL(qPrintable(QString(box) + " has no " + words + ": " + b->itemText(0)));
+    }
+    void responseInKilohertzIsAsked() {
+        openDemo();
+        w_->showStage("speakers");
+        state().choose("oakhaven-x2");
+        drop(page(), LOOM_SOURCE_DIR "/tests/samples/curves/kilohertz-unsaid.txt");
+        auto* take = page()->findChild<QPushButton*>("takeCurve");
+        QVERIFY(take && take->isVisible() && !take->isEnabled());
+        choose("curve.frequency", "kHz");
+        QVERIFY(take->isEnabled());
+        press("takeCurve");
+        const auto& v = *state().voicing();
+        QCOMPARE(v.ways[0].response, std::string("kilohertz-unsaid.txt"));
+        const auto kept = project::responseOf(project(), v.ways[0].response);
+        QVERIFY(kept && std::abs(kept->hz.front() - 20) < 1e-6 && std::abs(kept->hz.back() - 20000) < 1e-6);
+        // As an impedance instead, and left.
+        drop(page(), LOOM_SOURCE_DIR "/tests/samples/curves/impedance-no-head.txt");
+        choose("curveFor", "Impedance of High");
+        QVERIFY(take->isEnabled());
+        QTest::keyClick(take, Qt::Key_Escape);
+        QVERIFY(state().voicing()->ways[1].impedance.empty());
+    }
+    void pdfIsPutRightAndRemembered() {
+        const QString pdfs = LOOM_SOURCE_DIR "/tests/samples/pdf/";
+        open(planned(), "cellar");
+        w_->showStage("speakers");
+        drop(page(), pdfs + "scan.pdf");
+        QVERIFY2(said_.contains("pictures"), qPrintable(said_));
+        drop(page(), pdfs + "locked.pdf");
+        QVERIFY2(said_.contains("encrypted"), qPrintable(said_));
+        drop(page(), pdfs + "teasel-10.pdf");
+        auto* reader = page()->reader();
+        auto* text = page()->findChild<QPlainTextEdit*>("sheetText");
+        QVERIFY(reader->isVisible() && !reader->ready());
+        QCOMPARE(loudspeaker::questionsOf(reader->sheet()).size(), std::size_t(1)); // three widths alike
+        choose("ask.1", "Q 1.4");
+        QVERIFY(reader->ready());
+        // "Padding" means nothing to the reader: pressed, and said to be a level.
+        const auto levels = [&] {
+            return std::count_if(reader->sheet().fields.begin(), reader->sheet().fields.end(),
+                                 [](const auto& f) { return f.kind == loudspeaker::SheetKind::gain; });
+        };
+        QCOMPARE(levels(), 0);
+        QTextCursor at = text->document()->find("Padding");
+        QVERIFY(!at.isNull());
+        at.setPosition(at.selectionStart() + 2);
+        text->setTextCursor(at);
+        QTest::mouseClick(text->viewport(), Qt::LeftButton, Qt::NoModifier, text->cursorRect().center());
+        QCOMPARE(text->textCursor().selectedText(), QString("Padding"));
+        choose("sayWhat", "Level");
+        QCOMPARE(levels(), 2);
+        QVERIFY2(reader->ready(), "the answer was forgotten");
+        QVERIFY(page()->findChild<QCheckBox*>("rememberSheet")->isVisible());
+        press("makeVoicing");
+        const auto* v = state().voicing();
+        QVERIFY(v && v->name == "Teasel 10" && v->maker == "Sedge & Rush" && v->ways.size() == 2);
+        QVERIFY(v->ways[0].peakLimit == "92 V" && project::sheetPatterns().size() == 1);
+        tick("Main 1");
+        QCOMPARE(project().device("main-1")->voicing, v->id);
+        // The maker's next sheet is read without a question.
+        drop(page(), pdfs + "teasel-12.pdf");
+        QVERIFY(reader->ready() && levels() == 2);
+        QCOMPARE(reader->sheet().pattern, std::string("Sedge & Rush"));
+        press("makeVoicing");
+        QVERIFY(state().voicing()->name == "Teasel 12");
+    }
+    void voicingAsAPdf() {
+        openDemo();
+        w_->showStage("speakers");
+        state().choose("oakhaven-x2");
+        for (const char* ending : {".pdf", ".txt", ".csv"}) {
+            const QString file = folder_.filePath(QString("voicing") + ending);
+            QVERIFY(page()->writeSheet(file));
+            QVERIFY(page()->openFile(file));
+            QVERIFY2(page()->reader()->ready(), ending);
+            const auto back = project::voicingFrom(page()->reader()->sheet(), {}, "back");
+            QCOMPARE(project::sheetText(back), project::sheetText(*state().voicing()));
+        }
+        QVERIFY(!page()->writeSheet(folder_.filePath("no/such/folder.pdf")));
     }
     void largeTextAndNight() {
         openDemo();

@@ -2,6 +2,7 @@
 #include "app/field_form.h"
 #include "app/shell/rail.h"
 #include "app/survey/device_table.h"
+#include "app/survey/drawing_panel.h"
 #include "app/survey/model_form.h"
 #include "app/survey/plan_view.h"
 #include "app/survey/rack_view.h"
@@ -439,12 +440,67 @@ class TestSurveyPage : public WindowTest {
                     "0\nSECTION\n2\nENTITIES\n0\nLINE\n8\n0\n10\n0\n20\n0\n11\n5000\n21\n0\n0\nENDSEC\n0\nEOF\n") > 0);
         dxf.close();
         view<SurveyPage>()->readBackdrop(dxf.fileName());
-        QCOMPARE(q(project().buildings[0].backdrops.at(0).asset), QString("floor.svg"));
-        QVERIFY(project().assets.count("floor.svg"));
+        QTRY_COMPARE(q(project().buildings[0].backdrops.at(0).asset), QString("floor.dxf"));
+        QVERIFY(project().assets.count("floor.dxf") && said_.contains("unit"));
         session().undo();
         QCOMPARE(q(project().buildings[0].backdrops.at(0).asset), QString("ground-floor.svg"));
         view<SurveyPage>()->readBackdrop(folder_.filePath("nothing.png"));
         QVERIFY(said_.contains("cannot be read"));
+    }
+    // A plan with blocks is dropped, two of its outlines become rooms.
+    void roomsOfADrawing() {
+        const auto pairs = [](const char* text) {
+            QByteArray all;
+            for (const auto& word : QByteArray(text).split(' '))
+                if (!word.isEmpty())
+                    all += word + "\n";
+            return all;
+        };
+        QFile dxf(folder_.filePath("storey.dxf"));
+        QVERIFY(dxf.open(QIODevice::WriteOnly));
+        dxf.write(
+            pairs("0 SECTION 2 HEADER 9 $INSUNITS 70 4 0 ENDSEC 0 SECTION 2 TABLES 0 LAYER 2 old 62 -3 70 0 0 ENDSEC "
+                  "0 SECTION 2 BLOCKS 0 BLOCK 2 ROOM 10 0 20 0 0 LWPOLYLINE 8 walls 70 1 10 0 20 0 10 6000 20 0 10 "
+                  "6000 20 5000 "
+                  "10 0 20 5000 0 ENDBLK 0 ENDSEC 0 SECTION 2 ENTITIES 0 INSERT 2 ROOM 8 walls 10 0 20 0 "
+                  "0 INSERT 2 ROOM 8 walls 10 8000 20 0 41 1.5 0 TEXT 8 names 10 2000 20 2000 40 300 1 Heron "
+                  "0 TEXT 8 names 10 11000 20 2000 40 300 1 Egret 0 LWPOLYLINE 8 old 70 1 10 0 20 9000 10 3000 20 9000 "
+                  "10 3000 "
+                  "20 12000 10 0 20 12000 0 ENDSEC 0 EOF"));
+        dxf.close();
+        w_->showStage("survey");
+        auto* page = view<SurveyPage>();
+        QMimeData mime;
+        mime.setUrls({QUrl::fromLocalFile(dxf.fileName())});
+        QDropEvent drop(QPointF(300, 200), Qt::CopyAction, &mime, Qt::LeftButton, Qt::NoModifier);
+        QApplication::sendEvent(plan(), &drop);
+        auto* outlines = page->findChild<QListWidget*>("drawingOutlines");
+        QTRY_VERIFY(outlines->isVisible() && outlines->count() == 2);
+        QVERIFY(outlines->item(0)->text().startsWith("Egret") && outlines->item(0)->text().contains("45.0"));
+        auto* layers = page->findChild<QListWidget*>("drawingLayers");
+        const auto old = layers->findItems("old", Qt::MatchStartsWith);
+        QVERIFY(old.size() == 1 && old[0]->checkState() == Qt::Unchecked);
+        layers->setFocus(); // drawn as well: a third outline, which has no name
+        layers->setCurrentItem(old[0]);
+        QTest::keyClick(layers, Qt::Key_Space);
+        QTRY_COMPARE(outlines->count(), 3);
+        QVERIFY(project().buildings[0].backdrops[0].hidden.empty());
+        QCOMPARE(page->findChild<QPushButton*>("makeRooms")->text(), QString("Make rooms of these 2"));
+        const auto before = plan()->grab().toImage();
+        press("makeRooms");
+        const auto& rooms = project().buildings[0].rooms;
+        QCOMPARE(rooms.size(), std::size_t(2));
+        QVERIFY(rooms[0].name == "Egret" && rooms[1].name == "Heron");
+        QVERIFY(std::abs(acoustics::areaOf(rooms[0].outline)) > 44.9 && !page->drawing()->isVisible());
+        QVERIFY(plan()->grab().toImage() != before);
+        session().undo();
+        QVERIFY(project().buildings[0].rooms.empty());
+        pick("layers, unit"); // again, by words
+        QTRY_VERIFY(page->drawing()->isVisible());
+        QTest::keyClick(page->drawing(), Qt::Key_Escape);
+        QVERIFY(!page->drawing()->isVisible());
+        pick("take the backdrop");
+        QVERIFY(project().buildings[0].backdrops.empty());
     }
     // -- on site --
     void roomsShowTheirHealth() {

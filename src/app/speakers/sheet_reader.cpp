@@ -3,7 +3,7 @@
 #include "app/shell/flow_layout.h"
 #include "app/text.h"
 #include "app/theme/theme.h"
-#include <QFile>
+#include <QCheckBox>
 #include <QFileDialog>
 #include <QHeaderView>
 #include <QKeyEvent>
@@ -19,7 +19,8 @@ namespace loom::app {
 
 SheetReader::SheetReader(QWidget* parent)
     : QWidget(parent), text_(new QPlainTextEdit), table_(new QTableWidget), says_(new QLabel),
-      make_(new QPushButton("Make the voicing")) {
+      make_(new QPushButton("Make the voicing")), say_(new ChoiceBox),
+      remember_(new QCheckBox("Remember it for such sheets")) {
     setObjectName("sheetReader");
     auto* box = new QVBoxLayout(this);
     box->setContentsMargins(12, 8, 12, 8);
@@ -32,9 +33,20 @@ SheetReader::SheetReader(QWidget* parent)
     back->setObjectName("sheetBack");
     make_->setObjectName("makeVoicing");
     make_->setProperty("main", true);
-    for (QWidget* w : {static_cast<QWidget*>(title), static_cast<QWidget*>(open), static_cast<QWidget*>(back),
-                       static_cast<QWidget*>(make_)})
+    say_->setObjectName("sayWhat");
+    say_->setAccessibleName("What the chosen piece of text is");
+    remember_->setObjectName("rememberSheet");
+    remember_->setChecked(true);
+    remember_->setToolTip("What you said and answered is kept in your library, and reads this maker's next sheet");
+    for (QWidget* w : {static_cast<QWidget*>(title), static_cast<QWidget*>(open), static_cast<QWidget*>(say_),
+                       static_cast<QWidget*>(back), static_cast<QWidget*>(make_), static_cast<QWidget*>(remember_)})
         head->addWidget(w);
+    connect(say_, &QComboBox::activated, this, [this](int i) {
+        const auto piece = chosenPiece();
+        const auto& all = loudspeaker::meaningsToSay();
+        if (piece && i > 0 && i <= static_cast<int>(all.size()))
+            say(*piece, all[static_cast<std::size_t>(i - 1)].first);
+    });
     box->addLayout(head);
     says_->setWordWrap(true);
     says_->setObjectName("sheetSays");
@@ -63,7 +75,13 @@ SheetReader::SheetReader(QWidget* parent)
     table_->horizontalHeader()->setDefaultAlignment(Qt::AlignLeft | Qt::AlignVCenter);
     row->addWidget(table_, 1);
     box->addLayout(row, 1);
-    connect(text_, &QPlainTextEdit::textChanged, this, &SheetReader::read);
+    connect(text_, &QPlainTextEdit::textChanged, this, [this] {
+        pattern_ = {};
+        answered_.clear();
+        read();
+    });
+    connect(text_, &QPlainTextEdit::selectionChanged, this, &SheetReader::refresh);
+    text_->viewport()->installEventFilter(this);
     connect(back, &QPushButton::clicked, this, &SheetReader::wantsBack);
     connect(make_, &QPushButton::clicked, this, &SheetReader::approved);
     connect(open, &QPushButton::clicked, this, [this] {
@@ -94,7 +112,70 @@ void SheetReader::takeFocus() {
 }
 
 void SheetReader::setText(const QString& text) {
-    text_->setPlainText(text);
+    text_->setPlainText(QString(text).replace('\f', '\n')); // the end of a page
+}
+
+bool SheetReader::remembers() const {
+    return remember_->isChecked() && !pattern_.empty();
+}
+
+void SheetReader::say(const loudspeaker::SheetSpan& piece, const std::string& meaning) {
+    const auto words = loudspeaker::wordsAt(sheet_, piece);
+    if (words.empty()) {
+        says_->setText(
+            "There are no words beside it that could be remembered. Type one before it, such as \u201cGain\u201d.");
+        return;
+    }
+    for (auto& [other, list] : pattern_.words)
+        std::erase(list, words);
+    pattern_.words[meaning].push_back(words);
+    read();
+}
+
+std::optional<loudspeaker::SheetSpan> SheetReader::chosenPiece() const {
+    const auto cursor = text_->textCursor();
+    if (!cursor.hasSelection())
+        return {};
+    const auto block = text_->document()->findBlock(cursor.selectionStart());
+    const int from = cursor.selectionStart() - block.position(),
+              to = std::min(cursor.selectionEnd() - block.position(), static_cast<int>(block.text().size()));
+    const auto bytes = [&](int n) { return static_cast<std::size_t>(block.text().left(n).toUtf8().size()); };
+    if (to <= from)
+        return {};
+    return loudspeaker::SheetSpan{static_cast<std::size_t>(block.blockNumber()), bytes(from), bytes(to)};
+}
+
+// The piece that the reader made of the place: a field, a limit, what it did not understand.
+void SheetReader::choosePieceAt(int position) {
+    const auto block = text_->document()->findBlock(position);
+    const auto line = static_cast<std::size_t>(block.blockNumber());
+    const QByteArray text = block.text().toUtf8();
+    const auto at = static_cast<std::size_t>(block.text().left(position - block.position()).toUtf8().size());
+    std::optional<loudspeaker::SheetSpan> found;
+    const auto take = [&](const loudspeaker::SheetSpan& s) {
+        if (s.line == line && at >= s.from && at <= s.to && (!found || s.to - s.from < found->to - found->from))
+            found = s;
+    };
+    for (const auto& f : sheet_.fields)
+        take({f.line, f.from, f.to});
+    for (const auto* all : {&sheet_.unread, &sheet_.off, &sheet_.forYou})
+        for (const auto& s : *all)
+            take(s);
+    if (!found)
+        return;
+    const auto letters = [&](std::size_t n) {
+        return static_cast<int>(QString::fromUtf8(text.left(static_cast<qsizetype>(n))).size());
+    };
+    QTextCursor cursor(block);
+    cursor.setPosition(block.position() + letters(found->from));
+    cursor.setPosition(block.position() + letters(found->to), QTextCursor::KeepAnchor);
+    text_->setTextCursor(cursor);
+}
+
+bool SheetReader::eventFilter(QObject* of, QEvent* e) {
+    if (of == text_->viewport() && e->type() == QEvent::MouseButtonRelease && !text_->textCursor().hasSelection())
+        choosePieceAt(text_->textCursor().position());
+    return QWidget::eventFilter(of, e);
 }
 
 bool SheetReader::ready() const {
@@ -109,7 +190,31 @@ bool SheetReader::ready() const {
 }
 
 void SheetReader::read() {
-    sheet_ = loudspeaker::readSheet(text_->toPlainText().toStdString());
+    const std::string text = text_->toPlainText().toStdString();
+    if (pattern_.empty()) {
+        library_ = project::sheetPatterns();
+        sheet_ = loudspeaker::readSheet(text, library_);
+        for (const auto& p : library_)
+            if (p.name == sheet_.pattern)
+                pattern_ = p; // what is said now is added to it
+    } else {
+        auto mine = pattern_;
+        const auto known = loudspeaker::patternOf(loudspeaker::readSheet(text));
+        mine.labels = known.labels;
+        mine.maker = known.maker;
+        sheet_ = loudspeaker::readSheet(text, {mine});
+        pattern_.labels = known.labels;
+        pattern_.maker = pattern_.maker.empty() ? known.maker : pattern_.maker;
+        pattern_.name = pattern_.name.empty() ? known.name : pattern_.name;
+    }
+    for (const auto& f : std::vector(sheet_.fields)) { // what was answered before stays answered
+        const auto it = answered_.find({f.topic, f.line});
+        if (it == answered_.end() || f.sure())
+            continue;
+        for (const auto& q : loudspeaker::questionsOf(sheet_))
+            if (sheet_.fields[q.fields.front()].topic == f.topic && q.choices.size() > it->second)
+                loudspeaker::answer(sheet_, q, it->second);
+    }
     leftOut_.assign(sheet_.fields.size(), false);
     fill();
 }
@@ -151,6 +256,21 @@ void SheetReader::fill() {
     refresh();
 }
 
+void SheetReader::answer(const loudspeaker::SheetQuestion& question, std::size_t choice) {
+    const auto& asked = sheet_.fields[question.fields.front()];
+    if (pattern_.empty() && pattern_.name.empty()) {
+        const auto known = loudspeaker::patternOf(sheet_);
+        pattern_.name = known.name;
+        pattern_.maker = known.maker;
+        pattern_.labels = known.labels;
+    }
+    loudspeaker::remember(pattern_, asked, choice);
+    for (const auto i : question.fields)
+        answered_[{sheet_.fields[i].topic, sheet_.fields[i].line}] = choice;
+    loudspeaker::answer(sheet_, question, choice);
+    leftOut_.assign(sheet_.fields.size(), false);
+}
+
 void SheetReader::askQuestions() {
     while (auto* item = questions_->takeAt(0)) {
         if (item->widget())
@@ -176,8 +296,7 @@ void SheetReader::askQuestions() {
         connect(ask, &QComboBox::activated, this, [this, question](int choice) {
             if (choice < 1)
                 return;
-            loudspeaker::answer(sheet_, question, static_cast<std::size_t>(choice - 1));
-            leftOut_.assign(sheet_.fields.size(), false);
+            answer(question, static_cast<std::size_t>(choice - 1));
             QMetaObject::invokeMethod(this, &SheetReader::fill, Qt::QueuedConnection); // the box goes with it
         });
         questions_->addWidget(ask);
@@ -232,6 +351,16 @@ void SheetReader::mark() {
 
 void SheetReader::refresh() {
     make_->setEnabled(ready());
+    remember_->setVisible(!pattern_.empty());
+    const auto piece = chosenPiece();
+    const QString words = piece ? q(loudspeaker::wordsAt(sheet_, *piece)) : QString();
+    say_->clear();
+    say_->addItem(words.isEmpty() ? QString("Press on a piece to say what it is")
+                                  : "\u201c" + words + "\u201d is\u2026");
+    if (!words.isEmpty())
+        for (const auto& [name, label] : loudspeaker::meaningsToSay())
+            say_->addItem(q(label));
+    say_->setEnabled(!words.isEmpty());
     const auto asked =
         std::count_if(sheet_.fields.begin(), sheet_.fields.end(), [](const auto& f) { return !f.sure(); });
     QString says =
@@ -247,10 +376,13 @@ void SheetReader::refresh() {
     }
     for (std::size_t k = 0; k < std::min<std::size_t>(sheet_.notes.size(), 3); ++k)
         says += " " + q(sheet_.notes[k]);
+    if (!sheet_.pattern.empty())
+        says += " Read as you said of " + q(sheet_.pattern) + ".";
     if (!sheet_.off.empty())
         says += QString(" Off: %1, struck through.").arg(sheet_.off.size());
     if (!sheet_.limits.empty())
-        says += QString(" Limits of the maker's: %1, not applied.").arg(sheet_.limits.size());
+        says += QString(" Limits of the maker's: %1; the lower of them and of what follows from the powers holds.")
+                    .arg(sheet_.limits.size());
     says_->setText(says);
 }
 

@@ -393,7 +393,7 @@ void SpeakersPage::refresh() {
     left_->setVisible(view != loadsView && !(large_ && view == curvesView && reachShown_)); // the table wants the room
     reachButton_->setVisible(large_ && view == curvesView);
     emphasise(reachButton_, reachShown_);
-    tools_->setVisible(view != sheetView);
+    tools_->setVisible(view != sheetView && view != fileView);
     QStringList notes;
     if (view == curvesView)
         for (const auto& n : state_.curves().notes)
@@ -434,10 +434,17 @@ void SpeakersPage::takeSheet() {
         return;
     state_.choose(v.id);
     showView(curvesView);
+    QString kept;
+    if (reader_->remembers()) {
+        const auto done = project::keepPattern(reader_->pattern());
+        if (!done)
+            return state_.session().report(done.error());
+        kept = " What you said is kept for sheets of " + q(reader_->pattern().name) + ".";
+    }
     if (!over.empty())
-        state_.session().report("Left out: " + q(over.front()));
+        state_.session().report("Left out: " + q(over.front()) + kept);
     else
-        state_.session().report(q(v.name) + " is made. Now tick the loudspeakers that have it.", false);
+        state_.session().report(q(v.name) + " is made. Now tick the loudspeakers that have it." + kept, false);
 }
 
 void SpeakersPage::removeVoicing() {

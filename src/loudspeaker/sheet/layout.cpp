@@ -5,12 +5,14 @@
 
 namespace loom::loudspeaker::sheet {
 
-Reader::Reader(Sheet& sheet, const Lexicon& lexicon) : sheet_(sheet), facts_(sheet) {
+Reader::Reader(Sheet& sheet, const Lexicon& lexicon, std::size_t from, std::size_t to) : sheet_(sheet), facts_(sheet) {
     std::vector<Letters> lines;
-    for (std::size_t n = 0; n < sheet.lines.size(); ++n)
+    for (std::size_t n = from; n < std::min(to, sheet.lines.size()); ++n)
         lines.push_back(lettersOf(sheet.lines[n], n));
     lexer_ = std::make_unique<Lexer>(lexicon, writingOf(lines));
     rows_ = rowsOf(lines);
+    for (auto& row : rows_)
+        row.line += from;
     for (auto& row : rows_)
         for (auto& cell : row.cells)
             cell.items = lexer_->itemsOf(cell.letters);
@@ -313,8 +315,8 @@ void Reader::unread() {
     close();
 }
 
-void readLayout(Sheet& sheet, const Lexicon& lexicon) {
-    Reader(sheet, lexicon).read();
+void readLayout(Sheet& sheet, const Lexicon& lexicon, std::size_t from, std::size_t to) {
+    Reader(sheet, lexicon, from, to).read();
 }
 
 } // namespace loom::loudspeaker::sheet

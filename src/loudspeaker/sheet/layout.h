@@ -5,7 +5,7 @@
 
 namespace loom::loudspeaker::sheet {
 
-// Reads all lines into `sheet`, whose lines are there already.
-void readLayout(Sheet& sheet, const Lexicon& lexicon);
+// Reads lines of `sheet`, from one to before another; they are there already.
+void readLayout(Sheet& sheet, const Lexicon& lexicon, std::size_t from, std::size_t to);
 
 } // namespace loom::loudspeaker::sheet

@@ -134,6 +134,10 @@ std::vector<std::string> Lexicon::add(std::string_view text) {
     return wrong;
 }
 
+void Lexicon::forget(std::string_view words) {
+    terms_.erase(termOf(words));
+}
+
 std::size_t Lexicon::longest(const std::vector<std::string_view>& words, Meanings& meanings) const {
     std::string term;
     std::size_t found = 0;

@@ -107,6 +107,7 @@ class Lexicon {
     // Adds what a text in the form of words.txt says; lines that it does not understand are left out and told.
     // Bounded: a term has at most six words.
     std::vector<std::string> add(std::string_view text);
+    void forget(std::string_view words); // what these together mean
     // The longest term that begins with the first of these words: how many of them it takes (0: none), what it means.
     std::size_t longest(const std::vector<std::string_view>& words, Meanings& meanings) const;
     static const Lexicon& standard();

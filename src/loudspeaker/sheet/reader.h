@@ -11,7 +11,7 @@ namespace loom::loudspeaker::sheet {
 
 class Reader {
   public:
-    Reader(Sheet& sheet, const Lexicon& lexicon);
+    Reader(Sheet& sheet, const Lexicon& lexicon, std::size_t from, std::size_t to); // of its lines
     void read();
 
   private:
