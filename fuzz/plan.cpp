@@ -1,10 +1,9 @@
-// What Survey reads from outside: drawings, device models, things from the clipboard. Models that are taken come back
+// What Survey reads from outside: device models, things from the clipboard. Models that are taken come back
 // the same from their own text; things that are pasted can be drawn, predicted and undone.
 #include "catalogue/model_fields.h"
 #include "findings/room_findings.h"
 #include "model/history.h"
 #include "models.h"
-#include "rooms/dxf_drawing.h"
 #include "rooms/plan_clip.h"
 #include <cstdlib>
 
@@ -17,8 +16,6 @@ extern "C" int LLVMFuzzerTestOneInput(const unsigned char* data, std::size_t siz
         if (!again || project::modelText(*again) != project::modelText(*m))
             std::abort();
     }
-    if (const auto drawing = project::readDxf(text, "fuzz"); drawing && drawing->lines > project::maxDxfLines)
-        std::abort();
     static const project::Project base = [] {
         project::Project p;
         p.buildings = *project::withRoom(p, acoustics::rectangle({0, 0}, 8, 6), 3, "Room");

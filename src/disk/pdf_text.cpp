@@ -101,7 +101,7 @@ Result<std::string> pdfText(const std::string& path) {
     if (size > maxPdfBytes)
         return Error{"is larger than 64 MiB", name, "Print the pages that matter into a PDF of their own."};
     const auto r =
-        run({"pdftotext", "-layout", "-enc", "UTF-8", "-q", "--", path, "-"}, maxPdfText, std::chrono::seconds(20));
+        run({"pdftotext", "-layout", "-enc", "UTF-8", "--", path, "-"}, maxPdfText, std::chrono::seconds(20));
     if (r.status == -1 || r.status == 127)
         return Error{"cannot be read: pdftotext is not installed", name,
                      "Install poppler-utils, or copy the text out of the PDF."};

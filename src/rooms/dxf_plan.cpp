@@ -397,6 +397,20 @@ class PlanReader {
                     high = std::max(high, p.y);
                 }
             }
+            for (const auto& t : plan_.texts) { // as wide as letters usually are
+                if (!(left <= right) || (!all && !plan_.layers[static_cast<std::size_t>(t.layer)].shown()) ||
+                    t.height <= 0)
+                    continue;
+                const double wide = 0.7 * t.height * static_cast<double>(std::min<std::size_t>(t.text.size(), 60));
+                const double turn = t.degrees * std::numbers::pi / 180, c = std::cos(turn), n = std::sin(turn);
+                for (const double u : {-t.across * wide, (1 - t.across) * wide})
+                    for (const double v : {-(t.up + 0.4) * t.height, (1.2 - t.up) * t.height}) {
+                        left = std::min(left, t.at.x + u * c - v * n);
+                        right = std::max(right, t.at.x + u * c - v * n);
+                        low = std::min(low, t.at.y + u * n + v * c);
+                        high = std::max(high, t.at.y + u * n + v * c);
+                    }
+            }
             if (left <= right) {
                 plan_.low = {left, low};
                 plan_.high = {right, high};

@@ -22,11 +22,8 @@
 #include <QCheckBox>
 #include <QClipboard>
 #include <QComboBox>
-#include <QDragEnterEvent>
-#include <QDropEvent>
 #include <QLabel>
 #include <QListWidget>
-#include <QMimeData>
 #include <QPlainTextEdit>
 #include <QTableWidget>
 
@@ -270,11 +267,7 @@ class TestSpeakersPage : public WindowTest {
         QVERIFY(!make->isEnabled());
         QVERIFY(page()->findChild<QLabel*>("sheetSays")->text().contains("2 of them ask"));
         for (int guard = 0; guard < 10 && !make->isEnabled(); ++guard) {
-            auto* fields = page()->findChild<QTableWidget*>("sheetFields");
-            QComboBox* ask = nullptr;
-            for (auto* box : fields->findChildren<QComboBox*>())
-                if (box->isVisible() && !ask)
-                    ask = box;
+            auto* ask = page()->findChild<QComboBox*>("ask.1");
             QVERIFY(ask);
             ask->setFocus();
             QTest::keyClick(ask, Qt::Key_Down); // the first of what it may mean
@@ -394,16 +387,6 @@ class TestSpeakersPage : public WindowTest {
         QVERIFY(!page()->readCurve(LOOM_SOURCE_DIR "/README.md", 0, false));
     }
     // -- files of others --
-    void drop(QWidget* on, const QString& file) {
-        QMimeData mime;
-        mime.setUrls({QUrl::fromLocalFile(file)});
-        const QPointF at = on->rect().center();
-        QDragEnterEvent enter(at.toPoint(), Qt::CopyAction, &mime, Qt::LeftButton, Qt::NoModifier);
-        QApplication::sendEvent(on, &enter);
-        QVERIFY(enter.isAccepted());
-        QDropEvent drop(at, Qt::CopyAction, &mime, Qt::LeftButton, Qt::NoModifier);
-        QApplication::sendEvent(on, &drop);
-    }
     void choose(const char* box, const QString& words) {
         auto* b = page()->findChild<QComboBox*>(box);
         QVERIFY2(b && b->isVisible() && b->isEnabled(), box);
@@ -421,7 +404,7 @@ class TestSpeakersPage : public WindowTest {
         openDemo();
         w_->showStage("speakers");
         state().choose("oakhaven-x2");
-        drop(page(), LOOM_SOURCE_DIR "/tests/samples/curves/kilohertz-unsaid.txt");
+        dropFile(page(), LOOM_SOURCE_DIR "/tests/samples/curves/kilohertz-unsaid.txt");
         auto* take = page()->findChild<QPushButton*>("takeCurve");
         QVERIFY(take && take->isVisible() && !take->isEnabled());
         choose("curve.frequency", "kHz");
@@ -432,7 +415,7 @@ class TestSpeakersPage : public WindowTest {
         const auto kept = project::responseOf(project(), v.ways[0].response);
         QVERIFY(kept && std::abs(kept->hz.front() - 20) < 1e-6 && std::abs(kept->hz.back() - 20000) < 1e-6);
         // As an impedance instead, and left.
-        drop(page(), LOOM_SOURCE_DIR "/tests/samples/curves/impedance-no-head.txt");
+        dropFile(page(), LOOM_SOURCE_DIR "/tests/samples/curves/impedance-no-head.txt");
         choose("curveFor", "Impedance of High");
         QVERIFY(take->isEnabled());
         QTest::keyClick(take, Qt::Key_Escape);
@@ -440,13 +423,14 @@ class TestSpeakersPage : public WindowTest {
     }
     void pdfIsPutRightAndRemembered() {
         const QString pdfs = LOOM_SOURCE_DIR "/tests/samples/pdf/";
+        QDir(q(project::sheetPatternFolder())).removeRecursively(); // of other tests
         open(planned(), "cellar");
         w_->showStage("speakers");
-        drop(page(), pdfs + "scan.pdf");
+        dropFile(page(), pdfs + "scan.pdf");
         QVERIFY2(said_.contains("pictures"), qPrintable(said_));
-        drop(page(), pdfs + "locked.pdf");
+        dropFile(page(), pdfs + "locked.pdf");
         QVERIFY2(said_.contains("encrypted"), qPrintable(said_));
-        drop(page(), pdfs + "teasel-10.pdf");
+        dropFile(page(), pdfs + "teasel-10.pdf");
         auto* reader = page()->reader();
         auto* text = page()->findChild<QPlainTextEdit*>("sheetText");
         QVERIFY(reader->isVisible() && !reader->ready());
@@ -476,7 +460,7 @@ class TestSpeakersPage : public WindowTest {
         tick("Main 1");
         QCOMPARE(project().device("main-1")->voicing, v->id);
         // The maker's next sheet is read without a question.
-        drop(page(), pdfs + "teasel-12.pdf");
+        dropFile(page(), pdfs + "teasel-12.pdf");
         QVERIFY(reader->ready() && levels() == 2);
         QCOMPARE(reader->sheet().pattern, std::string("Sedge & Rush"));
         press("makeVoicing");

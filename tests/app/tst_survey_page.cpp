@@ -470,12 +470,10 @@ class TestSurveyPage : public WindowTest {
         dxf.close();
         w_->showStage("survey");
         auto* page = view<SurveyPage>();
-        QMimeData mime;
-        mime.setUrls({QUrl::fromLocalFile(dxf.fileName())});
-        QDropEvent drop(QPointF(300, 200), Qt::CopyAction, &mime, Qt::LeftButton, Qt::NoModifier);
-        QApplication::sendEvent(plan(), &drop);
+        dropFile(plan(), dxf.fileName());
         auto* outlines = page->findChild<QListWidget*>("drawingOutlines");
-        QTRY_VERIFY(outlines->isVisible() && outlines->count() == 2);
+        QTRY_VERIFY2(outlines->isVisible() && outlines->count() == 2,
+                     qPrintable(QString("%1 outlines: %2").arg(outlines->count()).arg(said_)));
         QVERIFY(outlines->item(0)->text().startsWith("Egret") && outlines->item(0)->text().contains("45.0"));
         auto* layers = page->findChild<QListWidget*>("drawingLayers");
         const auto old = layers->findItems("old", Qt::MatchStartsWith);

@@ -9,11 +9,15 @@
 #ifndef Q_MOC_RUN
 #include "file/store.h"
 #endif
+#include <QApplication>
 #include <QComboBox>
+#include <QDragEnterEvent>
+#include <QDropEvent>
 #include <QFile>
 #include <QFileDialog>
 #include <QFrame>
 #include <QLineEdit>
+#include <QMimeData>
 #include <QMouseEvent>
 #include <QPushButton>
 #include <QSettings>
@@ -156,6 +160,16 @@ class WindowTest : public QObject {
             name->setText(path);
             QTest::keyClick(name, Qt::Key_Return);
         });
+    }
+    void dropFile(QWidget* on, const QString& file) {
+        QMimeData mime;
+        mime.setUrls({QUrl::fromLocalFile(file)});
+        const QPointF at = on->rect().center();
+        QDragEnterEvent enter(at.toPoint(), Qt::CopyAction, &mime, Qt::LeftButton, Qt::NoModifier);
+        QApplication::sendEvent(on, &enter);
+        QVERIFY(enter.isAccepted());
+        QDropEvent drop(at, Qt::CopyAction, &mime, Qt::LeftButton, Qt::NoModifier);
+        QApplication::sendEvent(on, &drop);
     }
     void typeInto(QLineEdit* edit, const QString& text) {
         QVERIFY(edit);

@@ -145,7 +145,7 @@ class TestSheets : public QObject {
     // However many things are open about one fact, no answer settles another one by itself.
     void allThatIsOpenIsAsked() {
         auto edge = readSheet("LR @ 18").fields;
-        QCOMPARE(edge.size(), std::size_t(1)); // Hz or kHz, which side, how steep
+        QCOMPARE(edge.size(), std::size_t(1));                // Hz or kHz, which side, how steep
         QCOMPARE(edge[0].ask.size(), std::size_t(2 * 2 * 4)); // Linkwitz-Riley has four slopes
         QVERIFY(std::any_of(edge[0].ask.begin(), edge[0].ask.end(), [](const SheetChoice& c) {
             return c.kind == SheetKind::lowPass && c.value == 18000 && c.slope == 24;
@@ -179,6 +179,106 @@ class TestSheets : public QObject {
             ohms += f.kind == SheetKind::impedance && f.value == 8.0 * f.way;
         }
         QVERIFY(bells == 2 && ohms == 2);
+    }
+    void alikeInOneQuestion() {
+        auto s = readSheet("EQ1 250 Hz -3 dB 2\nEQ2 4 kHz +2 dB 1.4\nHPF 80 Hz 24 dB/oct\nLPF 9 kHz 12 dB/oct\n");
+        auto asked = questionsOf(s);
+        QCOMPARE(asked.size(), std::size_t(2)); // widths; shapes
+        QVERIFY(asked[0].fields.size() == 2 && asked[1].fields.size() == 2 && asked[1].choices.size() == 3);
+        answer(s, asked[0], 1);
+        QVERIFY(s.fields[0].sure() && std::abs(s.fields[1].q - 0.9921) < 1e-3 && !s.fields[2].sure());
+        QVERIFY(certaintyOf(s.fields[0]) > 0.9 && certaintyOf(s.fields[2]) < 0.3);
+        answer(s, questionsOf(s)[0], 1);
+        QVERIFY(s.fields[2].shape == 1 && s.fields[3].shape == 1 && questionsOf(s).empty());
+        // 18 dB an octave is no Linkwitz-Riley.
+        QCOMPARE(readSheet("HPF 80 Hz 18 dB/oct").fields[0].ask.size(), std::size_t(2));
+    }
+    void whatContradictsIsAsked() {
+        auto s = readSheet("Sensitivity 97 dB\nImpedance 8 ohms\nSensitivity: 94 dB (1 W / 1 m)\nImpedance 8 ohms\n");
+        QVERIFY(s.fields.size() == 3 && s.notes.size() == 1); // 8 ohms twice is once
+        const auto asked = questionsOf(s);
+        QVERIFY(asked.size() == 1 && asked[0].fields.size() == 2);
+        answer(s, asked[0], 1);
+        QVERIFY(s.fields.size() == 2 && s.fields[1].value == 94 && s.fields[1].sure());
+        const auto apart = readSheet("LOW\nHPF 40 Hz BW24\nLPF 300 Hz LR24\nHIGH\nHPF 2 kHz LR24\n");
+        QVERIFY(apart.notes.size() == 1 && apart.notes[0].find("begins at 2000 Hz") != std::string::npos);
+        QVERIFY(!readSheet("Power 1 W AES\n").fields[0].sure()); // no loudspeaker bears so little
+    }
+    void severalLoudspeakers() {
+        std::string rows = "Model     Impedance   AES power   Sensitivity\n", blocks;
+        for (int n = 0; n < 10; ++n) {
+            rows += print("Sedge %d   8 ohms      %d W        %d dB\n", 10 + n, 100 + n, 90 + n);
+            blocks += print("Sedge %d\n  Impedance: 8 ohms\n  AES power: %d W\n  Sensitivity: %d dB\n\n", 10 + n,
+                            100 + n, 90 + n);
+        }
+        for (const auto& text : {rows, blocks}) {
+            auto s = readSheet(text);
+            const auto asked = questionsOf(s);
+            QCOMPARE(asked.size(), std::size_t(1));
+            QVERIFY(asked[0].choices.size() == 10 && asked[0].choices[3].find("Sedge 13") != std::string::npos);
+            answer(s, asked[0], 3);
+            QCOMPARE(s.fields.size(), std::size_t(3));
+            for (const auto& f : s.fields)
+                QVERIFY(f.sure() && (f.kind == SheetKind::impedance || f.value == 103 || f.value == 93));
+        }
+        // Columns that are called as no way is: by their edges ways, without edges asked.
+        const auto table = [](const char* edges) {
+            return std::string("| Parameter | Main | Fill |\n") + edges +
+                   "| Gain | 0 dB | -3 dB |\n| Impedance | 8 ohms | 4 ohms |\n";
+        };
+        const auto placed = readSheet(table("| HPF | 1 kHz LR24 | 40 Hz BW24 |\n| LPF | off | 1 kHz LR24 |\n"));
+        QCOMPARE(placed.ways, (std::vector<std::string>{"Fill", "Main"}));
+        QVERIFY(std::all_of(placed.fields.begin(), placed.fields.end(), [](const auto& f) { return f.sure(); }));
+        auto open = readSheet(table(""));
+        QCOMPARE(questionsOf(open).size(), std::size_t(1));
+        answer(open, questionsOf(open)[0], 1); // the other way round
+        QCOMPARE(open.fields[0].way, 2);
+    }
+    void oneSheetInAManual() {
+        std::string manual;
+        const auto pages = [&](int n) {
+            for (int k = 0; k < n * 40; ++k)
+                manual += "Lay the cable so that nobody can stumble over it, and keep 2 m away from water.\n";
+        };
+        pages(100);
+        manual += "HPF 80 Hz BW24\nPEQ 250 Hz -3 dB Q 2\nImpedance 8 ohms\nPower 200 W AES\nSensitivity 95 dB\n\f";
+        pages(100);
+        const auto s = readSheet(manual);
+        QCOMPARE(s.fields.size(), std::size_t(5));
+        QVERIFY(s.fields[0].line == 4000 && s.notes.size() == 1 && s.lines.size() > 8000);
+        QVERIFY(readSheet(std::string(maxSheetBytes + 10, 'x')).lines.back().find("too long") != std::string::npos);
+    }
+    void whatWasSaidIsRemembered() {
+        const std::string first =
+            "Manufacturer: Sedge & Rush\nBite: 2 kHz -3 dB 1.4\nTrim A: -4 dB\nHPF: 80 Hz 24 dB/oct\n";
+        const auto plain = readSheet(first);
+        QCOMPARE(wordsAt(plain, {2, 0, 6}), std::string("trim a"));
+        QCOMPARE(wordsAt(plain, {2, 8, 13}), std::string("trim a")); // of its value: the words before it
+        QCOMPARE(wordsAt(readSheet("97 dB"), {0, 0, 5}), std::string());
+        auto p = patternOf(plain);
+        QVERIFY(p.empty() && p.maker == "Sedge & Rush" && !p.labels.empty());
+        p.words["level"] = {"trim a"};
+        p.words["bell"] = {"bite"};
+        auto said = readSheet(first, {p});
+        QCOMPARE(said.pattern, p.name);
+        for (const auto& q : questionsOf(said)) {
+            remember(p, said.fields[q.fields.front()], 1);
+            answer(said, q, 1);
+        }
+        QCOMPARE(p.answers.size(), std::size_t(2));
+        const auto next =
+            readSheet("Manufacturer: SEDGE & RUSH\nBite: 3 kHz -1 dB 2\nTrim A: -7 dB\nHPF: 60 Hz 12 dB/oct\n", {p});
+        QVERIFY(next.fields.size() == 4 && questionsOf(next).empty());
+        QVERIFY(next.fields[2].kind == SheetKind::gain && next.fields[2].value == -7 && next.fields[3].shape == 1);
+        // Another maker's sheet is left alone.
+        QVERIFY(readSheet("Manufacturer: Fen\nTrim A: -7 dB\nHPF: 60 Hz 12 dB/oct\n", {p}).pattern.empty());
+        // What is about one value is no habit of the maker's.
+        SheetField twice;
+        twice.topic = "twice 1 7";
+        twice.ask.resize(2);
+        auto none = patternOf(plain);
+        remember(none, twice, 1);
+        QVERIFY(none.empty());
     }
     void whatIsNoSheet() {
         QVERIFY(readSheet("").fields.empty());

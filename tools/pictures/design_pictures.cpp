@@ -9,11 +9,14 @@
 #include "app/survey/survey_page.h"
 #include "app/weave/weave_view.h"
 #include "catalogue/catalogue.h"
+#include "dsp/number.h"
 #include "file/store.h"
 #include "pictures/picture.h"
 #include "program/marks.h"
+#include <QDir>
 #include <QElapsedTimer>
 #include <QFile>
+#include <cmath>
 
 namespace loom::pictures {
 namespace {
@@ -179,6 +182,57 @@ Arrange speakers(SpeakersPage::View view, bool phase = false) {
     };
 }
 
+// A response whose unit is asked, and a drawing with its layers and outlines: files of others before they are taken.
+bool foreignCurve(Scene& s) {
+    s.window.showStage("speakers");
+    auto* page = s.view<SpeakersPage>();
+    page->state().choose("oakhaven-x2");
+    std::string text;
+    for (double k = 0.02; k < 20.01; k *= 1.12)
+        text +=
+            print("%.5f", k) +
+            print("\t%.3f\t%.2f\n", 92 - 12 * std::max(0.0, std::log2(0.05 / k)) - 9 * std::max(0.0, std::log2(k / 12)),
+                  std::remainder(-k * 47, 360));
+    const QString file = QDir::temp().filePath("horn.txt");
+    QFile out(file);
+    if (!out.open(QIODevice::WriteOnly) || out.write(QByteArray::fromStdString(text)) < 0)
+        return false;
+    out.close();
+    const bool done = page->openFile(file);
+    s.runFor(800);
+    return done;
+}
+
+bool foreignDrawing(Scene& s) {
+    s.session().startEmpty();
+    s.window.showStage("survey");
+    auto* page = s.view<SurveyPage>();
+    page->readBackdrop(QString::fromStdString(project::dataFolder()) + "/demo/plans/annex.dxf");
+    s.runFor(2500);
+    page->plan()->fit();
+    s.runFor(1500);
+    return true;
+}
+
+bool foreignPdf(Scene& s) {
+    s.window.showStage("speakers");
+    auto* page = s.view<SpeakersPage>();
+    page->reader()->setText(
+        "TEASEL 12                                     processing, issue 3\nManufacturer: Sedge & Rush\n\n"
+        "Parameter             LF                      HF\nHigh-pass             46 Hz BW 24 dB/oct      1.2 kHz LR 24 "
+        "dB/oct\nLow-pass              1.2 kHz LR 24 dB/oct    off\nEQ 1                  65 Hz +2.5 dB 1.6       1.9 "
+        "kHz "
+        "-2.0 dB 0.9\nEQ 2                  290 Hz -2.5 dB 1.2      not used\nPadding               0 dB               "
+        "   "
+        "  -8.0 dB\nDelay                 0.30 ms                 0 ms\nNoise power (AES)     350 W                   "
+        "60 "
+        "W\nSensitivity           96 dB                   108 dB\nPeak limit            92 V                    51 "
+        "V\n");
+    page->showView(SpeakersPage::sheetView);
+    s.runFor(1500);
+    return true;
+}
+
 } // namespace
 
 bool arrangeDeck(Scene& s, const QString& kind) {
@@ -213,6 +267,9 @@ std::map<QString, Arrange> designViews() {
             {"speakers-phase", speakers(SpeakersPage::curvesView, true)},
             {"speakers-loads", speakers(SpeakersPage::loadsView)},
             {"speakers-sheet", speakers(SpeakersPage::sheetView)},
+            {"speakers-curve", foreignCurve},
+            {"speakers-maker", foreignPdf},
+            {"survey-drawing", foreignDrawing},
             {"bench", bench}};
 }
 

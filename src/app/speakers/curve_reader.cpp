@@ -15,6 +15,13 @@
 #include <cmath>
 
 namespace loom::app {
+namespace {
+
+QString frequencyText(double v) {
+    return v >= 1000 ? q(print("%.4g kHz", v / 1000)) : q(print("%.4g Hz", v));
+}
+
+} // namespace
 
 // The curve as it would be taken: level or ohms over frequency, its phase below in thin strokes.
 class CurveReader::Preview : public QWidget {
@@ -189,7 +196,7 @@ void CurveReader::show() {
         auto* ask = new ChoiceBox;
         ask->setObjectName("curve." + q(question.topic));
         ask->setAccessibleName(q(question.text));
-        ask->addItem(q(question.text) + " It is\u2026");
+        ask->addItem(q(question.text) + " Say which  \u25be");
         for (const auto& choice : question.choices)
             ask->addItem(q(choice));
         ask->setStyleSheet(QString("background: %1").arg(tokens().saffronTint.name()));
@@ -215,10 +222,9 @@ void CurveReader::show() {
         for (const auto& n : reading_.notes)
             says += " " + q(n);
         if (!reading_.curve.hz.empty())
-            says +=
-                QString(" %1 points from %2 to %3.")
-                    .arg(reading_.curve.hz.size())
-                    .arg(q(print("%.4g Hz", reading_.curve.hz.front())), q(print("%.4g Hz", reading_.curve.hz.back())));
+            says += QString(" %1 points from %2 to %3.")
+                        .arg(reading_.curve.hz.size())
+                        .arg(frequencyText(reading_.curve.hz.front()), frequencyText(reading_.curve.hz.back()));
         if (!reading_.open.empty())
             says += " Shown as it is likely; answer what is asked first.";
         says_->setText(says);

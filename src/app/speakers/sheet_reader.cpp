@@ -289,7 +289,7 @@ void SheetReader::askQuestions() {
             question.fields.size() > 1 ? QString(" (and %1 alike)").arg(question.fields.size() - 1) : QString();
         const QString text = QString("Line %1: ").arg(first.line + 1) + q(question.text) + more;
         ask->setAccessibleName(text);
-        ask->addItem(text + " \u2026");
+        ask->addItem(text + "  \u25be");
         for (const auto& choice : question.choices)
             ask->addItem(q(choice));
         ask->setStyleSheet(QString("background: %1").arg(tokens().saffronTint.name()));

@@ -390,7 +390,8 @@ void SpeakersPage::refresh() {
     fit_->setEnabled(v && !work_.busy());
     files_->setEnabled(v);
     right_->setVisible(view == curvesView && (!large_ || reachShown_));
-    left_->setVisible(view != loadsView && !(large_ && view == curvesView && reachShown_)); // the table wants the room
+    const bool wide = large_ && (view == sheetView || view == fileView || (view == curvesView && reachShown_));
+    left_->setVisible(view != loadsView && !wide); // the table wants the room
     reachButton_->setVisible(large_ && view == curvesView);
     emphasise(reachButton_, reachShown_);
     tools_->setVisible(view != sheetView && view != fileView);

@@ -28,8 +28,6 @@ DrawingPanel::DrawingPanel(SurveyState& state, QWidget* parent)
           fillOutlines();
       }) {
     setObjectName("drawingPanel");
-    setFrameShape(QFrame::StyledPanel);
-    setAutoFillBackground(true);
     auto* box = new QVBoxLayout(this);
     box->setContentsMargins(10, 8, 10, 8);
     box->setSpacing(4);
@@ -100,6 +98,12 @@ DrawingPanel::DrawingPanel(SurveyState& state, QWidget* parent)
         o.likely = item->checkState() == Qt::Checked;
         fillOutlines();
     });
+    for (auto* list : {layers_, rooms_})
+        list->setStyleSheet("QListWidget { background: transparent; border: 0; }");
+    connect(&Theme::get(), &Theme::changed, this, [this] {
+        if (isVisible())
+            show(plan_);
+    });
     hide();
 }
 
@@ -111,8 +115,8 @@ const project::Backdrop* DrawingPanel::backdrop() const {
 void DrawingPanel::show(std::shared_ptr<const project::DxfPlan> plan) {
     plan_ = std::move(plan);
     outlines_.clear();
+    setFixedWidth(Theme::get().ipx(Theme::get().percent() > 130 ? 190 : 236));
     QFrame::show();
-    raise();
     fill();
     findOutlines();
     (layers_->count() > 0 ? static_cast<QWidget*>(layers_) : close_)->setFocus();
@@ -144,8 +148,13 @@ void DrawingPanel::fill() {
     units_->setCurrentIndex(at < 0 ? units_->count() - 1 : at);
     const double wide = (plan_->high.x - plan_->low.x) * b->metresPerUnit,
                  deep = (plan_->high.y - plan_->low.y) * b->metresPerUnit;
-    unitSays_->setText(QString(plan_->metresPerUnit > 0 ? "The file says so: it is %1 by %2 m."
-                                                        : "The file does not say its unit. So it is %1 by %2 m: is it?")
+    const bool large = Theme::get().percent() > 130;
+    says_->setVisible(!large); // there is no room for it; the lists come first
+    unitSays_->setWordWrap(!large);
+    unitSays_->setText(QString(large ? "%1 by %2 m"
+                               : plan_->metresPerUnit > 0
+                                   ? "The file says so: it is %1 by %2 m."
+                                   : "The file does not say its unit. So it is %1 by %2 m: is it?")
                            .arg(wide, 0, 'f', 1)
                            .arg(deep, 0, 'f', 1));
     unitSays_->setStyleSheet(plan_->metresPerUnit > 0 ? QString()

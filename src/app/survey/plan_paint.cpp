@@ -127,16 +127,13 @@ void PlanView::paintOutlines(QPainter& p) {
     const auto& below = state_.building()->backdrops.front();
     QColor tint = tokens().saffron;
     tint.setAlphaF(0.15f);
-    p.setFont(Theme::get().text(11, true));
-    for (const auto& o : outlines_) {
+    for (const auto& o : outlines_) { // their names stand in the drawing
         QPolygonF shape;
         for (const auto& c : o.corners)
             shape << toView({below.x + c[0], below.y + c[1]});
         p.setPen(QPen(tokens().saffron, px(1.5), Qt::DashLine));
         p.setBrush(tint);
         p.drawPolygon(shape);
-        p.setPen(tokens().ink);
-        p.drawText(shape.boundingRect(), Qt::AlignCenter | Qt::TextWordWrap, q(o.name));
     }
 }
 

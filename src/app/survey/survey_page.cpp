@@ -137,26 +137,21 @@ SurveyPage::SurveyPage(Session& session, Commands& commands, QWidget* parent)
     });
     connect(shelf_, &Shelf::wantsFile, this, &SurveyPage::addModelFile);
     connect(shelf_, &Shelf::wantsForm, this, &SurveyPage::makeModel);
-    drawing_ = new DrawingPanel(state_, plan_);
+    drawing_ = new DrawingPanel(state_);
+    row->addWidget(drawing_);
     connect(drawing_, &DrawingPanel::changed, this, [this] { plan_->showOutlines(drawing_->chosen()); });
     connect(drawing_, &DrawingPanel::closed, this, [this] {
         drawing_->hide();
         plan_->showOutlines({});
+        sizeUp();
         plan_->setFocus();
     });
-    plan_->installEventFilter(this);
     connect(plan_, &PlanView::wantsFile, this, &SurveyPage::readBackdrop);
     connect(plan_, &PlanView::toolChanged, this, &SurveyPage::refresh);
     connect(&state_, &SurveyState::changed, this, &SurveyPage::refresh);
     connect(&Theme::get(), &Theme::changed, this, &SurveyPage::sizeUp);
     buildCompact();
     sizeUp();
-}
-
-bool SurveyPage::eventFilter(QObject* of, QEvent* e) {
-    if (of == plan_ && e->type() == QEvent::Resize && drawing_->isVisible())
-        placeDrawing();
-    return QWidget::eventFilter(of, e);
 }
 
 // Four buttons in one row: what to put, which map, the shelf, the figures.
@@ -203,7 +198,7 @@ void SurveyPage::sizeUp() {
     maps_->setVisible(!large);
     compact_->setVisible(large);
     shelf_->setVisible(!large);
-    figures_->setVisible(!large); // the plan comes first; the buttons bring the others
+    figures_->setVisible(!large && drawing_->isHidden()); // the plan comes first; the buttons bring the others
     refresh();
 }
 
@@ -320,27 +315,22 @@ void SurveyPage::takeDrawing(const std::string& file, const project::Asset& cont
                                                     : "The drawing does not say its unit: choose it beside the plan.",
                             false);
     plan_->update();
+    figures_->hide(); // the drawing's panel takes their place while it is open
     drawing_->show(std::make_shared<const project::DxfPlan>(*plan));
-    placeDrawing();
     plan_->fit();
 }
 
 void SurveyPage::showDrawing() {
     if (const auto plan = plan_->backdrop().plan()) {
+        figures_->hide();
         drawing_->show(plan);
-        placeDrawing();
     }
-}
-
-// Over the right part of the plan.
-void SurveyPage::placeDrawing() {
-    const int wide = std::min(Theme::get().ipx(250), plan_->width() - 20);
-    drawing_->setGeometry(plan_->width() - wide - 8, 8, wide, plan_->height() - 16);
 }
 
 void SurveyPage::removeBackdrop() {
     drawing_->hide();
     plan_->showOutlines({});
+    sizeUp();
     state_.run(project::removeBackdrops(state_.session().project()));
 }
 

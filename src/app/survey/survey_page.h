@@ -39,12 +39,8 @@ class SurveyPage : public QWidget {
     void takeFocus();
     void showSide(bool on); // from the side instead of from above
 
-  protected:
-    bool eventFilter(QObject* of, QEvent* e) override;
-
   private:
     void takeDrawing(const std::string& file, const project::Asset& content, const Result<project::DxfPlan>& plan);
-    void placeDrawing();
     void refresh();
     void buildCompact();
     void modelAdded(const std::string& id);

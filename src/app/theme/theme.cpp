@@ -103,6 +103,7 @@ QPushButton:hover { background: %6; }
 QPushButton:focus { border: 2px solid %7; padding: 3px 11px; }
 QPushButton:disabled { color: %10; border-color: %5; }
 QPushButton[main="true"] { background: %1; color: %4; }
+QPushButton[main="true"]:disabled { background: transparent; color: %10; }
 QPushButton:checked { background: %6; border-color: %7; color: %1; }
 QPushButton[quiet="true"] { border: 0; background: transparent; }
 QPushButton[quiet="true"]:focus { border: 2px solid %7; }

@@ -41,7 +41,8 @@ int Facts::wayId(const WayRef& way) {
 }
 
 void Facts::push(SheetField f, const Item& first, const Item& last) {
-    f.way = whole(f.kind) ? 0 : wayId(where_.way);
+    f.way = whole(f.kind) && where_.way.rank < productRank ? 0 : wayId(where_.way);
+    block_.push_back(blocks.size());
     f.line = first.line;
     f.from = first.from;
     f.to = first.to;

@@ -16,6 +16,7 @@ class Facts {
         double rate = 0;  // of samples, Hz
     };
     Said said{};
+    std::vector<std::string> blocks{}; // headings that may be loudspeakers' names, so far
 
     struct Where {
         WayRef way{};
@@ -58,6 +59,7 @@ class Facts {
     void askSides();
     void askEdges();
     void askNames();
+    void askBlocks(); // several loudspeakers, each below its name
     bool edgesMeet() const;
     void askWhatCannotBe();
     void askTwice();
@@ -72,8 +74,9 @@ class Facts {
     std::vector<WayRef> found_;
     std::vector<int> place_; // of the found ways, once those with names of their own were ordered by their edges
     bool namedPlaced_ = false;
-    std::vector<std::size_t> run_;  // fields of the run that is read
-    std::vector<std::size_t> bare_; // edges whose side is not said
+    std::vector<std::size_t> run_;   // fields of the run that is read
+    std::vector<std::size_t> bare_;  // edges whose side is not said
+    std::vector<std::size_t> block_; // of each field: how many of the blocks' headings stood before it
 };
 
 } // namespace loom::loudspeaker::sheet

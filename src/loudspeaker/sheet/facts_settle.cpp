@@ -133,6 +133,8 @@ void Facts::settle() {
     askEdges();
     if (named)
         askNames();
+    else
+        askBlocks();
     askWhatCannotBe();
     askTwice();
     sayEdgesThatDoNotMeet();
@@ -210,6 +212,39 @@ void Facts::askNames() {
                 all.push_back(nothing(labels[k]));
         }
         alsoAsk(f, products ? "which loudspeaker" : "columns", question, all);
+    }
+}
+
+void Facts::askBlocks() {
+    if (blocks.size() < 2 || block_.size() < sheet_.fields.size())
+        return;
+    // A block is a loudspeaker if it says two things or more that another says as well.
+    std::map<std::pair<int, SheetKind>, std::set<std::size_t>> said;
+    for (std::size_t i = 0; i < sheet_.fields.size(); ++i)
+        if (const auto& f = sheet_.fields[i]; nameOf(f.kind)[0] && block_[i] > 0)
+            said[{f.way, f.kind}].insert(block_[i]);
+    std::map<std::size_t, int> shared;
+    for (const auto& [what, in] : said)
+        if (in.size() > 1)
+            for (const auto b : in)
+                ++shared[b];
+    std::vector<std::size_t> products;
+    for (const auto& [b, count] : shared)
+        if (count >= 2)
+            products.push_back(b);
+    if (products.size() < 2 || products.size() > 60)
+        return;
+    for (std::size_t i = 0; i < sheet_.fields.size(); ++i) {
+        auto& f = sheet_.fields[i];
+        if (std::find(products.begin(), products.end(), block_[i]) == products.end())
+            continue;
+        std::vector<SheetChoice> all;
+        for (const auto b : products) {
+            SheetChoice c{"The loudspeaker " + blocks[b - 1]};
+            c.leave = b != block_[i];
+            all.push_back(std::move(c));
+        }
+        alsoAsk(f, "which loudspeaker", "Several loudspeakers are described. Which one is it?", all);
     }
 }
 

@@ -116,6 +116,16 @@ bool Reader::rowOfHeads() {
                 use(said[h]);
                 break;
             }
+    // "Sedge 8 | 8 ohms | ...": a loudspeaker a row, each by its name
+    if (wayColumn == heads_.size() && !headIsFilters_ && !said.empty() && !said[0].empty() &&
+        heads_[0].role == Means::name) {
+        auto named = namedWay(sheet_.lines[said[0].front()->line].substr(said[0].front()->from,
+                                                                         said[0].back()->to - said[0].front()->from));
+        named.rank += productRank - namedRank;
+        way = named;
+        wayColumn = 0;
+        use(said[0]);
+    }
     if (!hasNumbers(all) && wayColumn == heads_.size())
         return false;
     ++rowsOfTable_;

@@ -266,7 +266,14 @@ void Reader::plain() {
         list = told;
         way = {};
     }
+    const std::size_t before = sheet_.fields.size();
     facts_.read(run, {way, key, way.rank == 0 ? list : std::vector<WayRef>{}});
+    const bool heading = sheet_.fields.size() == before && !begins && run.size() <= 8 && row.cells.size() <= 2 &&
+                         !hasUnits(run) && !run.empty() && run.front()->is == Item::Is::word &&
+                         std::none_of(run.begin(), run.end(), [](const Item* i) { return keyOf(*i) || i->is_(":"); });
+    if (heading && facts_.blocks.size() < 10000)
+        facts_.blocks.push_back(
+            sheet_.lines[run.front()->line].substr(run.front()->from, run.back()->to - run.front()->from));
     // A label with nothing behind it is that of the lines below.
     if (!run.empty() && !hasUnits(run) && run.size() <= 10) {
         carried_.reset();

@@ -7,7 +7,7 @@
 namespace loom::loudspeaker::sheet {
 namespace {
 
-constexpr std::size_t shortText = 400, apart = 12, around = 6;
+constexpr std::size_t shortText = 400, apart = 12, around = 6, longestPart = 1500;
 
 // Does a line look as if it said a fact: a digit, and a unit or sign that facts have? A look, no reading.
 bool mayTell(const std::string& line) {
@@ -69,6 +69,7 @@ Part partThatMatters(const std::vector<std::string>& lines) {
     const auto best =
         std::max_element(runs.begin(), runs.end(), [](const Run& a, const Run& b) { return a.facts < b.facts; });
     Part part{best->from - std::min(best->from, around), std::min(lines.size(), best->to + around), {}};
+    part.to = std::min(part.to, part.from + longestPart);
     part.note = print("Of %d lines %d to %d were read", static_cast<int>(lines.size()), static_cast<int>(part.from + 1),
                       static_cast<int>(part.to));
     int others = 0;
