@@ -305,7 +305,27 @@ void Facts::read(const Run& run, Where where) {
         endOfList(run, i);
     }
     flush();
+    waysInBrackets(run);
     spread();
+}
+
+// "8 ohms (woofer), 16 ohms (horn)": whose a value is stands right behind it.
+void Facts::waysInBrackets(const Run& run) {
+    if (where_.way.rank != 0)
+        return;
+    for (const auto n : run_) {
+        auto& f = sheet_.fields[n];
+        if (f.way != 0 || whole(f.kind))
+            continue;
+        const auto it =
+            std::find_if(run.begin(), run.end(), [&](const Item* i) { return i->line == f.line && i->from >= f.to; });
+        const auto at = static_cast<std::size_t>(it - run.begin());
+        if (at + 2 < run.size() && run[at]->is_("(") && run[at + 2]->is_(")"))
+            if (const auto way = wayOf(*run[at + 1])) {
+                f.way = wayId(*way);
+                run[at + 1]->used = true;
+            }
+    }
 }
 
 // ---- at the end ----

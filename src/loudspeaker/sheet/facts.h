@@ -53,6 +53,7 @@ class Facts {
     void edgesOf(Draft d);
     void endOfList(const Run& run, std::size_t i);
     void spread();
+    void waysInBrackets(const Run& run);
     int wayId(const WayRef& way);
     void clause(Run clause, Where& where);
     void orderNamedWays();

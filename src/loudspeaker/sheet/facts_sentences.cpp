@@ -70,8 +70,8 @@ void Facts::clause(Run clause, Where& where) {
             std::swap(lower, upper);
         where_.list = {lower, upper};
         where_.way = {};
-    } else if (hz) {
-        flush();
+    } else if (hz && !(d_.key && (isEdge(*d_.key) || isEqualiser(*d_.key)) && !d_.hz && key == clause.size())) {
+        flush(); // but "a Linkwitz-Riley high-pass, 24 dB an octave at 1.3 kHz" goes on
     }
     if (watt && metre && key == clause.size() && !hz) { // "109 dB with one watt at one metre"
         start(Means::sensitivity, nullptr);

@@ -134,6 +134,10 @@ void Facts::term(const Run& run, std::size_t& i) {
         d_.forYou = true;
         return touch(w);
     }
+    if (prose_ && w.text == "off" && std::any_of(run.begin(), run.end(), [](const Item* n) {
+            return n->is == Item::Is::number && n->unit == Unit::hz;
+        }))
+        return; // "roll it off at 1.3 kHz"
     if (w.has(Means::off) && !w.has(Means::filler)) {
         w.used = true;
         const bool taken = d_.done && (d_.key == Means::delay || d_.key == Means::level) && !run_.empty() &&

@@ -44,6 +44,7 @@ bool Reader::fieldsHead() {
                 }
             }
             h.start = c.start;
+            h.from = c.items.empty() ? c.start : c.items.front()->from;
             heads.push_back(h);
         }
         if (named < 2 || (named < 3 && row.cells.size() > 2 && named * 2 < row.cells.size()))
@@ -93,6 +94,22 @@ bool Reader::rowOfHeads() {
         return rowOfSequence();
     if (row.cells.size() < 2 && heads_.size() > 2)
         return false;
+    // Cells that grew together: what begins below a head is a cell of its own.
+    if (!headsBySign_ && row.cells.size() < heads_.size())
+        for (std::size_t c = 0; c < row.cells.size(); ++c) {
+            auto& items = row.cells[c].items;
+            for (std::size_t i = 1; i < items.size(); ++i)
+                if (std::any_of(heads_.begin(), heads_.end(),
+                                [&](const Head& h) { return h.from == items[i]->from; })) {
+                    Cell rest;
+                    rest.start = row.cells[c].start + (items[i]->from - items.front()->from);
+                    rest.items.assign(items.begin() + static_cast<std::ptrdiff_t>(i), items.end());
+                    rest.letters = row.cells[c].letters;
+                    items.resize(i);
+                    row.cells.insert(row.cells.begin() + static_cast<std::ptrdiff_t>(c) + 1, std::move(rest));
+                    break;
+                }
+        }
     // What each column says.
     std::vector<Run> said(heads_.size());
     Run rest;
@@ -204,13 +221,17 @@ void Reader::wayRow(std::vector<Run>& said, const WayRef& way, std::size_t wayCo
         Run run;
         bool rested = false;
         for (std::size_t k = h; k < heads_.size(); ++k) {
-            if (heads_[k].key != key || (k > h && !heads_[k].role))
+            if (heads_[k].key != key || heads_[k].index != heads_[h].index || (k > h && !heads_[k].role))
                 continue;
             Unit unit = heads_[k].unit;
             if (heads_[k].role == Means::slope && unit == Unit::none)
                 unit = Unit::slope;
             if (unit == Unit::db && heads_[k].role == Means::slope)
                 unit = Unit::slope;
+            if (heads_[k].role == Means::level)
+                unit = Unit::db;
+            if (heads_[k].role == Means::width && unit == Unit::none && heads_[k].widthIsQ)
+                unit = Unit::quality;
             if (signOnly(said[k]) && key != Means::polarity) {
                 rested = rested || k == h;
                 if (k == h)

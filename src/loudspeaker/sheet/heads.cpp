@@ -59,8 +59,11 @@ std::optional<Head> headCell(const Run& run) {
             continue;
         if (one.is == Item::Is::number) {
             const bool index = one.whole && one.unit == Unit::none && !one.sign && h.key;
-            if (!index)
+            if (!index && !(one.glued && one.whole && h.key)) // "EQ1 dB" has its unit at the number
                 return {};
+            h.index += one.text.substr(0, one.text.find_first_not_of("0123456789"));
+            if (one.unit != Unit::none)
+                h.unit = one.unit;
             continue;
         }
         const auto key = keyOf(one);
@@ -78,6 +81,8 @@ std::optional<Head> headCell(const Run& run) {
                     h.role = role;
                     h.widthIsQ = role == Means::width && (one.text == "q" || one.text == "gute" || one.text == "guete");
                 }
+        } else if (key == Means::level && h.key && isEqualiser(*h.key)) {
+            h.role = Means::level; // "EQ1 gain"
         } else if (key && *key != Means::ignored && *key != Means::name && *key != Means::maker) {
             const bool qualifies = h.key && (isPower(*key) || *key == Means::leastImpedance || *key == Means::polarity);
             if (!h.key || qualifies || *h.key == Means::crossover)
@@ -89,6 +94,11 @@ std::optional<Head> headCell(const Run& run) {
             return {};
         }
     }
+    if (h.key && isEqualiser(*h.key) && !h.role && !h.index.empty())
+        h.role = h.unit == Unit::hz        ? std::optional(Means::frequency)
+                 : h.unit == Unit::db      ? std::optional(Means::level)
+                 : h.unit == Unit::octaves ? std::optional(Means::width)
+                                           : std::nullopt;
     if (!h.key && !h.role && !run.empty() && run.front()->has(Means::name))
         h.role = Means::name;
     if (!h.key && !h.role)

@@ -11,6 +11,8 @@ struct Head {
     std::optional<Means> role{}; // number, type, frequency, width, slope, state, way; of filters also level
     Unit unit = Unit::none;
     bool widthIsQ = false;
+    std::string index{};  // "EQ2 gain": 2
+    std::size_t from = 0; // byte of the line in which it begins
     std::size_t start = 0;
 };
 

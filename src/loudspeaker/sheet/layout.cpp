@@ -236,6 +236,25 @@ void Reader::plain() {
             hung_ = {};
     }
     run.erase(run.begin(), run.begin() + static_cast<std::ptrdiff_t>(from));
+    // "Level, horn: -9 dB": the label names it.
+    if (!begins) {
+        std::optional<WayRef> named;
+        std::size_t ends = 0, ways = 0, keys = 0;
+        while (ends < run.size() && !run[ends]->is_(":") && !run[ends]->is_("=") && run[ends]->is != Item::Is::number) {
+            if (const auto w = wayOf(*run[ends]); w && !keyOf(*run[ends])) {
+                named = w;
+                ++ways;
+            }
+            keys += keyOf(*run[ends]).has_value();
+            ++ends;
+        }
+        if (ways == 1 && keys > 0 && ends < run.size() && (run[ends]->is_(":") || run[ends]->is_("="))) {
+            way = *named;
+            begins = true;
+            for (std::size_t i = 0; i < ends; ++i)
+                run[i]->used = run[i]->used || wayOf(*run[i]).has_value();
+        }
+    }
     std::optional<Means> key;
     std::size_t first = 0;
     while (first < run.size() && run[first]->is == Item::Is::sign)
