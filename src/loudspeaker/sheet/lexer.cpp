@@ -299,7 +299,8 @@ struct Lexer::Scan {
                 sign = true;
             }
         }
-        if (!digit(at(first)) && !(at(first) == '.' && digit(at(first + 1)) && !(first > 0 && digit(at(first - 1)))))
+        if (!digit(at(first)) && !(at(first) == '.' && digit(at(first + 1)) &&
+                                   !(first > 0 && (digit(at(first - 1)) || letter(at(first - 1))))))
             return false;
         std::string text;
         std::size_t end = digitsFrom(first, text);
@@ -400,7 +401,13 @@ struct Lexer::Scan {
         }
         std::vector<std::string_view> views(words.begin(), words.end());
         Meanings means;
-        const std::size_t taken = lexer.lexicon_.longest(views, means);
+        std::size_t taken = lexer.lexicon_.longest(views, means);
+        // "LO/MID" are two ways, no low mid.
+        if (taken > 1 && at(ends[0]) == '/' && means.any({Means::wayLowMid, Means::wayHighMid})) {
+            views.resize(1);
+            means = {};
+            taken = lexer.lexicon_.longest(views, means);
+        }
         const std::size_t end = ends[taken > 0 ? taken - 1 : 0];
         auto& item = put(Item::Is::word, i, end);
         item.means = means;

@@ -29,6 +29,7 @@ class Reader {
     bool namedColumns(); // the same, where the heads are no words for ways
     bool oneCellALine();
     bool rowOfColumns();
+    bool besideEachOther();
     std::size_t columnOf(const Row& row, std::size_t cell) const; // its number, from 0
     void cell(const Run& run, const WayRef& way, std::optional<Means> key);
     void off(Run& run, std::optional<Means> key);

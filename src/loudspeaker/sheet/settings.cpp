@@ -315,7 +315,9 @@ void Reader::closeSettings() {
     auto said = std::move(gathering_.said);
     const auto key = gathering_.key;
     gathering_ = {};
-    for (auto& [way, parts] : said) {
+    for (auto& one : said) {
+        const WayRef way = one.first;
+        auto& parts = one.second;
         Run run;
         bool off = false, typed = false;
         const auto begins = [&](Means part) { return parts.find(part) != parts.end(); };
@@ -332,13 +334,13 @@ void Reader::closeSettings() {
         const auto add = [&](Means part) {
             if (!begins(part))
                 return;
-            Run& one = parts[part];
-            if (signOnly(one)) {
+            Run& value = parts[part];
+            if (signOnly(value)) {
                 off = off || part == Means::frequency || part == Means::type;
-                use(one);
+                use(value);
                 return;
             }
-            run.insert(run.end(), one.begin(), one.end());
+            run.insert(run.end(), value.begin(), value.end());
         };
         if (typed)
             add(Means::type);

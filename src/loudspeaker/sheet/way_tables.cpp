@@ -128,6 +128,33 @@ std::size_t Reader::columnOf(const Row& row, std::size_t cell) const { // of the
     return best;
 }
 
+// Two lists beside each other: each column has labels of its own.
+bool Reader::besideEachOther() {
+    Row& row = rows_[at_];
+    if (columnsBySign_)
+        return false;
+    std::vector<std::size_t> begins;
+    for (const auto start : columnStarts_)
+        for (std::size_t c = 0; c < row.cells.size(); ++c)
+            if (row.cells[c].start + 1 >= start && row.cells[c].start <= start + 1 && !row.cells[c].items.empty() &&
+                keyOf(*row.cells[c].items.front())) {
+                begins.push_back(c);
+                break;
+            }
+    if (begins.size() < columnStarts_.size() || begins.size() < 2 || begins.front() != 0)
+        return false;
+    closeSettings();
+    for (std::size_t k = 0; k < begins.size(); ++k) {
+        Run run;
+        const std::size_t end = k + 1 < begins.size() ? begins[k + 1] : row.cells.size();
+        for (std::size_t c = begins[k]; c < end; ++c)
+            run.insert(run.end(), row.cells[c].items.begin(), row.cells[c].items.end());
+        facts_.read(run, {columns_[k], {}, {}});
+    }
+    ++at_;
+    return true;
+}
+
 bool Reader::rowOfColumns() {
     Row& row = rows_[at_];
     ++rowsOfTable_;
@@ -135,6 +162,8 @@ bool Reader::rowOfColumns() {
         plain();
         return true;
     }
+    if (besideEachOther())
+        return true;
     if (row.cells.size() < 2) {
         closeSettings();
         if (row.cells.size() == 1 && hasNumbers(row.cells[0].items)) {
