@@ -190,7 +190,37 @@ std::vector<WayRef> Reader::waysBeforeValues(const Run& run) {
     return told;
 }
 
+// Two columns of a page in one line, "label  value     label  value": the second becomes a row of its own.
+void Reader::partColumns() {
+    const auto label = [](const Run& run) {
+        return !hasUnits(run) &&
+               std::any_of(run.begin(), run.end(), [](const Item* i) { return keyOf(*i).has_value(); });
+    };
+    const auto way = [](const Run& run) {
+        return std::any_of(run.begin(), run.end(), [](const Item* i) { return wayOf(*i) && !keyOf(*i); });
+    };
+    auto& cells = rows_[at_].cells;
+    if (rows_[at_].parted != Row::Parted::blanks || (cells.size() != 4 && cells.size() != 3))
+        return;
+    const std::size_t from = cells.size() - 2;
+    const bool other =
+        std::any_of(cells[0].items.begin(), cells[0].items.end(), [](const Item* i) { return i->has(Means::ignored); });
+    // "ELECTRICAL     HF delay   0.09 ms": a heading beside it
+    const bool heading = from == 1 && !hasNumbers(cells[0].items) && !label(cells[0].items) && !way(cells[0].items);
+    const bool list = from == 2 && (label(cells[0].items) || other) && hasNumbers(cells[1].items) &&
+                      (!way(cells[0].items) || way(cells[2].items));
+    if (!label(cells[from].items) || label(cells[from + 1].items) || !(list || (heading && way(cells[1].items))))
+        return;
+    Row right;
+    right.line = rows_[at_].line;
+    right.parted = Row::Parted::blanks;
+    right.cells.assign(cells.begin() + static_cast<std::ptrdiff_t>(from), cells.end());
+    cells.resize(from);
+    rows_.insert(rows_.begin() + static_cast<std::ptrdiff_t>(at_) + 1, std::move(right));
+}
+
 void Reader::plain() {
+    partColumns();
     Row& row = rows_[at_];
     Run run = joined(row);
     ++at_;

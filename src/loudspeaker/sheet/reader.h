@@ -21,6 +21,7 @@ class Reader {
     // "Way 2 of 3: Mid", as sheets of ours name their ways: by number, with any name.
     std::optional<WayRef> ownWay(const Run& run) const;
     void plain(); // a line by itself
+    void partColumns();
     static std::vector<WayRef> waysBeforeValues(const Run& run);
     void unread(); // marks what nothing was made of
 

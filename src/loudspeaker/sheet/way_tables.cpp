@@ -59,7 +59,12 @@ bool Reader::waysHead() {
 // "Parameter | Main | Fill": columns that are called as no way is, above rows that begin with a word for a fact.
 bool Reader::namedColumns() {
     Row& row = rows_[at_];
-    if (row.cells.size() < 3 || row.parted == Row::Parted::none)
+    if (row.cells.size() < 2 || row.parted == Row::Parted::none)
+        return false;
+    // The labels' column may have no head.
+    const bool bare = row.parted == Row::Parted::blanks && at_ + 1 < rows_.size() &&
+                      rows_[at_ + 1].cells.size() == row.cells.size() + 1 && row.indent() > rows_[at_ + 1].indent() + 4;
+    if (row.cells.size() < 3 && !bare)
         return false;
     const auto begins = [](const Row& r) {
         return !r.cells.empty() && std::any_of(r.cells[0].items.begin(), r.cells[0].items.end(),
@@ -67,11 +72,11 @@ bool Reader::namedColumns() {
     };
     const bool model = begins(row) && std::any_of(row.cells[0].items.begin(), row.cells[0].items.end(),
                                                   [](const Item* i) { return i->has(Means::name); });
-    if (hasUnits(row.cells[0].items) || (begins(row) && !model))
+    if (hasUnits(row.cells[0].items) || (begins(row) && !model) || (bare && model))
         return false;
     std::vector<WayRef> ways;
     std::vector<std::size_t> starts;
-    for (std::size_t c = 1; c < row.cells.size(); ++c) {
+    for (std::size_t c = bare ? 0 : 1; c < row.cells.size(); ++c) {
         const auto& cell = row.cells[c];
         if (cell.items.empty() || cell.letters.size() > 24 || hasUnits(cell.items))
             return false;
@@ -96,7 +101,7 @@ bool Reader::namedColumns() {
             continue;
         if (r.parted != row.parted || r.cells.size() < 2 || !begins(r))
             break;
-        rows += r.cells.size() == row.cells.size();
+        rows += r.cells.size() == row.cells.size() + (bare ? 1 : 0);
     }
     if (rows == 0)
         return false;
