@@ -23,7 +23,7 @@ std::string sheetPatternFolder() {
 }
 
 std::string patternText(const SheetPattern& p) {
-    json j = {{"kind", "loom.sheet-pattern"}, {"version", 1}, {"name", p.name}};
+    json j = {{"format", "nimble-loom-sheet-pattern"}, {"version", 1}, {"name", p.name}};
     if (!p.maker.empty())
         j["maker"] = p.maker;
     j["labels"] = p.labels;
@@ -36,8 +36,8 @@ Result<SheetPattern> readPattern(const std::string& text, const std::string& nam
     if (text.size() > mostPatternBytes)
         return Error{"is larger than 1 MiB", name, "A pattern has some dozen words."};
     const json j = json::parse(text, nullptr, false);
-    if (!j.is_object() || j.value("kind", json()) != "loom.sheet-pattern")
-        return Error{"is no pattern of sheets", name, "It begins with \"kind\": \"loom.sheet-pattern\"."};
+    if (!j.is_object() || j.value("format", json()) != "nimble-loom-sheet-pattern")
+        return Error{"is no pattern of sheets", name, "It has \"format\": \"nimble-loom-sheet-pattern\"."};
     SheetPattern p;
     const auto string = [&](const char* key) {
         return j.contains(key) && j[key].is_string() ? j[key].get<std::string>() : std::string();

@@ -39,8 +39,8 @@ class TestPatterns : public QObject {
             const auto r = readPattern(text, "p");
             return !r && r.error().text().find(why) != std::string::npos;
         };
-        QVERIFY(refuses("", "no pattern") && refuses("[1]", "no pattern") && refuses("{\"kind\": 3}", "no pattern"));
-        const std::string head = "{\"kind\":\"loom.sheet-pattern\"";
+        QVERIFY(refuses("", "no pattern") && refuses("[1]", "no pattern") && refuses("{\"format\": 3}", "no pattern"));
+        const std::string head = "{\"format\":\"nimble-loom-sheet-pattern\"";
         QVERIFY(refuses((head + "}").c_str(), "no name"));
         QVERIFY(refuses((head + ",\"name\":\"a\",\"words\":{\"lvel\":[\"x\"]}}").c_str(), "lvel"));
         QVERIFY(refuses((head + ",\"name\":\"a\",\"words\":{\"level\":[3]}}").c_str(), "level"));
