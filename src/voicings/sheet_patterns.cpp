@@ -61,7 +61,9 @@ Result<SheetPattern> readPattern(const std::string& text, const std::string& nam
     if (j.contains("words")) {
         if (!j["words"].is_object())
             return Error{"has words that are no object", name + ", words", ""};
-        for (const auto& [meaning, list] : j["words"].items()) {
+        for (const auto& one : j["words"].items()) {
+            const std::string& meaning = one.key();
+            const json& list = one.value();
             const auto& known = loudspeaker::meaningsToSay();
             if (std::none_of(known.begin(), known.end(), [&](const auto& m) { return m.first == meaning; }))
                 return Error{"knows no meaning \"" + meaning.substr(0, 60) + "\"", name + ", words",
