@@ -7,6 +7,7 @@
 #include "dsp/number.h"
 #include "dsp/text.h"
 #include "rooms/backdrop_edit.h"
+#include "voicings/sheet_patterns.h"
 #include <CLI/CLI.hpp>
 #include <cstdio>
 #include <filesystem>
@@ -294,7 +295,7 @@ Result<loudspeaker::Sheet> sheetOf(const std::string& path, const std::vector<st
     const auto text = project::isPdf(*bytes) ? project::pdfText(path) : Result<std::string>(utf8Of(*bytes));
     if (!text)
         return text.error();
-    auto sheet = loudspeaker::readSheet(*text);
+    auto sheet = loudspeaker::readSheet(*text, project::sheetPatterns());
     for (const auto& a : answers) { // "3=1": the first of what field 3 may mean
         const auto n = reading_verbs::numbersOf(a);
         const auto field = n ? static_cast<std::size_t>(n->first - 1) : 0,

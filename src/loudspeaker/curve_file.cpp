@@ -410,10 +410,12 @@ class Reader {
             columns_[open[1]].role = Role::phase;
         }
     }
+    // Of several channels one is taken, with the phase (or imaginary part) that stands before the next one.
     void severalLevels() {
+        const bool parts = !first(Role::level);
         std::vector<std::size_t> levels;
         for (std::size_t k = 0; k < t_.columns; ++k)
-            if (columns_[k].role == Role::level)
+            if (columns_[k].role == (parts ? Role::real : Role::level))
                 levels.push_back(k);
         if (levels.size() < 2)
             return;
@@ -423,9 +425,20 @@ class Reader {
                                                       : shown(columns_[k].head));
         const auto taken =
             ask("column", print("It has %d columns of levels.", static_cast<int>(levels.size())), labels);
-        for (std::size_t n = 0; n < levels.size(); ++n)
-            if (n != taken)
-                columns_[levels[n]].role = Role::other;
+        const std::size_t from = levels[taken], to = taken + 1 < levels.size() ? levels[taken + 1] : t_.columns;
+        bool left = false, kept = false;
+        for (std::size_t k = 0; k < t_.columns; ++k) {
+            auto& role = columns_[k].role;
+            const bool beside = role == Role::phase || role == Role::imaginary;
+            const bool other = (role == Role::level || role == Role::real) && k != from;
+            const bool own = k > from && k < to;
+            kept = kept || (beside && own);
+            left = left || (beside && !own);
+            if (other || (beside && !own))
+                role = Role::other;
+        }
+        if (left && !kept && !parts)
+            out_.notes.push_back("A phase stands beside another level, and was left out.");
     }
     static std::string shown(std::string head) {
         std::string out;

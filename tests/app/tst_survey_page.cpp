@@ -471,6 +471,8 @@ class TestSurveyPage : public WindowTest {
         w_->showStage("survey");
         auto* page = view<SurveyPage>();
         dropFile(plan(), dxf.fileName());
+        dropFile(plan(), LOOM_SOURCE_DIR "/README.md"); // no drawing, said so
+        QVERIFY2(said_.contains("no drawing"), qPrintable(said_));
         auto* outlines = page->findChild<QListWidget*>("drawingOutlines");
         QTRY_VERIFY2(outlines->isVisible() && outlines->count() == 2,
                      qPrintable(QString("%1 outlines: %2").arg(outlines->count()).arg(said_)));

@@ -37,6 +37,59 @@ class TestLoomctl : public QObject {
         QCOMPARE(call({"findings"}), 0);
         QVERIFY(out_.contains("| `no-arrival` | Weave | fix |") && out_.contains("| `firmware` | Site | note |"));
     }
+    void filesOfOthers() {
+        const QString samples = LOOM_SOURCE_DIR "/tests/samples/", file = folder_.filePath("others.loom");
+        // A sheet, with kind, value, unit, place and certainty of each fact.
+        QCOMPARE(call({"sheet", samples + "pdf/teasel-10.pdf", "--json"}), 0);
+        const auto fields = json()["fields"].toArray();
+        const auto pass = std::find_if(fields.begin(), fields.end(),
+                                       [](const QJsonValue& f) { return f["kind"] == "highPass" && f["way"] == 1; });
+        QVERIFY(pass != fields.end());
+        const QJsonValue hp = *pass;
+        QVERIFY(hp["value"] == 52 && hp["unit"] == "Hz" && hp["slope"] == 24 && hp["shape"] == "butterworth" &&
+                hp["wayName"] == "Low" && hp["certainty"].toDouble() == 1 && hp["to"].toInt() > hp["from"].toInt());
+        QCOMPARE(json()["questions"].toArray().size(), 1);
+        QCOMPARE(json()["questions"][0]["fields"].toArray().size(), 3);
+        QVERIFY(json()["limits"].toArray().size() == 2 && json()["off"].toArray().size() == 2);
+        QCOMPARE(call({"sheet", samples + "pdf/scan.pdf"}), 2);
+        QVERIFY2(err_.contains("pictures"), qPrintable(err_));
+        QCOMPARE(call({"sheet", samples + "pdf/teasel-10.pdf", "--answer", "99=1"}), 2);
+        // A curve whose unit is asked.
+        const QString curve = samples + "curves/kilohertz-unsaid.txt";
+        QCOMPARE(call({"curve", curve, "--json"}), 0);
+        QVERIFY(json()["questions"][0]["topic"] == "frequency" && json()["questions"][0]["likely"] == 2);
+        QCOMPARE(call({"curve", curve, "--answer", "frequency=2", "--json"}), 0);
+        QVERIFY(json()["questions"].toArray().isEmpty() && json()["hz"].toArray().size() == 31);
+        QVERIFY(std::abs(json()["hz"][0].toDouble() - 20) < 1e-9 && json()["degrees"].toArray().size() == 31);
+        QCOMPARE(call({"new", file, "heddle-8"}), 0);
+        QCOMPARE(call({"add-voicing", file, LOOM_SOURCE_DIR "/demo/sheets/oakhaven-x2.txt"}), 0);
+        QCOMPARE(call({"add-response", file, "oakhaven-x2", curve, "--way", "1"}), 2);
+        QVERIFY2(err_.contains("frequency=CHOICE"), qPrintable(err_));
+        QCOMPARE(call({"add-response", file, "oakhaven-x2", curve, "--way", "1", "--answer", "frequency=2"}), 0);
+        QCOMPARE(call({"add-impedance", file, "oakhaven-x2", samples + "curves/impedance-kilo-ohms.csv", "--way", "2"}),
+                 0);
+        QCOMPARE(call({"curve", samples + "curves/impedance-headed.zma", "--as", "impedance"}), 0);
+        QVERIFY2(out_.contains("impedance, ohms"), qPrintable(out_));
+        // A voicing as a sheet, read back.
+        for (const QStringList& how : {QStringList{}, QStringList{"--csv"}}) {
+            const QString sheet = folder_.filePath("oakhaven.txt");
+            QCOMPARE(call(QStringList{"voicing-sheet", file, "oakhaven-x2", "--out", sheet} + how), 0);
+            QCOMPARE(call({"sheet", sheet, "--json"}), 0);
+            QVERIFY(json()["questions"].toArray().isEmpty() && json()["ways"].toArray().size() == 2);
+        }
+        QCOMPARE(call({"voicing-sheet", file, "none"}), 2);
+        // A drawing below a storey, and rooms of its outlines.
+        const QString plan = LOOM_SOURCE_DIR "/demo/plans/annex.dxf";
+        QCOMPARE(call({"backdrop", file, "Ground", plan, "--rooms", "--json"}), 0);
+        QVERIFY(json()["rooms"].toArray().size() == 4 && json()["unitSaid"].toBool());
+        QVERIFY(json()["drawn"]["INSERT"].toInt() > 10 && json()["passedOver"]["POINT"].toInt() == 6);
+        QCOMPARE(json()["outlines"][0]["name"].toString(), QString("Snipe Room"));
+        QCOMPARE(call({"rooms", file, "--json"}), 0);
+        QVERIFY(out_.contains("dotterel-room"));
+        QCOMPARE(call({"backdrop", file, "Attic", plan}), 2);
+        QCOMPARE(call({"backdrop", file, "building", LOOM_SOURCE_DIR "/README.md"}), 2);
+        QCOMPARE(call({"backdrop", file, "building", plan, "--hide", "nothing"}), 2);
+    }
     void speakersFromASheet() {
         const QString file = folder_.filePath("cellar.loom"), sheets = LOOM_SOURCE_DIR "/demo/sheets/";
         QCOMPARE(call({"sheet", sheets + "wickerwork-m2.txt", "--json"}), 0);

@@ -82,6 +82,24 @@ class TestCurves : public QObject {
         }
         QVERIFY(files >= 30);
     }
+    void severalChannels() {
+        const char* two =
+            "Hz\tA dB\tA deg\tB dB\tB deg\n100\t80\t10\t60\t-100\n200\t81\t20\t61\t-120\n400\t82\t30\t62\t-140\n";
+        const auto asks = readCurve(two, "two", CurveUse::response);
+        QVERIFY(asks && asks->open.size() == 1 && asks->open[0].topic == "column" && asks->open[0].choices.size() == 2);
+        const auto b = readCurve(two, "two", CurveUse::response, {{"column", 1}});
+        QVERIFY(b && b->open.empty() && b->curve.db[0] == 60 && b->curve.deg[0] == -100);
+        const auto a = readCurve(two, "two", CurveUse::response, {{"column", 0}});
+        QVERIFY(a && a->curve.db[2] == 82 && a->curve.deg[2] == 30);
+        // A phase that is of one channel only is not given to the other.
+        const char* one = "Hz\tA dB\tB dB\tB deg\n100\t80\t60\t-100\n200\t81\t61\t-120\n400\t82\t62\t-140\n";
+        const auto alone = readCurve(one, "one", CurveUse::response, {{"column", 0}});
+        QVERIFY(alone && !alone->curve.hasPhase && alone->notes.size() >= 1);
+        const char* parts = "Hz;Re A;Im A;Re B;Im B\n100;1;0;0;0.5\n200;1;0;0;0.5\n400;1;0;0;0.5\n";
+        const auto c = readCurve(parts, "parts", CurveUse::response, {{"column", 1}});
+        QVERIFY(c && std::abs(c->curve.deg[0] - 90) < 1e-9 && std::abs(c->curve.db[0] + 6.0206) < 1e-3);
+        QVERIFY(!readCurve(parts, "parts", CurveUse::response)->open.empty());
+    }
     void encodings() {
         QCOMPARE(utf8Of("a\r\nb\rc\u2028d\n"), std::string("a\nb\nc\nd\n"));
         using namespace std::string_literals;

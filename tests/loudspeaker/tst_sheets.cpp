@@ -246,7 +246,8 @@ class TestSheets : public QObject {
         const auto s = readSheet(manual);
         QCOMPARE(s.fields.size(), std::size_t(5));
         QVERIFY(s.fields[0].line == 4000 && s.notes.size() == 1 && s.lines.size() > 8000);
-        QVERIFY(readSheet(std::string(2 * maxSheetLines + 10, '\n')).lines.back().find("too long") != std::string::npos);
+        QVERIFY(readSheet(std::string(2 * maxSheetLines + 10, '\n')).lines.back().find("too long") !=
+                std::string::npos);
     }
     void whatWasSaidIsRemembered() {
         const std::string first =

@@ -108,7 +108,8 @@ class TestSpeakers : public QObject {
         const auto* f = the(s, SheetKind::highPass, 1);
         QVERIFY(f && f->sure() && f->value == 70 && f->slope == 24); // "70": no sound has 70 kHz
         const auto* bell = the(s, SheetKind::bell, 1);               // "1.2": a Q or octaves?
-        QVERIFY(bell && bell->ask.size() == 2 && near(bell->ask[1].q.value_or(0), 1 / (2 * std::sinh(std::log(2) / 2 * 1.2))));
+        QVERIFY(bell && bell->ask.size() == 2 &&
+                near(bell->ask[1].q.value_or(0), 1 / (2 * std::sinh(std::log(2) / 2 * 1.2))));
         QVERIFY(the(s, SheetKind::gain, 1)->value == -2 && the(s, SheetKind::gain, 2)->sure());
         auto delay = *the(s, SheetKind::delay, 1);
         answer(delay, 1);

@@ -285,6 +285,9 @@ void SurveyPage::readBackdrop(const QString& file) {
     QFile in(file);
     if (!in.open(QIODevice::ReadOnly) || in.size() > static_cast<qint64>(project::maxDxfBytes))
         return state_.session().report(file + " cannot be read, or is larger than 128 MiB.");
+    static const QStringList kinds{"dxf", "svg", "png", "jpg", "jpeg"};
+    if (!kinds.contains(QFileInfo(file).suffix().toLower()))
+        return state_.session().report(file + " is no drawing that can lie below the plan: DXF, SVG, PNG or JPEG.");
     const QByteArray bytes = in.readAll();
     const std::string name = QFileInfo(file).fileName().toStdString();
     const project::Asset content(std::vector<char>(bytes.begin(), bytes.end()));
