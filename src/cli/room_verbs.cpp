@@ -7,6 +7,7 @@
 #include "dsp/number.h"
 #include "findings/room_findings.h"
 #include "program/routes.h"
+#include "rooms/device_table.h"
 #include "rooms/maps.h"
 #include "rooms/plan_items.h"
 #include "rooms/room_edit.h"
@@ -375,6 +376,30 @@ int listMaterials(const Call& c) {
     return 0;
 }
 
+// Devices of a list from a spreadsheet: what it would do is said; --take does it.
+int deviceTable(const Call& c) {
+    auto p = loadProject(c.file, shelf());
+    if (!p)
+        return fail(p.error());
+    const auto text = readWhole(c.text, maxTableBytes);
+    if (!text)
+        return fail(text.error());
+    const auto then = devicesOfTable(*p, shelf(), *text);
+    if (!then)
+        return fail(then.error());
+    json list = json::array();
+    for (const auto& l : then->list) {
+        list.push_back(json{{"device", l.device}, {"what", l.what}, {"before", l.before}, {"after", l.after}});
+        if (!c.asJson)
+            std::printf("%s: %s%s%s\n", l.what.c_str(), l.before.c_str(), l.before.empty() ? "" : " -> ",
+                        l.after.c_str());
+    }
+    if (c.all && !then->devices.empty())
+        if (const int wrong = saveEdit(*p, setDevices(then->devices, "Devices of a table"), c.file))
+            return wrong;
+    return c.asJson ? say({{"list", list}, {"taken", c.all}}) : 0;
+}
+
 } // namespace room_verbs
 
 void addRoomVerbs(CLI::App& app, std::function<int()>& action) {
@@ -470,6 +495,13 @@ void addRoomVerbs(CLI::App& app, std::function<int()>& action) {
     v->add_option("SUBNET", call.text, "Where they come from; empty: the room's");
     room(v, false);
     v->add_flag("--all", call.all, "For every device");
+
+    v = verb("device-table", "Devices of a list from a spreadsheet, matched by its heads",
+             "loomctl device-table hall.loom devices.csv --take", deviceTable);
+    file(v);
+    v->add_option("TABLE", call.text, "CSV, or text with tabs; the first row names the columns")->required();
+    v->add_flag("--take", call.all, "Does it; else it is only said");
+    withJson(v);
 
     v = verb("copy-room", "A room with its devices and programs, names and addresses renewed",
              "loomctl copy-room hall.loom tern \"Dunlin Room\" --to other.loom", copy);

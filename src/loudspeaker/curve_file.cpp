@@ -2,6 +2,7 @@
 #include "dsp/audio_file.h"
 #include "dsp/number.h"
 #include "dsp/text.h"
+#include "loudspeaker/curve/columns.h"
 #include "loudspeaker/curve/impulse.h"
 #include "loudspeaker/curve/number_table.h"
 #include "loudspeaker/sheet/letters.h"
@@ -16,183 +17,27 @@
 namespace loom::loudspeaker {
 namespace {
 
+using curve::Column;
+using curve::In;
+using curve::known;
 using curve::NumberTable;
+using curve::Role;
+using curve::wordsOf;
 
-enum class Role { unknown, frequency, level, phase, real, imaginary, coherence, time, index, other };
-enum class In { unsaid, hz, khz, db, linear, degrees, radians, ohm, kilohm, seconds, ms };
-
-struct Column {
-    Role role = Role::unknown;
-    In in = In::unsaid;
-    std::string head{};
-};
-
-// Words of heads and remarks, folded (sheet/letters), in six languages.
-struct Word {
-    std::string_view text;
-    Role role;
-    In in;
-};
-constexpr std::array<Word, 95> words{{
-    {"frequency", Role::frequency, In::unsaid},
-    {"frequencies", Role::frequency, In::unsaid},
-    {"freq", Role::frequency, In::unsaid},
-    {"frequenz", Role::frequency, In::unsaid},
-    {"frequence", Role::frequency, In::unsaid},
-    {"frecuencia", Role::frequency, In::unsaid},
-    {"frequenza", Role::frequency, In::unsaid},
-    {"frequentie", Role::frequency, In::unsaid},
-    {"f", Role::frequency, In::unsaid},
-    {"hz", Role::frequency, In::hz},
-    {"hertz", Role::frequency, In::hz},
-    {"khz", Role::frequency, In::khz},
-    {"spl", Role::level, In::db},
-    {"level", Role::level, In::unsaid},
-    {"magnitude", Role::level, In::unsaid},
-    {"mag", Role::level, In::unsaid},
-    {"amplitude", Role::level, In::unsaid},
-    {"ampl", Role::level, In::unsaid},
-    {"gain", Role::level, In::unsaid},
-    {"response", Role::level, In::unsaid},
-    {"sensitivity", Role::level, In::unsaid},
-    {"pegel", Role::level, In::unsaid},
-    {"betrag", Role::level, In::unsaid},
-    {"niveau", Role::level, In::unsaid},
-    {"module", Role::level, In::unsaid},
-    {"nivel", Role::level, In::unsaid},
-    {"modulo", Role::level, In::unsaid},
-    {"livello", Role::level, In::unsaid},
-    {"ampiezza", Role::level, In::unsaid},
-    {"amplitud", Role::level, In::unsaid},
-    {"db", Role::level, In::db},
-    {"dbspl", Role::level, In::db},
-    {"dbv", Role::level, In::db},
-    {"dbu", Role::level, In::db},
-    {"dbfs", Role::level, In::db},
-    {"dbr", Role::level, In::db},
-    {"decibel", Role::level, In::db},
-    {"decibels", Role::level, In::db},
-    {"linear", Role::level, In::linear},
-    {"lin", Role::level, In::linear},
-    {"pa", Role::level, In::linear},
-    {"pascal", Role::level, In::linear},
-    {"v", Role::level, In::linear},
-    {"volt", Role::level, In::linear},
-    {"volts", Role::level, In::linear},
-    {"phase", Role::phase, In::unsaid},
-    {"phi", Role::phase, In::unsaid},
-    {"fase", Role::phase, In::unsaid},
-    {"angle", Role::phase, In::unsaid},
-    {"winkel", Role::phase, In::unsaid},
-    {"deg", Role::phase, In::degrees},
-    {"degree", Role::phase, In::degrees},
-    {"degrees", Role::phase, In::degrees},
-    {"grad", Role::phase, In::degrees},
-    {"degres", Role::phase, In::degrees},
-    {"grados", Role::phase, In::degrees},
-    {"gradi", Role::phase, In::degrees},
-    {"graden", Role::phase, In::degrees},
-    {"\2", Role::phase, In::degrees},
-    {"rad", Role::phase, In::radians},
-    {"radian", Role::phase, In::radians},
-    {"radians", Role::phase, In::radians},
-    {"radiant", Role::phase, In::radians},
-    {"real", Role::real, In::unsaid},
-    {"re", Role::real, In::unsaid},
-    {"realteil", Role::real, In::unsaid},
-    {"reel", Role::real, In::unsaid},
-    {"reale", Role::real, In::unsaid},
-    {"r", Role::real, In::unsaid},
-    {"imag", Role::imaginary, In::unsaid},
-    {"imaginary", Role::imaginary, In::unsaid},
-    {"im", Role::imaginary, In::unsaid},
-    {"imaginar", Role::imaginary, In::unsaid},
-    {"imaginaire", Role::imaginary, In::unsaid},
-    {"immaginario", Role::imaginary, In::unsaid},
-    {"x", Role::imaginary, In::unsaid},
-    {"coherence", Role::coherence, In::unsaid},
-    {"coh", Role::coherence, In::unsaid},
-    {"koharenz", Role::coherence, In::unsaid},
-    {"coherencia", Role::coherence, In::unsaid},
-    {"coerenza", Role::coherence, In::unsaid},
-    {"impedance", Role::level, In::unsaid},
-    {"impedanz", Role::level, In::unsaid},
-    {"z", Role::level, In::unsaid},
-    {"ohm", Role::level, In::ohm},
-    {"ohms", Role::level, In::ohm},
-    {"\1", Role::level, In::ohm},
-    {"kohm", Role::level, In::kilohm},
-    {"time", Role::time, In::unsaid},
-    {"zeit", Role::time, In::unsaid},
-    {"temps", Role::time, In::unsaid},
-    {"s", Role::time, In::seconds},
-    {"sec", Role::time, In::seconds},
-    {"ms", Role::time, In::ms},
-    {"no", Role::index, In::unsaid},
-}};
-
-std::vector<std::string> wordsOf(const std::string& text) {
-    std::vector<std::string> all;
-    std::string word;
-    for (const char c : text + " ") {
-        if ((c >= 'a' && c <= 'z') || c == '\1' || c == '\2') {
-            word += c;
-            if (c == '\2' && word.size() > 1) { // "20\2": a sign by itself
-                word.pop_back();
-                all.push_back(word);
-                word = c;
-            }
-            continue;
-        }
-        if (!word.empty())
-            all.push_back(word);
-        word.clear();
-    }
-    return all;
-}
-
-const Word* known(const std::string& word) {
-    const auto it = std::find_if(words.begin(), words.end(), [&](const Word& w) { return w.text == word; });
-    return it == words.end() ? nullptr : it;
-}
-
-// What a head says of its column. Units alone say the role as well.
-void readHead(Column& c, const std::string& text) {
-    c = {Role::unknown, In::unsaid, text};
-    Role weak = Role::unknown, byUnit = Role::unknown; // of letters that may be anything; of units
-    bool decibels = false;
-    for (const auto& word : wordsOf(text)) {
-        if (word == "thd" || word == "distortion" || word == "group" || word == "klirr" || word == "excess") {
-            c.role = Role::other;
-            return;
-        }
-        const auto* w = known(word);
-        if (!w)
-            continue;
-        decibels = decibels || w->in == In::db;
-        if (word.size() <= 2 && word != "hz" && word != "db" && word != "ms" && word != "\1" && word != "\2") {
-            weak = weak == Role::unknown ? w->role : weak;
-        } else if (w->in != In::unsaid && word != "spl") {
-            if (c.in == In::unsaid)
-                c.in = w->in;
-            if (byUnit == Role::unknown)
-                byUnit = w->role;
-        } else if (c.role == Role::unknown || (c.role == Role::level && w->role != Role::level)) {
-            c.role = w->role;
-        }
-    }
-    if (decibels) { // "0\2 (dB)": degrees off the axis, a level
-        c.in = In::db;
-        byUnit = Role::level;
-    }
-    const bool part = (weak == Role::real || weak == Role::imaginary) && (c.in == In::ohm || c.in == In::kilohm);
-    if (part) // "R (ohm)", "X (ohm)"
-        byUnit = weak;
-    c.role = c.role != Role::unknown ? c.role : byUnit != Role::unknown ? byUnit : weak;
-    if (c.in == In::unsaid && c.role == Role::time && weak == Role::time && text.find("ms") == std::string::npos)
-        c.in = In::seconds;
-    if (c.in == In::unsaid && c.role == Role::level && (text == "v" || text == "pa"))
-        c.in = In::linear;
+Result<CurveReading> readingOf(const std::vector<float>& samples, double rate, CurveWindow window,
+                               const std::string& name) {
+    auto heard = curve::responseOfImpulse(samples, rate, window.beforeMs, window.afterMs, name);
+    if (!heard)
+        return heard.error();
+    CurveReading r;
+    r.impulse = true;
+    r.window = {heard->beforeMs, heard->afterMs};
+    r.columns.push_back(print("impulse response, %.0f samples at %.0f Hz", static_cast<double>(samples.size()), rate));
+    r.notes.push_back(print("Its window goes from %.3g ms before the peak to %.4g ms after it, so that nothing is said "
+                            "below %.3g Hz; time 0 is the peak.",
+                            r.window.beforeMs, r.window.afterMs, heard->curve.hz.front()));
+    r.curve = std::move(heard->curve);
+    return r;
 }
 
 class Reader {
@@ -264,9 +109,9 @@ class Reader {
             for (std::size_t n = 0; n < t_.heads.size() && (n == 0 || (n == 1 && units)); ++n)
                 if (k < t_.heads[n].size())
                     head = t_.heads[n][k] + " " + head;
-            readHead(columns_[k], head);
+            columns_[k] = curve::columnOf(head);
             if (columns_[k].in == In::unsaid && k < t_.units.size() && !t_.units[k].empty())
-                readHead(columns_[k], head + " " + t_.units[k]);
+                columns_[k] = curve::columnOf(head + " " + t_.units[k]);
         }
         if (t_.complex && t_.columns >= 2) {
             columns_[t_.columns - 2].role = Role::real;
@@ -660,7 +505,7 @@ class Reader {
         }
         if (!(rate >= 1000 && rate <= 400000))
             return Error{print("would have %.4g samples a second", rate), name_, "Are its times in seconds?"};
-        auto r = curve::responseOfImpulse(samples, rate, window_, name_);
+        auto r = readingOf(samples, rate, window_, name_);
         if (r)
             r->open = std::move(out_.open);
         return r;
@@ -693,8 +538,7 @@ Result<CurveReading> readCurve(const std::string& bytes, const std::string& name
         std::string error;
         if (!dsp::readClip({bytes.begin(), bytes.end()}, name, 0, clip, error))
             return Error{error, "", ""};
-        return curve::responseOfImpulse(clip.channels.empty() ? std::vector<float>{} : clip.channels[0], clip.rate,
-                                        window, name);
+        return readingOf(clip.channels.empty() ? std::vector<float>{} : clip.channels[0], clip.rate, window, name);
     }
     if (bytes.size() > maxResponseBytes)
         return Error{"is larger than 8 MiB", name, "A response has some hundred lines."};
@@ -704,8 +548,9 @@ Result<CurveReading> readCurve(const std::string& bytes, const std::string& name
 std::string curveText(const ResponseFile& c, CurveUse use) {
     std::string text = std::string("# Frequency Hz, ") + (use == CurveUse::impedance ? "ohms" : "level dB") +
                        (c.hasPhase ? ", phase degrees\n" : "\n");
+    const bool phase = c.hasPhase && c.deg.size() == c.hz.size();
     for (std::size_t i = 0; i < c.hz.size(); ++i)
-        text += exactText(c.hz[i]) + " " + exactText(c.db[i]) + (c.hasPhase ? " " + exactText(c.deg[i]) : "") + "\n";
+        text += exactText(c.hz[i]) + " " + exactText(c.db[i]) + (phase ? " " + exactText(c.deg[i]) : "") + "\n";
     return text;
 }
 

@@ -502,6 +502,24 @@ class TestSurveyPage : public WindowTest {
         pick("take the backdrop");
         QVERIFY(project().buildings[0].backdrops.empty());
     }
+    void devicesOfACopiedTable() {
+        openDemo();
+        const auto before = project().devices.size();
+        QApplication::clipboard()->setText(
+            "Name\tModel\tRoom\tAddress\nVisitor\tbobbin-c6\ttern\t10.99.0.9\nNone\tunheard-of\t\t\n");
+        whenOpen<QDialog>([](QDialog* dialog) {
+            auto* table = dialog->findChild<QTableWidget*>();
+            QVERIFY(table && table->rowCount() == 3); // new, its address, and what is left out
+            QVERIFY(table->item(2, 2)->text().contains("no model"));
+            QTest::keyClick(dialog, Qt::Key_Return);
+        });
+        pick("devices of a copied table");
+        QCOMPARE(project().devices.size(), before + 1);
+        const auto& made = project().devices[before];
+        QVERIFY(made.name == "Visitor" && made.room == "tern" && made.address == "10.99.0.9");
+        session().undo();
+        QCOMPARE(project().devices.size(), before);
+    }
     // -- on site --
     void roomsShowTheirHealth() {
         openDemo();

@@ -86,6 +86,17 @@ class TestLoomctl : public QObject {
         QCOMPARE(json()["outlines"][0]["name"].toString(), QString("Snipe Room"));
         QCOMPARE(call({"rooms", file, "--json"}), 0);
         QVERIFY(out_.contains("dotterel-room"));
+        // Devices of a list: said first, then taken.
+        QFile list(folder_.filePath("devices.csv"));
+        QVERIFY(list.open(QIODevice::WriteOnly) &&
+                list.write("Name,Model,Room,Address\nGuest,bobbin-c6,Foyer,10.9.0.1\n") > 0);
+        list.close();
+        QCOMPARE(call({"device-table", file, list.fileName(), "--json"}), 0);
+        QVERIFY(json()["list"].toArray().size() == 2 && !json()["taken"].toBool());
+        QCOMPARE(call({"device-table", file, list.fileName(), "--take"}), 0);
+        QCOMPARE(call({"device-table", file, list.fileName(), "--json"}), 0);
+        QVERIFY(json()["list"].toArray().isEmpty()); // it is there
+        QCOMPARE(call({"device-table", file, file}), 2);
         QCOMPARE(call({"backdrop", file, "Attic", plan}), 2);
         QCOMPARE(call({"backdrop", file, "building", LOOM_SOURCE_DIR "/README.md"}), 2);
         QCOMPARE(call({"backdrop", file, "building", plan, "--hide", "nothing"}), 2);

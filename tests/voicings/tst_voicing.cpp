@@ -461,6 +461,7 @@ class TestVoicing : public QObject {
         loudspeaker::ResponseFile below;
         below.hz = {100, 200};
         below.db = {8, -1};
+        below.hasPhase = false;
         QVERIFY(!withImpedance(p, "x2", 0, "z.txt", below) &&
                 !withImpedance(p, "x2", 7, "z.txt", curve("100 20\n300 4\n")));
         const auto then = withImpedance(p, "x2", 0, "z.txt", curve("20 40\n60 9\n200 5.5\n1000 14\n"));

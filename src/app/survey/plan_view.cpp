@@ -594,7 +594,8 @@ void PlanView::contextMenuEvent(QContextMenuEvent* e) {
             commands_.addTo(menu, QString("survey.") + id);
         menu.addSeparator();
     }
-    for (const char* id : {"paste", "room", "roomBySize", "seats", "talker", "wall", "whole", "fitRoom"})
+    for (const char* id : {"paste", "deviceTable", "deviceTableFile", "room", "roomBySize", "seats", "talker", "wall",
+                           "whole", "fitRoom"})
         commands_.addTo(menu, QString("survey.") + id);
     menu.exec(e->globalPos());
 }

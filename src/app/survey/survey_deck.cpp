@@ -5,8 +5,12 @@
 #include "app/survey/rack_view.h"
 #include "app/text.h"
 #include "app/theme/theme.h"
+#include "disk/safe_file.h"
+#include "dsp/text.h"
+#include "rooms/device_table.h"
 #include <QDialog>
 #include <QDialogButtonBox>
+#include <QFileDialog>
 #include <QHBoxLayout>
 #include <QHeaderView>
 #include <QKeyEvent>
@@ -158,6 +162,31 @@ void SurveyDeck::addressAll() {
     const auto next = project::addressed(state_.session().project(), meant(), "", false);
     if (approve("Give these addresses", next.list))
         state_.run(project::setDevices(next.devices, "Address devices"));
+}
+
+void SurveyDeck::takeTable(const QString& text) {
+    const auto then =
+        project::devicesOfTable(state_.session().project(), state_.session().models(), text.toStdString());
+    if (!then)
+        return state_.session().report(then.error());
+    if (!approve("Take them", then->list))
+        return;
+    if (then->devices.empty())
+        return state_.session().report("Nothing of it could be taken.");
+    std::vector<std::string> keys;
+    for (const auto& [id, device] : then->devices)
+        keys.push_back("device:" + id);
+    if (state_.run(project::setDevices(then->devices, QString("%1 devices of a table").arg(keys.size()).toStdString())))
+        state_.choose(keys);
+}
+
+void SurveyDeck::openTable() {
+    const QString name =
+        QFileDialog::getOpenFileName(this, "Devices of a table", {}, "Tables (*.csv *.tsv *.txt);;All files (*)");
+    if (name.isEmpty())
+        return;
+    const auto text = project::readWhole(name.toStdString(), project::maxTableBytes);
+    text ? takeTable(QString::fromStdString(utf8Of(*text))) : state_.session().report(text.error());
 }
 
 void SurveyDeck::copyRoom() {

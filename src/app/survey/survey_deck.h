@@ -21,6 +21,8 @@ class SurveyDeck : public QWidget {
     void renameAll();
     void addressAll();
     void copyRoom();
+    void takeTable(const QString& text); // devices of a list from a spreadsheet, approved first
+    void openTable();                    // of a CSV file
     void copySettings();
     void pasteSettings();
 

@@ -11,6 +11,8 @@
 #include "app/text.h"
 #include "app/theme/theme.h"
 #include "catalogue/catalogue.h"
+#include <QClipboard>
+#include <QGuiApplication>
 #include <QPainter>
 
 namespace loom::app {
@@ -109,6 +111,17 @@ std::vector<Command> commandsOf(Session& session, SurveyPage* page, SurveyDeck* 
         Command("survey.rename", "Rename all devices", [deck] { deck->renameAll(); }).byMouse("Rename all"),
         Command("survey.address", "Address all devices", [deck] { deck->addressAll(); }).byMouse("Address all"),
         Command("survey.copyRoom", "Copy the room", [deck] { deck->copyRoom(); }).unless(room).byMouse("Copy room"),
+        Command("survey.deviceTable", "Devices of a copied table",
+                [deck] { deck->takeTable(QGuiApplication::clipboard()->text()); })
+            .unless([] {
+                return QGuiApplication::clipboard()->text().contains('\n')
+                           ? QString()
+                           : QString("Copy rows of a spreadsheet first, with the one that names the columns.");
+            })
+            .byMouse("right click"),
+        Command("survey.deviceTableFile", "Devices of a table file", [deck] { deck->openTable(); })
+            .inMenus("Devices of a table file\u2026")
+            .byMouse("right click"),
         Command("survey.copySettings", "Copy the settings of the chosen device", [deck] { deck->copySettings(); }),
         Command("survey.pasteSettings", "Paste settings on the chosen devices", [deck] { deck->pasteSettings(); }),
         Command("survey.whole", "Whole building", [plan] { plan->fit(); }).on("0", here).byMouse("right click"),

@@ -7,8 +7,8 @@
 
 namespace loom::loudspeaker::curve {
 
-Result<CurveReading> responseOfImpulse(const std::vector<float>& samples, double rate, CurveWindow window,
-                                       const std::string& name) {
+Result<WindowedImpulse> responseOfImpulse(const std::vector<float>& samples, double rate, double beforeMs,
+                                          double afterMs, const std::string& name) {
     const auto peak = static_cast<std::size_t>(
         std::max_element(samples.begin(), samples.end(), [](float a, float b) { return std::abs(a) < std::abs(b); }) -
         samples.begin());
@@ -16,15 +16,15 @@ Result<CurveReading> responseOfImpulse(const std::vector<float>& samples, double
         return Error{"is silent", name, "An impulse response has a peak."};
     const auto count = [&](double ms) { return static_cast<std::size_t>(std::lround(ms * rate / 1000)); };
     const double mostMs = 500;
-    window.beforeMs = std::clamp(window.beforeMs, 0.0, mostMs);
-    if (!(window.afterMs > 0))
-        window.afterMs = mostMs;
-    window.afterMs = std::min(window.afterMs, mostMs);
-    const std::size_t from = peak - std::min(peak, count(window.beforeMs));
-    const std::size_t to = std::min(samples.size(), peak + std::max<std::size_t>(count(window.afterMs), 1));
-    CurveReading r;
-    r.impulse = true;
-    r.window = {static_cast<double>(peak - from) / rate * 1000, static_cast<double>(to - peak) / rate * 1000};
+    beforeMs = std::clamp(beforeMs, 0.0, mostMs);
+    if (!(afterMs > 0))
+        afterMs = mostMs;
+    afterMs = std::min(afterMs, mostMs);
+    const std::size_t from = peak - std::min(peak, count(beforeMs));
+    const std::size_t to = std::min(samples.size(), peak + std::max<std::size_t>(count(afterMs), 1));
+    WindowedImpulse r;
+    r.beforeMs = static_cast<double>(peak - from) / rate * 1000;
+    r.afterMs = static_cast<double>(to - peak) / rate * 1000;
     std::vector<float> cut(samples.begin() + static_cast<std::ptrdiff_t>(from),
                            samples.begin() + static_cast<std::ptrdiff_t>(to));
     // Tukey's window: raised cosines over what lies before the peak and over the last quarter (F. J. Harris,
@@ -36,7 +36,7 @@ Result<CurveReading> responseOfImpulse(const std::vector<float>& samples, double
     for (std::size_t n = 0; n < fall; ++n)
         cut[cut.size() - 1 - n] *= static_cast<float>(
             0.5 - 0.5 * std::cos(std::numbers::pi * (static_cast<double>(n) + 0.5) / static_cast<double>(fall)));
-    const double lowest = std::max(20.0, 1000 / r.window.afterMs), highest = std::min(20000.0, 0.45 * rate);
+    const double lowest = std::max(20.0, 1000 / r.afterMs), highest = std::min(20000.0, 0.45 * rate);
     for (double f = lowest; f <= highest; f *= std::exp2(1.0 / 48))
         r.curve.hz.push_back(f);
     if (r.curve.hz.size() < 2)
@@ -51,10 +51,6 @@ Result<CurveReading> responseOfImpulse(const std::vector<float>& samples, double
         r.curve.db.push_back(20 * std::log10(std::max(std::abs(timed), 1e-10)));
         r.curve.deg.push_back(deg);
     }
-    r.columns.push_back(print("impulse response, %.0f samples at %.0f Hz", static_cast<double>(samples.size()), rate));
-    r.notes.push_back(print("Its window goes from %.3g ms before the peak to %.4g ms after it, so that nothing is said "
-                            "below %.3g Hz; time 0 is the peak.",
-                            r.window.beforeMs, r.window.afterMs, lowest));
     return r;
 }
 
