@@ -471,8 +471,13 @@ class Reader {
 
     Result<CurveReading> impulse() {
         std::vector<float> samples;
-        for (const auto& row : t_.rows)
-            samples.push_back(static_cast<float>(row.values[t_.columns == 1 ? 0 : 1]));
+        for (const auto& row : t_.rows) {
+            const double v = row.values[t_.columns == 1 ? 0 : 1];
+            if (!(std::abs(v) <= 1e6)) // also of what is no number
+                return Error{"has a value that cannot be", name_ + ", line " + std::to_string(row.line),
+                             "Samples of an impulse response are numbers around 1."};
+            samples.push_back(static_cast<float>(v));
+        }
         if (samples.size() < 16)
             return Error{"has one number a line, and fewer than 16", name_,
                          "A line is a frequency, a level in dB, and degrees; an impulse response is longer."};
@@ -481,7 +486,7 @@ class Reader {
             const auto time = column(0);
             const double step =
                 time.size() > 1 ? (time.back() - time.front()) / static_cast<double>(time.size() - 1) : 0;
-            if (!(step > 0))
+            if (!(step > 0) || !std::isfinite(step))
                 return Error{"has times that do not rise", name_, "An impulse response has equal steps of time."};
             bool ms = columns_[0].in == In::ms;
             if (columns_[0].in == In::unsaid)
