@@ -151,10 +151,8 @@ class TestCurves : public QObject {
                 std::abs(at96->curve.at(2000)) < 0.72);
         const auto shorter = readCurve(text, "ir", CurveUse::response, {}, {1, 10});
         QVERIFY(shorter && shorter->curve.hz.front() >= 100 && std::abs(shorter->window.afterMs - 10) < 0.1);
-        for (const char* wrong : {"nan\n", "1e300\n"}) { // found by fuzzing
-            const auto bad = readCurve(wrong + text, "ir", CurveUse::response);
-            QVERIFY(!bad && bad.error().text().find("line ") != std::string::npos);
-        }
+        const auto bad = readCurve(text + "1e300\n", "ir", CurveUse::response); // found by fuzzing
+        QVERIFY(!bad && bad.error().text().find("line 9602") != std::string::npos);
         QVERIFY(!readCurve(wav.str(), "ir", CurveUse::impedance));
         QVERIFY(!readCurve("0\n0\n0\n0\n0\n0\n0\n0\n0\n0\n0\n0\n0\n0\n0\n0\n0\n", "silent", CurveUse::response));
     }
