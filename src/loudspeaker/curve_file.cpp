@@ -265,6 +265,7 @@ class Reader {
         if (levels.size() < 2)
             return;
         std::vector<std::string> labels;
+        labels.reserve(levels.size());
         for (const auto k : levels)
             labels.push_back(columns_[k].head.empty() ? print("column %d", static_cast<int>(k + 1))
                                                       : shown(columns_[k].head));
@@ -285,7 +286,7 @@ class Reader {
         if (left && !kept && !parts)
             out_.notes.push_back("A phase stands beside another level, and was left out.");
     }
-    static std::string shown(std::string head) {
+    static std::string shown(const std::string& head) {
         std::string out;
         for (const char c : head)
             out += c == '\1' ? std::string("\u03a9") : c == '\2' ? std::string("\u00b0") : std::string(1, c);
