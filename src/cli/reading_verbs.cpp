@@ -200,6 +200,13 @@ int curve(const Call& c) {
     return 0;
 }
 
+const project::Building& below(const project::Project& p, const std::string& id) { // the first, where it was made
+    for (const auto& b : p.buildings)
+        if (b.id == id)
+            return b;
+    return p.buildings.front();
+}
+
 // A DXF drawing below a storey, and what it holds; with --rooms rooms of its named outlines.
 int backdrop(const Call& c) {
     using namespace project;
@@ -231,7 +238,7 @@ int backdrop(const Call& c) {
             return fail({"there is no such layer", layer, "loomctl backdrop --json lists them."});
         hidden.push_back(layer);
     }
-    auto edit = addBackdrop(*p, name, Asset(std::vector<char>(bytes->begin(), bytes->end())), metres, hidden);
+    auto edit = addBackdrop(*p, building, name, Asset(std::vector<char>(bytes->begin(), bytes->end())), metres, hidden);
     History history(*p);
     if (auto done = runEdit(history, edit); !done)
         return fail(done.error());
@@ -242,7 +249,7 @@ int backdrop(const Call& c) {
         std::erase_if(named, [](const auto& o) { return !o.likely; });
         if (named.empty())
             return fail({"has no closed outline with a name in it", name, "Draw rooms in Survey, over the drawing."});
-        auto rooms = roomsOfOutlines(*p, p->buildings.front().id, named, c.height, &made);
+        auto rooms = roomsOfOutlines(*p, below(*p, building).id, named, c.height, &made);
         if (!rooms)
             return fail(rooms.error());
         if (auto done = runEdit(history, *rooms); !done)

@@ -6,24 +6,6 @@
 namespace loom {
 namespace {
 
-void put(std::string& out, char32_t c) {
-    if (c < 0x80) {
-        out += static_cast<char>(c);
-    } else if (c < 0x800) {
-        out += static_cast<char>(0xc0 | c >> 6);
-        out += static_cast<char>(0x80 | (c & 0x3f));
-    } else if (c < 0x10000) {
-        out += static_cast<char>(0xe0 | c >> 12);
-        out += static_cast<char>(0x80 | (c >> 6 & 0x3f));
-        out += static_cast<char>(0x80 | (c & 0x3f));
-    } else {
-        out += static_cast<char>(0xf0 | c >> 18);
-        out += static_cast<char>(0x80 | (c >> 12 & 0x3f));
-        out += static_cast<char>(0x80 | (c >> 6 & 0x3f));
-        out += static_cast<char>(0x80 | (c & 0x3f));
-    }
-}
-
 bool isUtf8(std::string_view s) {
     for (std::size_t i = 0; i < s.size();) {
         const auto c = static_cast<unsigned char>(s[i]);
@@ -57,7 +39,7 @@ std::string fromUtf16(std::string_view s, bool big) {
         } else if (c >= 0xd800 && c < 0xe000) {
             c = 0xfffd; // half of a pair
         }
-        put(out, c);
+        putUtf8(out, c);
     }
     return out;
 }
@@ -72,7 +54,7 @@ std::string fromWindows(std::string_view s) {
     out.reserve(s.size());
     for (const char c : s) {
         const auto b = static_cast<unsigned char>(c);
-        put(out, b >= 0x80 && b < 0xa0 ? upper[b - 0x80U] : b);
+        putUtf8(out, b >= 0x80 && b < 0xa0 ? upper[b - 0x80U] : b);
     }
     return out;
 }
@@ -95,6 +77,24 @@ std::string withPlainLineEnds(const std::string& s) {
 }
 
 } // namespace
+
+void putUtf8(std::string& out, char32_t c) {
+    if (c < 0x80) {
+        out += static_cast<char>(c);
+    } else if (c < 0x800) {
+        out += static_cast<char>(0xc0 | c >> 6);
+        out += static_cast<char>(0x80 | (c & 0x3f));
+    } else if (c < 0x10000) {
+        out += static_cast<char>(0xe0 | c >> 12);
+        out += static_cast<char>(0x80 | (c >> 6 & 0x3f));
+        out += static_cast<char>(0x80 | (c & 0x3f));
+    } else {
+        out += static_cast<char>(0xf0 | c >> 18);
+        out += static_cast<char>(0x80 | (c >> 12 & 0x3f));
+        out += static_cast<char>(0x80 | (c >> 6 & 0x3f));
+        out += static_cast<char>(0x80 | (c & 0x3f));
+    }
+}
 
 std::string utf8Of(std::string_view bytes) {
     const auto begins = [&](std::string_view mark) { return bytes.substr(0, mark.size()) == mark; };

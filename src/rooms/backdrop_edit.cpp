@@ -7,8 +7,8 @@
 
 namespace loom::project {
 
-Edit addBackdrop(const Project& p, const std::string& name, const Asset& content, double metresPerUnit,
-                 std::vector<std::string> hidden) {
+Edit addBackdrop(const Project& p, const std::string& building, const std::string& name, const Asset& content,
+                 double metresPerUnit, std::vector<std::string> hidden) {
     auto buildings = p.buildings;
     if (buildings.empty())
         buildings.push_back({"building", p.name});
@@ -16,7 +16,9 @@ Edit addBackdrop(const Project& p, const std::string& name, const Asset& content
     b.asset = freeAssetName(p.assets, name, content);
     b.metresPerUnit = metresPerUnit;
     b.hidden = std::move(hidden);
-    buildings.change(0).backdrops = {b};
+    const auto at =
+        std::find_if(buildings.begin(), buildings.end(), [&](const Building& one) { return one.id == building; });
+    buildings.change(at == buildings.end() ? 0 : static_cast<std::size_t>(at - buildings.begin())).backdrops = {b};
     std::vector<Edit> edits;
     edits.push_back(addAsset(b.asset, content));
     edits.push_back(setBuildings(std::move(buildings), "Backdrop"));

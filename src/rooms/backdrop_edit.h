@@ -5,10 +5,10 @@
 
 namespace loom::project {
 
-// A drawing becomes the only one below the first building (made if there is none). `hidden`: layers of it that are not
-// drawn.
-Edit addBackdrop(const Project& project, const std::string& name, const Asset& content, double metresPerUnit,
-                 std::vector<std::string> hidden = {});
+// A drawing becomes the only one below a building: that of the id, else the first (made if there is none). `hidden`:
+// layers of it that are not drawn.
+Edit addBackdrop(const Project& project, const std::string& building, const std::string& name, const Asset& content,
+                 double metresPerUnit, std::vector<std::string> hidden = {});
 // The first drawing of the building with other layers, or other metres a unit; null: there is none.
 Edit setBackdrop(const Project& project, const std::string& building, std::vector<std::string> hidden,
                  double metresPerUnit);

@@ -227,6 +227,8 @@ class Table {
             move(d.place.x, x, "x");
             move(d.place.y, y, "y");
             move(d.place.z, z, "z");
+        } else if (x || y || z) {
+            leave(what + ", place", "it is in a rack");
         }
         if (found && *found == d)
             return;

@@ -3,59 +3,24 @@
 #include <algorithm>
 #include <cmath>
 #include <map>
+#include <numbers>
 #include <set>
 #include <utility>
 
 namespace loom::project {
 namespace {
 
-using Corner = std::array<double, 2>;
-using Ring = std::vector<Corner>;
-
-double areaOf(const Ring& r) {
-    double twice = 0;
-    for (std::size_t i = 0; i < r.size(); ++i) {
-        const auto &a = r[i], &b = r[(i + 1) % r.size()];
-        twice += a[0] * b[1] - b[0] * a[1];
-    }
-    return twice / 2;
-}
-
-bool inside(const Ring& r, const Corner& p) {
-    bool in = false;
-    for (std::size_t i = 0, k = r.size() - 1; i < r.size(); k = i++)
-        if ((r[i][1] > p[1]) != (r[k][1] > p[1]) &&
-            p[0] < (r[k][0] - r[i][0]) * (p[1] - r[i][1]) / (r[k][1] - r[i][1]) + r[i][0])
-            in = !in;
-    return in;
-}
-
-bool crosses(const Corner& a, const Corner& b, const Corner& c, const Corner& d) {
-    const auto side = [](const Corner& p, const Corner& q, const Corner& r) {
-        return (q[0] - p[0]) * (r[1] - p[1]) - (q[1] - p[1]) * (r[0] - p[0]);
-    };
-    return side(a, b, c) * side(a, b, d) < 0 && side(c, d, a) * side(c, d, b) < 0;
-}
-
-bool simple(const Ring& r) {
-    for (std::size_t i = 0; i < r.size(); ++i)
-        for (std::size_t k = i + 2; k < r.size(); ++k)
-            if (!(i == 0 && k + 1 == r.size()) && crosses(r[i], r[i + 1], r[k], r[(k + 1) % r.size()]))
-                return false;
-    return true;
-}
+using acoustics::Outline;
+using acoustics::Spot;
 
 // Corners within 1 mm of a straight line between their neighbours go, so that a wall is one wall.
-Ring straightened(Ring r) {
+Outline straightened(Outline r) {
     bool changed = true;
     while (changed && r.size() > 3) {
         changed = false;
         for (std::size_t i = 0; i < r.size() && r.size() > 3; ++i) {
             const auto &a = r[(i + r.size() - 1) % r.size()], &b = r[i], &c = r[(i + 1) % r.size()];
-            const double wide = std::hypot(c[0] - a[0], c[1] - a[1]);
-            const double far =
-                wide > 0 ? std::abs((c[0] - a[0]) * (a[1] - b[1]) - (a[0] - b[0]) * (c[1] - a[1])) / wide : 0;
-            if (far < 1e-3 || std::hypot(b[0] - a[0], b[1] - a[1]) < 1e-3) {
+            if (acoustics::distanceTo(b, a, c) < 1e-3 || std::hypot(b[0] - a[0], b[1] - a[1]) < 1e-3) {
                 r.erase(r.begin() + static_cast<std::ptrdiff_t>(i));
                 changed = true;
                 break;
@@ -68,7 +33,7 @@ Ring straightened(Ring r) {
 // Lines that meet end to end, each end with one other, become rings.
 class Chains {
   public:
-    void add(Ring line, std::int32_t layer) {
+    void add(Outline line, std::int32_t layer) {
         const auto n = lines_.size();
         ends_[key(line.front(), layer)].push_back(n);
         ends_[key(line.back(), layer)].push_back(n);
@@ -79,7 +44,7 @@ class Chains {
         for (std::size_t n = 0; n < lines_.size(); ++n) {
             if (used[n])
                 continue;
-            Ring ring = lines_[n].points;
+            Outline ring = lines_[n].points;
             const auto layer = lines_[n].layer;
             used[n] = true;
             const auto start = key(ring.front(), layer);
@@ -91,7 +56,7 @@ class Chains {
                 if (used[next])
                     break;
                 used[next] = true;
-                Ring more = lines_[next].points;
+                Outline more = lines_[next].points;
                 if (key(more.front(), layer) != key(ring.back(), layer))
                     std::reverse(more.begin(), more.end());
                 ring.insert(ring.end(), more.begin() + 1, more.end());
@@ -109,11 +74,11 @@ class Chains {
         std::int32_t layer;
         auto operator<=>(const Key&) const = default;
     };
-    static Key key(const Corner& p, std::int32_t layer) { // ends within some millimetres are one
+    static Key key(const Spot& p, std::int32_t layer) { // ends within some millimetres are one
         return {std::lround(p[0] * 200), std::lround(p[1] * 200), layer};
     }
     struct Line {
-        Ring points;
+        Outline points;
         std::int32_t layer;
     };
     std::vector<Line> lines_;
@@ -128,21 +93,21 @@ std::vector<DxfOutline> outlinesOf(const DxfPlan& plan, const std::vector<std::s
         return !off.count(plan.layers[static_cast<std::size_t>(layer)].name);
     };
     const auto toMetres = [&](const DxfPoint& p) {
-        return Corner{(p.x - plan.low.x) * metresPerUnit, (plan.high.y - p.y) * metresPerUnit};
+        return Spot{(p.x - plan.low.x) * metresPerUnit, (plan.high.y - p.y) * metresPerUnit};
     };
     std::vector<DxfOutline> all;
-    const auto take = [&](Ring ring, std::int32_t layer) {
+    const auto take = [&](Outline ring, std::int32_t layer) {
         ring = straightened(std::move(ring));
-        const double area = std::abs(areaOf(ring));
-        if (ring.size() < 3 || ring.size() > 60 || area < 2 || area > 20000 || !simple(ring))
+        const double area = acoustics::areaOf(ring);
+        if (ring.size() < 3 || ring.size() > 60 || area < 2 || area > 20000 || acoustics::crossingWalls(ring))
             return;
-        for (const auto& one : all) // the same drawn twice
+        const Spot middle = acoustics::centreOf(ring);
+        for (const auto& one : all) { // the same drawn twice
+            const Spot other = acoustics::centreOf(one.corners);
             if (std::abs(one.area - area) < 0.01 * area &&
-                inside(one.corners, ring.front()) == inside(one.corners, ring[1]) &&
-                std::hypot(one.corners[0][0] - ring[0][0], one.corners[0][1] - ring[0][1]) < 0.05)
+                std::hypot(other[0] - middle[0], other[1] - middle[1]) < 0.05)
                 return;
-        if (areaOf(ring) < 0)
-            std::reverse(ring.begin(), ring.end());
+        }
         all.push_back({std::move(ring), area, {}, plan.layers[static_cast<std::size_t>(layer)].name, false});
     };
     Chains chains;
@@ -150,7 +115,7 @@ std::vector<DxfOutline> outlinesOf(const DxfPlan& plan, const std::vector<std::s
     for (const auto& line : plan.lines) {
         if (!shown(line.layer) || line.count > 2000)
             continue;
-        Ring points;
+        Outline points;
         for (std::uint32_t k = 0; k < line.count; ++k)
             points.push_back(toMetres(plan.points[line.first + k]));
         const bool meets =
@@ -163,7 +128,7 @@ std::vector<DxfOutline> outlinesOf(const DxfPlan& plan, const std::vector<std::s
             chains.add(std::move(points), line.layer);
         }
     }
-    chains.rings([&](Ring ring, std::int32_t layer) {
+    chains.rings([&](Outline ring, std::int32_t layer) {
         if (all.size() < 5000)
             take(std::move(ring), layer);
     });
@@ -181,12 +146,12 @@ std::vector<DxfOutline> outlinesOf(const DxfPlan& plan, const std::vector<std::s
         if (!word || t.text.find("m\u00b2") != std::string::npos)
             continue;
         const double wide = t.height * 0.6 * static_cast<double>(t.text.size()),
-                     turn = t.degrees * 3.14159265358979 / 180;
+                     turn = t.degrees * std::numbers::pi / 180;
         const double dx = (0.5 - t.across) * wide, dy = (0.5 - t.up) * t.height;
         const auto at = toMetres(
             {t.at.x + dx * std::cos(turn) - dy * std::sin(turn), t.at.y + dx * std::sin(turn) + dy * std::cos(turn)});
         for (std::size_t n = all.size(); n-- > 0;) // smallest first
-            if (inside(all[n].corners, at)) {
+            if (acoustics::contains(all[n].corners, at)) {
                 if (t.height > tall[n] * 1.01) {
                     tall[n] = t.height;
                     all[n].name = t.text;

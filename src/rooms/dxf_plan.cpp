@@ -235,7 +235,7 @@ class PlanReader {
         switch (e.is) {
         case Is::line:
             points_ = e.points;
-            put(own, layer, false);
+            put(own, layer);
             break;
         case Is::polyline:
             if (e.flags & (16 | 64))
@@ -244,28 +244,28 @@ class PlanReader {
                 addBulge(points_, e.points[i], e.points[i + 1], e.bulges[i], fine);
             if (e.closed && e.points.size() > 1)
                 addBulge(points_, e.points.back(), e.points.front(), e.bulges.back(), fine);
-            put(own, layer, e.closed);
+            put(own, layer);
             break;
         case Is::arc:
             addArc(points_, e.points.front(), e.radius, e.from, e.to, fine);
-            put(own, layer, e.closed);
+            put(own, layer);
             break;
         case Is::ellipse: {
             const V3 major = e.points[1], up = e.normal * (1 / std::max(e.normal.length(), 1e-12));
             addEllipse(points_, e.points[0], major, cross(up, major) * e.ratio, e.from, e.to, fine);
-            put(own, layer, std::abs(std::abs(e.to - e.from) - 2 * std::numbers::pi) < 1e-9);
+            put(own, layer);
             break;
         }
         case Is::spline:
             if (!addSpline(points_, e.spline, fine))
                 return pass(e.kind, e.spline.degree > maxDegree ? ", of too high a degree" : ", not whole");
-            put(own, layer, e.spline.closed);
+            put(own, layer);
             break;
         case Is::face:
             points_ = e.points;
             if (!points_.empty())
                 points_.push_back(points_.front());
-            put(own, layer, true);
+            put(own, layer);
             break;
         case Is::hatch:
             hatch(e, own, layer, fine);
@@ -283,15 +283,15 @@ class PlanReader {
         }
         ++plan_.drawn[std::string(e.kind)];
     }
-    void put(const Transform& t, std::int32_t layer, bool closed) {
+    void put(const Transform& t, std::int32_t layer) {
         if (points_.size() < 2)
             return;
         if (plan_.points.size() + points_.size() > maxDxfPoints) {
             full_ = true;
             return;
         }
-        DxfLine line{static_cast<std::uint32_t>(plan_.points.size()), static_cast<std::uint32_t>(points_.size()), layer,
-                     closed};
+        DxfLine line{static_cast<std::uint32_t>(plan_.points.size()), static_cast<std::uint32_t>(points_.size()),
+                     layer};
         for (const auto& p : points_) {
             const V3 at = t(p);
             if (!std::isfinite(at.x) || !std::isfinite(at.y) || std::abs(at.x) > 1e12 || std::abs(at.y) > 1e12) {
@@ -308,7 +308,7 @@ class PlanReader {
             points_.clear();
             for (std::size_t i = 0; i + 1 < e.loops[n].size(); ++i)
                 addBulge(points_, e.loops[n][i], e.loops[n][i + 1], e.loopBulges[n][i], fine);
-            put(own, layer, true);
+            put(own, layer);
         }
         for (const auto& path : e.paths) {
             for (const auto& piece : path) {
@@ -322,7 +322,7 @@ class PlanReader {
                                fine);
                 else if (!addSpline(points_, piece.spline, fine))
                     pass("SPLINE", ", in a hatch");
-                put(own, layer, false);
+                put(own, layer);
             }
         }
     }

@@ -1,8 +1,8 @@
 // Floor plans from DXF files: their lines by layers, texts, closed outlines. Written to the DXF Reference as it is
 // published; groups are read by hand, since of the format little is wanted and no length in a file is taken on trust.
 #pragma once
+#include "acoustics/polygon.h"
 #include "engine/result.h"
-#include <array>
 #include <cstdint>
 #include <functional>
 #include <map>
@@ -27,7 +27,6 @@ struct DxfLayer {
 struct DxfLine {
     std::uint32_t first = 0, count = 0; // of DxfPlan::points
     std::int32_t layer = 0;
-    bool closed = false; // its last point is its first
 };
 struct DxfText {
     std::int32_t layer = 0;
@@ -43,10 +42,9 @@ struct DxfPlan {
     std::vector<DxfLine> lines;
     std::vector<DxfText> texts;
     std::map<std::string, std::size_t> drawn,
-        passedOver;           // entities by kind; what was passed over says why behind a comma
-    double metresPerUnit = 0; // 0: the file does not say its units
-    DxfPoint low{}, high{};   // extent of the layers that the file shows, else of all
-    bool empty() const { return lines.empty() && texts.empty(); }
+        passedOver;              // entities by kind; what was passed over says why behind a comma
+    double metresPerUnit = 0;    // 0: the file does not say its units
+    DxfPoint low{}, high{};      // extent of the layers that the file shows, else of all
     double likelyMetres() const; // of a unit, where the file says none: a building is 5 to 1000 m wide
 };
 
@@ -58,9 +56,9 @@ Result<DxfPlan> readDxfPlan(std::string_view bytes, const std::string& name,
 
 // A closed outline that may be a room.
 struct DxfOutline {
-    std::vector<std::array<double, 2>> corners{}; // m, y down, from the plan's upper left corner as it is shown
-    double area = 0;                              // m2
-    std::string name{};                           // of the text inside
+    acoustics::Outline corners{}; // m, y down, from the plan's upper left corner as it is shown
+    double area = 0;              // m2
+    std::string name{};           // of the text inside
     std::string layer{};
     bool likely = false; // it has a name, or nothing but smaller ones in it
 };

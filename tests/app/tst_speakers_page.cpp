@@ -405,6 +405,7 @@ class TestSpeakersPage : public WindowTest {
         w_->showStage("speakers");
         state().choose("oakhaven-x2");
         dropFile(page(), LOOM_SOURCE_DIR "/tests/samples/curves/kilohertz-unsaid.txt");
+        QTRY_VERIFY(!page()->opening());
         auto* take = page()->findChild<QPushButton*>("takeCurve");
         QVERIFY(take && take->isVisible() && !take->isEnabled());
         choose("curve.frequency", "kHz");
@@ -416,6 +417,7 @@ class TestSpeakersPage : public WindowTest {
         QVERIFY(kept && std::abs(kept->hz.front() - 20) < 1e-6 && std::abs(kept->hz.back() - 20000) < 1e-6);
         // As an impedance instead, and left.
         dropFile(page(), LOOM_SOURCE_DIR "/tests/samples/curves/impedance-no-head.txt");
+        QTRY_VERIFY(!page()->opening());
         choose("curveFor", "Impedance of High");
         QVERIFY(take->isEnabled());
         QTest::keyClick(take, Qt::Key_Escape);
@@ -427,10 +429,13 @@ class TestSpeakersPage : public WindowTest {
         open(planned(), "cellar");
         w_->showStage("speakers");
         dropFile(page(), pdfs + "scan.pdf");
+        QTRY_VERIFY(!page()->opening());
         QVERIFY2(said_.contains("pictures"), qPrintable(said_));
         dropFile(page(), pdfs + "locked.pdf");
+        QTRY_VERIFY(!page()->opening());
         QVERIFY2(said_.contains("encrypted"), qPrintable(said_));
         dropFile(page(), pdfs + "teasel-10.pdf");
+        QTRY_VERIFY(!page()->opening());
         auto* reader = page()->reader();
         auto* text = page()->findChild<QPlainTextEdit*>("sheetText");
         QVERIFY(reader->isVisible() && !reader->ready());
@@ -461,6 +466,7 @@ class TestSpeakersPage : public WindowTest {
         QCOMPARE(project().device("main-1")->voicing, v->id);
         // The maker's next sheet is read without a question.
         dropFile(page(), pdfs + "teasel-12.pdf");
+        QTRY_VERIFY(!page()->opening());
         QVERIFY(reader->ready() && levels() == 2);
         QCOMPARE(reader->sheet().pattern, std::string("Sedge & Rush"));
         press("makeVoicing");
@@ -473,7 +479,8 @@ class TestSpeakersPage : public WindowTest {
         for (const char* ending : {".pdf", ".txt", ".csv"}) {
             const QString file = folder_.filePath(QString("voicing") + ending);
             QVERIFY(page()->writeSheet(file));
-            QVERIFY(page()->openFile(file));
+            page()->openFile(file);
+            QTRY_VERIFY(!page()->opening());
             QVERIFY2(page()->reader()->ready(), ending);
             const auto back = project::voicingFrom(page()->reader()->sheet(), {}, "back");
             QCOMPARE(project::sheetText(back), project::sheetText(*state().voicing()));

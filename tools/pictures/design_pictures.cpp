@@ -2,6 +2,7 @@
 #include "app/bench/bench_engine.h"
 #include "app/site/embedded_rig.h"
 #include "app/site/site_page.h"
+#include "app/speakers/curve_reader.h"
 #include "app/speakers/sheet_reader.h"
 #include "app/speakers/speakers_page.h"
 #include "app/speakers/voicing_plot.h"
@@ -198,9 +199,9 @@ bool foreignCurve(Scene& s) {
     if (!out.open(QIODevice::WriteOnly) || out.write(QByteArray::fromStdString(text)) < 0)
         return false;
     out.close();
-    const bool done = page->openFile(file);
-    s.runFor(800);
-    return done;
+    page->openFile(file);
+    s.runFor(1500);
+    return page->curveReader()->isVisible();
 }
 
 bool foreignDrawing(Scene& s) {

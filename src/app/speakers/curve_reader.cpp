@@ -1,6 +1,7 @@
 #include "app/speakers/curve_reader.h"
 #include "app/shell/choice_box.h"
 #include "app/shell/flow_layout.h"
+#include "app/shell/question_list.h"
 #include "app/text.h"
 #include "app/theme/theme.h"
 #include "dsp/number.h"
@@ -101,8 +102,8 @@ class CurveReader::Preview : public QWidget {
 };
 
 CurveReader::CurveReader(QWidget* parent)
-    : QWidget(parent), all_(1), title_(new QLabel), says_(new QLabel), for_(new ChoiceBox), questions_(new QVBoxLayout),
-      windowRow_(new QWidget), window_(new QLineEdit), preview_(new Preview(*this)),
+    : QWidget(parent), all_(1), title_(new QLabel), says_(new QLabel), for_(new ChoiceBox),
+      questions_(new QuestionList), windowRow_(new QWidget), window_(new QLineEdit), preview_(new Preview(*this)),
       take_(new QPushButton("Take the curve")), back_(new QPushButton("Leave it")) {
     setObjectName("curveReader");
     auto* box = new QVBoxLayout(this);
@@ -122,7 +123,7 @@ CurveReader::CurveReader(QWidget* parent)
     says_->setWordWrap(true);
     says_->setObjectName("curveSays");
     box->addWidget(says_);
-    box->addLayout(questions_);
+    box->addWidget(questions_);
     auto* row = new QHBoxLayout(windowRow_);
     row->setContentsMargins(0, 0, 0, 0);
     auto* label = new QLabel("Window behind the peak, ms");
@@ -187,33 +188,15 @@ void CurveReader::show() {
     for (const auto& f : all_)
         for_->addItem(f.label);
     for_->setCurrentIndex(chosen_);
-    while (auto* item = questions_->takeAt(0)) {
-        if (item->widget())
-            item->widget()->deleteLater();
-        delete item;
-    }
-    for (const auto& question : reading_.open) {
-        auto* ask = new ChoiceBox;
-        ask->setObjectName("curve." + q(question.topic));
-        ask->setAccessibleName(q(question.text));
-        ask->addItem(q(question.text) + " Say which  \u25be");
-        for (const auto& choice : question.choices)
-            ask->addItem(q(choice));
-        ask->setStyleSheet(QString("background: %1").arg(tokens().saffronTint.name()));
-        connect(ask, &QComboBox::activated, this, [this, topic = question.topic](int choice) {
-            if (choice < 1)
-                return;
-            answers_[topic] = static_cast<std::size_t>(choice - 1);
-            QMetaObject::invokeMethod(
-                this,
-                [this] { // the box goes with it
-                    (void)read();
-                    show();
-                },
-                Qt::QueuedConnection);
-        });
-        questions_->addWidget(ask);
-    }
+    std::vector<QuestionList::Question> open;
+    for (const auto& question : reading_.open)
+        open.push_back({"curve." + q(question.topic), q(question.text) + " Say which", question.choices,
+                        [this, topic = question.topic](std::size_t choice) {
+                            answers_[topic] = choice;
+                            (void)read();
+                            show();
+                        }});
+    questions_->ask(open);
     if (!failed_) {
         QStringList columns;
         for (const auto& c : reading_.columns)
@@ -237,7 +220,7 @@ void CurveReader::show() {
 }
 
 void CurveReader::takeFocus() {
-    if (auto* first = questions_->count() ? questions_->itemAt(0)->widget() : nullptr)
+    if (auto* first = questions_->first())
         first->setFocus();
     else
         take_->setFocus();

@@ -9,11 +9,11 @@
 class QLabel;
 class QLineEdit;
 class QPushButton;
-class QVBoxLayout;
 
 namespace loom::app {
 
 class ChoiceBox;
+class QuestionList;
 
 class CurveReader : public QWidget {
     Q_OBJECT
@@ -53,7 +53,7 @@ class CurveReader : public QWidget {
     bool failed_ = false, filling_ = false;
     QLabel *title_, *says_;
     ChoiceBox* for_;
-    QVBoxLayout* questions_;
+    QuestionList* questions_;
     QWidget* windowRow_;
     QLineEdit* window_;
     Preview* preview_;

@@ -1,4 +1,5 @@
 #include "app/speakers/sheet_pdf.h"
+#include "app/theme/theme.h"
 #include <QFont>
 #include <QFontMetricsF>
 #include <QPageSize>
@@ -19,7 +20,7 @@ bool writeSheetPdf(const QString& sheet, const QString& file) {
         pdf.setCreator("Nimble Loom");
         QPainter p(&pdf);
         const double mm = 300 / 25.4, bottom = pdf.height() - 5 * mm;
-        QFont plain("Source Sans 3", 10), bold = plain, large = plain;
+        QFont plain(Theme::get().text().family(), 10), bold = plain, large = plain;
         bold.setBold(true);
         large.setPointSize(16);
         large.setBold(true);

@@ -1,6 +1,7 @@
 #include "app/speakers/sheet_reader.h"
 #include "app/shell/choice_box.h"
 #include "app/shell/flow_layout.h"
+#include "app/shell/question_list.h"
 #include "app/text.h"
 #include "app/theme/theme.h"
 #include <QCheckBox>
@@ -19,7 +20,7 @@ namespace loom::app {
 
 SheetReader::SheetReader(QWidget* parent)
     : QWidget(parent), text_(new QPlainTextEdit), table_(new QTableWidget), says_(new QLabel),
-      make_(new QPushButton("Make the voicing")), say_(new ChoiceBox),
+      make_(new QPushButton("Make the voicing")), questions_(new QuestionList), say_(new ChoiceBox),
       remember_(new QCheckBox("Remember it for such sheets")) {
     setObjectName("sheetReader");
     auto* box = new QVBoxLayout(this);
@@ -51,8 +52,7 @@ SheetReader::SheetReader(QWidget* parent)
     says_->setWordWrap(true);
     says_->setObjectName("sheetSays");
     box->addWidget(says_);
-    questions_ = new QVBoxLayout;
-    box->addLayout(questions_);
+    box->addWidget(questions_);
     auto* row = new QHBoxLayout;
     text_->setObjectName("sheetText");
     text_->setAccessibleName("Text of the sheet");
@@ -108,10 +108,12 @@ SheetReader::SheetReader(QWidget* parent)
 }
 
 void SheetReader::takeFocus() {
+    library_ = project::sheetPatterns(); // before something is pasted
     text_->setFocus();
 }
 
 void SheetReader::setText(const QString& text) {
+    library_ = project::sheetPatterns();
     text_->setPlainText(QString(text).replace('\f', '\n')); // the end of a page
 }
 
@@ -128,6 +130,7 @@ void SheetReader::say(const loudspeaker::SheetSpan& piece, const std::string& me
     }
     for (auto& [other, list] : pattern_.words)
         std::erase(list, words);
+    std::erase_if(pattern_.words, [](const auto& one) { return one.second.empty(); });
     pattern_.words[meaning].push_back(words);
     read();
 }
@@ -192,7 +195,6 @@ bool SheetReader::ready() const {
 void SheetReader::read() {
     const std::string text = text_->toPlainText().toStdString();
     if (pattern_.empty()) {
-        library_ = project::sheetPatterns();
         sheet_ = loudspeaker::readSheet(text, library_);
         for (const auto& p : library_)
             if (p.name == sheet_.pattern)
@@ -272,35 +274,22 @@ void SheetReader::answer(const loudspeaker::SheetQuestion& question, std::size_t
 }
 
 void SheetReader::askQuestions() {
-    while (auto* item = questions_->takeAt(0)) {
-        if (item->widget())
-            item->widget()->deleteLater();
-        delete item;
-    }
     const auto all = loudspeaker::questionsOf(sheet_);
     constexpr std::size_t shown = 6; // the next ones come as these are answered
+    std::vector<QuestionList::Question> open;
     for (std::size_t k = 0; k < std::min(shown, all.size()); ++k) {
         const auto& question = all[k];
-        auto* ask = new ChoiceBox;
-        ask->setObjectName(QString("ask.%1").arg(k + 1));
-        ask->setSizeAdjustPolicy(QComboBox::AdjustToMinimumContentsLengthWithIcon);
-        const auto& first = sheet_.fields[question.fields.front()];
         const QString more =
             question.fields.size() > 1 ? QString(" (and %1 alike)").arg(question.fields.size() - 1) : QString();
-        const QString text = QString("Line %1: ").arg(first.line + 1) + q(question.text) + more;
-        ask->setAccessibleName(text);
-        ask->addItem(text + "  \u25be");
-        for (const auto& choice : question.choices)
-            ask->addItem(q(choice));
-        ask->setStyleSheet(QString("background: %1").arg(tokens().saffronTint.name()));
-        connect(ask, &QComboBox::activated, this, [this, question](int choice) {
-            if (choice < 1)
-                return;
-            answer(question, static_cast<std::size_t>(choice - 1));
-            QMetaObject::invokeMethod(this, &SheetReader::fill, Qt::QueuedConnection); // the box goes with it
-        });
-        questions_->addWidget(ask);
+        open.push_back(
+            {QString("ask.%1").arg(k + 1),
+             QString("Line %1: ").arg(sheet_.fields[question.fields.front()].line + 1) + q(question.text) + more,
+             question.choices, [this, question](std::size_t choice) {
+                 answer(question, choice);
+                 fill();
+             }});
     }
+    questions_->ask(open);
 }
 
 // Understood: on a tint; asked: on saffron; not understood: dashed below.

@@ -11,11 +11,11 @@ class QLabel;
 class QPlainTextEdit;
 class QPushButton;
 class QTableWidget;
-class QVBoxLayout;
 
 namespace loom::app {
 
 class ChoiceBox;
+class QuestionList;
 
 class SheetReader : public QWidget {
     Q_OBJECT
@@ -54,7 +54,7 @@ class SheetReader : public QWidget {
     QTableWidget* table_;
     QLabel* says_;
     QPushButton* make_;
-    QVBoxLayout* questions_;
+    QuestionList* questions_;
     ChoiceBox* say_;
     QCheckBox* remember_;
     loudspeaker::Sheet sheet_;

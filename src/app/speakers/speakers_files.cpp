@@ -78,24 +78,31 @@ void SpeakersPage::takeCurve() {
         showView(curvesView);
 }
 
-bool SpeakersPage::openFile(const QString& file) {
-    const auto bytes = project::readWhole(file.toStdString(), project::maxPdfBytes);
-    if (!bytes)
-        return state_.session().report(bytes.error()), false;
-    if (!project::isPdf(*bytes)) {
+void SpeakersPage::openFile(const QString& file) {
+    opening_.start([file](std::stop_token) -> Opened {
+        const auto bytes = project::readWhole(file.toStdString(), project::maxPdfBytes);
+        if (!bytes)
+            return {file, Result<std::string>(bytes.error())};
+        if (project::isPdf(*bytes))
+            return {file, project::pdfText(file.toStdString())};
         // Lines of numbers, or sound, are a curve; everything else is words.
         const auto curve =
             loudspeaker::readCurve(*bytes, QFileInfo(file).fileName().toStdString(), loudspeaker::CurveUse::response);
         if (curve && (curve->impulse || curve->curve.hz.size() >= 8))
-            return readCurve(file, 0, false);
+            return {file, {}};
+        return {file, Result<std::string>(utf8Of(*bytes))};
+    });
+}
+
+void SpeakersPage::takeOpened(const Opened& opened) {
+    if (!opened.text) {
+        readCurve(opened.file, 0, false);
+        return;
     }
-    const auto text =
-        project::isPdf(*bytes) ? project::pdfText(file.toStdString()) : Result<std::string>(utf8Of(*bytes));
-    if (!text)
-        return state_.session().report(text.error()), false;
-    reader_->setText(q(*text));
+    if (!*opened.text)
+        return state_.session().report(opened.text->error());
+    reader_->setText(q(**opened.text));
     showView(sheetView);
-    return true;
 }
 
 void SpeakersPage::dragEnterEvent(QDragEnterEvent* e) {

@@ -56,7 +56,8 @@ SpeakersPage::SpeakersPage(Session& session, QWidget* parent)
                                           .arg(fitted->fit.after, 0, 'f', 2)
                                           .arg(fitted->fit.bells.size()),
                                       false);
-      }) {
+      }),
+      opening_([this](const Opened& opened) { takeOpened(opened); }) {
     setObjectName("speakers");
     auto* row = new QHBoxLayout(this);
     row->setContentsMargins(0, 0, 0, 0);

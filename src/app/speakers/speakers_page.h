@@ -42,8 +42,10 @@ class SpeakersPage : public QWidget {
     void fit();                 // asks for the range
     void openResponse(int way); // -1: the target
     void openImpedance(int way);
-    // A file is shown before it is taken: a spec sheet, a PDF, a response, an impedance. False: refused and reported.
-    bool openFile(const QString& file);
+    // A file is read apart from the window, and shown before it is taken: a spec sheet, a PDF, a response, an
+    // impedance.
+    void openFile(const QString& file);
+    bool opening() const { return opening_.busy(); }
     bool readCurve(const QString& file, int way, bool impedance); // way -1: the target
     void takeCurve();
     bool readTaps(const QString& file, int way); // a FIR filter; "" takes it out
@@ -65,6 +67,11 @@ class SpeakersPage : public QWidget {
     void dropEvent(QDropEvent*) override;
 
   private:
+    struct Opened {
+        QString file;
+        std::optional<Result<std::string>> text; // none: it is a curve
+    };
+    void takeOpened(const Opened& opened);
     void buildLeft(QWidget* left);
     void buildRight(QWidget* right);
     void refresh();
@@ -89,6 +96,7 @@ class SpeakersPage : public QWidget {
     QString shownLoudspeakers_;               // what their list was made from
     bool large_ = false, reachShown_ = false; // at large text the lists take turns
     Worker<std::optional<project::Fitted>> work_;
+    Worker<Opened> opening_;
 };
 
 } // namespace loom::app

@@ -16,8 +16,7 @@ constexpr double widest = 2600; // pixels of the picture of the whole drawing
 BackdropView::BackdropView(QObject* parent)
     : QObject(parent), reading_([this](std::shared_ptr<const project::DxfPlan> plan) {
           plan_ = std::move(plan);
-          whole_ = sharp_ = {};
-          askedScale_ = 0;
+          forget();
           emit read();
           emit changed();
       }),
@@ -27,6 +26,13 @@ BackdropView::BackdropView(QObject* parent)
           (whole_.image.isNull() ? whole_ : sharp_) = std::move(drawn);
           emit changed();
       }) {}
+
+// What was drawn is of other layers, another colour or another drawing; so is what is being drawn.
+void BackdropView::forget() {
+    drawing_.stop();
+    whole_ = sharp_ = {};
+    askedScale_ = 0;
+}
 
 void BackdropView::take(const project::Project& project, const project::Backdrop& b) {
     const auto it = project.assets.find(b.asset);
@@ -44,7 +50,7 @@ void BackdropView::take(const project::Project& project, const project::Backdrop
     bytes_ = asset.data();
     plan_.reset();
     pixmap_ = {};
-    whole_ = sharp_ = {};
+    forget();
     reading_.stop();
     if (b.asset.ends_with(".dxf")) {
         reading_.start([asset, name = b.asset](std::stop_token stop) -> std::shared_ptr<const project::DxfPlan> {
@@ -141,8 +147,8 @@ BackdropView::Drawn BackdropView::draw(const project::DxfPlan& plan, const std::
     return d;
 }
 
-void BackdropView::want(const QRectF& part, double scale, bool whole) {
-    if (!whole && askedScale_ == scale && asked_.contains(part))
+void BackdropView::want(const QRectF& part, double scale) {
+    if (askedScale_ == scale && asked_.contains(part))
         return; // it comes
     asked_ = part;
     askedScale_ = scale;
@@ -165,14 +171,11 @@ void BackdropView::paint(QPainter& p, const project::Project& project, const pro
     if (hidden_ != b.hidden || ink_ != tokens().ink2) {
         hidden_ = b.hidden;
         ink_ = tokens().ink2;
-        whole_ = sharp_ = {};
-        askedScale_ = 0;
+        forget();
     }
     const QRectF all(0, 0, plan_->high.x - plan_->low.x, plan_->high.y - plan_->low.y);
-    if (whole_.image.isNull()) {
-        if (!drawing_.busy())
-            want(all, std::min({widest / std::max(all.width(), 1e-9), widest / std::max(all.height(), 1e-9), scale}),
-                 true);
+    if (whole_.image.isNull()) { // how it is zoomed meanwhile makes no difference
+        want(all, std::min(widest / std::max(all.width(), 1e-9), widest / std::max(all.height(), 1e-9)));
         return;
     }
     const QRectF seen = QRectF((view.left() - at.x()) / scale, (view.top() - at.y()) / scale, view.width() / scale,
@@ -184,7 +187,6 @@ void BackdropView::paint(QPainter& p, const project::Project& project, const pro
         p.drawImage(QRectF(at + d.part.topLeft() * scale, QSizeF(d.image.size()) * (scale / d.scale)), d.image);
     };
     p.setOpacity(0.8);
-    const bool fits = std::abs(whole_.scale / scale - 1) < 1e-9;
     const bool covered =
         !sharp_.image.isNull() && std::abs(sharp_.scale / scale - 1) < 1e-9 && sharp_.part.contains(seen);
     if (covered)
@@ -199,8 +201,8 @@ void BackdropView::paint(QPainter& p, const project::Project& project, const pro
     const QRectF soon = seen.adjusted(-view.width() / scale * beside / 2, -view.height() / scale * beside / 2,
                                       view.width() / scale * beside / 2, view.height() / scale * beside / 2)
                             .intersected(all);
-    if (!fits && (!covered || !sharp_.part.contains(soon)) && !(askedScale_ == scale && asked_.contains(soon)))
-        want(wide, scale, false);
+    if (!(covered && sharp_.part.contains(soon)) && !(askedScale_ == scale && asked_.contains(soon)))
+        want(wide, scale);
 }
 
 } // namespace loom::app

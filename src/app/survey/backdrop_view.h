@@ -36,7 +36,8 @@ class BackdropView : public QObject {
     void take(const project::Project& project, const project::Backdrop& backdrop);
     static Drawn draw(const project::DxfPlan& plan, const std::vector<std::string>& hidden, QRectF part, double scale,
                       QColor ink, std::stop_token stop);
-    void want(const QRectF& part, double scale, bool whole);
+    void want(const QRectF& part, double scale);
+    void forget();
     std::string asset_;
     const char* bytes_ = nullptr; // of the asset that was read
     std::vector<std::string> hidden_;

@@ -292,7 +292,7 @@ void SurveyPage::readBackdrop(const QString& file) {
     const std::string name = QFileInfo(file).fileName().toStdString();
     const project::Asset content(std::vector<char>(bytes.begin(), bytes.end()));
     if (!file.endsWith(".dxf", Qt::CaseInsensitive)) {
-        if (state_.run(project::addBackdrop(state_.session().project(), name, content, 0.02)))
+        if (state_.run(project::addBackdrop(state_.session().project(), below(), name, content, 0.02)))
             state_.session().report("Now drag along a length you know (Backdrop, Scale it), so that the drawing fits.",
                                     false);
         return;
@@ -306,12 +306,17 @@ void SurveyPage::readBackdrop(const QString& file) {
     });
 }
 
+std::string SurveyPage::below() const {
+    const auto* b = state_.building();
+    return b ? b->id : std::string();
+}
+
 void SurveyPage::takeDrawing(const std::string& file, const project::Asset& content,
                              const Result<project::DxfPlan>& plan) {
     if (!plan)
         return state_.session().report(plan.error());
     std::string name = file.substr(0, file.size() - 4) + ".dxf"; // also of ".DXF"
-    if (!state_.run(project::addBackdrop(state_.session().project(), name, content, plan->likelyMetres(),
+    if (!state_.run(project::addBackdrop(state_.session().project(), below(), name, content, plan->likelyMetres(),
                                          project::hiddenBy(*plan))))
         return;
     state_.session().report(plan->metresPerUnit > 0 ? "The drawing lies below the plan in its own units."

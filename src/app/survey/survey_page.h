@@ -40,6 +40,7 @@ class SurveyPage : public QWidget {
     void showSide(bool on); // from the side instead of from above
 
   private:
+    std::string below() const; // the building that a drawing goes below
     void takeDrawing(const std::string& file, const project::Asset& content, const Result<project::DxfPlan>& plan);
     void refresh();
     void buildCompact();

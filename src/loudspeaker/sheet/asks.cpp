@@ -31,38 +31,6 @@ void alsoAsk(SheetField& f, const std::string& topic, const std::string& questio
     f.ask = std::move(all);
 }
 
-SheetChoice ofKind(std::string label, SheetKind kind) {
-    SheetChoice c{std::move(label)};
-    c.kind = kind;
-    return c;
-}
-SheetChoice ofValue(std::string label, double value) {
-    SheetChoice c{std::move(label)};
-    c.value = value;
-    return c;
-}
-SheetChoice ofQ(std::string label, double q) {
-    SheetChoice c{std::move(label)};
-    c.q = q;
-    return c;
-}
-SheetChoice ofEdge(std::string label, int slope, int shape) {
-    SheetChoice c{std::move(label)};
-    c.slope = slope;
-    c.shape = shape;
-    return c;
-}
-SheetChoice ofWay(std::string label, int way) {
-    SheetChoice c{std::move(label)};
-    c.way = way;
-    return c;
-}
-SheetChoice nothing(std::string label) {
-    SheetChoice c{std::move(label)};
-    c.leave = true;
-    return c;
-}
-
 } // namespace sheet
 
 void answer(SheetField& f, std::size_t choice) {

@@ -8,11 +8,4 @@ namespace loom::loudspeaker::sheet {
 void alsoAsk(SheetField& f, const std::string& topic, const std::string& question,
              const std::vector<SheetChoice>& more);
 
-SheetChoice ofKind(std::string label, SheetKind kind);
-SheetChoice ofValue(std::string label, double value);
-SheetChoice ofQ(std::string label, double q);
-SheetChoice ofEdge(std::string label, int slope, int shape);
-SheetChoice ofWay(std::string label, int way);
-SheetChoice nothing(std::string label);
-
 } // namespace loom::loudspeaker::sheet

@@ -98,11 +98,12 @@ void Facts::flush() {
     d.field.kind = *kindOf(key);
     if (d.key == Means::shelf)
         alsoAsk(d.field, "which shelf", "It is not said which shelf it is.",
-                {ofKind("high shelf", SheetKind::highShelf), ofKind("low shelf", SheetKind::lowShelf)});
+                {SheetChoice{.label = "high shelf", .kind = SheetKind::highShelf},
+                 SheetChoice{.label = "low shelf", .kind = SheetKind::lowShelf}});
     if (key == Means::bell && !d.width) {
         std::vector<SheetChoice> widths;
         for (const double q : {0.7, 1.0, 1.41, 2.0, 3.0})
-            widths.push_back(ofQ(print("Q %.3g", q), q));
+            widths.push_back(SheetChoice{.label = print("Q %.3g", q), .q = q});
         alsoAsk(d.field, "width", "Its width is not said.", widths);
     }
     push(d.field, *d.first, *d.last);
@@ -149,7 +150,8 @@ void Facts::frequency(Item& item) {
         d_.field.value *= 1000;
     if (hertz == kilohertz)
         alsoAsk(d_.field, "Hz or kHz", item.text + " has no unit.",
-                {ofValue(item.text + " Hz", item.value), ofValue(item.text + " kHz", item.value * 1000)});
+                {SheetChoice{.label = item.text + " Hz", .value = item.value},
+                 SheetChoice{.label = item.text + " kHz", .value = item.value * 1000}});
 }
 
 void Facts::width(Item& item, int as) {
@@ -167,7 +169,8 @@ void Facts::width(Item& item, int as) {
     } else {
         const double v = item.value;
         alsoAsk(d_.field, "Q or octaves", item.text + " may be a Q or octaves.",
-                {ofQ("Q " + item.text, v), ofQ(item.text + " oct", dsp::qFromOctaves(v))});
+                {SheetChoice{.label = "Q " + item.text, .q = v},
+                 SheetChoice{.label = item.text + " oct", .q = dsp::qFromOctaves(v)}});
     }
 }
 

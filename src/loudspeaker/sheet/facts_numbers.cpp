@@ -114,7 +114,8 @@ void Facts::quantity(const Run& run, std::size_t& i) {
                 return single(SheetKind::delay, n, n.value == 0 ? 0 : n.value / said.rate * 1000);
             std::vector<SheetChoice> rates;
             for (const double rate : {48000.0, 96000.0, 44100.0})
-                rates.push_back(ofValue(print("at %.4g kHz", rate / 1000), n.value / rate * 1000));
+                rates.push_back(
+                    SheetChoice{.label = print("at %.4g kHz", rate / 1000), .value = n.value / rate * 1000});
             alsoAsk(d_.field, "rate", "The rate of the samples is not said.", rates);
             single(SheetKind::delay, n, n.value / 48);
         }
@@ -214,12 +215,13 @@ void Facts::quantity(const Run& run, std::size_t& i) {
     case Means::delay:
         if (plain(Unit::ms) && !laterUnit(Unit::metres) && !laterUnit(Unit::samples) && n.value >= 0) {
             if (n.value != 0) {
-                std::vector<SheetChoice> units{ofValue(n.text + " ms", n.value),
-                                               ofValue(n.text + " \u00b5s", n.value / 1000)};
+                std::vector<SheetChoice> units{SheetChoice{.label = n.text + " ms", .value = n.value},
+                                               SheetChoice{.label = n.text + " \u00b5s", .value = n.value / 1000}};
                 if (n.whole)
-                    units.push_back(ofValue(n.text + " samples at 48 kHz", n.value / 48));
+                    units.push_back(SheetChoice{.label = n.text + " samples at 48 kHz", .value = n.value / 48});
                 else
-                    units.push_back(ofValue(n.text + " m", n.value / dsp::speedOfSound(20) * 1000));
+                    units.push_back(
+                        SheetChoice{.label = n.text + " m", .value = n.value / dsp::speedOfSound(20) * 1000});
                 alsoAsk(d_.field, "unit of delays", n.text + " has no unit.", units);
             }
             single(SheetKind::delay, n, n.value);

@@ -150,7 +150,8 @@ void Facts::askSides() {
             f.kind = SheetKind::lowPass;
         else if (count <= 1 || f.way != count)
             alsoAsk(f, "side", "It is not said on which side of it sound passes.",
-                    {ofKind("high-pass", SheetKind::highPass), ofKind("low-pass", SheetKind::lowPass)});
+                    {SheetChoice{.label = "high-pass", .kind = SheetKind::highPass},
+                     SheetChoice{.label = "low-pass", .kind = SheetKind::lowPass}});
     }
 }
 
@@ -163,9 +164,10 @@ void Facts::askEdges() {
             for (const int shape : {0, 1, 2}) {
                 const bool exists = shape != 1 || slope % 12 == 0;
                 if (exists && (f.slope == 0 || f.slope == slope) && (!f.shaped || f.shape == shape))
-                    all.push_back(ofEdge(f.slope == 0 ? print("%s %d dB/oct", shapeName(shape), slope)
-                                                      : std::string(shapeName(shape)),
-                                         slope, shape));
+                    all.push_back(SheetChoice{.label = f.slope == 0 ? print("%s %d dB/oct", shapeName(shape), slope)
+                                                                    : std::string(shapeName(shape)),
+                                              .slope = slope,
+                                              .shape = shape});
             }
         if (all.size() > 1)
             alsoAsk(f, f.slope == 0 ? f.shaped ? "slope" : "slope and shape" : "shape",
@@ -203,13 +205,13 @@ void Facts::askNames() {
         std::vector<SheetChoice> all;
         for (std::size_t k = 0; k < labels.size(); ++k) {
             if (k == 0 && waysIn > 0)
-                all.push_back(ofWay(labels[k], f.way));
+                all.push_back(SheetChoice{.label = labels[k], .way = f.way});
             else if (k < waysIn)
-                all.push_back(ofWay(labels[k], count + 1 - f.way));
+                all.push_back(SheetChoice{.label = labels[k], .way = count + 1 - f.way});
             else if (static_cast<int>(k - waysIn) + 1 == f.way)
-                all.push_back(ofWay(labels[k], 0));
+                all.push_back(SheetChoice{.label = labels[k], .way = 0});
             else
-                all.push_back(nothing(labels[k]));
+                all.push_back(SheetChoice{.label = labels[k], .leave = true});
         }
         alsoAsk(f, products ? "which loudspeaker" : "columns", question, all);
     }
@@ -267,7 +269,7 @@ void Facts::askWhatCannotBe() {
     for (auto& f : sheet_.fields)
         if (f.sure() && !plausible(f))
             alsoAsk(f, "cannot be", "\"" + textOf(f) + "\" is not what such a value usually is.",
-                    {SheetChoice{"It is so"}, nothing("It is nothing")});
+                    {SheetChoice{"It is so"}, SheetChoice{.label = "It is nothing", .leave = true}});
 }
 
 // Two values of what a way has only one of.

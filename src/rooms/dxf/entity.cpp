@@ -381,28 +381,20 @@ std::string plainText(std::string_view text, bool rich) {
         }
         return true;
     };
-    const auto put = [&](char32_t c) {
-        if (c < 0x80) {
-            out += static_cast<char>(c);
-        } else if (c < 0x800) {
-            out += static_cast<char>(0xc0 | c >> 6);
-            out += static_cast<char>(0x80 | (c & 0x3f));
-        } else {
-            out += static_cast<char>(0xe0 | c >> 12);
-            out += static_cast<char>(0x80 | (c >> 6 & 0x3f));
-            out += static_cast<char>(0x80 | (c & 0x3f));
-        }
-    };
     for (std::size_t i = 0; i < text.size(); ++i) {
         const char c = text[i];
         char32_t code = 0;
         if (c == '\\' && i + 6 < text.size() && (text[i + 1] == 'U' || text[i + 1] == 'u') && text[i + 2] == '+' &&
             hex(i + 3, 4, code)) {
-            put(code);
+            putUtf8(out, code);
             i += 6;
         } else if (c == '%' && i + 2 < text.size() && text[i + 1] == '%') {
             const char what = static_cast<char>(text[i + 2] | 32);
-            put(what == 'd' ? 0xb0 : what == 'c' ? 0x2205 : what == 'p' ? 0xb1 : text[i + 2] == '%' ? '%' : ' ');
+            putUtf8(out, what == 'd'          ? 0xb0
+                         : what == 'c'        ? 0x2205
+                         : what == 'p'        ? 0xb1
+                         : text[i + 2] == '%' ? '%'
+                                              : ' ');
             i += 2;
         } else if (rich && c == '\\' && i + 1 < text.size()) {
             const char what = text[++i];
