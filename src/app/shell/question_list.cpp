@@ -23,7 +23,7 @@ void QuestionList::ask(const std::vector<Question>& questions) {
         box->addItem(question.text + "  \u25be");
         for (const auto& answer : question.answers)
             box->addItem(q(answer));
-        box->setStyleSheet(QString("background: %1").arg(tokens().saffronTint.name()));
+        box->setStyleSheet(QString("QComboBox { background: %1; }").arg(tokens().saffronTint.name()));
         connect(box, &QComboBox::activated, this, [this, answered = question.answered](int choice) {
             if (choice > 0) // later, for the box goes with it
                 QMetaObject::invokeMethod(

@@ -353,7 +353,7 @@ void SheetReader::refresh() {
     const auto asked =
         std::count_if(sheet_.fields.begin(), sheet_.fields.end(), [](const auto& f) { return !f.sure(); });
     QString says =
-        sheet_.lines.empty() ? QString("Four sheets of different layouts lie in demo/sheets.")
+        sheet_.lines.empty() ? QString("Paste a sheet, open one, or drop its file here; some lie in demo/sheets.")
         : sheet_.fields.empty()
             ? QString("Nothing was understood. Fields begin with a word such as HPF, PEQ, delay, impedance, power.")
             : QString("%1 fields were read").arg(sheet_.fields.size());
