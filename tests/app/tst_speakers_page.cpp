@@ -481,7 +481,8 @@ class TestSpeakersPage : public WindowTest {
             QVERIFY(page()->writeSheet(file));
             page()->openFile(file);
             QTRY_VERIFY(!page()->opening());
-            QVERIFY2(page()->reader()->ready(), ending);
+            QVERIFY2(page()->reader()->ready(),
+                     qPrintable(page()->findChild<QPlainTextEdit*>("sheetText")->toPlainText()));
             const auto back = project::voicingFrom(page()->reader()->sheet(), {}, "back");
             QCOMPARE(project::sheetText(back), project::sheetText(*state().voicing()));
         }

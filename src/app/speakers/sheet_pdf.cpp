@@ -20,7 +20,9 @@ bool writeSheetPdf(const QString& sheet, const QString& file) {
         pdf.setCreator("Nimble Loom");
         QPainter p(&pdf);
         const double mm = 300 / 25.4, bottom = pdf.height() - 5 * mm;
-        QFont plain(Theme::get().text().family(), 10), bold = plain, large = plain;
+        QFont plain(Theme::get().text().family(), 10);
+        plain.setLetterSpacing(QFont::AbsoluteSpacing, 0.1); // no ligatures: the text of "tt" would be lost
+        QFont bold = plain, large = plain;
         bold.setBold(true);
         large.setPointSize(16);
         large.setBold(true);
