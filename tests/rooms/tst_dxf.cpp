@@ -215,6 +215,11 @@ class TestDxf : public QObject {
                 odd->passedOver.count("SPLINE, not whole"));
         for (const auto& p : odd->points)
             QVERIFY(std::isfinite(p.x) && std::isfinite(p.y));
+        // an outline that begins with a y of no point: what is whole after it is drawn
+        const auto hatch = readDxfPlan(
+            pairs("0 SECTION 2 ENTITIES 0 HATCH 91 1 92 2 20 5 10 0 20 0 10 4 20 0 10 4 20 3 97 0"), "hatch");
+        QVERIFY(hatch && hatch->lines.size() == 1 && hatch->lines[0].count == 4);
+        QCOMPARE(hatch->high.x - hatch->low.x, 4.0);
         int asked = 0;
         std::string many = "0 SECTION 2 ENTITIES ";
         for (int n = 0; n < 10000; ++n)
@@ -240,6 +245,7 @@ class TestDxf : public QObject {
                                              "0 INSERT 2 A ",
                                              "0 HATCH 91 2 ",
                                              "92 1 ",
+                                             "92 2 ",
                                              "72 4 ",
                                              "72 2 ",
                                              "0 SPLINE ",

@@ -56,6 +56,8 @@ void Facts::push(SheetField f, const Item& first, const Item& last) {
 
 void Facts::start(std::optional<Means> key, const Item* at) {
     flush();
+    if (!prose_ && at && key == Means::level)
+        less_ = at->has(Means::less); // "attenuation 6 dB"
     d_.key = key;
     d_.first = d_.last = at;
     d_.off = std::exchange(offAhead_, false) && key && (isEdge(*key) || isEqualiser(*key));
@@ -289,7 +291,8 @@ void Facts::endOfList(const Run& run, std::size_t i) {
 void Facts::read(const Run& run, Where where) {
     where_ = std::move(where);
     depth_ = 0;
-    prose_ = less_ = offAhead_ = false;
+    prose_ = offAhead_ = false;
+    less_ = where_.less;
     run_.clear();
     d_ = {};
     pendingWidth_ = -1;

@@ -13,6 +13,7 @@ class Facts {
     struct Said {
         double hertz = 0; // of a bare frequency: 1 or 1000; 0: not said
         int width = 0;    // of a bare width: 1 Q, 2 octaves
+        double delay = 0; // of a bare delay: how many ms its unit is; 0: not said
         double rate = 0;  // of samples, Hz
     };
     Said said{};
@@ -22,6 +23,7 @@ class Facts {
         WayRef way{};
         std::optional<Means> key{};
         std::vector<WayRef> list{}; // ways over which values of one kind are spread, in this order
+        bool less = false;          // a level is how much is taken away
     };
     void read(const Run& run, Where where);
     void readSentences(const Run& run, Where& where); // changes whom they are about
@@ -56,6 +58,7 @@ class Facts {
     void waysInBrackets(const Run& run);
     int wayId(const WayRef& way);
     void clause(Run clause, Where& where);
+    bool valuesOfWays(const Run& sentence);
     void orderNamedWays();
     void askSides();
     void askEdges();

@@ -40,6 +40,24 @@ void Facts::quantity(const Run& run, std::size_t& i) {
         return width(n, as == 0 ? said.width : as);
     }
     // Slopes.
+    if (const Item* next = i + 1 < run.size() ? run[i + 1] : nullptr;
+        next && next->is == Item::Is::word && next->from == n.to && n.unit == Unit::none && slopeValue(n.value) &&
+        (edge || !key) &&
+        (next->text == "b" || next->any({Means::linkwitz, Means::butterworth, Means::bessel, Means::bw}))) { // "24LR"
+        d_.bareEdge = d_.bareEdge || !edge;
+        d_.field.slope = static_cast<int>(n.value);
+        d_.field.shape = next->has(Means::linkwitz) ? 1 : next->has(Means::bessel) ? 2 : 0;
+        d_.field.shaped = true;
+        touch(n);
+        touch(*run[++i]);
+        return;
+    }
+    if (afterShape && n.glued && n.whole && n.unit == Unit::none && n.value >= 1 && n.value <= 8 && (edge || !key) &&
+        !(n.value == 6 && !run[i - 1]->has(Means::linkwitz))) { // "LR4", "BW3"; BW6 may be either
+        d_.bareEdge = d_.bareEdge || !edge;
+        d_.field.slope = static_cast<int>(n.value * 6);
+        return touch(n);
+    }
     if (n.ordinal || n.unit == Unit::slope || (afterShape && n.unit != Unit::hz && !n.kilo && slopeValue(n.value)) ||
         (edge && n.unit == Unit::db && slopeValue(n.value))) {
         const double slope = n.ordinal ? n.value * 6 : n.value;
@@ -86,6 +104,19 @@ void Facts::quantity(const Run& run, std::size_t& i) {
             single(SheetKind::sensitivity, n, n.value);
             ++i;
             return;
+        }
+        if (const bool measured = !n.sign && n.value >= 65 && n.value <= 125 && !d_.hz && (!key || d_.done); measured) {
+            std::size_t k = i + 1; // "88 dB, 1 W / 1 m"
+            while (k < run.size() && (run[k]->is == Item::Is::sign || run[k]->has(Means::filler)))
+                ++k;
+            if (k < run.size() && run[k]->is == Item::Is::number && run[k]->unit == Unit::watt) {
+                start(Means::sensitivity, &n);
+                return single(SheetKind::sensitivity, n, n.value);
+            }
+        }
+        if (equal && d_.hz && d_.gain && laterUnit(Unit::hz)) { // the next of them, its gain first
+            const auto same = key;
+            start(same, &n);
         }
         if (equal && !d_.hz && (laterUnit(Unit::hz) || prose_)) { // "3 dB at 290 Hz"
             d_.gain = true;
@@ -154,6 +185,16 @@ void Facts::quantity(const Run& run, std::size_t& i) {
         if (key == Means::coverage) {
             d_.field.list.push_back(n.value);
             touch(n);
+        } else if (i > 1 && run[i - 1]->has(Means::times) && run[i - 2]->is == Item::Is::number &&
+                   (run[i - 2]->unit == Unit::none || run[i - 2]->unit == Unit::degrees) && n.value <= 360) {
+            start({}, nullptr); // "120 x 120 degrees"
+            SheetField f;
+            f.kind = SheetKind::coverage;
+            f.value = run[i - 2]->value;
+            f.second = n.value;
+            f.unitSaid = true;
+            run[i - 2]->used = n.used = true;
+            push(f, *run[i - 2], n);
         }
         return;
     case Unit::none:
@@ -201,7 +242,7 @@ void Facts::quantity(const Run& run, std::size_t& i) {
     switch (*key) {
     case Means::level:
         if (plain(Unit::db) && std::abs(n.value) <= 60)
-            single(SheetKind::gain, n, n.value);
+            single(SheetKind::gain, n, less_ && !n.sign ? -n.value : n.value);
         break;
     case Means::sensitivity:
         if (plain(Unit::db) && n.value >= 60 && n.value <= 125)
@@ -214,6 +255,11 @@ void Facts::quantity(const Run& run, std::size_t& i) {
         break;
     case Means::delay:
         if (plain(Unit::ms) && !laterUnit(Unit::metres) && !laterUnit(Unit::samples) && n.value >= 0) {
+            if (n.value != 0 && said.delay > 0) {
+                d_.field.unitSaid = true;
+                single(SheetKind::delay, n, n.value * said.delay);
+                break;
+            }
             if (n.value != 0) {
                 std::vector<SheetChoice> units{SheetChoice{.label = n.text + " ms", .value = n.value},
                                                SheetChoice{.label = n.text + " \u00b5s", .value = n.value / 1000}};

@@ -49,6 +49,9 @@ void Facts::powers(const Run& run, std::size_t& i) {
             parts.push_back({Part::Is::kind, *power, &one});
         } else if (keyOf(one)) {
             break;
+        } else if (one.is == Item::Is::number && end > i && !one.sign &&
+                   (one.unit == Unit::ohm || one.unit == Unit::degrees || (one.unit == Unit::db && one.value >= 65))) {
+            break; // of something else, without a word for it
         } else if (one.is == Item::Is::number) {
             if (one.unit == Unit::watt || (one.unit == Unit::none && !anyUnit))
                 parts.push_back({Part::Is::value, Means::power, &one});

@@ -18,11 +18,12 @@ void Facts::clause(Run clause, Where& where) {
     less_ = false;
     bool hz = false, watt = false, metre = false;
     std::size_t key = clause.size();
-    bool crossing = false, decibels = false;
+    bool crossing = false, decibels = false, watts = false;
     std::size_t named = 0;
     for (const auto* one : clause) {
         crossing = crossing || one->has(Means::crossover);
         named += wayOf(*one) && !keyOf(*one);
+        watts = watts || (one->is == Item::Is::number && one->unit == Unit::watt);
         decibels = decibels || (one->is == Item::Is::number && one->unit == Unit::db);
     }
     for (std::size_t i = 0; i < clause.size(); ++i) {
@@ -52,7 +53,7 @@ void Facts::clause(Run clause, Where& where) {
             k && key == clause.size() &&
             (isEdge(*k) || isEqualiser(*k) || *k == Means::level || *k == Means::sensitivity || *k == Means::delay ||
              *k == Means::impedance || *k == Means::coverage || *k == Means::taps) &&
-            !(one.has(Means::less) && hz))
+            !(one.has(Means::less) && hz) && !(watts && powerOf(one))) // "1400 W peak"
             key = i;
     }
     where_.way = where.way;
@@ -60,7 +61,7 @@ void Facts::clause(Run clause, Where& where) {
     where_.list.clear();
     if (crossing && hz) {
         flush();
-        auto lower = where.way, upper = other.value_or(WayRef{});
+        auto lower = where.way.rank > 0 ? where.way : WayRef{20, "Low"}, upper = other.value_or(WayRef{});
         if (upper.rank == 0) {
             const auto known = ways();
             const auto it = std::find(known.begin(), known.end(), lower);
@@ -112,6 +113,36 @@ void Facts::clause(Run clause, Where& where) {
     }
 }
 
+// "AES power: 500 W and 80 W.": one a way, lowest first; of no way in particular.
+bool Facts::valuesOfWays(const Run& sentence) {
+    const auto all = ways();
+    std::size_t values = 0;
+    std::optional<Unit> unit;
+    bool keyed = false;
+    for (const auto* one : sentence) {
+        keyed = keyed || (keyOf(*one) && *keyOf(*one) != Means::ignored);
+        if (wayOf(*one) && !keyOf(*one))
+            return false;
+        if (one->is != Item::Is::number)
+            continue;
+        const bool takes =
+            one->unit == Unit::watt || one->unit == Unit::ohm || one->unit == Unit::db || one->unit == Unit::ms;
+        if (!takes || (unit && *unit != one->unit))
+            return false;
+        unit = one->unit;
+        ++values;
+    }
+    if (!keyed || all.size() < 2 || values != all.size())
+        return false;
+    where_ = {{}, {}, all};
+    run_.clear();
+    for (std::size_t i = 0; i < sentence.size(); ++i)
+        item(sentence, i);
+    flush();
+    spread();
+    return true;
+}
+
 void Facts::readSentences(const Run& run, Where& where) {
     where_ = where;
     depth_ = 0;
@@ -129,7 +160,38 @@ void Facts::readSentences(const Run& run, Where& where) {
         if (sentence)
             flush();
     };
-    for (auto* one : run) {
+    // Does what follows a comma say nothing but how steep the edge before it is?
+    const auto onlyShape = [&](std::size_t from) {
+        bool any = false;
+        for (std::size_t k = from; k < run.size(); ++k) {
+            const Item& one = *run[k];
+            if (one.is_(",") || one.is_(".") || one.is_(";") || one.has(Means::conjunction))
+                break;
+            if (one.any({Means::linkwitz, Means::butterworth, Means::bessel, Means::order, Means::slope}) ||
+                (one.is == Item::Is::number && (one.unit == Unit::slope || one.ordinal)))
+                any = true;
+            else if (!one.has(Means::filler) && one.is != Item::Is::sign)
+                return false;
+        }
+        return any;
+    };
+    bool begins = true; // a sentence
+    for (std::size_t n = 0; n < run.size(); ++n) {
+        auto* one = run[n];
+        if (std::exchange(begins, false)) {
+            const auto stop = std::find_if(run.begin() + static_cast<std::ptrdiff_t>(n), run.end(),
+                                           [](const Item* i) { return i->is_("."); });
+            if (valuesOfWays({run.begin() + static_cast<std::ptrdiff_t>(n), stop})) {
+                n = static_cast<std::size_t>(stop - run.begin());
+                begins = true;
+                continue;
+            }
+        }
+        begins = one->is_(".") && depth == 0;
+        if (one->is_(",") && depth == 0 && onlyShape(n + 1)) {
+            one->used = true;
+            continue;
+        }
         if (one->is == Item::Is::sign) {
             depth += one->text == "(" ? 1 : one->text == ")" ? -1 : 0;
             depth = std::max(depth, 0);

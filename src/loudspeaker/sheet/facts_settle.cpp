@@ -4,6 +4,7 @@
 #include "loudspeaker/sheet/facts.h"
 #include <algorithm>
 #include <cmath>
+#include <limits>
 #include <map>
 #include <set>
 
@@ -109,9 +110,14 @@ void Facts::orderNamedWays() {
 }
 
 void Facts::settle() {
-    const bool named = std::any_of(found_.begin(), found_.end(), [](const WayRef& w) { return w.rank >= namedRank; });
+    const auto any = [&](int from, int to) {
+        return std::any_of(found_.begin(), found_.end(),
+                           [&](const WayRef& w) { return w.rank >= from && w.rank < to; });
+    };
+    // a number says nothing beside a word; numbers alone follow the edges, if all have them
+    const bool named = any(namedRank, std::numeric_limits<int>::max()) || (any(100, namedRank) && any(1, 100));
     place_.assign(found_.size(), 0);
-    if (named)
+    if (named || any(100, namedRank))
         orderNamedWays();
     std::vector<std::size_t> order(found_.size());
     for (std::size_t w = 0; w < order.size(); ++w)

@@ -107,14 +107,17 @@ void Facts::term(const Run& run, std::size_t& i) {
         return;
     }
     if (w.any({Means::inverted, Means::normal})) {
-        const bool ahead = next(1) && next(1)->has(Means::polarity);
+        std::size_t behind = 1; // "reverse its polarity"
+        while (prose_ && next(behind) && next(behind)->has(Means::filler) && behind < 3)
+            ++behind;
+        const bool ahead = next(behind) && next(behind)->has(Means::polarity);
         if (d_.key == Means::polarity || ahead) {
             if (ahead && d_.key != Means::polarity)
                 start(Means::polarity, &w);
             if (!d_.done || !ahead)
                 single(SheetKind::polarity, w, w.has(Means::inverted));
             if (ahead)
-                next(1)->used = true, ++i;
+                next(behind)->used = true, i += behind;
             return;
         }
     }

@@ -32,22 +32,27 @@ bool Reader::fieldsHead() {
         if (heads.size() < 3 || roles < 2)
             return false;
     } else {
-        std::size_t named = 0;
+        std::size_t named = 0, strange = 0;
         for (auto& c : row.cells) {
             Head h;
             if (!c.items.empty()) {
                 if (const auto found = headCell(c.items)) {
                     h = *found;
                     ++named;
-                } else if (hasNumbers(c.items) || (&c != &row.cells.front() && !signOnly(c.items))) {
+                } else if (hasUnits(c.items) || c.letters.size() > 24) {
                     return false;
+                } else if (&c != &row.cells.front() && !signOnly(c.items)) {
+                    ++strange; // what it holds is not known, and stays unread
                 }
             }
             h.start = c.start;
             h.from = c.items.empty() ? c.start : c.items.front()->from;
             heads.push_back(h);
         }
-        if (named < 2 || (named < 3 && row.cells.size() > 2 && named * 2 < row.cells.size()))
+        const bool says =
+            std::any_of(heads.begin(), heads.end(), [](const Head& h) { return h.key || h.role == Means::frequency; });
+        if (named < 2 || (strange > 0 && (strange * 2 > named || !says || !columns_.empty())) ||
+            (named < 3 && row.cells.size() > 2 && named * 2 < row.cells.size()))
             return false;
         // "Impedance | Sensitivity" alone is no head; a line of words with values below is
         if (at_ + 1 >= rows_.size())
@@ -64,6 +69,25 @@ bool Reader::fieldsHead() {
     rowsOfTable_ = 0;
     ++at_;
     return true;
+}
+
+// Does an item within a cell stand below another head than the cell, one that no cell of its own stands below?
+bool Reader::beginsCell(const Row& row, std::size_t cell, std::size_t item) const {
+    const auto& items = row.cells[cell].items;
+    const Item &one = *items[item], &before = *items[item - 1];
+    if (one.glued || one.from <= before.to || one.is == Item::Is::sign)
+        return false;
+    if (std::any_of(heads_.begin(), heads_.end(), [&](const Head& h) { return h.from == one.from; }))
+        return true;
+    if (one.is != Item::Is::number || one.unit != Unit::none ||
+        before.any({Means::butterworth, Means::linkwitz, Means::bessel, Means::bw, Means::width}))
+        return false;
+    const std::size_t mine = nearestHead(row.cells[cell].start),
+                      head = nearestHead(row.cells[cell].start + (one.from - items.front()->from));
+    for (std::size_t c = 0; c < row.cells.size(); ++c)
+        if (c != cell && nearestHead(row.cells[c].start) == head)
+            return false;
+    return head > mine;
 }
 
 bool Reader::rowOfHeads() {
@@ -99,8 +123,7 @@ bool Reader::rowOfHeads() {
         for (std::size_t c = 0; c < row.cells.size(); ++c) {
             auto& items = row.cells[c].items;
             for (std::size_t i = 1; i < items.size(); ++i)
-                if (std::any_of(heads_.begin(), heads_.end(),
-                                [&](const Head& h) { return h.from == items[i]->from; })) {
+                if (beginsCell(row, c, i)) {
                     Cell rest;
                     rest.start = row.cells[c].start + (items[i]->from - items.front()->from);
                     rest.items.assign(items.begin() + static_cast<std::ptrdiff_t>(i), items.end());
@@ -154,17 +177,22 @@ bool Reader::rowOfHeads() {
     return true;
 }
 
-std::size_t Reader::headOf(const Row& row, std::size_t cell) const {
-    if (headsBySign_ || row.cells.size() == heads_.size())
-        return cell;
+std::size_t Reader::nearestHead(std::size_t start) const {
     std::size_t best = heads_.size(), nearest = 1000;
     for (std::size_t k = 0; k < heads_.size(); ++k) {
-        const std::size_t a = heads_[k].start, b = row.cells[cell].start, far = a > b ? a - b : b - a;
+        const std::size_t a = heads_[k].start, far = a > start ? a - start : start - a;
         if (far < nearest) {
             nearest = far;
             best = k;
         }
     }
+    return best;
+}
+
+std::size_t Reader::headOf(const Row& row, std::size_t cell) const {
+    if (headsBySign_ || row.cells.size() == heads_.size())
+        return cell;
+    const std::size_t best = nearestHead(row.cells[cell].start);
     // further right than any head: what stands beside the table
     return !heads_.empty() && row.cells[cell].start > heads_.back().start + 8 ? heads_.size() : best;
 }
@@ -246,7 +274,7 @@ void Reader::wayRow(std::vector<Run>& said, const WayRef& way, std::size_t wayCo
                 said[k].clear();
         }
         if (!rested && !run.empty())
-            facts_.read(run, {way, key, {}});
+            facts_.read(run, {way, key, {}, heads_[h].less});
     }
 }
 

@@ -87,6 +87,7 @@ std::optional<Head> headCell(const Run& run) {
             const bool qualifies = h.key && (isPower(*key) || *key == Means::leastImpedance || *key == Means::polarity);
             if (!h.key || qualifies || *h.key == Means::crossover)
                 h.key = isPower(*key) && h.key && isPower(*h.key) && *key == Means::power ? h.key : key;
+            h.less = h.less || one.has(Means::less);
         } else if (one.has(Means::minimum) && h.key == Means::impedance) {
             h.key = Means::leastImpedance;
         } else if (!one.any({Means::filler, Means::name}) && !wayOf(one) &&
@@ -95,10 +96,10 @@ std::optional<Head> headCell(const Run& run) {
         }
     }
     if (h.key && isEqualiser(*h.key) && !h.role && !h.index.empty())
-        h.role = h.unit == Unit::hz        ? std::optional(Means::frequency)
-                 : h.unit == Unit::db      ? std::optional(Means::level)
-                 : h.unit == Unit::octaves ? std::optional(Means::width)
-                                           : std::nullopt;
+        h.role = h.unit == Unit::hz                                   ? std::optional(Means::frequency)
+                 : h.unit == Unit::db                                 ? std::optional(Means::level)
+                 : h.unit == Unit::octaves || h.unit == Unit::quality ? std::optional(Means::width)
+                                                                      : std::nullopt;
     if (!h.key && !h.role && !run.empty() && run.front()->has(Means::name))
         h.role = Means::name;
     if (!h.key && !h.role)

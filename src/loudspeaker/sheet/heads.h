@@ -10,6 +10,7 @@ struct Head {
     std::optional<Means> key{};
     std::optional<Means> role{}; // number, type, frequency, width, slope, state, way; of filters also level
     Unit unit = Unit::none;
+    bool less = false; // a level is how much is taken away
     bool widthIsQ = false;
     std::string index{};  // "EQ2 gain": 2
     std::size_t from = 0; // byte of the line in which it begins

@@ -1,6 +1,7 @@
 #include "loudspeaker/sheet/layout.h"
 #include "loudspeaker/sheet/reader.h"
 #include <algorithm>
+#include <array>
 #include <map>
 
 namespace loom::loudspeaker::sheet {
@@ -19,6 +20,8 @@ Reader::Reader(Sheet& sheet, const Lexicon& lexicon, std::size_t from, std::size
 }
 
 void Reader::read() {
+    driverSays();
+    languageSays();
     sheetSays();
     for (at_ = 0; at_ < rows_.size();) {
         if (rows_[at_].merged) {
@@ -55,6 +58,55 @@ void Reader::read() {
     unread();
 }
 
+void Reader::driverSays() {
+    const auto bare = [](const Item& i) { return i.has(Means::driver) && (i.text == "driver" || i.text == "treiber"); };
+    bool table = false, low = false;
+    for (const auto& row : rows_) {
+        std::size_t lows = 0, drivers = 0, others = 0;
+        bool apart = row.cells.size() > 1;
+        for (const auto* i : joined(row))
+            if (i->has(Means::wayLow)) {
+                ++lows;
+                apart = apart || i->text == "woofer"; // "low frequency driver" is one
+            } else if (bare(*i))
+                ++drivers;
+            else
+                others += i->is != Item::Is::sign && !i->has(Means::filler);
+        table = table || (apart && lows == 1 && drivers == 1 && others == 0);
+        low = low || lows > 0;
+    }
+    if (!low)
+        return;
+    for (auto& row : rows_) {
+        const Run run = joined(row);
+        for (std::size_t k = 0; k < run.size(); ++k) {
+            static const char* const articles[] = {"the", "der", "den", "dem", "il", "el", "le", "de", "del", "du"};
+            const bool spoken = k > 0 && std::any_of(std::begin(articles), std::end(articles),
+                                                     [&](const char* a) { return run[k - 1]->text == a; });
+            if (bare(*run[k]) && (table || spoken)) {
+                run[k]->means.drop(Means::driver);
+                run[k]->means.add(Means::wayHigh);
+            }
+        }
+    }
+}
+
+// "en" is "and" in Dutch, "in" in French and Spanish.
+void Reader::languageSays() {
+    static const std::array<const char*, 8> dutch{"het", "een", "van", "op", "bij", "met", "voor", "wordt"};
+    static const std::array<const char*, 12> other{"el",  "la",  "le",   "los",  "un", "une",
+                                                   "una", "con", "avec", "para", "du", "des"};
+    std::ptrdiff_t balance = 0;
+    for (const auto& i : lexer_->all()) {
+        balance += std::count(dutch.begin(), dutch.end(), i.text);
+        balance -= std::count(other.begin(), other.end(), i.text);
+    }
+    if (balance < 0)
+        for (auto& i : lexer_->all())
+            if (i.text == "en")
+                i.means.drop(Means::conjunction);
+}
+
 void Reader::sheetSays() {
     for (const auto& row : rows_)
         for (const auto& cell : row.cells) {
@@ -62,8 +114,9 @@ void Reader::sheetSays() {
             for (std::size_t i = 0; i < run.size(); ++i) {
                 const Item& one = *run[i];
                 std::size_t k = i + 1;
-                while (k < run.size() && (run[k]->is_("(") || run[k]->is_("/") || run[k]->is_("[") ||
-                                          run[k]->text == "in" || run[k]->text == "are" || run[k]->is_(":")))
+                while (k < run.size() &&
+                       (run[k]->is_("(") || run[k]->is_("/") || run[k]->is_("[") || run[k]->text == "in" ||
+                        run[k]->text == "as" || run[k]->text == "are" || run[k]->is_(":")))
                     ++k;
                 const Item* next = k < run.size() ? run[k] : nullptr;
                 if (next && next->is == Item::Is::word && next->unit == Unit::hz && one.has(Means::frequency))
@@ -74,6 +127,10 @@ void Reader::sheetSays() {
                     else if (next->text == "q")
                         facts_.said.width = 1;
                 }
+                if (next && one.has(Means::delay) && next->is == Item::Is::word && k > i + 1 && next->unit == Unit::ms)
+                    facts_.said.delay = next->text == "us" || next->text == "usec" ? 0.001
+                                        : next->text == "s"                        ? 1000
+                                                                                   : 1;
                 // "(48 kHz)", "processor at 96 kHz"
                 if (one.is == Item::Is::number && one.unit == Unit::hz)
                     for (const double rate : {44100.0, 48000.0, 88200.0, 96000.0, 192000.0})
@@ -237,6 +294,22 @@ void Reader::plain() {
         facts_.readSentences(run, w);
         return;
     }
+    // "CH1 KELP-12 LF | HP BW24 50": the first cell says whose the others are.
+    if (row.parted == Row::Parted::sign && row.cells.size() >= 3 && !hasUnits(row.cells[0].items) &&
+        std::none_of(row.cells[0].items.begin(), row.cells[0].items.end(), [](const Item* i) { return keyOf(*i); })) {
+        const auto& first = row.cells[0].items;
+        std::size_t k = 0;
+        std::optional<WayRef> whose = numberedWay(first, k);
+        for (const auto* i : first)
+            if (const auto w = wayOf(*i); w && (!whose || whose->rank >= 100))
+                whose = w;
+        if (whose) {
+            use(row.cells[0].items);
+            run.erase(run.begin(), run.begin() + static_cast<std::ptrdiff_t>(first.size()));
+            facts_.read(run, {*whose, {}, {}});
+            return;
+        }
+    }
     // "HF: delay 0.26 ms", "SUB  HP 30", "[Bass] Low cut": of that way.
     WayRef way = where_;
     std::size_t from = 0;
@@ -310,6 +383,13 @@ void Reader::plain() {
         list = facts_.ways();
         way = {};
     }
+    // What protects is of the lowest way, in whatever section it stands.
+    bool protects = false;
+    for (const auto* i : run)
+        for (const char* word : {"protective", "subsonic", "rumble", "trittschall"})
+            protects = protects || (i->has(Means::highPass) && i->text.starts_with(word));
+    if (protects && !begins && facts_.ways().size() >= 2)
+        way = facts_.ways().front();
     // "Impedance (bass / mid / treble): 4 / 8 / 8 ohms"
     if (const auto told = waysBeforeValues(run); told.size() >= 2) {
         list = told;
@@ -326,7 +406,7 @@ void Reader::plain() {
     // A label with nothing behind it is that of the lines below.
     if (!run.empty() && !hasUnits(run) && run.size() <= 10) {
         carried_.reset();
-        carriedWay_ = begins ? way : WayRef{};
+        carriedWay_ = begins || protects ? way : WayRef{};
         for (const auto* i : run)
             if (const auto k = keyOf(*i); k && !carried_ && *k != Means::ignored && *k != Means::name &&
                                           *k != Means::maker && !isLimit(*k) && i->text.size() > 1)

@@ -96,15 +96,15 @@ const std::map<std::string_view, UnitWord>& unitWords() {
 
 Writing writingOf(const std::vector<Letters>& lines) {
     Writing w;
-    int torn = 0;
+    int torn = 0, tornCommas = 0;
     for (const auto& l : lines)
         for (std::size_t i = 1; i + 1 < l.size(); ++i) {
             const char c = l[i].c;
             if (c != '.' && c != ',')
                 continue;
-            if (c == '.' && i >= 2 && i + 2 < l.size() && l[i - 1].c == ' ' && digit(l[i - 2].c) && l[i + 1].c == ' ' &&
+            if (i >= 2 && i + 2 < l.size() && l[i - 1].c == ' ' && digit(l[i - 2].c) && l[i + 1].c == ' ' &&
                 digit(l[i + 2].c))
-                ++torn;
+                ++(c == '.' ? torn : tornCommas);
             if (!digit(l[i - 1].c) || !digit(l[i + 1].c))
                 continue;
             std::size_t behind = i + 1;
@@ -115,6 +115,8 @@ Writing writingOf(const std::vector<Letters>& lines) {
                 (c == ',' ? w.decimalComma : w.decimalPoint) = true;
         }
     w.torn = torn >= 2;
+    if (torn == 0 && tornCommas >= 2 && !w.decimalPoint) // "95 , 5 dB"
+        w.torn = w.decimalComma = true;
     return w;
 }
 
@@ -229,6 +231,10 @@ struct Lexer::Scan {
             return from + (at(from) == '"' ? 1 : 2);
         }
         const std::size_t end = wordEnd(from);
+        if (end == from + 1 && end == k + 1 && at(from) == 'r' && !digit(at(end))) { // "8R"
+            unit = {Unit::ohm, 1};
+            return end;
+        }
         if (end == from + 1 && at(from) == 'q') { // "1.8 Q", but not "+2 Q 1.4"
             std::size_t next = end;
             while (at(next) == ' ' || at(next) == '=' || at(next) == ':')
@@ -239,8 +245,8 @@ struct Lexer::Scan {
             return end;
         }
         const auto it = unitWords().find(letters(from, end));
-        if (end == from || it == unitWords().end())
-            return k;
+        if (end == from || it == unitWords().end() || (end == from + 1 && at(end) == '\'' && letter(at(end + 1))))
+            return k; // "Wren 15 s'utilise"
         // "24 dB / octave", "18 dB per octave": a slope. One that is "in" something is none.
         unit = it->second;
         if (unit.unit == Unit::db) {
@@ -363,7 +369,8 @@ struct Lexer::Scan {
         item.sign = sign;
         item.ordinal = ordinal;
         item.whole = integer;
-        item.glued = i > 0 && first == i && letter(at(i - 1));
+        const bool timesBefore = i > 1 && at(i - 1) == 'x' && digit(at(i - 2)); // "100x100"
+        item.glued = i > 0 && first == i && letter(at(i - 1)) && !timesBefore;
         i = std::max(behind, i + 1);
         return true;
     }
@@ -392,6 +399,8 @@ struct Lexer::Scan {
             else if (at(k) == ' ' && (at(k + 1) == '-' || at(k + 1) == rangeDash) && at(k + 2) == ' ' &&
                      letter(at(k + 3)))
                 k += 3; // "Linkwitz - Riley"
+            else if (at(k) == '.' && at(k + 1) == ' ' && w.size() <= 5 && letter(at(k + 2)))
+                k += 2; // "nom. impedance"
             else if (at(k) == ' ' && at(k + 1) == '(' && letter(at(k + 2)))
                 k += 2; // "Belastbarkeit (AES)"
             else if (at(k) == ',' && at(k + 1) == ' ' && letter(at(k + 2)))
@@ -408,6 +417,8 @@ struct Lexer::Scan {
             means = {};
             taken = lexer.lexicon_.longest(views, means);
         }
+        if (taken == 0 && words[0].size() >= (at(ends[0]) == '.' ? 3U : 4U) && words[0].size() <= 5)
+            means = lexer.lexicon_.abbreviated(words[0]);
         const std::size_t end = ends[taken > 0 ? taken - 1 : 0];
         auto& item = put(Item::Is::word, i, end);
         item.means = means;
@@ -416,7 +427,7 @@ struct Lexer::Scan {
             item.text += " " + words[n];
         if (const auto it = unitWords().find(item.text); it != unitWords().end())
             item.unit = it->second.unit;
-        if (taken == 0 || item.unit != Unit::none) { // "one octave", "dB/oct"
+        if (means.none() || item.unit != Unit::none) { // "one octave", "dB/oct"
             UnitWord unit{Unit::none, 1};
             if (item.text == "one" || item.text == "ein" || item.text == "eine" || item.text == "un" ||
                 item.text == "une" || item.text == "een" || item.text == "una")

@@ -158,6 +158,21 @@ std::size_t Lexicon::longest(const std::vector<std::string_view>& words, Meaning
     return found;
 }
 
+Meanings Lexicon::abbreviated(std::string_view word) const {
+    Meanings common;
+    bool any = false;
+    for (auto it = terms_.lower_bound(word); it != terms_.end() && it->first.starts_with(word); ++it) {
+        if (it->first.find(' ') != std::string::npos)
+            continue;
+        if (any)
+            common.keep(it->second);
+        else
+            common = it->second;
+        any = true;
+    }
+    return common;
+}
+
 const Lexicon& Lexicon::standard() {
     static const Lexicon one = [] {
         Lexicon l;

@@ -93,6 +93,13 @@ class Meanings {
                 return true;
         return false;
     }
+    void keep(const Meanings& other) { // what both mean
+        bits_[0] &= other.bits_[0];
+        bits_[1] &= other.bits_[1];
+    }
+    void drop(Means m) {
+        bits_[static_cast<std::size_t>(m) / 64] &= ~(std::uint64_t(1) << (static_cast<std::size_t>(m) % 64));
+    }
     void add(Means m) {
         bits_[static_cast<std::size_t>(m) / 64] |= std::uint64_t(1) << (static_cast<std::size_t>(m) % 64);
     }
@@ -110,6 +117,8 @@ class Lexicon {
     void forget(std::string_view words); // what these together mean
     // The longest term that begins with the first of these words: how many of them it takes (0: none), what it means.
     std::size_t longest(const std::vector<std::string_view>& words, Meanings& meanings) const;
+    // What all words mean that begin so ("sens", "freq"); nothing if they have nothing in common.
+    Meanings abbreviated(std::string_view word) const;
     static const Lexicon& standard();
 
   private:

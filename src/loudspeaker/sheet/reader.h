@@ -16,7 +16,9 @@ class Reader {
 
   private:
     void sheetSays(); // what it says of all its numbers
-    bool section();   // a line that names a way and nothing else
+    void languageSays();
+    void driverSays(); // "woofer" and "driver" beside each other: the driver is the horn's
+    bool section();    // a line that names a way and nothing else
     bool footnote();
     // "Way 2 of 3: Mid", as sheets of ours name their ways: by number, with any name.
     std::optional<WayRef> ownWay(const Run& run) const;
@@ -32,7 +34,8 @@ class Reader {
     bool rowOfColumns();
     bool besideEachOther();
     std::size_t columnOf(const Row& row, std::size_t cell) const; // its number, from 0
-    void cell(const Run& run, const WayRef& way, std::optional<Means> key);
+    void joinCells(Row& row, std::size_t first) const;
+    void cell(const Run& run, const WayRef& way, std::optional<Means> key, bool less = false);
     void off(Run& run, std::optional<Means> key);
 
     // -- columns are what is said (field_tables) --
@@ -40,6 +43,8 @@ class Reader {
     bool rowOfHeads();
     bool rowOfSequence();
     std::size_t headOf(const Row& row, std::size_t cell) const;
+    std::size_t nearestHead(std::size_t start) const;
+    bool beginsCell(const Row& row, std::size_t cell, std::size_t item) const;
     void filterRow(std::vector<Run>& said, const Run& rest, const WayRef& way, std::size_t wayColumn);
     void wayRow(std::vector<Run>& said, const WayRef& way, std::size_t wayColumn);
 
@@ -66,9 +71,9 @@ class Reader {
     std::unique_ptr<Lexer> lexer_;
     std::vector<Row> rows_;
     std::size_t at_ = 0;
-    WayRef where_{};              // of the section
-    std::vector<WayRef> columns_; // of a table whose columns are ways
-    std::vector<std::size_t> columnStarts_;
+    WayRef where_{};                                      // of the section
+    std::vector<WayRef> columns_;                         // of a table whose columns are ways
+    std::vector<std::size_t> columnStarts_, otherStarts_; // others: of units, of remarks
     bool columnsBySign_ = false;
     std::vector<WayRef> order_; // ways of the last table, lowest first
     std::vector<Head> heads_;   // of a table whose columns are what is said

@@ -99,7 +99,7 @@ std::optional<Reader::Label> Reader::settingLabel(const Run& run, std::size_t fr
             l.part = Means::level;
         else if (l.unit == Unit::slope)
             l.part = Means::slope;
-        else if (l.unit == Unit::octaves)
+        else if (l.unit == Unit::octaves || l.unit == Unit::quality)
             l.part = Means::width;
     }
     return l;

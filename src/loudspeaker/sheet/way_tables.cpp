@@ -1,13 +1,14 @@
 // Tables whose columns are ways.
 #include "loudspeaker/sheet/reader.h"
 #include <algorithm>
+#include <utility>
 
 namespace loom::loudspeaker::sheet {
 
 bool Reader::waysHead() {
     Row& row = rows_[at_];
     std::vector<WayRef> ways;
-    std::vector<std::size_t> starts;
+    std::vector<std::size_t> starts, others;
     if (row.cells.size() == 1 && row.parted == Row::Parted::none) { // "Low frequency High frequency"
         for (const auto* one : row.cells[0].items) {
             if (const auto w = wayOf(*one))
@@ -27,10 +28,14 @@ bool Reader::waysHead() {
             } else if (const auto w = wayCell(row.cells[c].items)) {
                 ways.push_back(*w);
                 starts.push_back(row.parted == Row::Parted::sign ? c : row.cells[c].start);
-            } else if (c > 0) {
-                return false; // the first may be a label
+            } else if (c > 0) { // the first may be a label, the last for units or remarks
+                if (hasNumbers(row.cells[c].items) || row.cells[c].letters.size() > 24 || ways.size() < 2)
+                    return false;
+                others.push_back(row.parted == Row::Parted::sign ? c : row.cells[c].start);
             }
         }
+        if (others.size() > 2)
+            return false;
         const auto numbered = std::count_if(ways.begin(), ways.end(), [](const WayRef& w) { return w.rank >= 100; });
         const bool own = ways.size() == 1 && row.cells.size() == 2 && ownWay(row.cells[1].items);
         if ((ways.size() < 2 && !own) || (numbered > 0 && numbered < static_cast<std::ptrdiff_t>(ways.size())))
@@ -46,6 +51,7 @@ bool Reader::waysHead() {
     }
     columns_ = ways;
     columnStarts_ = starts;
+    otherStarts_ = others;
     columnsBySign_ = row.parted == Row::Parted::sign;
     heads_.clear();
     where_ = {};
@@ -62,8 +68,11 @@ bool Reader::namedColumns() {
     if (row.cells.size() < 2 || row.parted == Row::Parted::none)
         return false;
     // The labels' column may have no head.
-    const bool bare = row.parted == Row::Parted::blanks && at_ + 1 < rows_.size() &&
-                      rows_[at_ + 1].cells.size() == row.cells.size() + 1 && row.indent() > rows_[at_ + 1].indent() + 4;
+    std::size_t below = at_ + 1; // a line may be drawn between
+    while (below < rows_.size() && (rows_[below].merged || (!rows_[below].empty() && signOnly(joined(rows_[below])))))
+        ++below;
+    const bool bare = row.parted == Row::Parted::blanks && below < rows_.size() &&
+                      rows_[below].cells.size() == row.cells.size() + 1 && row.indent() > rows_[below].indent() + 4;
     if (row.cells.size() < 3 && !bare)
         return false;
     const auto begins = [](const Row& r) {
@@ -94,10 +103,10 @@ bool Reader::namedColumns() {
         starts.push_back(row.parted == Row::Parted::sign ? c : cell.start);
     }
     // Rows of facts below, with as many values.
-    std::size_t next = at_ + 1, rows = 0;
+    std::size_t next = below, rows = 0;
     for (; next < rows_.size() && rows < 3; ++next) {
         const Row& r = rows_[next];
-        if (r.merged || (r.empty() && next == at_ + 1))
+        if (r.merged || (r.empty() && next == below))
             continue;
         if (r.parted != row.parted || r.cells.size() < 2 || !begins(r))
             break;
@@ -108,6 +117,7 @@ bool Reader::namedColumns() {
     use(row.cells);
     columns_ = order_ = ways;
     columnStarts_ = starts;
+    otherStarts_.clear();
     columnsBySign_ = row.parted == Row::Parted::sign;
     heads_.clear();
     where_ = {};
@@ -122,15 +132,41 @@ std::size_t Reader::columnOf(const Row& row, std::size_t cell) const { // of the
         const auto it = std::find(columnStarts_.begin(), columnStarts_.end(), cell);
         return it == columnStarts_.end() ? columns_.size() : static_cast<std::size_t>(it - columnStarts_.begin());
     }
+    const std::size_t b = row.cells[cell].start;
     std::size_t best = columns_.size(), nearest = 1000;
-    for (std::size_t k = 0; k < columnStarts_.size(); ++k) {
-        const std::size_t a = columnStarts_[k], b = row.cells[cell].start, far = a > b ? a - b : b - a;
-        if (far < nearest) {
-            nearest = far;
+    const auto nearer = [&](std::size_t a) {
+        return std::exchange(nearest, std::min(nearest, a > b ? a - b : b - a)) > nearest;
+    };
+    for (std::size_t k = 0; k < columnStarts_.size(); ++k)
+        if (nearer(columnStarts_[k]))
             best = k;
-        }
-    }
+    for (const auto other : otherStarts_)
+        if (nearer(other))
+            best = columns_.size();
     return best;
+}
+
+// More cells than columns: a value's parts stand apart, "88 Hz  +2.5  Q 1.4". Each goes to the last head that begins
+// before it.
+void Reader::joinCells(Row& row, std::size_t first) const {
+    if (columnsBySign_ || !otherStarts_.empty() || row.cells.size() - first <= columns_.size())
+        return;
+    std::vector<Cell> joined(row.cells.begin(), row.cells.begin() + static_cast<std::ptrdiff_t>(first));
+    std::size_t last = columns_.size();
+    for (std::size_t c = first; c < row.cells.size(); ++c) {
+        auto& cell = row.cells[c];
+        std::size_t column = 0;
+        while (column + 1 < columnStarts_.size() && columnStarts_[column + 1] <= cell.start + 2)
+            ++column;
+        if (c > first && column == last) {
+            joined.back().items.insert(joined.back().items.end(), cell.items.begin(), cell.items.end());
+        } else {
+            joined.push_back(std::move(cell));
+            joined.back().start = columnStarts_[column];
+        }
+        last = column;
+    }
+    row.cells = std::move(joined);
 }
 
 // Two lists beside each other: each column has labels of its own.
@@ -196,6 +232,20 @@ bool Reader::rowOfColumns() {
             key = labelOf(row.cells[0].items, unit);
         }
     }
+    const auto& label = row.cells[0].items;
+    const bool less = labelled && key == Means::level &&
+                      std::any_of(label.begin(), label.end(), [](const Item* i) { return i->has(Means::less); });
+    joinCells(row, labelled ? 1 : 0);
+    for (std::size_t c = labelled ? 1 : 0; c < row.cells.size(); ++c) // "Unit" may be a column
+        if (auto& run = row.cells[c].items;
+            columnOf(row, c) == columns_.size() && !run.empty() && unit == Unit::none &&
+            std::all_of(run.begin(), run.end(),
+                        [](const Item* i) { return i->unit != Unit::none || i->is == Item::Is::sign; }) &&
+            !hasNumbers(run)) {
+            for (const auto* i : run)
+                unit = i->unit != Unit::none ? i->unit : unit;
+            use(run);
+        }
     for (std::size_t c = labelled ? 1 : 0; c < row.cells.size(); ++c) {
         auto& run = row.cells[c].items;
         // as many cells as columns: in their order, however they are shifted
@@ -212,7 +262,7 @@ bool Reader::rowOfColumns() {
             continue;
         }
         give(run, unit);
-        cell(run, columns_[column], key);
+        cell(run, columns_[column], key, less);
     }
     ++at_;
     return true;
@@ -227,14 +277,14 @@ void Reader::off(Run& run, std::optional<Means> key) {
 }
 
 // A cell under a way: a crossing there is the upper edge of the lowest and the lower one of the highest.
-void Reader::cell(const Run& run, const WayRef& way, std::optional<Means> key) {
+void Reader::cell(const Run& run, const WayRef& way, std::optional<Means> key, bool less) {
     if (key == Means::crossover && order_.size() >= 2) {
         if (way == order_.front())
             key = Means::lowPass;
         else if (way == order_.back())
             key = Means::highPass;
     }
-    facts_.read(run, {way, key, {}});
+    facts_.read(run, {way, key, {}, less});
 }
 
 // "LF", "HF", then a label and as many lines: a table out of a PDF.

@@ -84,7 +84,8 @@ class HatchReader {
                 bulges.back() = g.number();
             else if (g.code == 10 || g.code == 20) {
                 takePoint(points, g, 10);
-                points.back().z = elevation_;
+                if (!points.empty())
+                    points.back().z = elevation_;
                 bulges.resize(points.size());
             }
         }
