@@ -26,8 +26,17 @@ bool whole(SheetKind kind) { // of the whole loudspeaker, wherever it stands
 
 std::vector<WayRef> Facts::ways() const {
     auto all = found_;
+    for (const auto& way : expected)
+        if (std::find(all.begin(), all.end(), way) == all.end())
+            all.push_back(way);
     std::stable_sort(all.begin(), all.end(), [](const auto& a, const auto& b) { return a.rank < b.rank; });
     return all;
+}
+
+bool Facts::edgesBeforeWays() const {
+    return found_.size() >= 2 && std::any_of(sheet_.fields.begin(), sheet_.fields.end(), [](const SheetField& f) {
+               return f.way == 0 && (f.kind == SheetKind::highPass || f.kind == SheetKind::lowPass);
+           });
 }
 
 int Facts::wayId(const WayRef& way) {

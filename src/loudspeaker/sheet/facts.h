@@ -28,7 +28,9 @@ class Facts {
     void read(const Run& run, Where where);
     void readSentences(const Run& run, Where& where); // changes whom they are about
     void settle();                                    // once all is read
-    std::vector<WayRef> ways() const;                 // found so far, in order
+    std::vector<WayRef> ways() const;                 // found so far, or expected, in order
+    std::vector<WayRef> expected{};                   // ways that another reading of the sheet has found
+    bool edgesBeforeWays() const;                     // an edge or a crossing stands before the ways it is of
 
   private:
     struct Draft {

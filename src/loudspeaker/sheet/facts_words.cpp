@@ -141,6 +141,15 @@ void Facts::term(const Run& run, std::size_t& i) {
             return n->is == Item::Is::number && n->unit == Unit::hz;
         }))
         return; // "roll it off at 1.3 kHz"
+    static const std::array<const char*, 9> without{"no",    "kein", "keine",   "sans", "sin",
+                                                    "senza", "geen", "without", "ohne"};
+    if (std::find(without.begin(), without.end(), w.text) != without.end() && next(1) && !next(1)->gap &&
+        keyOf(*next(1))) {
+        start({}, nullptr); // "no delay": of what follows, not of what stands before
+        w.used = next(1)->used = true;
+        ++i;
+        return;
+    }
     if (w.has(Means::off) && !w.has(Means::filler)) {
         w.used = true;
         const bool taken = d_.done && (d_.key == Means::delay || d_.key == Means::level) && !run_.empty() &&
@@ -236,8 +245,11 @@ void Facts::term(const Run& run, std::size_t& i) {
         d_.key = key;
         return touch(w);
     }
-    if (*key == Means::shelf && d_.key && isEqualiser(*d_.key) && !d_.gain)
+    if (*key == Means::shelf && d_.key && isEqualiser(*d_.key) && !d_.gain) {
+        if (d_.key == Means::bell) // "Filter 2: shelf"
+            d_.key = key;
         return touch(w);
+    }
     // The same thing in other words.
     if (d_.key == key && !d_.done && !d_.hz && d_.field.list.empty())
         return;

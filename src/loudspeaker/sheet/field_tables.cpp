@@ -147,7 +147,7 @@ bool Reader::rowOfHeads() {
     WayRef way = where_;
     std::size_t wayColumn = heads_.size();
     for (std::size_t h = 0; h < heads_.size(); ++h)
-        if ((h == 0 || heads_[h].role == Means::way || heads_[h].role == Means::filter ||
+        if ((h == 0 || !heads_[h].role || heads_[h].role == Means::way || heads_[h].role == Means::filter ||
              heads_[h].role == Means::name) &&
             !heads_[h].key)
             if (const auto w = wayCell(said[h])) {
@@ -213,9 +213,11 @@ void Reader::filterRow(std::vector<Run>& said, const Run& rest, const WayRef& wa
     for (std::size_t h = 0; h < heads_.size(); ++h)
         if (heads_[h].role == Means::number || (heads_[h].role == Means::filter && h != wayColumn && !heads_[h].key))
             use(said[h]);
+    const auto isKey = [](const Item* i) { return keyOf(*i).has_value(); };
     bool typed = false;
     for (std::size_t h = 0; h < heads_.size(); ++h)
-        if (heads_[h].role == Means::type) {
+        if (heads_[h].role == Means::type ||
+            (heads_[h].role == Means::filter && h != wayColumn && std::any_of(said[h].begin(), said[h].end(), isKey))) {
             typed = std::any_of(said[h].begin(), said[h].end(), [](const Item* i) { return keyOf(*i).has_value(); });
             add(h, Unit::none);
         }

@@ -54,6 +54,8 @@ void Reader::read() {
         plain();
     }
     closeSettings();
+    if (facts_.edgesBeforeWays())
+        waysToExpect = facts_.ways();
     facts_.settle();
     unread();
 }
@@ -80,9 +82,11 @@ void Reader::driverSays() {
     for (auto& row : rows_) {
         const Run run = joined(row);
         for (std::size_t k = 0; k < run.size(); ++k) {
-            static const char* const articles[] = {"the", "der", "den", "dem", "il", "el", "le", "de", "del", "du"};
-            const bool spoken = k > 0 && std::any_of(std::begin(articles), std::end(articles),
-                                                     [&](const char* a) { return run[k - 1]->text == a; });
+            static const char* const articles[] = {"the", "der", "den", "dem", "il", "sul", "al",
+                                                   "dal", "nel", "el",  "le",  "de", "del", "du"};
+            const bool spoken = k > 0 && (run[k - 1]->has(Means::filler) ||
+                                          std::any_of(std::begin(articles), std::end(articles),
+                                                      [&](const char* a) { return run[k - 1]->text == a; }));
             if (bare(*run[k]) && (table || spoken)) {
                 run[k]->means.drop(Means::driver);
                 run[k]->means.add(Means::wayHigh);
@@ -276,6 +280,45 @@ void Reader::partColumns() {
     rows_.insert(rows_.begin() + static_cast<std::ptrdiff_t>(at_) + 1, std::move(right));
 }
 
+// "Peak power LF 200 W HF 35 W", "EQ sub 40 Hz +3 dB": a way's word stands before what is of it, and what is said of
+// all before the first.
+bool Reader::wayBeforeValues(const Run& run) {
+    std::vector<std::size_t> at;
+    bool key = false;
+    const auto value = [](const Item& one) {
+        return (one.is == Item::Is::number && !one.glued) || one.is_("+") || one.is_("-") ||
+               one.any({Means::inverted, Means::normal, Means::off});
+    };
+    for (std::size_t i = 0; i < run.size(); ++i) {
+        const Item& one = *run[i];
+        if (one.has(Means::crossover) || one.is_(":") || one.is_("="))
+            return false;
+        if (wayOf(one) && !keyOf(one))
+            at.push_back(i);
+        else if (at.empty() && keyOf(one) && !one.any({Means::name, Means::maker, Means::driver, Means::compression}))
+            key = true;
+        else if (at.empty() && value(one) && one.unit != Unit::none)
+            return false;
+    }
+    if (!key || at.empty())
+        return false;
+    for (std::size_t k = 0; k < at.size(); ++k) {
+        const std::size_t end = k + 1 < at.size() ? at[k + 1] : run.size();
+        if (std::none_of(run.begin() + static_cast<std::ptrdiff_t>(at[k]),
+                         run.begin() + static_cast<std::ptrdiff_t>(end), [&](const Item* i) { return value(*i); }))
+            return false;
+    }
+    for (std::size_t k = 0; k < at.size(); ++k) {
+        const std::size_t end = k + 1 < at.size() ? at[k + 1] : run.size();
+        Run part(run.begin(), run.begin() + static_cast<std::ptrdiff_t>(at[0]));
+        part.insert(part.end(), run.begin() + static_cast<std::ptrdiff_t>(at[k]) + 1,
+                    run.begin() + static_cast<std::ptrdiff_t>(end));
+        run[at[k]]->used = true;
+        facts_.read(part, {*wayOf(*run[at[k]]), {}, {}});
+    }
+    return true;
+}
+
 void Reader::plain() {
     partColumns();
     Row& row = rows_[at_];
@@ -316,7 +359,30 @@ void Reader::plain() {
     while (from < run.size() && run[from]->is == Item::Is::sign && (run[from]->is_("[") || run[from]->is_("*")))
         ++from;
     bool begins = false, bracket = from > 0;
-    if (from < run.size())
+    // "Output 2 (Low/Mid): Level -1.5 dB, ...": of that way, and so are the lines below.
+    if (std::size_t k = from; const auto numbered = numberedWay(run, k)) {
+        WayRef named = *numbered;
+        std::size_t end = k;
+        while (end < run.size() && !run[end]->is_(":") && run[end]->is != Item::Is::number && end < k + 8) {
+            if (const auto w = wayOf(*run[end]); w && !keyOf(*run[end]) && named.rank >= 100)
+                named = *w;
+            ++end;
+        }
+        const bool parted = end < run.size() && run[end]->is_(":") && end + 1 < run.size();
+        const bool words = std::all_of(
+            run.begin() + static_cast<std::ptrdiff_t>(k), run.begin() + static_cast<std::ptrdiff_t>(end),
+            [](const Item* i) {
+                return i->is == Item::Is::sign || (wayOf(*i) && !keyOf(*i)) || i->any({Means::filler, Means::driver});
+            });
+        if (parted && words) {
+            where_ = way = named;
+            begins = true;
+            for (std::size_t n = from; n <= end; ++n)
+                run[n]->used = true;
+            from = end + 1;
+        }
+    }
+    if (!begins && from < run.size())
         if (const auto w = wayOf(*run[from]); w && !keyOf(*run[from]) && from + 1 < run.size()) {
             const Item& next = *run[from + 1];
             begins = next.is_(":") || next.is_("]") || keyOf(next) || next.gap ||
@@ -358,6 +424,8 @@ void Reader::plain() {
                 run[i]->used = run[i]->used || wayOf(*run[i]).has_value();
         }
     }
+    if (!begins && wayBeforeValues(run))
+        return;
     std::optional<Means> key;
     std::size_t first = 0;
     while (first < run.size() && run[first]->is == Item::Is::sign)
@@ -452,7 +520,17 @@ void Reader::unread() {
 }
 
 void readLayout(Sheet& sheet, const Lexicon& lexicon, std::size_t from, std::size_t to) {
-    Reader(sheet, lexicon, from, to).read();
+    const Sheet untouched = sheet;
+    Reader first(sheet, lexicon, from, to);
+    first.read();
+    // A crossing that stands before its ways is read once more, now that they are known.
+    constexpr std::size_t manyLines = 2000;
+    if (first.waysToExpect.empty() || to - from > manyLines)
+        return;
+    sheet = untouched;
+    Reader again(sheet, lexicon, from, to);
+    again.expect(first.waysToExpect);
+    again.read();
 }
 
 } // namespace loom::loudspeaker::sheet

@@ -455,10 +455,10 @@ struct Lexer::Scan {
         while (i < s.size()) {
             const std::size_t before = out.size();
             const char c = at(i);
-            if (c == ' ' || c == '\t') {
+            if (c == ' ' || c == '\t' || c == '_') {
                 std::size_t end = i;
                 bool tab = false;
-                while (at(end) == ' ' || at(end) == '\t')
+                while (at(end) == ' ' || at(end) == '\t' || at(end) == '_')
                     tab = at(end++) == '\t' || tab;
                 gap = gap || end - i >= 2 || tab;
                 i = end;

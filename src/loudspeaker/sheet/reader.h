@@ -13,6 +13,8 @@ class Reader {
   public:
     Reader(Sheet& sheet, const Lexicon& lexicon, std::size_t from, std::size_t to); // of its lines
     void read();
+    std::vector<WayRef> waysToExpect{}; // that another reading should know from its begin
+    void expect(std::vector<WayRef> ways) { facts_.expected = std::move(ways); }
 
   private:
     void sheetSays(); // what it says of all its numbers
@@ -23,6 +25,7 @@ class Reader {
     // "Way 2 of 3: Mid", as sheets of ours name their ways: by number, with any name.
     std::optional<WayRef> ownWay(const Run& run) const;
     void plain(); // a line by itself
+    bool wayBeforeValues(const Run& run);
     void partColumns();
     static std::vector<WayRef> waysBeforeValues(const Run& run);
     void unread(); // marks what nothing was made of

@@ -1,6 +1,7 @@
 #include "loudspeaker/sheet/rows.h"
 #include <algorithm>
 #include <map>
+#include <set>
 
 namespace loom::loudspeaker::sheet {
 namespace {
@@ -91,7 +92,11 @@ bool csv(const Letters& l) { // no blank behind its commas
 std::vector<Row> partedOf(const std::vector<Letters>& lines) {
     std::vector<Row> rows;
     std::map<std::size_t, int> commas, semicolons; // how many lines have so many
+    std::set<std::size_t>
+        whole; // numbers of semicolons of lines that do not end with one: others have empty cells there
     for (const auto& l : lines) {
+        if (!l.empty() && l.back().c != ';')
+            whole.insert(countOf(l, ';'));
         ++commas[countOf(l, ',')];
         ++semicolons[countOf(l, ';')];
     }
@@ -117,7 +122,8 @@ std::vector<Row> partedOf(const std::vector<Letters>& lines) {
             row.cells = split(l, '\t');
         else if (quotes)
             row.cells = split(l, ',');
-        else if (countOf(l, ';') >= 2 && neighbour(';') && l.back().c != ';' && headed(l, semicolons[countOf(l, ';')]))
+        else if (countOf(l, ';') >= 2 && neighbour(';') && (l.back().c != ';' || whole.count(countOf(l, ';'))) &&
+                 headed(l, semicolons[countOf(l, ';')]))
             row.cells = split(l, ';');
         else if (const auto c = countOf(l, ','); c >= 3 && commas[c] >= 3 && splitAtBlanks(l).size() == 1 && csv(l))
             row.cells = split(l, ',');

@@ -22,6 +22,9 @@ bool Reader::waysHead() {
         for (std::size_t c = 0; c < row.cells.size(); ++c) {
             if (row.cells[c].items.empty())
                 continue;
+            if (const Item* last = row.cells[c].items.back();
+                row.cells[c].items.size() > 1 && (last->is_("+") || last->is_("-")))
+                return false; // "Polarity  low +  high -"
             if (const auto own = ownWay(row.cells[c].items)) {
                 ways.push_back(*own);
                 starts.push_back(row.parted == Row::Parted::sign ? c : row.cells[c].start);
@@ -69,7 +72,7 @@ bool Reader::namedColumns() {
         return false;
     // The labels' column may have no head.
     std::size_t below = at_ + 1; // a line may be drawn between
-    while (below < rows_.size() && (rows_[below].merged || (!rows_[below].empty() && signOnly(joined(rows_[below])))))
+    if (below < rows_.size() && rows_[below].empty())
         ++below;
     const bool bare = row.parted == Row::Parted::blanks && below < rows_.size() &&
                       rows_[below].cells.size() == row.cells.size() + 1 && row.indent() > rows_[below].indent() + 4;
@@ -216,6 +219,21 @@ bool Reader::rowOfColumns() {
     }
     const bool labelled = columnOf(row, 0) == columns_.size() ||
                           (!columnsBySign_ && row.cells[0].start + 2 < columnStarts_[0]) || row.cells[0].items.empty();
+    // "Spitzenbelastbarkeit 4000 W    440 W": a long label grew together with the first value.
+    if (labelled && !columnsBySign_ && row.cells.size() == columns_.size()) {
+        auto& items = row.cells[0].items;
+        const auto it = std::find_if(items.begin(), items.end(), [](const Item* i) {
+            return i->is == Item::Is::number && i->unit != Unit::none && !i->glued;
+        });
+        if (it != items.end() && it != items.begin() && keyOf(*items.front()) &&
+            row.cells[0].letters.size() > columnStarts_[0] - row.cells[0].start) {
+            Cell value;
+            value.start = columnStarts_[0];
+            value.items.assign(it, items.end());
+            items.erase(it, items.end());
+            row.cells.insert(row.cells.begin() + 1, std::move(value));
+        }
+    }
     Unit unit = Unit::none;
     std::optional<Means> key;
     std::optional<Label> part;
