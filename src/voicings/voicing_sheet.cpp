@@ -124,7 +124,10 @@ std::string sheetCsv(const Voicing& v) {
     std::string text = quoted("Model") + "," + quoted(v.name) + "\n";
     if (!v.maker.empty())
         text += quoted("Manufacturer") + "," + quoted(v.maker) + "\n";
-    for (const auto& [label, value] : linesOfWhole(v))
+    const Lines whole = linesOfWhole(v);
+    if (!whole.empty())
+        text += quoted("Whole system") + "\n";
+    for (const auto& [label, value] : whole)
         text += quoted(label) + "," + quoted(value) + "\n";
     text += "\n" + quoted("Parameter");
     std::vector<Lines> ways;

@@ -33,9 +33,9 @@ std::vector<WayRef> Facts::ways() const {
     return all;
 }
 
-bool Facts::edgesBeforeWays() const {
+bool Facts::factsBeforeWays() const {
     return found_.size() >= 2 && std::any_of(sheet_.fields.begin(), sheet_.fields.end(), [](const SheetField& f) {
-               return f.way == 0 && (f.kind == SheetKind::highPass || f.kind == SheetKind::lowPass);
+               return f.way == 0 && !whole(f.kind) && !filters(f.kind);
            });
 }
 
@@ -58,6 +58,10 @@ void Facts::push(SheetField f, const Item& first, const Item& last) {
     if (last.line == first.line)
         f.to = std::max(f.to, last.to);
     run_.push_back(sheet_.fields.size());
+    if (f.way == 0 && ofTheWhole)
+        whole_.push_back(sheet_.fields.size());
+    if (prose_ && !named_ && f.way > 0 && filters(f.kind))
+        carried_.push_back(sheet_.fields.size());
     sheet_.fields.push_back(std::move(f));
 }
 

@@ -29,15 +29,18 @@ class Facts {
     void readSentences(const Run& run, Where& where); // changes whom they are about
     void settle();                                    // once all is read
     std::vector<WayRef> ways() const;                 // found so far, or expected, in order
+    bool ofTheWhole = false;                          // a heading says that what follows is of the whole loudspeaker
+    bool numbersHold = false;                         // "way 2 of 3": in their order, whatever their edges are
     std::vector<WayRef> expected{};                   // ways that another reading of the sheet has found
-    bool edgesBeforeWays() const;                     // an edge or a crossing stands before the ways it is of
+    bool factsBeforeWays() const;                     // something stands before the ways it is of
 
   private:
     struct Draft {
         std::optional<Means> key{};
         SheetField field{};
         bool hz = false, gain = false, width = false, off = false, forYou = false, bareEdge = false;
-        bool done = false; // the one value it takes is there
+        bool done = false;    // the one value it takes is there
+        bool implied = false; // no word said its kind: it is that of the one before
         const Item *first = nullptr, *last = nullptr;
         Run touched{};
     };
@@ -47,6 +50,7 @@ class Facts {
     void item(const Run& run, std::size_t& i);
     void term(const Run& run, std::size_t& i);
     void quantity(const Run& run, std::size_t& i);
+    void decibels(const Run& run, std::size_t& i);
     bool index(const Run& run, std::size_t& i);
     void powers(const Run& run, std::size_t& i);
     void limits(const Run& run, std::size_t& i);
@@ -67,6 +71,7 @@ class Facts {
     void askNames();
     void askBlocks(); // several loudspeakers, each below its name
     bool edgesMeet() const;
+    void askWays(); // of filters that none is said of, or one that does not reach there
     void askWhatCannotBe();
     void askTwice();
     void sayEdgesThatDoNotMeet();
@@ -80,9 +85,12 @@ class Facts {
     std::vector<WayRef> found_;
     std::vector<int> place_; // of the found ways, once those with names of their own were ordered by their edges
     bool namedPlaced_ = false;
-    std::vector<std::size_t> run_;   // fields of the run that is read
-    std::vector<std::size_t> bare_;  // edges whose side is not said
-    std::vector<std::size_t> block_; // of each field: how many of the blocks' headings stood before it
+    bool named_ = false;               // the sentence says whose what it says is
+    std::vector<std::size_t> whole_;   // filters that a heading says are of the whole loudspeaker
+    std::vector<std::size_t> carried_; // filters of sentences that do not
+    std::vector<std::size_t> run_;     // fields of the run that is read
+    std::vector<std::size_t> bare_;    // edges whose side is not said
+    std::vector<std::size_t> block_;   // of each field: how many of the blocks' headings stood before it
 };
 
 } // namespace loom::loudspeaker::sheet

@@ -11,15 +11,76 @@
 
 namespace loom::loudspeaker::sheet {
 
+namespace {
+
+// Does a number of this unit follow before the next word for something else?
+bool later(const Run& run, std::size_t i, Unit unit) {
+    for (std::size_t k = i + 1; k < run.size() && !keyOf(*run[k]); ++k)
+        if (run[k]->is == Item::Is::number && run[k]->unit == unit)
+            return true;
+    return false;
+}
+
+// A frequency, before the next word for something that is no filter?
+bool laterFilter(const Run& run, std::size_t i) {
+    for (std::size_t k = i + 1; k < run.size() && !(keyOf(*run[k]) && !isEqualiser(*keyOf(*run[k]))); ++k)
+        if (run[k]->is == Item::Is::number && run[k]->unit == Unit::hz)
+            return true;
+    return false;
+}
+
+} // namespace
+
+// A level, a sensitivity, the gain of a filter.
+void Facts::decibels(const Run& run, std::size_t& i) {
+    Item& n = *run[i];
+    const auto key = d_.key;
+    const bool edge = d_.bareEdge || (key && isEdge(*key)), equal = !key || isEqualiser(*key);
+    if (equal && d_.hz && !d_.gain) {
+        d_.gain = true;
+        d_.field.second = less_ && !n.sign ? -n.value : n.value;
+        return touch(n);
+    }
+    if (key == Means::sensitivity || key == Means::level)
+        return single(key == Means::level ? SheetKind::gain : SheetKind::sensitivity, n,
+                      key == Means::level && less_ && !n.sign ? -n.value : n.value);
+    if (const Item* next = i + 1 < run.size() ? run[i + 1] : nullptr;
+        next && next->has(Means::level) && next->text.size() > 1 && !next->gap && (edge || !key || d_.done) &&
+        !(i + 2 < run.size() && (run[i + 2]->is == Item::Is::number || run[i + 2]->is_(":") || run[i + 2]->is_("=")))) {
+        start(Means::level, &n); // "+3 dB trim"
+        run[++i]->used = true;
+        return single(SheetKind::gain, n, n.value);
+    }
+    if (!key && i + 1 < run.size() && run[i + 1]->has(Means::sensitivity)) {
+        start(Means::sensitivity, &n);
+        run[i + 1]->used = true;
+        single(SheetKind::sensitivity, n, n.value);
+        ++i;
+        return;
+    }
+    if (const bool measured = !n.sign && n.value >= 65 && n.value <= 125 && !d_.hz && (!key || d_.done); measured) {
+        std::size_t k = i + 1; // "88 dB, 1 W / 1 m"
+        while (k < run.size() && (run[k]->is == Item::Is::sign || run[k]->has(Means::filler)))
+            ++k;
+        if (k < run.size() && run[k]->is == Item::Is::number && run[k]->unit == Unit::watt) {
+            start(Means::sensitivity, &n);
+            return single(SheetKind::sensitivity, n, n.value);
+        }
+    }
+    if (equal && d_.hz && d_.gain && laterFilter(run, i)) { // the next of them, its gain first
+        start(key && key != Means::bell ? std::nullopt : key, &n);
+    }
+    if (equal && !d_.hz && (later(run, i, Unit::hz) || prose_)) { // "3 dB at 290 Hz"
+        d_.gain = true;
+        d_.field.second = less_ && !n.sign ? -n.value : n.value;
+        touch(n);
+    }
+}
+
 void Facts::quantity(const Run& run, std::size_t& i) {
     Item& n = *run[i];
     const auto key = d_.key;
-    const auto laterUnit = [&](Unit unit) { // before the next word for something else
-        for (std::size_t k = i + 1; k < run.size() && !keyOf(*run[k]); ++k)
-            if (run[k]->is == Item::Is::number && run[k]->unit == unit)
-                return true;
-        return false;
-    };
+    const auto laterUnit = [&](Unit unit) { return later(run, i, unit); };
     if (key == Means::ignored)
         return;
     if (prose_ && n.unit == Unit::none && pendingWidth_ < 0 && !n.ordinal &&
@@ -75,6 +136,7 @@ void Facts::quantity(const Run& run, std::size_t& i) {
             if (d_.hz && d_.bareEdge == false && key) { // another one of the same kind
                 const auto same = key;
                 start(same, &n);
+                d_.implied = true;
             }
             if (!d_.hz)
                 frequency(n);
@@ -90,40 +152,7 @@ void Facts::quantity(const Run& run, std::size_t& i) {
         }
         return;
     case Unit::db:
-        if (equal && d_.hz && !d_.gain) {
-            d_.gain = true;
-            d_.field.second = less_ && !n.sign ? -n.value : n.value;
-            return touch(n);
-        }
-        if (key == Means::sensitivity || key == Means::level)
-            return single(key == Means::level ? SheetKind::gain : SheetKind::sensitivity, n,
-                          key == Means::level && less_ && !n.sign ? -n.value : n.value);
-        if (!key && i + 1 < run.size() && run[i + 1]->has(Means::sensitivity)) {
-            start(Means::sensitivity, &n);
-            run[i + 1]->used = true;
-            single(SheetKind::sensitivity, n, n.value);
-            ++i;
-            return;
-        }
-        if (const bool measured = !n.sign && n.value >= 65 && n.value <= 125 && !d_.hz && (!key || d_.done); measured) {
-            std::size_t k = i + 1; // "88 dB, 1 W / 1 m"
-            while (k < run.size() && (run[k]->is == Item::Is::sign || run[k]->has(Means::filler)))
-                ++k;
-            if (k < run.size() && run[k]->is == Item::Is::number && run[k]->unit == Unit::watt) {
-                start(Means::sensitivity, &n);
-                return single(SheetKind::sensitivity, n, n.value);
-            }
-        }
-        if (equal && d_.hz && d_.gain && laterUnit(Unit::hz)) { // the next of them, its gain first
-            const auto same = key;
-            start(same, &n);
-        }
-        if (equal && !d_.hz && (laterUnit(Unit::hz) || prose_)) { // "3 dB at 290 Hz"
-            d_.gain = true;
-            d_.field.second = less_ && !n.sign ? -n.value : n.value;
-            touch(n);
-        }
-        return;
+        return decibels(run, i);
     case Unit::octaves:
     case Unit::quality: // a Q
         if (equal && d_.hz && !d_.width)
@@ -132,7 +161,7 @@ void Facts::quantity(const Run& run, std::size_t& i) {
     case Unit::ms:
         if (key == Means::delay && !(d_.done && depth_ > 0))
             single(SheetKind::delay, n, n.value);
-        else if (!key && !d_.hz)
+        else if ((!key && !d_.hz) || (edge && d_.hz) || (key == Means::level && d_.done))
             start(Means::delay, &n), single(SheetKind::delay, n, n.value);
         return;
     case Unit::metres:

@@ -34,15 +34,18 @@ void Facts::clause(Run clause, Where& where) {
         if (const auto way = wayOf(one); way && !keyOf(one)) {
             if (aside && where.way != *way)
                 other = *way;
-            else if (where.way != *way) {
-                flush();
+            else {
+                if (where.way != *way || (!named_ && d_.hz && d_.gain))
+                    flush();
                 where.way = *way;
+                named_ = true;
             }
             one.used = true;
         }
         if (one.has(Means::compression)) {
             flush();
             where.way = {40, "High"};
+            named_ = true;
         }
         all = all || one.has(Means::both);
         less_ = less_ || one.has(Means::less);
@@ -65,7 +68,11 @@ void Facts::clause(Run clause, Where& where) {
         if (upper.rank == 0) {
             const auto known = ways();
             const auto it = std::find(known.begin(), known.end(), lower);
-            upper = it != known.end() && it + 1 != known.end() ? *(it + 1) : WayRef{40, "High"};
+            if (lower.rank >= 40 && lower.rank < 100) { // the horn was spoken of: it is parted from what is below
+                upper = lower;
+                lower = it != known.end() && it != known.begin() ? *(it - 1) : WayRef{20, "Low"};
+            } else
+                upper = it != known.end() && it + 1 != known.end() ? *(it + 1) : WayRef{40, "High"};
         }
         if (upper.rank < lower.rank)
             std::swap(lower, upper);
@@ -147,6 +154,7 @@ void Facts::readSentences(const Run& run, Where& where) {
     where_ = where;
     depth_ = 0;
     prose_ = true;
+    named_ = false;
     run_.clear();
     d_ = {};
     pendingWidth_ = -1;
@@ -157,8 +165,10 @@ void Facts::readSentences(const Run& run, Where& where) {
             clause(part, where);
         part.clear();
         depth_ = 0;
-        if (sentence)
+        if (sentence) {
             flush();
+            named_ = false;
+        }
     };
     // Does what follows a comma say nothing but how steep the edge before it is?
     const auto onlyShape = [&](std::size_t from) {
@@ -180,14 +190,14 @@ void Facts::readSentences(const Run& run, Where& where) {
         auto* one = run[n];
         if (std::exchange(begins, false)) {
             const auto stop = std::find_if(run.begin() + static_cast<std::ptrdiff_t>(n), run.end(),
-                                           [](const Item* i) { return i->is_("."); });
+                                           [](const Item* i) { return i->is_(".") || i->is_(";"); });
             if (valuesOfWays({run.begin() + static_cast<std::ptrdiff_t>(n), stop})) {
                 n = static_cast<std::size_t>(stop - run.begin());
                 begins = true;
                 continue;
             }
         }
-        begins = one->is_(".") && depth == 0;
+        begins = (one->is_(".") || one->is_(";")) && depth == 0;
         if (one->is_(",") && depth == 0 && onlyShape(n + 1)) {
             one->used = true;
             continue;
@@ -212,7 +222,7 @@ void Facts::readSentences(const Run& run, Where& where) {
     for (auto* one : run) // what sentences are made of besides is not marked
         if (one->is != Item::Is::number || one->unit == Unit::none)
             one->used = true;
-    prose_ = less_ = false;
+    prose_ = less_ = named_ = false;
 }
 
 } // namespace loom::loudspeaker::sheet

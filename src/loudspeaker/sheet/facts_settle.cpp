@@ -117,7 +117,7 @@ void Facts::settle() {
     // a number says nothing beside a word; numbers alone follow the edges, if all have them
     const bool named = any(namedRank, std::numeric_limits<int>::max()) || (any(100, namedRank) && any(1, 100));
     place_.assign(found_.size(), 0);
-    if (named || any(100, namedRank))
+    if (named || (any(100, namedRank) && !numbersHold))
         orderNamedWays();
     std::vector<std::size_t> order(found_.size());
     for (std::size_t w = 0; w < order.size(); ++w)
@@ -141,6 +141,7 @@ void Facts::settle() {
         askNames();
     else
         askBlocks();
+    askWays();
     askWhatCannotBe();
     askTwice();
     sayEdgesThatDoNotMeet();
@@ -269,6 +270,39 @@ bool Facts::edgesMeet() const { // each way's upper edge lies near the next one'
             return false;
     }
     return true;
+}
+
+void Facts::askWays() {
+    const auto band = [&](int way) {
+        std::pair<double, double> b{0, 1e6};
+        for (const auto& f : sheet_.fields)
+            if (f.way == way && f.kind == SheetKind::highPass)
+                b.first = f.value;
+            else if (f.way == way && f.kind == SheetKind::lowPass)
+                b.second = f.value;
+        return b;
+    };
+    const int count = static_cast<int>(sheet_.ways.size());
+    const auto processing = [](SheetKind kind) {
+        return edgeKind(kind) || kind == SheetKind::bell || kind == SheetKind::lowShelf ||
+               kind == SheetKind::highShelf || kind == SheetKind::notch || kind == SheetKind::allPass ||
+               kind == SheetKind::gain || kind == SheetKind::delay || kind == SheetKind::polarity;
+    };
+    for (std::size_t n = 0; n < sheet_.fields.size() && count >= 2; ++n) {
+        auto& f = sheet_.fields[n];
+        const bool carried = f.way > 0 && std::find(carried_.begin(), carried_.end(), n) != carried_.end();
+        const bool open =
+            f.way == 0 && processing(f.kind) && std::find(whole_.begin(), whole_.end(), n) == whole_.end();
+        const auto [low, high] = band(f.way);
+        if (!open && !(carried && (f.value < low / 1.4 || f.value > high * 1.4)))
+            continue;
+        std::vector<SheetChoice> all;
+        for (int w = 1; w <= count; ++w)
+            all.push_back(SheetChoice{.label = sheet_.ways[static_cast<std::size_t>(w - 1)], .way = w});
+        if (f.way == 0)
+            all.push_back(SheetChoice{.label = "the whole loudspeaker", .way = 0});
+        alsoAsk(f, "way", "It is not said which way it is of.", all);
+    }
 }
 
 void Facts::askWhatCannotBe() {

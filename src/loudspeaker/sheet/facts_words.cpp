@@ -240,6 +240,15 @@ void Facts::term(const Run& run, std::size_t& i) {
     }
     w.used = true;
     // "12k hi-shelf", "70 Hz high-pass": what it is comes after its frequency.
+    if (d_.implied && d_.hz && !d_.gain && isEdge(*key)) { // "80 Hz BW24 high-pass, 1 kHz LR24 low-pass"
+        d_.key = key;
+        d_.implied = false;
+        return touch(w);
+    }
+    if ((!d_.key || d_.key == Means::bell) && d_.gain && !d_.hz && isEqualiser(*key)) { // "+3 dB shelf at 10k"
+        d_.key = key;
+        return touch(w);
+    }
     const bool open = d_.hz && !d_.gain && !d_.bareEdge && (!d_.key || (isEqualiser(*d_.key) && isEqualiser(*key)));
     if (open && (isEqualiser(*key) || isEdge(*key))) {
         d_.key = key;

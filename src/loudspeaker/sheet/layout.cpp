@@ -22,6 +22,7 @@ Reader::Reader(Sheet& sheet, const Lexicon& lexicon, std::size_t from, std::size
 void Reader::read() {
     driverSays();
     languageSays();
+    twoWaysSay();
     sheetSays();
     for (at_ = 0; at_ < rows_.size();) {
         if (rows_[at_].merged) {
@@ -54,7 +55,7 @@ void Reader::read() {
         plain();
     }
     closeSettings();
-    if (facts_.edgesBeforeWays())
+    if (facts_.factsBeforeWays())
         waysToExpect = facts_.ways();
     facts_.settle();
     unread();
@@ -109,6 +110,31 @@ void Reader::languageSays() {
         for (auto& i : lexer_->all())
             if (i.text == "en")
                 i.means.drop(Means::conjunction);
+}
+
+// "A two-way loudspeaker": its low midrange is no way.
+void Reader::twoWaysSay() {
+    static const std::array<const char*, 7> two{"two", "zwei", "zweiweg", "deux", "dos", "due", "twee"};
+    static const std::array<const char*, 8> ways{"way", "ways", "weg", "wege", "voies", "vias", "vie", "wegs"};
+    const auto one = [](const auto& list, const Item& i) { return std::count(list.begin(), list.end(), i.text) > 0; };
+    bool said = false, low = false, high = false;
+    const Item* before = nullptr;
+    for (const auto& i : lexer_->all()) {
+        low = low || i.any({Means::wayLow, Means::waySub});
+        high = high || (i.has(Means::wayHigh) && !keyOf(i));
+        if (i.is_("-"))
+            continue;
+        const bool number =
+            before &&
+            ((before->is == Item::Is::number && before->value == 2 && before->unit == Unit::none) || one(two, *before));
+        said = said || (number && one(ways, i)) || i.text == "zweiweg" || i.text == "tweeweg" || i.text == "biamp" ||
+               i.text == "biamplificazione";
+        before = &i;
+    }
+    if (said && low && high)
+        for (auto& i : lexer_->all())
+            for (const Means mid : {Means::wayLowMid, Means::wayMid, Means::wayHighMid})
+                i.means.drop(mid);
 }
 
 void Reader::sheetSays() {
@@ -187,6 +213,7 @@ bool Reader::section() {
     Run run = joined(row);
     if (const auto own = ownWay(run)) {
         use(run);
+        facts_.numbersHold = true;
         where_ = *own;
         columns_.clear();
         heads_.clear();
@@ -194,12 +221,14 @@ bool Reader::section() {
         return true;
     }
     std::optional<WayRef> way;
+    bool whole = false;
     for (std::size_t i = 0; i < run.size(); ++i) {
         Item& one = *run[i];
         if (one.is == Item::Is::sign)
             continue;
         if (one.has(Means::whole) && !way) {
             way = WayRef{};
+            whole = true;
             continue;
         }
         if (std::size_t k = i; true)
@@ -225,6 +254,7 @@ bool Reader::section() {
         return false;
     use(run);
     where_ = *way;
+    facts_.ofTheWhole = whole;
     columns_.clear();
     heads_.clear();
     ++at_;
@@ -380,6 +410,17 @@ void Reader::plain() {
             for (std::size_t n = from; n <= end; ++n)
                 run[n]->used = true;
             from = end + 1;
+        }
+    }
+    // "Main output: ...", and later "Main EQ: ...": a way that the sheet calls so
+    if (!begins && from + 2 < run.size() && run[from]->is == Item::Is::word && run[from]->means.none()) {
+        const auto& name = run[from]->text;
+        const bool known = std::find(names_.begin(), names_.end(), name) != names_.end();
+        const bool output = run[from + 1]->has(Means::way) && run[from + 2]->is_(":");
+        if (output || (known && keyOf(*run[from + 1]))) {
+            way = namedWay(name);
+            begins = run[from]->used = true;
+            ++from;
         }
     }
     if (!begins && from < run.size())

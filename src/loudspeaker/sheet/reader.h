@@ -19,6 +19,7 @@ class Reader {
   private:
     void sheetSays(); // what it says of all its numbers
     void languageSays();
+    void twoWaysSay();
     void driverSays(); // "woofer" and "driver" beside each other: the driver is the horn's
     bool section();    // a line that names a way and nothing else
     bool footnote();

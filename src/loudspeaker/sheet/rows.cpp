@@ -125,7 +125,10 @@ std::vector<Row> partedOf(const std::vector<Letters>& lines) {
         else if (countOf(l, ';') >= 2 && neighbour(';') && (l.back().c != ';' || whole.count(countOf(l, ';'))) &&
                  headed(l, semicolons[countOf(l, ';')]))
             row.cells = split(l, ';');
-        else if (const auto c = countOf(l, ','); c >= 3 && commas[c] >= 3 && splitAtBlanks(l).size() == 1 && csv(l))
+        else if (const auto c = countOf(l, ',');
+                 (c >= 3 ? commas[c] >= 3
+                         : c == 2 && commas[c] >= 4 && 2 * commas[c] > static_cast<int>(lines.size())) &&
+                 splitAtBlanks(l).size() == 1 && csv(l))
             row.cells = split(l, ',');
         if (!row.cells.empty()) {
             row.parted = Row::Parted::sign;

@@ -26,6 +26,7 @@ bool Reader::waysHead() {
                 row.cells[c].items.size() > 1 && (last->is_("+") || last->is_("-")))
                 return false; // "Polarity  low +  high -"
             if (const auto own = ownWay(row.cells[c].items)) {
+                facts_.numbersHold = true;
                 ways.push_back(*own);
                 starts.push_back(row.parted == Row::Parted::sign ? c : row.cells[c].start);
             } else if (const auto w = wayCell(row.cells[c].items)) {
