@@ -135,6 +135,10 @@ void Facts::settle() {
     sheet_.ways.clear();
     for (const auto w : order)
         sheet_.ways.push_back(found_[w].name);
+    if (const int count = static_cast<int>(sheet_.ways.size()); count >= 2)
+        for (auto& f : sheet_.fields)
+            if (f.kind == SheetKind::driver && f.value > 0 && f.way == 0)
+                f.way = count; // a compression driver is the highest way's
     askSides();
     askEdges();
     if (named)
