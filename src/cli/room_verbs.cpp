@@ -376,7 +376,7 @@ int listMaterials(const Call& c) {
     return 0;
 }
 
-// Devices of a list from a spreadsheet: what it would do is said; --take does it.
+// Devices or seats of a list from a spreadsheet: what it would do is said; --take does it.
 int deviceTable(const Call& c) {
     auto p = loadProject(c.file, shelf());
     if (!p)
@@ -394,8 +394,9 @@ int deviceTable(const Call& c) {
             std::printf("%s: %s%s%s\n", l.what.c_str(), l.before.c_str(), l.before.empty() ? "" : " -> ",
                         l.after.c_str());
     }
-    if (c.all && !then->devices.empty())
-        if (const int wrong = saveEdit(*p, setDevices(then->devices, "Devices of a table"), c.file))
+    if (c.all && !then->empty())
+        if (const int wrong =
+                saveEdit(*p, then->edit(then->buildings ? "Seats of a table" : "Devices of a table"), c.file))
             return wrong;
     return c.asJson ? say({{"list", list}, {"taken", c.all}}) : 0;
 }

@@ -5,6 +5,8 @@
 #include "dsp/text.h"
 #include "loudspeaker/sheet/letters.h"
 #include "model/address.h"
+#include "model/history.h"
+#include "rooms/plan_items.h"
 #include <algorithm>
 #include <array>
 #include <set>
@@ -13,7 +15,7 @@
 namespace loom::project {
 namespace {
 
-enum class Is { none, id, name, model, room, address, x, y, z, use, asset, notes };
+enum class Is { none, id, name, model, room, address, x, y, z, use, asset, notes, across, rows, pitch, rowPitch, turn };
 
 struct Column {
     Is is = Is::none;
@@ -33,7 +35,7 @@ std::string key(const std::string& text) {
 }
 
 Column columnOf(const std::string& head) {
-    static const std::array<std::pair<Is, std::vector<std::string>>, 11> words{{
+    static const std::array<std::pair<Is, std::vector<std::string>>, 16> words{{
         {Is::id, {"id", "key"}},
         {Is::name,
          {"name", "device", "devicename", "gerat", "geraet", "bezeichnung", "appareil", "nom", "dispositivo", "nombre",
@@ -51,6 +53,14 @@ Column columnOf(const std::string& head) {
         {Is::notes,
          {"notes", "note", "remarks", "remark", "bemerkung", "bemerkungen", "remarque", "remarques", "notas",
           "opmerking"}},
+        {Is::across,
+         {"seats", "seatsperrow", "seatsineach", "across", "platze", "plaetze", "sitze", "sitzejereihe", "places",
+          "placesparrang", "sieges", "asientos", "asientosporfila", "posti", "postiperfila", "stoelen", "zitplaatsen",
+          "stoelenperrij"}},
+        {Is::rows, {"rows", "reihen", "rangs", "rangees", "filas", "file", "rijen"}},
+        {Is::pitch, {"pitch", "seatpitch", "seattoseat", "sitzabstand", "entraxe"}},
+        {Is::rowPitch, {"rowpitch", "rowtorow", "rowspacing", "reihenabstand", "rijafstand"}},
+        {Is::turn, {"turn", "angle", "drehung", "winkel", "angolo", "angulo", "hoek"}},
     }};
     Column c;
     c.head = head;
@@ -120,9 +130,11 @@ class Table {
     Result<Renewed> read(const std::vector<Cells>& rows) {
         for (const auto& head : rows.front())
             columns_.push_back(columnOf(head));
-        if (!has(Is::name) && !has(Is::id))
-            return Error{"has no column of names", rows.front().front(),
-                         "Its first row names the columns: Name, Model, Room, Address, x, y, z ..."};
+        const bool seats = has(Is::across) && has(Is::room);
+        if (!seats && !has(Is::name) && !has(Is::id))
+            return Error{
+                "has no column of names", rows.front().front(),
+                "Its first row names the columns: Name, Model, Room, Address, x, y, z; or Room, Rows, Seats, x, y."};
         std::set<Is> seen;
         for (auto& c : columns_)
             if (c.is == Is::none || !seen.insert(c.is).second) {
@@ -131,7 +143,9 @@ class Table {
                 c.is = Is::none;
             }
         for (std::size_t n = 1; n < rows.size(); ++n)
-            row(rows[n], n + 1);
+            seats ? seatsRow(rows[n], n + 1) : row(rows[n], n + 1);
+        if (out_.buildings)
+            out_.buildings = then_.buildings;
         return std::move(out_);
     }
 
@@ -238,6 +252,45 @@ class Table {
         else
             then_.devices.push_back(d);
     }
+    void seatsRow(const Cells& r, std::size_t number) {
+        const std::string what = print("row %d", static_cast<int>(number));
+        const auto* room = then_.room(roomOf(cell(r, Is::room), what));
+        if (!room)
+            return cell(r, Is::room).empty() ? leave(what, "it has no room") : void();
+        const auto before = then_;
+        Seats seats;
+        const auto middle = acoustics::centreOf(room->outline);
+        seats.x = metres(r, Is::x, what).value_or(middle[0]);
+        seats.y = metres(r, Is::y, what).value_or(middle[1]);
+        const std::string said = room->name; // the edit makes new rooms
+        std::string made;
+        Edit edit = addSeats(then_, room->id, seats, &made);
+        (void)History(then_).run(std::move(edit));
+        for (const auto& [is, field] : {std::pair{Is::across, "across"},
+                                        {Is::rows, "rows"},
+                                        {Is::pitch, "pitch"},
+                                        {Is::rowPitch, "rowPitch"},
+                                        {Is::turn, "turn"}}) {
+            std::string typed = cell(r, is);
+            if (typed.empty() && is != Is::across)
+                continue;
+            if (is == Is::pitch || is == Is::rowPitch) {
+                const auto m = metres(r, is, what);
+                typed = m ? shortText(*m) : "";
+            }
+            auto changed = setField(then_, {made}, field, typed);
+            if (!changed) {
+                then_ = before;
+                return leave(what, changed.error().text());
+            }
+            if (*changed)
+                (void)History(then_).run(std::move(*changed));
+        }
+        for (const auto& s : then_.room(made.substr(6, made.find('/') - 6))->seats)
+            if (made.ends_with("/" + s.id))
+                out_.list.push_back({"", what, "", print("%d rows of %d seats in ", s.rows, s.across) + said});
+        out_.buildings = then_.buildings;
+    }
     std::string roomOf(const std::string& said, const std::string& what) {
         if (said.empty())
             return {};
@@ -255,6 +308,17 @@ class Table {
 };
 
 } // namespace
+
+Edit Renewed::edit(const std::string& text) const {
+    std::vector<Edit> edits;
+    if (buildings)
+        edits.push_back(setBuildings(*buildings, text));
+    if (!devices.empty())
+        edits.push_back(setDevices(devices, text));
+    if (edits.empty())
+        return {};
+    return edits.size() == 1 ? std::move(edits.front()) : together(std::move(edits), text);
+}
 
 Result<Renewed> devicesOfTable(const Project& project, const Catalogue& models, const std::string& bytes) {
     if (bytes.size() > maxTableBytes)

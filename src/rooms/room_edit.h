@@ -53,6 +53,9 @@ struct Renewal {
 struct Renewed {
     std::map<std::string, std::optional<Device>> devices{};
     std::vector<Renewal> list{};
+    std::optional<List<Building>> buildings{}; // if rooms change as well
+    bool empty() const { return devices.empty() && !buildings; }
+    Edit edit(const std::string& text) const; // null: there is nothing to do
 };
 Renewed renamed(const Project& project, const std::vector<std::string>& devices, const std::string& pattern);
 // New addresses for those of the devices that have none, a bad one or one that others have; `all`: for every one.

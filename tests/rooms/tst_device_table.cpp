@@ -79,6 +79,32 @@ class TestDeviceTable : public QObject {
         history.undo();
         QVERIFY(now.devices == p.devices);
     }
+    void seatsOfAList() {
+        const auto p = demo();
+        const std::size_t before = p.room("tern")->seats.size();
+        const auto r = devicesOfTable(p, test::models(),
+                                      "Room\tRows\tSeats per row\tx\ty\tRow to row (cm)\tColour\n"
+                                      "Tern Room\t4\t12\t3,5\t2\t105\tred\nTern Room\t\t6\t\t\t\t\n"
+                                      "Attic\t1\t4\t\t\t\t\nTern Room\t2\t900\t\t\t\t\nTern Room\t2\t\t\t\t\t\n");
+        QVERIFY2(bool(r), r ? "" : r.error().text().c_str());
+        QVERIFY(r->devices.empty() && r->buildings);
+        auto now = p;
+        History history(now);
+        QVERIFY(history.run(r->edit("seats")));
+        const auto& seats = now.room("tern")->seats;
+        QCOMPARE(seats.size(), before + 2);
+        const auto& block = seats[before];
+        QVERIFY(block.rows == 4 && block.across == 12 && block.x == 3.5 && block.y == 2 && block.rowPitch == 1.05);
+        QVERIFY(seats[before + 1].rows == 1 && seats[before + 1].across == 6);
+        const auto middle = acoustics::centreOf(now.room("tern")->outline);
+        QVERIFY(seats[before + 1].x == middle[0] && seats[before + 1].y == middle[1]);
+        const auto list = told(*r);
+        for (const char* says : {"4 rows of 12 seats in Tern Room", "no room \"Attic\"", "row 5||left out",
+                                 "row 6||left out", "column Colour||not taken"})
+            QVERIFY2(list.find(says) != std::string::npos, (says + ("\n" + list)).c_str());
+        history.undo();
+        QVERIFY(now.buildings == p.buildings);
+    }
     void noTable() {
         const Project p;
         const auto refuses = [&](const std::string& text) { return !devicesOfTable(p, test::models(), text); };

@@ -171,12 +171,14 @@ void SurveyDeck::takeTable(const QString& text) {
         return state_.session().report(then.error());
     if (!approve("Take them", then->list))
         return;
-    if (then->devices.empty())
+    if (then->empty())
         return state_.session().report("Nothing of it could be taken.");
     std::vector<std::string> keys;
     for (const auto& [id, device] : then->devices)
         keys.push_back("device:" + id);
-    if (state_.run(project::setDevices(then->devices, QString("%1 devices of a table").arg(keys.size()).toStdString())))
+    const std::string text =
+        then->buildings ? "Seats of a table" : QString("%1 devices of a table").arg(keys.size()).toStdString();
+    if (state_.run(then->edit(text)))
         state_.choose(keys);
 }
 

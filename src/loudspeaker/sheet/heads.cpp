@@ -143,11 +143,12 @@ std::optional<Means> labelOf(Run& run, Unit& unit) {
             key = Means::peakPower;
     }
     if (!key)
-        for (const auto* one : run)
+        for (const auto* one : run) {
             if (one->has(Means::inverted))
                 key = Means::polarity; // "Invert: no"
             else if (one->has(Means::filter))
                 key = Means::bell;
+        }
     if (key == Means::level && watt)
         key = Means::sensitivity;
     if (key)

@@ -427,7 +427,7 @@ void Reader::plain() {
         if (const auto w = wayOf(*run[from]); w && !keyOf(*run[from]) && from + 1 < run.size()) {
             const Item& next = *run[from + 1];
             begins = next.is_(":") || next.is_("]") || keyOf(next) || next.gap ||
-                     (next.is == Item::Is::number && next.unit == Unit::hz);
+                     (next.is == Item::Is::number && next.unit != Unit::none);
             if (begins) {
                 way = *w;
                 run[from]->used = true;
