@@ -15,6 +15,7 @@
 #include <QTextBlock>
 #include <QVBoxLayout>
 #include <algorithm>
+#include <cmath>
 
 namespace loom::app {
 
@@ -36,6 +37,7 @@ SheetReader::SheetReader(QWidget* parent)
     make_->setProperty("main", true);
     say_->setObjectName("sayWhat");
     say_->setAccessibleName("What the chosen piece of text is");
+    say_->setMaxVisibleItems(20);
     remember_->setObjectName("rememberSheet");
     remember_->setChecked(true);
     remember_->setToolTip("What you said and answered is kept in your library, and reads this maker's next sheet");
@@ -64,14 +66,16 @@ SheetReader::SheetReader(QWidget* parent)
     row->addWidget(text_, 1);
     table_->setObjectName("sheetFields");
     table_->setAccessibleName("What was read");
-    table_->setColumnCount(4);
-    table_->setHorizontalHeaderLabels({"Take", "Line", "Way", "Is read as"});
+    table_->setColumnCount(5);
+    table_->setHorizontalHeaderLabels({"Take", "Line", "Way", "Is read as", "Certain"});
     table_->verticalHeader()->hide();
     table_->setShowGrid(false);
     table_->setFrameShape(QFrame::NoFrame);
     table_->setEditTriggers(QAbstractItemView::NoEditTriggers);
     table_->setSelectionBehavior(QAbstractItemView::SelectRows);
-    table_->horizontalHeader()->setStretchLastSection(true);
+    table_->horizontalHeader()->setStretchLastSection(false);
+    table_->horizontalHeader()->setSectionResizeMode(3, QHeaderView::Stretch);
+    table_->horizontalHeader()->setMinimumSectionSize(30);
     table_->horizontalHeader()->setDefaultAlignment(Qt::AlignLeft | Qt::AlignVCenter);
     row->addWidget(table_, 1);
     box->addLayout(row, 1);
@@ -233,7 +237,7 @@ void SheetReader::fill() {
                                   "border: 0; border-bottom: 1px solid %1; color: %2; padding: 2px 4px; }")
                               .arg(tokens().hair.name(), tokens().ink2.name()));
     table_->verticalHeader()->setDefaultSectionSize(Theme::get().ipx(24));
-    for (const auto& [column, wide] : {std::pair{0, 46}, {1, 40}, {2, 64}})
+    for (const auto& [column, wide] : {std::pair{0, 46}, {1, 40}, {2, 64}, {4, 58}})
         table_->setColumnWidth(column, Theme::get().ipx(wide));
     table_->setRowCount(static_cast<int>(sheet_.fields.size()));
     for (int r = 0; r < table_->rowCount(); ++r) {
@@ -248,7 +252,13 @@ void SheetReader::fill() {
             r, 2,
             new QTableWidgetItem(f.way > 0 ? q(sheet_.ways[static_cast<std::size_t>(f.way - 1)]) : QString("all")));
         table_->setItem(r, 3, new QTableWidgetItem(q(loudspeaker::textOf(f)).replace(" -", " \u2212")));
-        table_->removeCellWidget(r, 3);
+        const double certain = loudspeaker::certaintyOf(f);
+        auto* how = new QTableWidgetItem(QString("%1 %").arg(std::round(100 * certain)));
+        how->setTextAlignment(Qt::AlignRight | Qt::AlignVCenter);
+        if (certain < 0.8)
+            how->setForeground(tokens().saffron);
+        how->setToolTip("By what the text says itself: its unit, its shape, its way; not by a guess");
+        table_->setItem(r, 4, how);
         if (!f.sure())
             table_->item(r, 3)->setBackground(tokens().saffronTint);
     }

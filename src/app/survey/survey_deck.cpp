@@ -176,9 +176,9 @@ void SurveyDeck::takeTable(const QString& text) {
     std::vector<std::string> keys;
     for (const auto& [id, device] : then->devices)
         keys.push_back("device:" + id);
-    const std::string text =
+    const std::string what =
         then->buildings ? "Seats of a table" : QString("%1 devices of a table").arg(keys.size()).toStdString();
-    if (state_.run(then->edit(text)))
+    if (state_.run(then->edit(what)))
         state_.choose(keys);
 }
 

@@ -122,6 +122,20 @@ void Facts::clause(Run clause, Where& where) {
 
 // "AES power: 500 W and 80 W.": one a way, lowest first; of no way in particular.
 bool Facts::valuesOfWays(const Run& sentence) {
+    const bool taps = std::any_of(sentence.begin(), sentence.end(), [](const Item* i) { return i->has(Means::taps); });
+    const bool others =
+        std::any_of(sentence.begin(), sentence.end(), [](const Item* i) { return keyOf(*i) && !i->has(Means::taps); });
+    if (taps && !others) { // "taps at 100 V: 30, 15 and 7.5 W"
+        where_ = {};
+        prose_ = false; // its numbers have one unit for all
+        for (std::size_t i = 0; i < sentence.size(); ++i) {
+            item(sentence, i);
+            endOfList(sentence, i);
+        }
+        flush();
+        prose_ = true;
+        return true;
+    }
     const auto all = ways();
     std::size_t values = 0;
     std::optional<Unit> unit;

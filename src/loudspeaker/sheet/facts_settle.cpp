@@ -232,12 +232,12 @@ void Facts::askBlocks() {
     if (blocks.size() < 2 || block_.size() < sheet_.fields.size())
         return;
     // A block is a loudspeaker if it says two things or more that another says as well.
-    std::map<std::pair<int, SheetKind>, std::set<std::size_t>> said;
+    std::map<std::pair<int, SheetKind>, std::set<std::size_t>> kinds;
     for (std::size_t i = 0; i < sheet_.fields.size(); ++i)
         if (const auto& f = sheet_.fields[i]; nameOf(f.kind)[0] && block_[i] > 0)
-            said[{f.way, f.kind}].insert(block_[i]);
+            kinds[{f.way, f.kind}].insert(block_[i]);
     std::map<std::size_t, int> shared;
-    for (const auto& [what, in] : said)
+    for (const auto& [what, in] : kinds)
         if (in.size() > 1)
             for (const auto b : in)
                 ++shared[b];
@@ -340,9 +340,9 @@ void Facts::askTwice() {
         if (differ.size() < 2 || differ.size() > 12)
             continue;
         const std::string of = what.first > 0 ? " of " + sheet_.ways[static_cast<std::size_t>(what.first - 1)] : "";
-        const std::string said =
+        const std::string several =
             print("There are %d ", static_cast<int>(differ.size())) + nameOf(what.second) + of + ".";
-        sheet_.notes.push_back(said);
+        sheet_.notes.push_back(several);
         for (const auto i : differ) {
             std::vector<SheetChoice> choices;
             for (const auto k : differ) {
@@ -352,7 +352,7 @@ void Facts::askTwice() {
                 choices.push_back(std::move(c));
             }
             alsoAsk(sheet_.fields[i], print("twice %d %d", what.first, static_cast<int>(what.second)),
-                    said + " Which one holds?", choices);
+                    several + " Which one holds?", choices);
         }
     }
     std::vector<SheetField> kept;

@@ -170,7 +170,8 @@ void Facts::term(const Run& run, std::size_t& i) {
     if (d_.key == Means::polarity && !d_.done && w.text.size() == 1 &&
         (w.text == "n" || w.text == "r" || w.text == "i"))
         return single(SheetKind::polarity, w, w.text != "n");
-    const auto key = keyOf(w);
+    const bool measured = w.text == "spl" && after && after->is == Item::Is::number && after->unit == Unit::watt;
+    const auto key = measured ? std::optional(Means::sensitivity) : keyOf(w); // "SPL 1W/1m 90 dB"
     if (!key) {
         if (w.any({Means::filler, Means::times, Means::conjunction, Means::per, Means::frequency, Means::filter,
                    Means::type, Means::state, Means::yes, Means::less, Means::both, Means::minimum}) ||

@@ -222,10 +222,17 @@ bool Reader::section() {
     }
     std::optional<WayRef> way;
     bool whole = false;
+    int brackets = 0, names = 0;
     for (std::size_t i = 0; i < run.size(); ++i) {
         Item& one = *run[i];
-        if (one.is == Item::Is::sign)
+        if (one.is == Item::Is::sign) {
+            brackets += one.is_("(") ? 1 : one.is_(")") ? -1 : 0;
+            if (one.is_(":") && i + 1 < run.size())
+                return false;
             continue;
+        }
+        if (brackets > 0 && way && !keyOf(one) && one.unit == Unit::none && !wayOf(one))
+            continue; // "Output A - SUB (Kelp 18)"
         if (one.has(Means::whole) && !way) {
             way = WayRef{};
             whole = true;
@@ -244,6 +251,8 @@ bool Reader::section() {
         }
         if (one.has(Means::filler) || one.any({Means::driver, Means::way, Means::filter}))
             continue;
+        if (way && way->rank >= 100 && i >= 2 && one.is == Item::Is::word && one.means.none() && ++names <= 2)
+            continue; // "Output B - FULLRANGE"
         // <output id="1" name="Woofer">
         if (run.front()->is_("<") && (one.has(Means::name) || one.text == "id" ||
                                       (one.is == Item::Is::number && one.whole && one.unit == Unit::none)))
@@ -499,6 +508,24 @@ void Reader::plain() {
             protects = protects || (i->has(Means::highPass) && i->text.starts_with(word));
     if (protects && !begins && facts_.ways().size() >= 2)
         way = facts_.ways().front();
+    // "Impedance: 8 ohms / 4 ohms" below the last way's section: one a way.
+    if (!begins && where_.rank > 0 && way == where_ && facts_.ways().size() >= 2) {
+        std::size_t values = 0;
+        bool alike = true, parted = true;
+        Unit unit = Unit::none;
+        for (std::size_t i = 0; i < run.size(); ++i)
+            if (run[i]->is == Item::Is::number) {
+                alike = alike && (unit == Unit::none || unit == run[i]->unit);
+                parted = parted && (values == 0 || run[i - 1]->is_("/"));
+                unit = run[i]->unit;
+                ++values;
+            }
+        const bool electric = unit == Unit::ohm || unit == Unit::watt;
+        if (values == facts_.ways().size() && alike && parted && electric) {
+            list = facts_.ways();
+            way = {};
+        }
+    }
     // "Impedance (bass / mid / treble): 4 / 8 / 8 ohms"
     if (const auto told = waysBeforeValues(run); told.size() >= 2) {
         list = told;

@@ -492,7 +492,7 @@ Run Lexer::itemsOf(const Letters& letters) {
     for (std::size_t k = run.size(); k-- > 2;)
         if (run[k]->is == Item::Is::number && run[k]->unit != Unit::none && run[k - 1]->is == Item::Is::sign &&
             (run[k - 1]->text == "/") && run[k - 2]->is == Item::Is::number && run[k - 2]->unit == Unit::none &&
-            !run[k - 2]->sign)
+            !run[k - 2]->sign && !(k > 2 && run[k - 3]->has(Means::width)))
             run[k - 2]->unit = run[k]->unit;
     // "Delay [ms]: 0.22", "gain_db": -3": the label's unit is that of the bare number behind it.
     for (std::size_t k = 1; k < run.size(); ++k) {
