@@ -184,7 +184,7 @@ Alignment alignWays(std::span<const double> hz, std::span<const dsp::Complex> fi
     const auto level = [&](double seconds, double sign) { // mean of the sum's level, dB
         double sum = 0;
         for (const auto i : both) {
-            const auto turned = second[i] * std::polar(sign, -2 * std::numbers::pi * hz[i] * seconds);
+            const auto turned = second[i] * sign * std::polar(1.0, -2 * std::numbers::pi * hz[i] * seconds);
             sum += 20 * std::log10(std::max(std::abs(first[i] + turned), 1e-9));
         }
         return sum / static_cast<double>(both.size());

@@ -1,5 +1,5 @@
-// Device lists, address plans and lists of seats of spreadsheets: columns are known by their heads, rows by name, and what they would
-// change is listed before it is done.
+// Device lists, address plans and lists of seats of spreadsheets: columns are known by their heads, rows by name, and
+// what they would change is listed before it is done.
 #pragma once
 #include "rooms/room_edit.h"
 

@@ -1,5 +1,6 @@
 #include "stream/rtp.h"
 #include <algorithm>
+#include <bit>
 #include <cmath>
 #include <cstring>
 
@@ -74,16 +75,20 @@ std::span<const std::uint8_t> PacketMaker::next(const float* const* channels) {
 
 // ---- put together ----
 
+std::uint32_t PacketReader::ringFor(int delay) {
+    return std::bit_ceil(static_cast<std::uint32_t>(4 * delay + 4 * context)); // what is read, comes, and was
+}
+
 PacketReader::PacketReader(const Format& format, int payload, int delay)
-    : format_(format), payload_(payload), delay_(std::clamp(delay, format.frames, 9600)),
-      samples_(static_cast<std::size_t>(format.channels) * ring), have_(ring), made_(ring), work_(Concealer::most) {}
+    : format_(format), payload_(payload), delay_(std::clamp(delay, format.frames, 9600)), ring_(ringFor(delay_)),
+      samples_(static_cast<std::size_t>(format.channels) * ring_), have_(ring_), made_(ring_), work_(Concealer::most) {}
 
 void PacketReader::start(const RtpHeader& h) {
     source_ = h.source;
     at_ = h.time - static_cast<std::uint32_t>(delay_);
     newest_ = h.time;
     running_ = true;
-    for (std::uint32_t n = 0; n < ring; ++n)
+    for (std::uint32_t n = 0; n < ring_; ++n)
         have_[n] = n + 1; // never its own time: nothing is there
     std::fill(samples_.begin(), samples_.end(), 0.0f);
 }
@@ -103,7 +108,7 @@ void PacketReader::take(std::span<const std::uint8_t> packet) {
     } else {
         const auto ahead = static_cast<std::int32_t>(h->time - at_);
         // Beyond what the ring can hold on either side: its clock was set.
-        if (ahead > static_cast<std::int32_t>(ring / 2) || ahead < -static_cast<std::int32_t>(ring / 2)) {
+        if (ahead > static_cast<std::int32_t>(ring_ / 2) || ahead < -static_cast<std::int32_t>(ring_ / 2)) {
             ++counts_.again;
             start(*h);
         } else if (ahead + static_cast<std::int32_t>(frames) <= 0) {
@@ -119,7 +124,7 @@ void PacketReader::take(std::span<const std::uint8_t> packet) {
     const std::uint8_t* from = packet.data() + h->begins;
     const bool wide = format_.encoding == Encoding::l24;
     for (std::uint32_t f = 0; f < frames; ++f) {
-        const std::uint32_t place = (h->time + f) % ring;
+        const std::uint32_t place = (h->time + f) % ring_;
         for (std::size_t c = 0; c < static_cast<std::size_t>(format_.channels); ++c) {
             float v = 0;
             if (wide) {
@@ -131,7 +136,7 @@ void PacketReader::take(std::span<const std::uint8_t> packet) {
                 v = static_cast<float>(static_cast<std::int16_t>(from[0] << 8 | from[1])) / 32768.0f;
                 from += 2;
             }
-            samples_[c * ring + place] = v;
+            samples_[c * ring_ + place] = v;
         }
         have_[place] = h->time + f;
         made_[place] = false;
@@ -148,21 +153,21 @@ void PacketReader::conceal(std::uint32_t from, std::uint32_t to) {
         ++behind;
     const bool fits = missing <= Concealer::longest;
     for (std::size_t c = 0; c < static_cast<std::size_t>(format_.channels); ++c) {
-        float* s = &samples_[c * ring];
+        float* s = &samples_[c * ring_];
         if (!fits) {
             for (std::uint32_t n = from; n != to; ++n)
-                s[n % ring] = 0;
+                s[n % ring_] = 0;
             continue;
         }
         for (std::uint32_t k = 0; k < context + missing + behind; ++k)
-            work_[k] = s[(from - context + k) % ring];
+            work_[k] = s[(from - context + k) % ring_];
         concealer_.fill({work_.data(), context + missing + behind}, context, context + missing);
         for (std::uint32_t k = 0; k < missing; ++k)
-            s[(from + k) % ring] = work_[context + k];
+            s[(from + k) % ring_] = work_[context + k];
     }
     for (std::uint32_t n = from; n != to; ++n) {
-        have_[n % ring] = n;
-        made_[n % ring] = true;
+        have_[n % ring_] = n;
+        made_[n % ring_] = true;
     }
 }
 
@@ -186,7 +191,7 @@ void PacketReader::read(float* const* channels, int frames) {
         }
         const bool sound = there(at_);
         for (std::size_t c = 0; c < static_cast<std::size_t>(format_.channels); ++c)
-            channels[c][f] = sound ? samples_[c * ring + at_ % ring] : 0.0f;
+            channels[c][f] = sound ? samples_[c * ring_ + at_ % ring_] : 0.0f;
         if (static_cast<std::int32_t>(at_ - newest_) >= static_cast<std::int32_t>(format_.rate) / 10) {
             running_ = false; // it has stopped; what comes next begins anew
             ++counts_.again;

@@ -62,19 +62,20 @@ class PacketReader {
     int filled() const { return running_ ? static_cast<int>(newest_ - at_) : 0; }
 
   private:
-    static constexpr std::uint32_t ring = 1u << 15; // samples of a channel
-    static constexpr int context = 512;             // samples beside a gap that concealing looks at
+    static std::uint32_t ringFor(int delay); // samples of a channel, a power of two
+    static constexpr int context = 512;      // samples beside a gap that concealing looks at
     void start(const RtpHeader& h);
-    bool there(std::uint32_t time) const { return have_[time % ring] == time; }
-    bool came(std::uint32_t time) const { return there(time) && !made_[time % ring]; }
+    bool there(std::uint32_t time) const { return have_[time % ring_] == time; }
+    bool came(std::uint32_t time) const { return there(time) && !made_[time % ring_]; }
     void conceal(std::uint32_t from, std::uint32_t to);
 
     Format format_;
     int payload_, delay_;
+    std::uint32_t ring_;
     Counts counts_{};
     bool running_ = false;
     std::uint32_t source_ = 0, at_ = 0, newest_ = 0; // at_: time that is read next
-    std::vector<float> samples_;                     // channel by channel, `ring` each
+    std::vector<float> samples_;                     // channel by channel, `ring_` each
     std::vector<std::uint32_t> have_;                // time of the sample at each place; another: it is not there
     std::vector<bool> made_;                         // ... and whether it was concealed
     std::vector<float> work_;

@@ -221,8 +221,8 @@ class TestSpeakers : public QObject {
                 std::vector<dsp::Complex> low, high;
                 for (const double f : hz) {
                     low.push_back(edge(dsp::EdgeSide::lowPass, f));
-                    high.push_back(edge(dsp::EdgeSide::highPass, f) *
-                                   std::polar(turned ? -1.0 : 1.0, -2 * std::numbers::pi * f * late / 1000));
+                    high.push_back(edge(dsp::EdgeSide::highPass, f) * (turned ? -1.0 : 1.0) *
+                                   std::polar(1.0, -2 * std::numbers::pi * f * late / 1000));
                 }
                 const auto a = alignWays(hz, low, high, 2);
                 QVERIFY2(std::abs(a.delayMs + late) < 0.005, qPrintable(QString::number(a.delayMs)));

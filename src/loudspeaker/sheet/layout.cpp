@@ -127,7 +127,7 @@ void Reader::twoWaysSay() {
         const bool number =
             before &&
             ((before->is == Item::Is::number && before->value == 2 && before->unit == Unit::none) || one(two, *before));
-        said = said || (number && one(ways, i)) || i.text == "zweiweg" || i.text == "tweeweg" || i.text == "biamp" ||
+        said = said || (number && one(ways, i)) || i.text == "zweiweg" || i.text == "tweeweg" ||
                i.text == "biamplificazione";
         before = &i;
     }
@@ -519,6 +519,8 @@ void Reader::plain() {
                 parted = parted && (values == 0 || run[i - 1]->is_("/"));
                 unit = run[i]->unit;
                 ++values;
+            } else if (values > 0 && !run[i]->is_("/")) {
+                alike = false; // "280 W AES / 1120 W peak"
             }
         const bool electric = unit == Unit::ohm || unit == Unit::watt;
         if (values == facts_.ways().size() && alike && parted && electric) {
