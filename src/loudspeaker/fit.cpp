@@ -69,7 +69,8 @@ void unpack(const Eigen::VectorXd& x, const FitRange& range, std::vector<Bell>& 
     level = x[i];
 }
 
-void refine(const Curve& c, const FitRange& range, std::vector<Bell>& bells, double& level, std::stop_token stop) {
+void refine(const Curve& c, const FitRange& range, std::vector<Bell>& bells, double& level,
+            const std::stop_token& stop) {
     double damping = 1e-2;
     auto r = cost(c, bells, level, range.rate);
     for (int step = 0; step < 40 && !stop.stop_requested(); ++step) {
@@ -121,7 +122,7 @@ double bellsDb(std::span<const Bell> bells, double hz, double rate) {
 }
 
 Fit fitBells(std::span<const double> hz, std::span<const double> responseDb, std::span<const double> targetDb,
-             const FitRange& range, std::stop_token stop) {
+             const FitRange& range, const std::stop_token& stop) {
     Fit fit;
     Curve c;
     const double from = std::max(range.fromHz, hz.front()), to = std::min({range.toHz, hz.back(), 0.45 * range.rate});

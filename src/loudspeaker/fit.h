@@ -31,7 +31,7 @@ struct Fit {
 // are moved together by damped least squares (D. Marquardt, J. SIAM 11, 1963), with a mild preference for small gains.
 // It ends when another bell takes off less than 0.02 dB r.m.s., or when stopped. `hz` rises; all three are as long.
 Fit fitBells(std::span<const double> hz, std::span<const double> responseDb, std::span<const double> targetDb,
-             const FitRange& range, std::stop_token stop = {});
+             const FitRange& range, const std::stop_token& stop = {});
 double bellsDb(std::span<const Bell> bells, double hz, double rate);
 
 struct Alignment {

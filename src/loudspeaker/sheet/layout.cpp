@@ -192,7 +192,7 @@ WayRef Reader::namedWay(const std::string& name) {
 
 std::optional<WayRef> Reader::ownWay(const Run& run) const {
     std::size_t i = 0;
-    const auto way = numberedWay(run, i);
+    auto way = numberedWay(run, i);
     if (!way || i + 2 >= run.size() || run[i]->text != "of" || run[i + 1]->is != Item::Is::number ||
         !run[i + 2]->is_(":"))
         return {};
