@@ -6,6 +6,7 @@
 #include <filesystem>
 #include <fstream>
 #include <random>
+#include <set>
 #include <sstream>
 #endif
 #include "test.h"
@@ -104,6 +105,42 @@ class TestSheets : public QObject {
         }
         qInfo("%d sheets: %d of %d right, %d asked", sheets, right, all, asked);
         QVERIFY(sheets >= 60 && right + asked >= 0.95 * all && right >= 0.85 * all);
+    }
+    // Prose says the same however its lines are broken.
+    void brokenLines() {
+        int sheets = 0;
+        for (const char* name : {"english-prose-again", "en-prose2", "german-prose-again", "french-prose-again",
+                                 "dutch-prose", "spanish-prose-again", "it-prosa", "prose-with-taps"}) {
+            const auto text = textIn(std::string(LOOM_SOURCE_DIR "/tests/samples/sheets/") + name + ".txt");
+            const auto said = [](const std::string& t) {
+                std::multiset<std::string> all;
+                const auto sheet = readSheet(t);
+                for (const auto& f : sheet.fields)
+                    all.insert(std::to_string(f.way) + textOf(f) + (f.sure() ? "" : "?"));
+                return all;
+            };
+            for (const std::size_t width : {60u, 72u, 90u}) {
+                std::string broken;
+                std::size_t at = 0;
+                for (std::istringstream in(text); !in.eof();) {
+                    std::string word;
+                    in >> word;
+                    if (at + word.size() > width) {
+                        broken += "\n";
+                        at = 0;
+                    } else if (at > 0) {
+                        broken += " ";
+                    }
+                    broken += word;
+                    at += word.size() + 1;
+                }
+                std::string joined = broken;
+                std::replace(joined.begin(), joined.end(), '\n', ' ');
+                QVERIFY2(said(broken) == said(joined), (name + ("\n" + broken)).c_str());
+            }
+            ++sheets;
+        }
+        QCOMPARE(sheets, 8);
     }
     void whatIsOffIsNotApplied() {
         const auto s = readSheet(

@@ -23,6 +23,8 @@ void Reader::read() {
     driverSays();
     languageSays();
     twoWaysSay();
+    for (const auto& row : rows_)
+        asSheetSays(joined(row));
     sheetSays();
     for (at_ = 0; at_ < rows_.size();) {
         if (rows_[at_].merged) {
@@ -61,8 +63,13 @@ void Reader::read() {
     unread();
 }
 
+namespace {
+bool bareDriver(const Item& i) {
+    return i.has(Means::driver) && (i.text == "driver" || i.text == "treiber");
+}
+} // namespace
+
 void Reader::driverSays() {
-    const auto bare = [](const Item& i) { return i.has(Means::driver) && (i.text == "driver" || i.text == "treiber"); };
     bool table = false, low = false;
     for (const auto& row : rows_) {
         std::size_t lows = 0, drivers = 0, others = 0;
@@ -71,28 +78,34 @@ void Reader::driverSays() {
             if (i->has(Means::wayLow)) {
                 ++lows;
                 apart = apart || i->text == "woofer"; // "low frequency driver" is one
-            } else if (bare(*i))
+            } else if (bareDriver(*i))
                 ++drivers;
             else
                 others += i->is != Item::Is::sign && !i->has(Means::filler);
         table = table || (apart && lows == 1 && drivers == 1 && others == 0);
         low = low || lows > 0;
     }
-    if (!low)
-        return;
-    for (auto& row : rows_) {
-        const Run run = joined(row);
-        for (std::size_t k = 0; k < run.size(); ++k) {
-            static const char* const articles[] = {"the", "der", "den", "dem", "il", "sul", "al",
-                                                   "dal", "nel", "el",  "le",  "de", "del", "du"};
-            const bool spoken = k > 0 && (run[k - 1]->has(Means::filler) ||
-                                          std::any_of(std::begin(articles), std::end(articles),
-                                                      [&](const char* a) { return run[k - 1]->text == a; }));
-            if (bare(*run[k]) && (table || spoken)) {
-                run[k]->means.drop(Means::driver);
-                run[k]->means.add(Means::wayHigh);
-            }
+    driverBeside_ = table;
+    driverSpoken_ = low;
+}
+
+// What these have found, on items.
+void Reader::asSheetSays(const Run& run) const {
+    static const std::array<const char*, 14> articles{"the", "der", "den", "dem", "il", "sul", "al",
+                                                      "dal", "nel", "el",  "le",  "de", "del", "du"};
+    for (std::size_t k = 0; k < run.size(); ++k) {
+        Item& one = *run[k];
+        const bool spoken = k > 0 && (run[k - 1]->has(Means::filler) ||
+                                      std::count(articles.begin(), articles.end(), run[k - 1]->text) > 0);
+        if (bareDriver(one) && driverSpoken_ && (driverBeside_ || spoken)) {
+            one.means.drop(Means::driver);
+            one.means.add(Means::wayHigh);
         }
+        if (one.text == "en" && enIsNoAnd_)
+            one.means.drop(Means::conjunction);
+        if (twoWays_)
+            for (const Means mid : {Means::wayLowMid, Means::wayMid, Means::wayHighMid})
+                one.means.drop(mid);
     }
 }
 
@@ -106,10 +119,7 @@ void Reader::languageSays() {
         balance += std::count(dutch.begin(), dutch.end(), i.text);
         balance -= std::count(other.begin(), other.end(), i.text);
     }
-    if (balance < 0)
-        for (auto& i : lexer_->all())
-            if (i.text == "en")
-                i.means.drop(Means::conjunction);
+    enIsNoAnd_ = balance < 0;
 }
 
 // "A two-way loudspeaker": its low midrange is no way.
@@ -131,10 +141,7 @@ void Reader::twoWaysSay() {
                i.text == "biamplificazione";
         before = &i;
     }
-    if (said && low && high)
-        for (auto& i : lexer_->all())
-            for (const Means mid : {Means::wayLowMid, Means::wayMid, Means::wayHighMid})
-                i.means.drop(mid);
+    twoWays_ = said && low && high;
 }
 
 void Reader::sheetSays() {
@@ -319,6 +326,37 @@ void Reader::partColumns() {
     rows_.insert(rows_.begin() + static_cast<std::ptrdiff_t>(at_) + 1, std::move(right));
 }
 
+// Behind the last row of a paragraph that begins at `from`: long lines, none of which a full stop or colon ends, and
+// what is left over at its end; together they are sentences. `from`: there is none.
+std::size_t Reader::paragraphEnds(std::size_t from) const {
+    constexpr std::size_t full = 45, most = 40; // letters, rows
+    Run all;
+    std::size_t n = from;
+    for (bool goesOn = true; goesOn && n < std::min(rows_.size(), from + most); ++n) {
+        const Row& row = rows_[n];
+        if (row.empty() || row.merged || row.parted != Row::Parted::none)
+            break;
+        const Run run = joined(row);
+        const std::string& line = sheet_.lines[row.line];
+        const auto first = line.find_first_not_of(" \t");
+        const bool item = first != std::string::npos && std::string_view("-*#").find(line[first]) != std::string::npos;
+        if (run.empty() || (item && n > from))
+            break;
+        std::size_t words = 0;
+        while (words < run.size() && run[words]->is == Item::Is::word && words < 4)
+            ++words;
+        if (n > from && words < run.size() && words > 0 && (run[words]->is_(":") || run[words]->is_("=")))
+            break; // a label
+        if (line.find("...") != std::string::npos || line.find(". . .") != std::string::npos)
+            break; // leaders
+        if (n == from + 1 && !hasNumbers(all) && (keyOf(*run.front()) || wayOf(*run.front())))
+            break; // a title, and a list below it
+        all.insert(all.end(), run.begin(), run.end());
+        goesOn = line.size() >= full && (n > from || !run.back()->is_(":"));
+    }
+    return n > from + 1 && sentence(all) ? n : from;
+}
+
 // "Peak power LF 200 W HF 35 W", "EQ sub 40 Hz +3 dB": a way's word stands before what is of it, and what is said of
 // all before the first.
 bool Reader::wayBeforeValues(const Run& run) {
@@ -363,11 +401,26 @@ void Reader::plain() {
     Row& row = rows_[at_];
     Run run = joined(row);
     ++at_;
-    if (sentence(run) && !(row.parted == Row::Parted::blanks && row.cells.size() > 2)) {
+    const std::size_t ends = paragraphEnds(at_ - 1);
+    if (ends > at_ || (sentence(run) && !(row.parted == Row::Parted::blanks && row.cells.size() > 2))) {
+        if (ends > at_) { // read anew as one line: a number's unit may stand in the next
+            Letters all;
+            for (std::size_t n = at_ - 1; n < ends; ++n)
+                for (const auto& cell : rows_[n].cells) {
+                    all.insert(all.end(), cell.letters.begin(), cell.letters.end());
+                    if (!cell.letters.empty()) {
+                        all.push_back(cell.letters.back());
+                        all.back().c = ' ';
+                    }
+                }
+            at_ = ends;
+            run = lexer_->itemsOf(all);
+            asSheetSays(run);
+        }
         // The sentences of the lines that follow belong to it.
         while (at_ < rows_.size() && !rows_[at_].empty() && !rows_[at_].merged) {
             const Run more = joined(rows_[at_]);
-            if (!sentence(more))
+            if (at_ >= ends && !sentence(more))
                 break;
             run.insert(run.end(), more.begin(), more.end());
             ++at_;

@@ -18,6 +18,7 @@ class Reader {
 
   private:
     void sheetSays(); // what it says of all its numbers
+    void asSheetSays(const Run& run) const;
     void languageSays();
     void twoWaysSay();
     void driverSays(); // "woofer" and "driver" beside each other: the driver is the horn's
@@ -26,6 +27,7 @@ class Reader {
     // "Way 2 of 3: Mid", as sheets of ours name their ways: by number, with any name.
     std::optional<WayRef> ownWay(const Run& run) const;
     void plain(); // a line by itself
+    std::size_t paragraphEnds(std::size_t from) const;
     bool wayBeforeValues(const Run& run);
     void partColumns();
     static std::vector<WayRef> waysBeforeValues(const Run& run);
@@ -87,6 +89,7 @@ class Reader {
     WayRef carriedWay_{};
     WayRef hung_{}; // whose are lines that hang below one of this way, further in than
     std::size_t hungFrom_ = 0;
+    bool driverBeside_ = false, driverSpoken_ = false, enIsNoAnd_ = false, twoWays_ = false; // what the sheet says
     std::map<std::string, WayRef> groupWays_; // what numbered ways are called: "out1.name: Low"
     std::vector<std::string> names_;          // of ways that are no words for ways
     struct Gathering {

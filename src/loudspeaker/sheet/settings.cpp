@@ -136,7 +136,7 @@ std::size_t Reader::valueBegins(const Row& row, const Run& run, std::size_t& lab
 
 bool Reader::settings() {
     Row& row = rows_[at_];
-    if (!columns_.empty() || !heads_.empty())
+    if (!columns_.empty() || !heads_.empty() || paragraphEnds(at_) > at_)
         return false;
     const Run run = joined(row);
     std::size_t ends = 0;
