@@ -6,6 +6,7 @@
 #include "cli/live_verbs.h"
 #include "cli/open.h"
 #include "cli/reading.h"
+#include "cli/streams.h"
 #include "cli/room_verbs.h"
 #include "cli/shelf.h"
 #include "cli/site_verbs.h"
@@ -592,6 +593,7 @@ void addVerbs(CLI::App& app, std::function<int()>& action) {
     addRoomVerbs(app, action);
     addSpeakerVerbs(app, action);
     addReadingVerbs(app, action);
+    addStreamVerbs(app, action);
     addSiteVerbs(app, action);
 #ifdef LOOM_LIVE
     addLiveVerbs(app, action);

@@ -36,6 +36,8 @@ namespace loom::schema {
     X(project::Place)                                                                                                  \
     X(project::Device)                                                                                                 \
     X(project::StandIn)                                                                                                \
+    X(project::Stream)                                                                                                 \
+    X(project::Receiver)                                                                                               \
     X(project::AmplifierOutput)                                                                                        \
     X(project::LoudspeakerLoad)                                                                                        \
     X(project::DismissedFinding)                                                                                       \

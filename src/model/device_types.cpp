@@ -67,6 +67,16 @@ std::optional<Error> errorInAddress(const std::string& v) {
     return Error{"\"" + v.substr(0, 40) + "\" is no address", "Address", "Type four numbers such as 10.20.4.21."};
 }
 
+template <class List> void unique(const List& list, const char* key, const char* what, const At& at, Reading& r) {
+    std::set<std::string_view> ids;
+    const At here(at, key);
+    for (std::size_t i = 0; i < list.size(); ++i)
+        if (!ids.insert(list[i].id).second) {
+            const At one(here, i);
+            return r.fail(At(one, "id"), std::string("is used by two ") + what);
+        }
+}
+
 Type<Device> deviceType() {
     Type<Device> t("device", "A processor, amplifier, microphone, loudspeaker ...; planned or paired with a found one");
     t.add("id", &Device::id).id();
@@ -112,6 +122,17 @@ Type<Device> deviceType() {
     t.add("outputs", &Device::outputs).help("amplifiers, by port");
     t.add("feeds", &Device::feeds)
         .help("input → `\"device/port\"` whose sound comes there, by cable or (both ports `net …`) over the network");
+    t.add("soundNetwork", &Device::soundNetwork)
+        .label("Sound network")
+        .letters(60)
+        .when([](const Device& d) { return d.spec() && d.spec()->network; })
+        .help("devices with the same name see each other's streams and share a clock");
+    t.add("streams", &Device::streams).items(0, 256);
+    t.add("receivers", &Device::receivers).items(0, 256);
+    t.rule([](const Device& d, const At& at, Reading& r) {
+        unique(d.streams, "streams", "streams", at, r);
+        unique(d.receivers, "receivers", "receivers", at, r);
+    });
     t.add("serial", &Device::serial).own().help("of the found device it is paired with");
     const auto known = [](auto member) {
         return [member](auto& d) -> auto& {
@@ -148,16 +169,6 @@ Type<DismissedFinding> dismissedType() {
     t.add("because", &DismissedFinding::because).needed();
     t.extra(&DismissedFinding::extra);
     return t;
-}
-
-template <class List> void unique(const List& list, const char* key, const char* what, const At& at, Reading& r) {
-    std::set<std::string_view> ids;
-    const At here(at, key);
-    for (std::size_t i = 0; i < list.size(); ++i)
-        if (!ids.insert(list[i].id).second) {
-            const At one(here, i);
-            return r.fail(At(one, "id"), std::string("is used by two ") + what);
-        }
 }
 
 Type<Project> projectType() {

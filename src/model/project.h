@@ -4,6 +4,7 @@
 #include "engine/program.h"
 #include "model/amplifier.h"
 #include "model/rooms.h"
+#include "model/streams.h"
 #include "model/voicing.h"
 #include <cstdint>
 #include <map>
@@ -55,6 +56,9 @@ struct Device {
     std::string voicing{};                       // loudspeakers: the id of one of the project's
     AmplifierOutputs outputs{};                  // amplifiers: what hangs on each
     std::map<std::string, std::string> feeds{};  // input -> "device/port" whose sound comes there
+    std::vector<Stream> streams{};               // that it offers over the packet network
+    std::vector<Receiver> receivers{};           // and what it hears there
+    std::string soundNetwork{};                  // devices with the same name see each other and share a clock
     bool silentHere = false;                     // microphones: not heard over the loudspeakers of their own room
     Extra extra{};
     const DeviceModel* spec() const { return models.find(model); } // null: nothing is known of it

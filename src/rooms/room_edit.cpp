@@ -395,6 +395,10 @@ Result<RoomCopy> copyRoom(const Project& from, const std::string& room, const Pr
             c.renewed.list.push_back({n.id, "address", d->address, n.address});
         coming.push_back(std::move(n));
     }
+    std::set<std::string> streamNames;
+    for (const auto& d : to.devices)
+        for (const auto& s : d.streams)
+            streamNames.insert(s.name);
     for (auto& d : coming) {
         for (auto& [port, owner] : d.owners) {
             auto rooms = roomsOfOwner(owner);
@@ -402,6 +406,26 @@ Result<RoomCopy> copyRoom(const Project& from, const std::string& room, const Pr
                 if (ids.count(one))
                     one = ids[one];
             owner = ownerOf(rooms);
+        }
+        // What it hears of devices of the room it hears of their copies; of others, of the same as before.
+        const auto pointed = [&](std::string& end) {
+            const auto slash = end.find('/');
+            if (const auto it = ids.find(end.substr(0, slash)); it != ids.end() && slash != std::string::npos)
+                end = it->second + end.substr(slash);
+        };
+        for (auto& [port, end] : d.feeds)
+            pointed(end);
+        for (auto& receiver : d.receivers)
+            for (auto& stream : receiver.streams)
+                pointed(stream);
+        for (auto& s : d.streams) { // no two streams of a network are called the same
+            const std::string was = s.name;
+            for (int n = 2; streamNames.count(s.name); ++n)
+                s.name = was + " " + std::to_string(n);
+            streamNames.insert(s.name);
+            s.address.clear(); // it is given another by itself
+            if (s.name != was)
+                c.renewed.list.push_back({d.id, "stream", was, s.name});
         }
         c.renewed.devices[d.id] = d;
     }

@@ -1,5 +1,6 @@
 #include "voicings/room_sound.h"
 #include "catalogue/device_model.h"
+#include "patch/streams.h"
 #include "program/render.h"
 #include "voicings/voiced.h"
 #include <algorithm>
@@ -59,6 +60,9 @@ std::vector<SoundEnd> endsOf(const Project& p, const Device& microphone) {
         for (const auto& [port, from] : d.feeds)
             if (const auto end = readSoundEnd(from); end && end->device == microphone.id)
                 all.push_back(m && m->network ? *end : SoundEnd{d.id, port});
+    for (const auto& t : streamThreads(p))
+        if (t.fromDevice == microphone.id)
+            all.push_back({t.fromDevice, t.fromPort});
     std::sort(all.begin(), all.end());
     all.erase(std::unique(all.begin(), all.end()), all.end());
     return all;
@@ -123,6 +127,12 @@ std::vector<Lead> leadsOf(const Project& p) {
             l.gain = digital ? 1 : std::pow(10.0, (model->fullScaleDbu - scale) / 20);
             all.push_back(std::move(l));
         }
+    }
+    for (const auto& t : streamThreads(p)) {
+        Lead l{{t.fromDevice, t.fromPort}, {t.toDevice, t.toPort}};
+        l.network = true;
+        l.gain = t.gain;
+        all.push_back(std::move(l));
     }
     return all;
 }

@@ -2,6 +2,7 @@
 #include "catalogue/device_model.h"
 #include "dsp/convolver.h"
 #include "engine/block_kind.h"
+#include "patch/streams.h"
 #include "program/marks.h"
 #include <algorithm>
 #include <cmath>
@@ -122,6 +123,15 @@ bool sameSound(const engine::Program& a, const engine::Program& b) {
 
 std::vector<OutputPath> outputPaths(const Project& p) {
     std::vector<OutputPath> all;
+    std::map<std::string, std::string> streamed; // "device/port" that hears a stream -> where it comes from
+    for (const auto& t : streamThreads(p))
+        streamed[t.toDevice + "/" + t.toPort] = t.fromDevice + "/" + t.fromPort;
+    const auto feedOf = [&](const Device& d, const std::string& input) {
+        if (const auto cable = d.feeds.find(input); cable != d.feeds.end())
+            return cable->second;
+        const auto stream = streamed.find(d.id + "/" + input);
+        return stream == streamed.end() ? std::string() : stream->second;
+    };
     for (const auto& d : p.devices) {
         const auto* m = d.spec();
         if (!m || !m->amplifier)
@@ -149,12 +159,12 @@ std::vector<OutputPath> outputPaths(const Project& p) {
                 path.driven = std::any_of(inputs.begin(), inputs.end(), [&](const std::string& in) {
                     return in.rfind(networkPort, 0) == 0 || d.feeds.count(in);
                 });
-            } else if (const auto feed = d.feeds.find(path.input = inputOf(port)); feed != d.feeds.end()) {
+            } else if (const auto feed = feedOf(d, path.input = inputOf(port)); !feed.empty()) {
                 path.driven = true;
-                const auto slash = feed->second.find('/');
-                const auto* from = p.device(feed->second.substr(0, slash));
+                const auto slash = feed.find('/');
+                const auto* from = p.device(feed.substr(0, slash));
                 if (from && from->program && slash != std::string::npos) {
-                    path.destination = destinationAt(*from->program, feed->second.substr(slash + 1));
+                    path.destination = destinationAt(*from->program, feed.substr(slash + 1));
                     path.runsIn = path.destination.empty() ? nullptr : from;
                     path.driven = path.runsIn && arriving(*from->program, path.destination);
                 }

@@ -183,6 +183,30 @@ class TestLoomctl : public QObject {
         QVERIFY(json().array().size() >= 17);
         QCOMPARE(call({"materials"}), 0);
     }
+    void streams() {
+        QTemporaryDir folder;
+        const QString file = folder.filePath("s.loom");
+        QCOMPARE(call({"pack", LOOM_SOURCE_DIR "/demo/marram-point", file}), 0);
+        QCOMPARE(call({"streams", file, "--json"}), 0);
+        const auto before = json()["offered"].toArray().size();
+        QCOMPARE(call({"offer", file, "heddle", "hall-mix", "--ports", "net 15", "net 16"}), 0);
+        QCOMPARE(call({"streams", file, "--json"}), 0);
+        QCOMPARE(json()["offered"].toArray().size(), before + 1);
+        const auto mix = json()["offered"].toArray().last();
+        QCOMPARE(mix["stream"].toString(), QString("heddle/hall-mix"));
+        QCOMPARE(mix["megabits"].toDouble(), 2.928);
+        QCOMPARE(call({"sdp", file, "hall-mix"}), 0);
+        QVERIFY(out_.contains("a=rtpmap:98 L24/48000/2\r\n") && out_.contains("s=hall-mix\r\n"));
+        QFile sdp(folder.filePath("mix.sdp"));
+        QVERIFY(sdp.open(QIODevice::WriteOnly) && sdp.write(out_.toUtf8()) > 0);
+        sdp.close();
+        QCOMPARE(call({"read-sdp", sdp.fileName(), "--json"}), 0);
+        QVERIFY(json()["name"] == "hall-mix" && json()["channels"] == 2 && json()["address"] == mix["address"]);
+        QCOMPARE(call({"hear", file, "hall-mix", "nobody"}), 2);
+        QCOMPARE(call({"offer", file, "heddle", "hall-mix", "--ports", "net 15"}), 2);
+        QCOMPARE(call({"withdraw", file, "hall-mix"}), 0);
+        QCOMPARE(call({"sdp", file, "hall-mix"}), 2);
+    }
     void blocks() {
         QCOMPARE(call({"blocks", "--json"}), 0);
         QVERIFY(json().array().size() >= 42);

@@ -1,0 +1,190 @@
+// Streams over the packet network: what is offered and heard, and descriptions of streams.
+#include "cli/answer.h"
+#include "cli/open.h"
+#include "cli/shelf.h"
+#include "cli/streams.h"
+#include "disk/safe_file.h"
+#include "dsp/number.h"
+#include "patch/streams.h"
+#include <cstdio>
+
+namespace loom::cli {
+
+using namespace project;
+using nlohmann::json;
+
+namespace stream_verbs {
+
+struct Call {
+    std::string file, stream, device, name, slot;
+    std::vector<std::string> ports;
+    int bits = 24;
+    double packetMs = 1;
+    bool asJson = false;
+};
+
+json toJson(const stream::Description& d) {
+    const auto load = stream::loadOf(d.format, d.sealed);
+    return {{"name", d.name},
+            {"channels", d.format.channels},
+            {"encoding", stream::nameOf(d.format.encoding)},
+            {"rate", d.format.rate},
+            {"packetMs", d.format.packetMs()},
+            {"address", d.address},
+            {"port", d.port},
+            {"payload", d.payload},
+            {"encrypted", d.sealed},
+            {"clock", d.clock},
+            {"packetsPerSecond", load.packets},
+            {"ipBytesPerSecond", load.ipBytes},
+            {"megabits", load.megabits()}};
+}
+
+std::string wordsOf(const stream::Description& d) {
+    return print("%d channels, %s, %g kHz, %g ms, %s:%d, %.2f Mbit/s", d.format.channels,
+                 stream::nameOf(d.format.encoding), d.format.rate / 1000, d.format.packetMs(), d.address.c_str(),
+                 d.port, stream::loadOf(d.format, d.sealed).megabits());
+}
+
+int streams(const Call& c) {
+    const auto p = loadProject(c.file, shelf());
+    if (!p)
+        return fail(p.error());
+    json offered = json::array(), heard = json::array(), devices = json::array();
+    const auto offers = offersOf(*p);
+    for (const auto& o : offers) {
+        json one = toJson(o.description);
+        one["stream"] = o.key;
+        one["ports"] = o.stream->ports;
+        one["heardBy"] = o.heardBy;
+        offered.push_back(one);
+        if (!c.asJson)
+            std::printf("%s: %s; heard by %d\n", o.key.c_str(), wordsOf(o.description).c_str(),
+                        static_cast<int>(o.heardBy.size()));
+    }
+    for (const auto& h : hearingsOf(*p)) {
+        heard.push_back({{"receiver", h.key},
+                         {"hears", h.stream},
+                         {"inputs", h.receiver->inputs},
+                         {"streams", h.receiver->streams},
+                         {"waits", h.waits}});
+        if (!c.asJson)
+            std::printf("%s hears %s%s\n", h.key.c_str(), h.stream.empty() ? "nothing" : h.stream.c_str(),
+                        h.waits ? ", which is not there" : "");
+    }
+    for (const auto& d : p->devices)
+        if (const auto u = networkUse(*p, d.id); u.offered + u.heard > 0)
+            devices.push_back({{"device", d.id},
+                               {"flowsOut", u.offered},
+                               {"flowsIn", u.heard},
+                               {"channelsOut", u.channelsOut},
+                               {"channelsIn", u.channelsIn},
+                               {"megabitsOut", u.megabitsOut},
+                               {"megabitsIn", u.megabitsIn}});
+    return c.asJson ? say({{"offered", offered}, {"heard", heard}, {"devices", devices}}) : 0;
+}
+
+// Does what an edit says, and says what is then.
+int doing(const Call& c, Project& p, const Result<Edit>& edit) {
+    if (!edit)
+        return fail(edit.error());
+    if (const int wrong = saveEdit(p, *edit, c.file))
+        return wrong;
+    if (c.asJson)
+        return streams(c);
+    std::printf("%s\n", edit->text.c_str());
+    return 0;
+}
+
+int offer(const Call& c) {
+    auto p = loadProject(c.file, shelf());
+    return p ? doing(c, *p, offerStream(*p, c.device, c.name, c.ports, c.bits, c.packetMs)) : fail(p.error());
+}
+
+// The stream that was meant, then what is to be done with it.
+template <class Make> int with(const Call& c, Make make) {
+    auto p = loadProject(c.file, shelf());
+    if (!p)
+        return fail(p.error());
+    const auto key = streamKey(*p, c.stream);
+    return key ? doing(c, *p, make(*p, *key)) : fail(key.error());
+}
+
+int withdraw(const Call& c) {
+    return with(c, [](const Project& p, const std::string& key) { return withdrawStream(p, key); });
+}
+
+int hear(const Call& c) {
+    return with(c, [&](const Project& p, const std::string& key) { return hearStream(p, key, c.device, c.slot); });
+}
+
+int unhear(const Call& c) {
+    return with(c, [&](const Project& p, const std::string& key) { return unhearStream(p, key, c.device); });
+}
+
+int sdp(const Call& c) {
+    const auto p = loadProject(c.file, shelf());
+    if (!p)
+        return fail(p.error());
+    const auto key = streamKey(*p, c.stream);
+    if (!key)
+        return fail(key.error());
+    const auto offers = offersOf(*p);
+    const std::string text = stream::sdpText(offerOf(offers, *key)->description);
+    if (c.asJson)
+        return say({{"stream", *key}, {"sdp", text}});
+    std::fputs(text.c_str(), stdout);
+    return 0;
+}
+
+int readDescription(const Call& c) {
+    const auto text = readWhole(c.file, stream::mostSdpBytes);
+    if (!text)
+        return fail(text.error());
+    const auto d = stream::readSdp(*text);
+    if (!d)
+        return fail(d.error());
+    if (c.asJson)
+        return say(toJson(*d));
+    std::printf("%s: %s\n", d->name.c_str(), wordsOf(*d).c_str());
+    return 0;
+}
+
+} // namespace stream_verbs
+
+void addStreamVerbs(CLI::App& app, std::function<int()>& action) {
+    using namespace stream_verbs;
+    static Call call; // lives as long as the program
+    const auto verb = [&](const char* name, const char* does, const char* example, int (*go)(const Call&)) {
+        auto* v = app.add_subcommand(name, does);
+        v->footer(std::string("Example: ") + example);
+        v->callback([&action, go] { action = [go] { return go(call); }; });
+        v->add_flag("--json", call.asJson, "Answer as JSON");
+        v->add_option("FILE", call.file, "Project file or folder")->required();
+        return v;
+    };
+    verb("streams", "What is offered over the packet network, who hears it, and what it takes",
+         "loomctl streams hall.loom --json", streams);
+    auto* v = verb("offer", "A device offers network outputs as a stream",
+                   "loomctl offer hall.loom heddle hall-mix --ports \"net 1\" \"net 2\"", offer);
+    v->add_option("DEVICE", call.device, "Id of the device")->required();
+    v->add_option("NAME", call.name, "What others choose it by")->required();
+    v->add_option("--ports", call.ports, "Its outputs, a channel each")->required();
+    v->add_option("--bits", call.bits, "Of a sample")->check(CLI::IsMember({16, 24}))->capture_default_str();
+    v->add_option("--packet", call.packetMs, "Packet time, ms")->check(CLI::Range(0.125, 4.0))->capture_default_str();
+    v = verb("withdraw", "A device offers a stream no longer", "loomctl withdraw hall.loom hall-mix", withdraw);
+    v->add_option("STREAM", call.stream, "Its name, or DEVICE/NAME")->required();
+    v = verb("hear", "A device hears a stream", "loomctl hear hall.loom hall-mix recorder --in \"net 3\"", hear);
+    v->add_option("STREAM", call.stream, "Its name, or DEVICE/NAME")->required();
+    v->add_option("DEVICE", call.device, "Id of the device that hears it")->required();
+    v->add_option("--in", call.slot, "The first input; else the first that are free");
+    v = verb("unhear", "A device lets go of a stream", "loomctl unhear hall.loom hall-mix recorder", unhear);
+    v->add_option("STREAM", call.stream, "Its name, or DEVICE/NAME")->required();
+    v->add_option("DEVICE", call.device, "Id of the device")->required();
+    v = verb("sdp", "The description of a stream, for others to hear it by", "loomctl sdp hall.loom hall-mix > mix.sdp",
+             sdp);
+    v->add_option("STREAM", call.stream, "Its name, or DEVICE/NAME")->required();
+    v = verb("read-sdp", "What a description of a stream says", "loomctl read-sdp mix.sdp", readDescription);
+}
+
+} // namespace loom::cli

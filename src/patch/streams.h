@@ -1,0 +1,62 @@
+// Streams of a project: what is offered and heard, by which addresses, what it takes, and the edits that change it.
+#pragma once
+#include "model/edit.h"
+#include "model/project.h"
+#include "stream/sdp.h"
+
+namespace loom::project {
+
+// One that a device offers. Pointers belong to the project it was made from.
+struct Offer {
+    const Device* device = nullptr;
+    const Stream* stream = nullptr;
+    std::string key;                    // "device/stream", by ids
+    stream::Description description{};  // with the address that was typed, or is given by itself
+    std::vector<std::string> heardBy{}; // receivers that have it chosen: "device/receiver"
+    stream::Load load() const { return stream::loadOf(description.format); }
+};
+// In the order of devices and their streams. Addresses that nobody typed are given from 239.20.0.0/16 by what the
+// stream is (device and id), so that others keep theirs when one is added; two never get the same.
+std::vector<Offer> offersOf(const Project& project);
+const Offer* offerOf(const std::vector<Offer>& offers, const std::string& key); // null: there is none
+
+// One receiver, and what it has chosen.
+struct Hearing {
+    const Device* device = nullptr;
+    const Receiver* receiver = nullptr;
+    std::string key;    // "device/receiver"
+    std::string stream; // that it has chosen, by key; "": none
+    bool waits = false; // for a stream that is not there
+};
+std::vector<Hearing> hearingsOf(const Project& project);
+
+// One channel of a stream on its way, from output to input, with the factor of both ends (0: muted).
+struct StreamThread {
+    std::string fromDevice, fromPort, toDevice, toPort;
+    double gain = 1;
+};
+std::vector<StreamThread> streamThreads(const Project& project);
+
+// What a device takes of itself.
+struct NetworkUse {
+    int offered = 0, heard = 0; // flows: streams that leave it (each receiver of a unicast one counts), and come
+    int channelsOut = 0, channelsIn = 0; // of its network ports
+    double megabitsOut = 0, megabitsIn = 0;
+};
+NetworkUse networkUse(const Project& project, const std::string& device);
+
+// ---- what people say: "heddle/hall-mix", "Heddle 16/hall-mix", "hall-mix" if only one is called so ----
+Result<std::string> streamKey(const Project& project, const std::string& said);
+
+// ---- edits; none has effect if it is refused ----
+// A new stream of these outputs under a name. Error: no such device or port, a name twice, too many for a packet.
+Result<Edit> offerStream(const Project& project, const std::string& device, const std::string& name,
+                         const std::vector<std::string>& ports, int bits = 24, double packetMs = 1);
+Result<Edit> withdrawStream(const Project& project, const std::string& key); // and all that hear it let it go
+// A device hears a stream from `slot` on ("": the first free inputs in order). Error: no free inputs for its channels.
+Result<Edit> hearStream(const Project& project, const std::string& key, const std::string& device,
+                        const std::string& slot = "");
+// The receivers of a device that hear it let it go; a receiver of nothing is taken away.
+Result<Edit> unhearStream(const Project& project, const std::string& key, const std::string& device);
+
+} // namespace loom::project
