@@ -2,6 +2,7 @@
 #include "catalogue/catalogue.h"
 #include "cli/open.h"
 #include "cli/shelf.h"
+#include "cli/verb.h"
 #include "disk/safe_file.h"
 #include "findings/findings.h"
 #include "model/block_names.h"
@@ -249,10 +250,7 @@ void addLaneVerbs(CLI::App& app, std::function<int()>& action) {
     using namespace lane_verbs;
     static Call call; // lives as long as the program
     const auto verb = [&](const char* name, const char* does, const char* example, int (*go)(const Call&)) {
-        auto* v = app.add_subcommand(name, does);
-        v->footer(std::string("Example: ") + example);
-        v->callback([&action, go] { action = [go] { return go(call); }; });
-        return v;
+        return addVerb(app, action, call, name, does, example, go);
     };
     const auto file = [](CLI::App* v) { v->add_option("FILE", call.file, "Project file or folder")->required(); };
     const auto device = [](CLI::App* v) { v->add_option("DEVICE", call.device, "Device id")->required(); };

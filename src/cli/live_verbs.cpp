@@ -1,6 +1,7 @@
 #include "cli/live_verbs.h"
 #include "cli/open.h"
 #include "cli/shelf.h"
+#include "cli/verb.h"
 #include "client/fleet.h"
 #include "client/socket_network.h"
 #include "disk/safe_file.h"
@@ -351,9 +352,7 @@ void addLiveVerbs(CLI::App& app, std::function<int()>& action) {
     enum Needs { range, project, devices };
     const auto verb = [&](const char* name, const char* text, const char* example, int (*run)(const Call&),
                           Needs needs) {
-        auto* v = app.add_subcommand(name, text);
-        v->footer(std::string("Example: ") + example);
-        v->callback([&action, run] { action = [run] { return run(call); }; });
+        auto* v = addVerb(app, action, call, name, text, example, run);
         if (needs != range)
             v->add_option("FILE", call.file, "Project")->required();
         if (needs == devices)

@@ -2,6 +2,7 @@
 #include "cli/open.h"
 #include "cli/reading.h"
 #include "cli/shelf.h"
+#include "cli/verb.h"
 #include "disk/pdf_text.h"
 #include "disk/safe_file.h"
 #include "dsp/number.h"
@@ -333,9 +334,7 @@ void addReadingVerbs(CLI::App& app, std::function<int()>& action) {
     using namespace reading_verbs;
     static Call call; // lives as long as the program
     const auto verb = [&](const char* name, const char* does, const char* example, int (*go)(const Call&)) {
-        auto* v = app.add_subcommand(name, does);
-        v->footer(std::string("Example: ") + example);
-        v->callback([&action, go] { action = [go] { return go(call); }; });
+        auto* v = addVerb(app, action, call, name, does, example, go);
         v->add_flag("--json", call.asJson, "Answer as JSON");
         return v;
     };

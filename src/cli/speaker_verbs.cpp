@@ -3,6 +3,7 @@
 #include "cli/open.h"
 #include "cli/reading.h"
 #include "cli/shelf.h"
+#include "cli/verb.h"
 #include "disk/safe_file.h"
 #include "dsp/number.h"
 #include "engine/path_response.h"
@@ -359,10 +360,7 @@ void addSpeakerVerbs(CLI::App& app, std::function<int()>& action) {
     using namespace speaker_verbs;
     static Call call; // lives as long as the program
     const auto verb = [&](const char* name, const char* does, const char* example, int (*go)(const Call&)) {
-        auto* v = app.add_subcommand(name, does);
-        v->footer(std::string("Example: ") + example);
-        v->callback([&action, go] { action = [go] { return go(call); }; });
-        return v;
+        return addVerb(app, action, call, name, does, example, go);
     };
     const auto file = [](CLI::App* v) { v->add_option("FILE", call.file, "Project file or folder")->required(); };
     const auto id = [](CLI::App* v, const char* name, const char* what) {

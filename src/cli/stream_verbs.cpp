@@ -3,6 +3,7 @@
 #include "cli/open.h"
 #include "cli/shelf.h"
 #include "cli/streams.h"
+#include "cli/verb.h"
 #include "disk/safe_file.h"
 #include "dsp/number.h"
 #include "patch/streams.h"
@@ -62,7 +63,8 @@ int streams(const Call& c) {
             std::printf("%s: %s; heard by %d\n", o.key.c_str(), wordsOf(o.description).c_str(),
                         static_cast<int>(o.heardBy.size()));
     }
-    for (const auto& h : hearingsOf(*p)) {
+    const auto hearings = hearingsOf(*p);
+    for (const auto& h : hearings) {
         heard.push_back({{"receiver", h.key},
                          {"hears", h.stream},
                          {"inputs", h.receiver->inputs},
@@ -73,7 +75,7 @@ int streams(const Call& c) {
                         h.waits ? ", which is not there" : "");
     }
     for (const auto& d : p->devices)
-        if (const auto u = networkUse(*p, d.id); u.offered + u.heard > 0)
+        if (const auto u = networkUse(offers, hearings, d.id); u.offered + u.heard > 0)
             devices.push_back({{"device", d.id},
                                {"flowsOut", u.offered},
                                {"flowsIn", u.heard},
@@ -156,9 +158,7 @@ void addStreamVerbs(CLI::App& app, std::function<int()>& action) {
     using namespace stream_verbs;
     static Call call; // lives as long as the program
     const auto verb = [&](const char* name, const char* does, const char* example, int (*go)(const Call&)) {
-        auto* v = app.add_subcommand(name, does);
-        v->footer(std::string("Example: ") + example);
-        v->callback([&action, go] { action = [go] { return go(call); }; });
+        auto* v = addVerb(app, action, call, name, does, example, go);
         v->add_flag("--json", call.asJson, "Answer as JSON");
         v->add_option("FILE", call.file, "Project file or folder")->required();
         return v;

@@ -1,18 +1,12 @@
 #include "patch/streams.h"
 #include "dsp/number.h"
+#include "stream/sap.h"
 #include <algorithm>
 #include <cmath>
 #include <set>
 
 namespace loom::project {
 namespace {
-
-std::uint32_t hashOf(const std::string& text) { // Fowler, Noll and Vo, 1a
-    std::uint32_t h = 2166136261u;
-    for (const char c : text)
-        h = (h ^ static_cast<unsigned char>(c)) * 16777619u;
-    return h ^ (h >> 16);
-}
 
 stream::Format formatOf(const Device& d, const Stream& s) {
     stream::Format f;
@@ -27,11 +21,11 @@ double factorOf(double levelDb, bool muted, bool inverted) {
     return muted ? 0 : std::pow(10.0, levelDb / 20) * (inverted ? -1 : 1);
 }
 
-std::string folded(const std::string& text) {
-    std::string all;
-    for (const char c : text)
-        all += c >= 'A' && c <= 'Z' ? static_cast<char>(c + 32) : c;
-    return all;
+// ASCII only: what the sheet reader's folded() makes one, such as all letters of other scripts, stays apart in names.
+std::string lowered(std::string text) {
+    for (char& c : text)
+        c = c >= 'A' && c <= 'Z' ? static_cast<char>(c + 32) : c;
+    return text;
 }
 
 std::vector<std::string> networkPorts(const Device& d, bool input) {
@@ -115,7 +109,7 @@ std::vector<Offer> offersOf(const Project& p) {
     for (const auto& d : p.devices)
         for (const auto& s : d.streams) {
             Offer o{&d, &s, d.id + "/" + s.id, {}, {}};
-            const std::uint32_t hash = hashOf(o.key);
+            const std::uint32_t hash = stream::numberOf(o.key);
             o.heardBy = heard[o.key];
             auto& t = o.description;
             t.name = s.name;
@@ -166,9 +160,9 @@ std::vector<StreamThread> streamThreads(const Project& p) {
     return all;
 }
 
-NetworkUse networkUse(const Project& p, const std::string& device) {
+NetworkUse networkUse(const std::vector<Offer>& offers, const std::vector<Hearing>& hearings,
+                      const std::string& device) {
     NetworkUse u;
-    const auto offers = offersOf(p);
     std::set<std::string> out;
     for (const auto& o : offers)
         if (o.device->id == device) {
@@ -179,7 +173,7 @@ NetworkUse networkUse(const Project& p, const std::string& device) {
         }
     u.channelsOut = static_cast<int>(out.size());
     std::set<std::string> in, streams;
-    for (const auto& h : hearingsOf(p))
+    for (const auto& h : hearings)
         if (h.device->id == device) {
             for (const auto& slot : h.receiver->inputs)
                 if (!slot.empty())
@@ -195,13 +189,13 @@ NetworkUse networkUse(const Project& p, const std::string& device) {
 
 Result<std::string> streamKey(const Project& p, const std::string& said) {
     const auto slash = said.find('/');
-    const std::string device = slash == std::string::npos ? std::string() : folded(said.substr(0, slash)),
-                      stream = folded(slash == std::string::npos ? said : said.substr(slash + 1));
+    const std::string device = slash == std::string::npos ? std::string() : lowered(said.substr(0, slash)),
+                      stream = lowered(slash == std::string::npos ? said : said.substr(slash + 1));
     std::vector<std::string> found;
     for (const auto& d : p.devices)
         for (const auto& s : d.streams)
-            if ((device.empty() || folded(d.id) == device || folded(d.name) == device) &&
-                (folded(s.id) == stream || folded(s.name) == stream))
+            if ((device.empty() || lowered(d.id) == device || lowered(d.name) == device) &&
+                (lowered(s.id) == stream || lowered(s.name) == stream))
                 found.push_back(d.id + "/" + s.id);
     if (found.size() == 1)
         return found.front();
@@ -223,7 +217,7 @@ Result<Edit> offerStream(const Project& p, const std::string& device, const std:
                      "Take 1 to 60 letters without a slash."};
     for (const auto& other : p.devices)
         for (const auto& s : other.streams)
-            if (folded(s.name) == folded(name) && other.soundNetwork == d->soundNetwork)
+            if (lowered(s.name) == lowered(name) && other.soundNetwork == d->soundNetwork)
                 return Error{"A stream is called \"" + s.name + "\" already", other.name, "Take another name."};
     const auto all = networkPorts(*d, false);
     for (const auto& port : ports)

@@ -37,13 +37,14 @@ struct StreamThread {
 };
 std::vector<StreamThread> streamThreads(const Project& project);
 
-// What a device takes of itself.
+// What sound over the network takes of a device.
 struct NetworkUse {
     int offered = 0, heard = 0; // flows: streams that leave it (each receiver of a unicast one counts), and come
     int channelsOut = 0, channelsIn = 0; // of its network ports
     double megabitsOut = 0, megabitsIn = 0;
 };
-NetworkUse networkUse(const Project& project, const std::string& device);
+NetworkUse networkUse(const std::vector<Offer>& offers, const std::vector<Hearing>& hearings,
+                      const std::string& device);
 
 // ---- what people say: "heddle/hall-mix", "Heddle 16/hall-mix", "hall-mix" if only one is called so ----
 Result<std::string> streamKey(const Project& project, const std::string& said);

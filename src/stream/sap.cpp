@@ -29,12 +29,16 @@ Error none(const char* why) {
 
 } // namespace
 
-std::uint16_t sapHashOf(const std::string& text) { // Fowler, Noll and Vo, 1a, 32 bits, folded
+std::uint32_t numberOf(const std::string& text) {
     std::uint32_t h = 2166136261u;
     for (const char c : text)
         h = (h ^ static_cast<unsigned char>(c)) * 16777619u;
-    const auto folded = static_cast<std::uint16_t>(h ^ (h >> 16));
-    return folded ? folded : std::uint16_t(1);
+    return h ^ (h >> 16);
+}
+
+std::uint16_t sapHashOf(const std::string& text) {
+    const auto half = static_cast<std::uint16_t>(numberOf(text));
+    return half ? half : std::uint16_t(1);
 }
 
 std::vector<std::uint8_t> sapPacket(const Announcement& a) {

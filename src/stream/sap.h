@@ -7,9 +7,6 @@
 
 namespace loom::stream {
 
-inline constexpr const char* sapGroup = "239.255.255.255"; // of networks with administrative scope (RFC 2974 3)
-inline constexpr std::uint16_t sapPort = 9875;
-
 struct Announcement {
     bool ends = false;      // the stream is taken back
     std::uint16_t hash = 0; // with the source it names one version of one description
@@ -21,6 +18,8 @@ struct Announcement {
 std::vector<std::uint8_t> sapPacket(const Announcement& a);
 // Error: it is none, or one that cannot be read here (IPv6, encrypted, compressed, no description).
 Result<Announcement> readSap(std::span<const std::uint8_t> packet);
+// A number of 32 bits for a text: Fowler, Noll and Vo, 1a, its halves mixed. Sessions are named by it.
+std::uint32_t numberOf(const std::string& text);
 // Of a text, never 0 (RFC 2974 3: a hash of 0 says that there is none).
 std::uint16_t sapHashOf(const std::string& text);
 

@@ -95,6 +95,8 @@ class TestStreams : public QObject {
             return refusal(e).find(what) != std::string::npos;
         };
         QVERIFY(says(offerStream(p, "b", "MIX", {"net 1"}), "is called \"mix\" already"));
+        QVERIFY(run(p, offerStream(p, "b", "\xd0\x97\xd0\xb0\xd0\xbb", {"net 1"}))); // other scripts stay apart
+        QVERIFY(run(p, offerStream(p, "b", "\xd0\x91\xd0\xb0\xd1\x80", {"net 1"})));
         QVERIFY(says(offerStream(p, "b", "", {"net 1"}), "no name"));
         QVERIFY(says(offerStream(p, "b", "a/b", {"net 1"}), "no name"));
         QVERIFY(says(offerStream(p, "b", "x", {"out 1"}), "no network output \"out 1\""));
@@ -147,7 +149,9 @@ class TestStreams : public QObject {
         QVERIFY(run(p, hearStream(p, "a/two", "b")));
         QVERIFY(run(p, hearStream(p, "a/alone", "b")));
         QVERIFY(run(p, hearStream(p, "a/alone", "c")));
-        const auto out = networkUse(p, "a"), in = networkUse(p, "b");
+        const auto offers = offersOf(p);
+        const auto hearings = hearingsOf(p);
+        const auto out = networkUse(offers, hearings, "a"), in = networkUse(offers, hearings, "b");
         QVERIFY(out.offered == 3 && out.heard == 0 && out.channelsOut == 2);
         const double two = stream::loadOf({stream::Encoding::l24, 2, 48000, 48}).megabits(),
                      one = stream::loadOf({stream::Encoding::l24, 1, 48000, 48}).megabits();
