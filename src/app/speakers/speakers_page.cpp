@@ -441,7 +441,10 @@ void SpeakersPage::takeSheet() {
         const auto done = project::keepPattern(reader_->pattern());
         if (!done)
             return state_.session().report(done.error());
-        kept = " What you said is kept for sheets of " + q(reader_->pattern().name) + ".";
+        kept = " What you said is kept for " +
+               (reader_->pattern().maker.empty() ? QString("sheets like this")
+                                                 : "sheets of " + q(reader_->pattern().maker)) +
+               ".";
     }
     if (!over.empty())
         state_.session().report("Left out: " + q(over.front()) + kept);

@@ -218,7 +218,7 @@ void Reader::filterRow(std::vector<Run>& said, const Run& rest, const WayRef& wa
     for (std::size_t h = 0; h < heads_.size(); ++h)
         if (heads_[h].role == Means::type ||
             (heads_[h].role == Means::filter && h != wayColumn && std::any_of(said[h].begin(), said[h].end(), isKey))) {
-            typed = std::any_of(said[h].begin(), said[h].end(), [](const Item* i) { return keyOf(*i).has_value(); });
+            typed = std::any_of(said[h].begin(), said[h].end(), isKey);
             add(h, Unit::none);
         }
     if (typed)
