@@ -243,7 +243,7 @@ int setFieldOf(const Call& c) {
     auto edit = setField(*p, {c.name}, c.by, c.text);
     if (!edit)
         return fail(edit.error());
-    return *edit ? saveEdit(*p, std::move(*edit), c.file) : 0;
+    return *edit ? saveEdit(*p, *edit, c.file) : 0;
 }
 
 int grid(const Call& c) {
