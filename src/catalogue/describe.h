@@ -9,6 +9,10 @@ namespace loom::schema {
 #define LOOM_DEVICE_MODEL_TYPES(X)                                                                                     \
     X(project::DeviceModel)                                                                                            \
     X(project::PortGroup)                                                                                              \
+    X(project::SocketGroup)                                                                                            \
+    X(project::PeerLimit)                                                                                              \
+    X(project::SoundNetworkData)                                                                                       \
+    X(project::RingData)                                                                                               \
     X(project::LoudspeakerData)                                                                                        \
     X(project::MicrophoneData)                                                                                         \
     X(project::AmplifierData)                                                                                          \

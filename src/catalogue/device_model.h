@@ -63,6 +63,42 @@ struct MicrophoneData {
     acoustics::Bands factor() const; // directivity factor per octave
 };
 
+// Sockets of one kind for network cables: "lan 1", "lan 2" ...
+struct SocketGroup {
+    std::string name = "lan";
+    int count = 1;
+    double megabits = 1000; // each way
+    bool feeds = false;     // gives power to what hangs on it (PoE)
+    Extra extra{};
+    bool operator==(const SocketGroup&) const = default;
+};
+// How many devices of one use ("canopy") it can hear at most.
+struct PeerLimit {
+    std::string use;
+    int devices = 0;
+    Extra extra{};
+    bool operator==(const PeerLimit&) const = default;
+};
+// What it can do on the packet network. 0: without a limit but that of its ports.
+struct SoundNetworkData {
+    int flowsOut = 0, flowsIn = 0;             // streams it sends and hears
+    int streamChannels = 0;                    // in one stream
+    std::vector<std::string> samples{};        // "L24", "L16"; none: both
+    std::vector<double> packetMs{};            // packet times it knows; none: all
+    std::vector<PeerLimit> peers{};            //
+    double bufferMs = 1;                       // it holds packets back at least so long, whatever their length
+    int clockPriority = 128, clockClass = 248; // IEEE 1588-2019 7.6.2; 255: never leads
+    Extra extra{};
+    bool operator==(const SoundNetworkData&) const = default;
+};
+// The audio ring: two sockets, "ring a" and "ring b"; sound goes both ways round.
+struct RingData {
+    int channels = 64;  // channels of the whole ring
+    int hopSamples = 1; // what one device adds on the way
+    Extra extra{};
+    bool operator==(const RingData&) const = default;
+};
+
 class Catalogue;
 struct DeviceModel;
 
@@ -100,9 +136,14 @@ struct DeviceModel {
     double watts = 0, heat = 0;                    // mains power, and what of it becomes heat, W
     double poeWatts = 0, poeBudget = 0;            // taken, or offered by a switch
     int poeClass = 0, poePorts = 0, rackUnits = 0;
-    bool own = false;        // the user's, not shipped
-    double workBudget = 0;   // ns per sample; 0: does not process
-    double memoryBudget = 0; // bytes
+    std::vector<SocketGroup> sockets{}; // for network cables; none: one "lan 1" where it is on the network
+    bool bridges = false;               // what comes in at one goes on to the others, as in a switch
+    std::optional<SoundNetworkData> soundNetwork{};
+    std::optional<RingData> ring{};
+    double converterIn = 0, converterOut = 0; // samples from a line or microphone to its sound, and back
+    bool own = false;                         // the user's, not shipped
+    double workBudget = 0;                    // ns per sample; 0: does not process
+    double memoryBudget = 0;                  // bytes
     Extra extra{};
     std::weak_ptr<const Catalogue> in{};              // the catalogue that holds it
     std::vector<std::string> ports(bool input) const; // "in 1", "in 2" ... "usb 1"

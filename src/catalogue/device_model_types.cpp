@@ -173,6 +173,51 @@ Type<AmplifierData> amplifierType() {
     return t;
 }
 
+Type<SocketGroup> socketsType() {
+    Type<SocketGroup> t("sockets", "Sockets of one kind for network cables, counted from 1");
+    t.add("name", &SocketGroup::name).always();
+    t.add("count", &SocketGroup::count).range(1, 512).always();
+    t.add("megabits", &SocketGroup::megabits).range(1, 1e6).always().help("a second, each way");
+    t.add("feeds", &SocketGroup::feeds).help("gives power to what hangs on it");
+    t.extra(&SocketGroup::extra);
+    return t;
+}
+
+Type<PeerLimit> peerType() {
+    Type<PeerLimit> t("peers", "How many devices of one use it can hear");
+    t.add("use", &PeerLimit::use).needed();
+    t.add("devices", &PeerLimit::devices).range(0, 1000).needed();
+    t.extra(&PeerLimit::extra);
+    return t;
+}
+
+Type<SoundNetworkData> soundNetworkType() {
+    Type<SoundNetworkData> t("soundNetwork", "What it can do on the packet network; 0: no limit but that of its ports");
+    t.add("flowsOut", &SoundNetworkData::flowsOut).range(0, 10000).always().help("streams it sends");
+    t.add("flowsIn", &SoundNetworkData::flowsIn).range(0, 10000).always().help("streams it hears");
+    t.add("streamChannels", &SoundNetworkData::streamChannels).range(0, 80).help("in one stream");
+    t.add("samples", &SoundNetworkData::samples).items(0, 2).help("`L24`, `L16`; without it both");
+    t.add("packetMs", &SoundNetworkData::packetMs).items(0, 16).help("packet times it knows, ms; without it all");
+    t.add("peers", &SoundNetworkData::peers).items(0, 100);
+    t.add("bufferMs", &SoundNetworkData::bufferMs).range(0, 100).help("it holds packets back at least so long");
+    t.add("clockPriority", &SoundNetworkData::clockPriority)
+        .range(0, 255)
+        .help("who leads the clock: the lower goes first (IEEE 1588)");
+    t.add("clockClass", &SoundNetworkData::clockClass)
+        .range(0, 255)
+        .help("among equals; 255: it never leads (IEEE 1588)");
+    t.extra(&SoundNetworkData::extra);
+    return t;
+}
+
+Type<RingData> ringType() {
+    Type<RingData> t("ring", "The audio ring: sockets `ring a` and `ring b`, sound goes both ways round");
+    t.add("slots", &RingData::channels).range(1, 10000).always().help("channels of the whole ring");
+    t.add("hopSamples", &RingData::hopSamples).range(0, 1000).help("what one device adds on the way");
+    t.extra(&RingData::extra);
+    return t;
+}
+
 Type<DeviceModel> modelType() {
     Type<DeviceModel> t("model", "A device model of the catalogue");
     t.add("id", &DeviceModel::id).id();
@@ -205,6 +250,14 @@ Type<DeviceModel> modelType() {
         .range(-20, 40)
         .help("of a processor's line outputs: level of a full-scale sine");
     t.add("network", &DeviceModel::network).label("On the network").always();
+    t.add("sockets", &DeviceModel::sockets)
+        .items(0, 100)
+        .help("for network cables; without it one of 1000 Mbit/s where it is on the network");
+    t.add("bridges", &DeviceModel::bridges).help("what comes in at one socket goes on to the others: a switch");
+    t.add("soundNetwork", &DeviceModel::soundNetwork);
+    t.add("ring", &DeviceModel::ring);
+    t.add("converterIn", &DeviceModel::converterIn).range(0, 10000).help("samples from a socket to its sound");
+    t.add("converterOut", &DeviceModel::converterOut).range(0, 10000).help("samples from sound to its socket");
     t.add("firmware", &DeviceModel::firmware).label("Newest firmware").help("the newest known");
     t.add("poeClass", &DeviceModel::poeClass).range(0, 8).label("PoE class it takes");
     t.add("poeWatts", &DeviceModel::poeWatts).range(0, 100).label("PoE power it takes", "W", 1);
@@ -230,6 +283,10 @@ Type<DeviceModel> modelType() {
 } // namespace
 
 LOOM_TYPE(PortGroup, portsType)
+LOOM_TYPE(SocketGroup, socketsType)
+LOOM_TYPE(PeerLimit, peerType)
+LOOM_TYPE(SoundNetworkData, soundNetworkType)
+LOOM_TYPE(RingData, ringType)
 LOOM_TYPE(LoudspeakerData, loudspeakerType)
 LOOM_TYPE(MicrophoneData, microphoneType)
 LOOM_TYPE(PowerRating, ratingType)

@@ -52,37 +52,40 @@ int streams(const Call& c) {
     if (!p)
         return fail(p.error());
     json offered = json::array(), heard = json::array(), devices = json::array();
-    const auto offers = offersOf(*p);
-    for (const auto& o : offers) {
+    const auto patched = patchedOf(*p);
+    for (const auto& o : patched.offers) {
         json one = toJson(o.description);
         one["stream"] = o.key;
         one["ports"] = o.stream->ports;
-        one["heardBy"] = o.heardBy;
+        one["transport"] = specOf(o.transport).id;
+        one["heardBy"] = json::array();
+        for (const auto n : o.heardBy)
+            one["heardBy"].push_back(patched.hearings[n].key);
         offered.push_back(one);
         if (!c.asJson)
             std::printf("%s: %s; heard by %d\n", o.key.c_str(), wordsOf(o.description).c_str(),
                         static_cast<int>(o.heardBy.size()));
     }
-    const auto hearings = hearingsOf(*p);
-    for (const auto& h : hearings) {
+    for (const auto& h : patched.hearings) {
         heard.push_back({{"receiver", h.key},
                          {"hears", h.stream},
                          {"inputs", h.receiver->inputs},
                          {"streams", h.receiver->streams},
-                         {"waits", h.waits}});
+                         {"waits", h.waits()}});
         if (!c.asJson)
             std::printf("%s hears %s%s\n", h.key.c_str(), h.stream.empty() ? "nothing" : h.stream.c_str(),
-                        h.waits ? ", which is not there" : "");
+                        h.waits() ? ", which is not there" : "");
     }
-    for (const auto& d : p->devices)
-        if (const auto u = networkUse(offers, hearings, d.id); u.offered + u.heard > 0)
-            devices.push_back({{"device", d.id},
-                               {"flowsOut", u.offered},
-                               {"flowsIn", u.heard},
-                               {"channelsOut", u.channelsOut},
-                               {"channelsIn", u.channelsIn},
-                               {"megabitsOut", u.megabitsOut},
-                               {"megabitsIn", u.megabitsIn}});
+    for (const auto& [device, u] : patched.uses)
+        devices.push_back({{"device", device},
+                           {"flowsOut", u.flowsOut},
+                           {"flowsIn", u.flowsIn},
+                           {"channelsOut", u.channelsOut},
+                           {"channelsIn", u.channelsIn},
+                           {"ringOut", u.ringOut},
+                           {"ringIn", u.ringIn},
+                           {"megabitsOut", u.megabitsOut},
+                           {"megabitsIn", u.megabitsIn}});
     return c.asJson ? say({{"offered", offered}, {"heard", heard}, {"devices", devices}}) : 0;
 }
 
@@ -131,8 +134,7 @@ int sdp(const Call& c) {
     const auto key = streamKey(*p, c.stream);
     if (!key)
         return fail(key.error());
-    const auto offers = offersOf(*p);
-    const std::string text = stream::sdpText(offerOf(offers, *key)->description);
+    const std::string text = stream::sdpText(patchedOf(*p).offer(*key)->description);
     if (c.asJson)
         return say({{"stream", *key}, {"sdp", text}});
     std::fputs(text.c_str(), stdout);

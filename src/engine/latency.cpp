@@ -1,13 +1,17 @@
 #include "engine/latency.h"
 #include "engine/block_kind.h"
 #include "engine/graph.h"
+#include "engine/origin.h"
 #include <algorithm>
 #include <limits>
 #include <optional>
 
 namespace loom::engine {
 
-std::map<PortRef, Latency> latencies(const Program& program, double rate) {
+namespace {
+
+// source: null for the sound of all.
+std::map<PortRef, Latency> latenciesOf(const Program& program, double rate, const std::string* source) {
     const auto graph = graphOf(program);
     if (!graph)
         return {};
@@ -22,22 +26,34 @@ std::map<PortRef, Latency> latencies(const Program& program, double rate) {
             continue;
         const BlockView view(b);
         const int own = kind->latency ? kind->latency(view.look(), rate) : 0;
-        Latency sum;
-        bool first = true;
         for (const Connection* t : arriving[static_cast<std::size_t>(i)]) {
             const auto from = all.find(t->from);
             if (from == all.end())
                 continue;
-            const Latency here = from->second;
-            sum = first ? here : Latency{std::min(sum.least, here.least), std::max(sum.most, here.most)};
-            first = false;
             if (view.outputs() == 0)
-                all[t->to] = here;
+                all[t->to] = from->second;
+            const Latency here{from->second.least + own, from->second.most + own};
+            for (int o = 0; o < view.outputs(); ++o)
+                if (!source || goesOn(view, t->to.port, o)) {
+                    auto& sum = all.try_emplace({b.id, o}, here).first->second;
+                    sum = {std::min(sum.least, here.least), std::max(sum.most, here.most)};
+                }
         }
-        for (int o = 0; o < view.outputs(); ++o)
-            all[{b.id, o}] = {sum.least + own, sum.most + own};
+        if (!source || b.id == *source)
+            for (int o = 0; o < view.outputs(); ++o)
+                all.try_emplace({b.id, o}, Latency{own, own});
     }
     return all;
+}
+
+} // namespace
+
+std::map<PortRef, Latency> latencies(const Program& program, double rate) {
+    return latenciesOf(program, rate, nullptr);
+}
+
+std::map<PortRef, Latency> latenciesFrom(const Program& program, const std::string& source, double rate) {
+    return latenciesOf(program, rate, &source);
 }
 
 namespace {

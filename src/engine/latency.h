@@ -12,6 +12,8 @@ struct Latency { // in samples, over all ways that lead there; 0, 0 where nothin
 // By output port; for blocks without outputs by input port. Empty for a program with a loop. Blocks of unknown kind add
 // nothing.
 std::map<PortRef, Latency> latencies(const Program& program, double rate);
+// The same for the sound of one source alone, through crossings that are open.
+std::map<PortRef, Latency> latenciesFrom(const Program& program, const std::string& source, double rate);
 // The longest at any destination, in samples.
 int longestLatency(const Program& program, double rate);
 

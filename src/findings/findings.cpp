@@ -7,6 +7,7 @@
 #include "engine/play_list.h"
 #include "engine/schedule.h"
 #include "findings/output_findings.h"
+#include "findings/patch_findings.h"
 #include "findings/room_findings.h"
 #include "model/block_names.h"
 #include "model/set_up.h"
@@ -246,6 +247,8 @@ std::vector<Finding> checkWith(const Project& project, const std::vector<Finding
     all.insert(all.end(), acoustics.begin(), acoustics.end());
     const auto speakers = checkSpeakers(project);
     all.insert(all.end(), speakers.begin(), speakers.end());
+    const auto patch = checkPatch(project);
+    all.insert(all.end(), patch.begin(), patch.end());
     for (const auto& d : project.devices) {
         if (!d.program)
             continue;

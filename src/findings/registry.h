@@ -52,6 +52,33 @@ enum class Severity { note, fix };
     X(tooWeak, "too-weak", "Survey", fix, "Loudspeakers that cannot reach the target level")                           \
     X(notPickedUp, "not-picked-up", "Survey", note, "A talker whom no microphone picks up well")                       \
     X(feedback, "feedback", "Survey", fix, "A microphone that would ring")                                             \
+    /* -- sound between devices -- */                                                                                  \
+    X(overLimit, "over-limit", "Patch", fix, "A device that is asked for more streams or channels than it can")        \
+    X(ringFull, "ring-full", "Patch", fix, "More channels than a ring has slots")                                      \
+    X(streamName, "stream-name", "Patch", fix, "Two streams of one name on a sound network")                           \
+    X(streamAddress, "stream-address", "Patch", fix, "An address of a stream that cannot be used")                     \
+    X(streamPorts, "stream-ports", "Patch", fix, "A stream or receiver on ports that are not there, or of two kinds")  \
+    X(packetTooLarge, "packet-too-large", "Patch", fix, "More channels than a packet holds")                           \
+    X(formatUnknown, "format-unknown", "Patch", fix, "A format that a device does not know")                           \
+    X(streamGone, "stream-gone", "Patch", fix, "A receiver of a stream that nobody offers")                            \
+    X(unheard, "unheard", "Patch", note, "A stream that nobody hears")                                                 \
+    X(ratesApart, "rates-apart", "Patch", fix, "A stream between devices of different rates")                          \
+    X(networksApart, "networks-apart", "Patch", fix, "A stream between different sound networks")                      \
+    X(noWay, "no-way", "Patch", fix, "A stream to which no cable leads")                                               \
+    X(noClock, "no-clock", "Patch", fix, "A sound network that nobody leads")                                          \
+    X(soundLoop, "sound-loop", "Patch", fix, "Sound that comes back over other devices")                               \
+    X(slotTwice, "slot-twice", "Patch", fix, "An input to which two sounds come")                                      \
+    X(widthApart, "width-apart", "Patch", note, "A receiver with another number of channels than its stream")          \
+    X(comesLate, "comes-late", "Patch", fix, "A receiver that waits too short for its packets")                        \
+    X(wireEnd, "wire-end", "Patch", fix, "A cable to a socket that is not there, or has two")                          \
+    X(ringGap, "ring-gap", "Patch", fix, "A ring that is not closed")                                                  \
+    X(ringCrossed, "ring-crossed", "Patch", fix, "Ring sockets that are joined wrongly")                               \
+    X(wireGrade, "wire-grade", "Patch", fix, "A cable below what it carries")                                          \
+    X(wireLong, "wire-long", "Patch", fix, "A cable that is too long")                                                 \
+    X(linkBusy, "link-busy", "Patch", fix, "A cable with more than 80 % of what it carries")                           \
+    X(switchPower, "switch-power", "Patch", fix, "More power at a switch than it gives")                               \
+    X(noPower, "no-power", "Patch", fix, "A device that gets no power over its cable")                                 \
+    X(oneFault, "one-fault", "Patch", note, "One cable or switch on which a room depends")                             \
     /* -- amplifiers and loudspeakers -- */                                                                            \
     X(noLoad, "no-load", "Speakers", fix, "An output with sound and nothing on it")                                    \
     X(loadGone, "load-gone", "Speakers", fix, "A loudspeaker that is not there any more")                              \

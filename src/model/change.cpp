@@ -40,7 +40,7 @@ Change changeOf(const Device& a, const Device& b) {
 
 Change changeBetween(const Project& a, const Project& b) {
     if (a.name != b.name || a.extra != b.extra || !(a.dismissed == b.dismissed) || !(a.voicings == b.voicings) ||
-        !(a.unknownFiles == b.unknownFiles) || a.devices.size() != b.devices.size())
+        !(a.wires == b.wires) || !(a.unknownFiles == b.unknownFiles) || a.devices.size() != b.devices.size())
         return {};
     const bool built = !(a.buildings == b.buildings);
     std::optional<Change> devices;

@@ -38,6 +38,7 @@ namespace loom::schema {
     X(project::StandIn)                                                                                                \
     X(project::Stream)                                                                                                 \
     X(project::Receiver)                                                                                               \
+    X(project::Wire)                                                                                                   \
     X(project::AmplifierOutput)                                                                                        \
     X(project::LoudspeakerLoad)                                                                                        \
     X(project::DismissedFinding)                                                                                       \

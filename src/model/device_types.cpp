@@ -127,6 +127,12 @@ Type<Device> deviceType() {
         .letters(60)
         .when([](const Device& d) { return d.spec() && d.spec()->network; })
         .help("devices with the same name see each other's streams and share a clock");
+    t.add("clockPriority", &Device::clockPriority)
+        .setting()
+        .label("Clock priority")
+        .range(0, 255)
+        .when([](const Device& d) { return d.spec() && d.spec()->soundNetwork; })
+        .help("who leads the clock: the lower goes first; 0: as the model has it, 255: never");
     t.add("streams", &Device::streams).items(0, 256);
     t.add("receivers", &Device::receivers).items(0, 256);
     t.rule([](const Device& d, const At& at, Reading& r) {
@@ -179,6 +185,7 @@ Type<Project> projectType() {
     t.add("buildings", &Project::buildings).always();
     t.add("devices", &Project::devices).always();
     t.add("voicings", &Project::voicings);
+    t.add("wires", &Project::wires);
     t.add("left", &Project::dismissed);
     t.add("soundSalt", &Project::soundSalt)
         .letters(60)
@@ -186,6 +193,7 @@ Type<Project> projectType() {
     t.rule([](const Project& p, const At& at, Reading& r) {
         unique(p.devices, "devices", "devices", at, r);
         unique(p.voicings, "voicings", "voicings", at, r);
+        unique(p.wires, "wires", "cables", at, r);
     });
     t.extra(&Project::extra);
     return t;

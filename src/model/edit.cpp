@@ -222,6 +222,7 @@ Edit editBetween(const Project& before, Project after, std::string text, bool me
                 carry(now.buildings, before.buildings, after.buildings);
                 carry(now.devices, before.devices, after.devices);
                 carry(now.voicings, before.voicings, after.voicings);
+                carry(now.wires, before.wires, after.wires);
                 for (const auto& [name, bytes] : after.assets)
                     if (const auto was = before.assets.find(name);
                         was == before.assets.end() || !(was->second == bytes))

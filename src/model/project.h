@@ -6,6 +6,7 @@
 #include "model/rooms.h"
 #include "model/streams.h"
 #include "model/voicing.h"
+#include "model/wires.h"
 #include <cstdint>
 #include <map>
 #include <memory>
@@ -59,6 +60,7 @@ struct Device {
     std::vector<Stream> streams{};               // that it offers over the packet network
     std::vector<Receiver> receivers{};           // and what it hears there
     std::string soundNetwork{};                  // devices with the same name see each other and share a clock
+    int clockPriority = 0;                       // who leads it: the lower goes first; 0: as the model has it
     bool silentHere = false;                     // microphones: not heard over the loudspeakers of their own room
     Extra extra{};
     const DeviceModel* spec() const { return models.find(model); } // null: nothing is known of it
@@ -114,6 +116,7 @@ struct Project {
     List<Building> buildings{};
     List<Device> devices{};
     List<Voicing> voicings{};
+    List<Wire> wires{};
     Assets assets{};
     List<DismissedFinding> dismissed{};
     std::string soundSalt{}; // of phrases for keys of its sound, base64; made when the first one is typed

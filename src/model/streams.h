@@ -1,4 +1,5 @@
-// Sound over the packet network as it is planned: what a device offers, and what it hears. Plain values.
+// Sound over the packet network and the audio ring as it is planned: what a device offers, and what it hears. Plain
+// values.
 #pragma once
 #include "schema/extra.h"
 #include <string>
@@ -10,7 +11,7 @@ namespace loom::project {
 struct Stream {
     enum class Samples { l16, l24 };
     std::string id, name;             // id: within its device; name: what others choose it by
-    std::vector<std::string> ports{}; // outputs of the device, a channel each: "net 1"
+    std::vector<std::string> ports{}; // outputs of the device, a channel each: "net 1", or "ring 1"
     double levelDb = 0;
     bool muted = false, inverted = false;
     Samples samples = Samples::l24;
@@ -28,6 +29,7 @@ struct Receiver {
     std::vector<std::string> inputs{};  // inputs, in the order of the stream's channels; "": that channel is not taken
     std::vector<std::string> streams{}; // "device/stream", by ids; one is heard at a time
     int chosen = 0;                     // which of them, from 0
+    double delayMs = 0; // from the sample's leaving to its coming out here; 0: as short as both ends allow
     double levelDb = 0;
     bool muted = false, inverted = false;
     schema::Extra extra{};

@@ -1,5 +1,6 @@
 #include "patch/streams.h"
 #include "dsp/number.h"
+#include "dsp/words.h"
 #include "stream/sap.h"
 #include <algorithm>
 #include <cmath>
@@ -21,20 +22,18 @@ double factorOf(double levelDb, bool muted, bool inverted) {
     return muted ? 0 : std::pow(10.0, levelDb / 20) * (inverted ? -1 : 1);
 }
 
-// ASCII only: what the sheet reader's folded() makes one, such as all letters of other scripts, stays apart in names.
-std::string lowered(std::string text) {
-    for (char& c : text)
-        c = c >= 'A' && c <= 'Z' ? static_cast<char>(c + 32) : c;
-    return text;
-}
-
-std::vector<std::string> networkPorts(const Device& d, bool input) {
+std::vector<std::string> portsOn(const Device& d, bool input, Transport transport) {
     std::vector<std::string> all;
     if (const auto* m = d.spec())
         for (const auto& port : m->ports(input))
-            if (port.rfind(networkPort, 0) == 0)
+            if (transportOf(port) == transport)
                 all.push_back(port);
     return all;
+}
+
+// "network", "ring": as what is wrong says it.
+const char* wordOf(Transport t) {
+    return t == Transport::ring ? "ring" : "network";
 }
 
 // Inputs of the network to which sound comes already.
@@ -74,70 +73,110 @@ bool letGo(Device& d, const std::string& key) {
     return any;
 }
 
+// Formats, addresses and ports of what is offered over the packet network.
+void describe(Patched& all) {
+    std::set<std::string> used; // addresses
+    for (const auto& o : all.offers)
+        used.insert(o.stream->address);
+    for (auto& o : all.offers) {
+        const Stream& s = *o.stream;
+        auto& t = o.description;
+        t.name = s.name;
+        t.format = formatOf(*o.device, s);
+        if (o.transport != Transport::network)
+            continue;
+        const std::uint32_t hash = stream::numberOf(o.key);
+        t.session = hash;
+        t.version = 1;
+        t.origin = o.device->address;
+        t.port = s.port;
+        if (s.unicast) {
+            t.address = o.heardBy.empty() ? std::string() : all.hearings[o.heardBy.front()].device->address;
+        } else if (!s.address.empty()) {
+            t.address = s.address;
+        } else {
+            std::uint32_t n = hash % 65534; // 239.20.0.1 to 239.20.255.254 (RFC 2365: 239.0.0.0/8 is ours to give)
+            do {
+                t.address = print("239.20.%d.%d", static_cast<int>((n + 1) >> 8), static_cast<int>((n + 1) & 0xff));
+                n = (n + 1) % 65534;
+            } while (!used.insert(t.address).second);
+        }
+    }
+}
+
+void countUses(Patched& all) {
+    std::map<std::string, std::set<std::string>> out, in; // ports by device
+    for (const auto& o : all.offers) {
+        auto& u = all.uses[o.device->id];
+        out[o.device->id].insert(o.stream->ports.begin(), o.stream->ports.end());
+        if (o.transport != Transport::network)
+            continue;
+        const int flows = o.stream->unicast ? static_cast<int>(o.heardBy.size()) : 1;
+        u.flowsOut += flows;
+        u.megabitsOut += flows * o.load().megabits();
+    }
+    std::set<std::pair<std::string, int>> come; // a stream that two receivers of one device hear comes once
+    for (const auto& h : all.hearings) {
+        auto& u = all.uses[h.device->id];
+        in[h.device->id].insert(h.receiver->inputs.begin(), h.receiver->inputs.end());
+        if (h.offer < 0 || !come.emplace(h.device->id, h.offer).second)
+            continue;
+        const auto& o = all.offers[static_cast<std::size_t>(h.offer)];
+        if (o.transport == Transport::network) {
+            ++u.flowsIn;
+            u.megabitsIn += o.load().megabits();
+        }
+    }
+    for (auto& [device, u] : all.uses) {
+        for (const auto& port : out[device])
+            (transportOf(port) == Transport::ring ? u.ringOut : u.channelsOut) += !port.empty();
+        for (const auto& port : in[device])
+            (transportOf(port) == Transport::ring ? u.ringIn : u.channelsIn) += !port.empty();
+    }
+}
+
 } // namespace
 
-std::vector<Hearing> hearingsOf(const Project& p) {
-    std::set<std::string> there;
-    for (const auto& d : p.devices)
-        for (const auto& s : d.streams)
-            there.insert(d.id + "/" + s.id);
-    std::vector<Hearing> all;
-    for (const auto& d : p.devices)
-        for (const auto& r : d.receivers) {
-            Hearing h{&d, &r, d.id + "/" + r.id, {}, false};
-            if (r.chosen >= 0 && static_cast<std::size_t>(r.chosen) < r.streams.size())
-                h.stream = r.streams[static_cast<std::size_t>(r.chosen)];
-            h.waits = !h.stream.empty() && !there.count(h.stream);
-            all.push_back(std::move(h));
-        }
-    return all;
-}
-
-std::vector<Offer> offersOf(const Project& p) {
-    std::vector<Offer> all;
-    std::set<std::string> used; // addresses
-    std::map<std::string, std::vector<std::string>> heard;
-    std::map<std::string, const Device*> by; // who hears a unicast one
-    for (const auto& h : hearingsOf(p))
-        if (!h.stream.empty()) {
-            heard[h.stream].push_back(h.key);
-            by.emplace(h.stream, h.device);
-        }
-    for (const auto& d : p.devices)
-        for (const auto& s : d.streams)
-            used.insert(s.address);
+Patched patchedOf(const Project& p) {
+    Patched all;
     for (const auto& d : p.devices)
         for (const auto& s : d.streams) {
-            Offer o{&d, &s, d.id + "/" + s.id, {}, {}};
-            const std::uint32_t hash = stream::numberOf(o.key);
-            o.heardBy = heard[o.key];
-            auto& t = o.description;
-            t.name = s.name;
-            t.session = hash;
-            t.version = 1;
-            t.origin = d.address;
-            t.port = s.port;
-            t.format = formatOf(d, s);
-            if (s.unicast) {
-                const auto to = by.find(o.key);
-                t.address = to == by.end() ? std::string() : to->second->address;
-            } else if (!s.address.empty()) {
-                t.address = s.address;
-            } else {
-                std::uint32_t n = hash % 65534; // 239.20.0.1 to 239.20.255.254 (RFC 2365: 239.0.0.0/8 is ours to give)
-                do {
-                    t.address = print("239.20.%d.%d", static_cast<int>((n + 1) >> 8), static_cast<int>((n + 1) & 0xff));
-                    n = (n + 1) % 65534;
-                } while (!used.insert(t.address).second);
-            }
-            all.push_back(std::move(o));
+            Offer o{&d, &s, d.id + "/" + s.id};
+            o.transport = s.ports.empty() ? Transport::network : transportOf(s.ports.front());
+            all.offerAt_.emplace(o.key, all.offers.size());
+            all.offers.push_back(std::move(o));
         }
+    for (const auto& d : p.devices)
+        for (const auto& r : d.receivers) {
+            Hearing h{&d, &r, d.id + "/" + r.id, {}};
+            if (r.chosen >= 0 && static_cast<std::size_t>(r.chosen) < r.streams.size())
+                h.stream = r.streams[static_cast<std::size_t>(r.chosen)];
+            if (const auto at = all.offerAt_.find(h.stream); at != all.offerAt_.end()) {
+                h.offer = static_cast<int>(at->second);
+                all.offers[at->second].heardBy.push_back(all.hearings.size());
+            }
+            all.hearingAt_.emplace(h.key, all.hearings.size());
+            all.hearings.push_back(std::move(h));
+        }
+    describe(all);
+    countUses(all);
     return all;
 }
 
-const Offer* offerOf(const std::vector<Offer>& offers, const std::string& key) {
-    const auto it = std::find_if(offers.begin(), offers.end(), [&](const Offer& o) { return o.key == key; });
-    return it == offers.end() ? nullptr : &*it;
+const Offer* Patched::offer(const std::string& key) const {
+    const auto at = offerAt_.find(key);
+    return at == offerAt_.end() ? nullptr : &offers[at->second];
+}
+
+const Hearing* Patched::hearing(const std::string& key) const {
+    const auto at = hearingAt_.find(key);
+    return at == hearingAt_.end() ? nullptr : &hearings[at->second];
+}
+
+const StreamUse& Patched::use(const std::string& device) const {
+    static const StreamUse none;
+    const auto at = uses.find(device);
+    return at == uses.end() ? none : at->second;
 }
 
 std::vector<StreamThread> streamThreads(const Project& p) {
@@ -146,56 +185,31 @@ std::vector<StreamThread> streamThreads(const Project& p) {
         for (const auto& s : d.streams)
             there[d.id + "/" + s.id] = {&d, &s};
     std::vector<StreamThread> all;
-    for (const auto& h : hearingsOf(p)) {
-        const auto it = there.find(h.stream);
-        if (it == there.end())
-            continue;
-        const auto& [from, s] = it->second;
-        const double gain = factorOf(s->levelDb, s->muted, s->inverted) *
-                            factorOf(h.receiver->levelDb, h.receiver->muted, h.receiver->inverted);
-        for (std::size_t c = 0; c < std::min(s->ports.size(), h.receiver->inputs.size()); ++c)
-            if (!h.receiver->inputs[c].empty())
-                all.push_back({from->id, s->ports[c], h.device->id, h.receiver->inputs[c], gain});
-    }
+    for (const auto& d : p.devices)
+        for (const auto& r : d.receivers) {
+            const auto it = r.chosen >= 0 && static_cast<std::size_t>(r.chosen) < r.streams.size()
+                                ? there.find(r.streams[static_cast<std::size_t>(r.chosen)])
+                                : there.end();
+            if (it == there.end())
+                continue;
+            const auto& [from, s] = it->second;
+            const double gain = factorOf(s->levelDb, s->muted, s->inverted) * factorOf(r.levelDb, r.muted, r.inverted);
+            for (std::size_t c = 0; c < std::min(s->ports.size(), r.inputs.size()); ++c)
+                if (!r.inputs[c].empty())
+                    all.push_back({from->id, s->ports[c], d.id, r.inputs[c], gain});
+        }
     return all;
-}
-
-NetworkUse networkUse(const std::vector<Offer>& offers, const std::vector<Hearing>& hearings,
-                      const std::string& device) {
-    NetworkUse u;
-    std::set<std::string> out;
-    for (const auto& o : offers)
-        if (o.device->id == device) {
-            const int flows = o.stream->unicast ? static_cast<int>(o.heardBy.size()) : 1;
-            u.offered += flows;
-            u.megabitsOut += flows * o.load().megabits();
-            out.insert(o.stream->ports.begin(), o.stream->ports.end());
-        }
-    u.channelsOut = static_cast<int>(out.size());
-    std::set<std::string> in, streams;
-    for (const auto& h : hearings)
-        if (h.device->id == device) {
-            for (const auto& slot : h.receiver->inputs)
-                if (!slot.empty())
-                    in.insert(slot);
-            if (const auto* o = offerOf(offers, h.stream); o && streams.insert(h.stream).second) {
-                ++u.heard; // a stream that two receivers of one device hear comes once
-                u.megabitsIn += o->load().megabits();
-            }
-        }
-    u.channelsIn = static_cast<int>(in.size());
-    return u;
 }
 
 Result<std::string> streamKey(const Project& p, const std::string& said) {
     const auto slash = said.find('/');
-    const std::string device = slash == std::string::npos ? std::string() : lowered(said.substr(0, slash)),
-                      stream = lowered(slash == std::string::npos ? said : said.substr(slash + 1));
+    const std::string device = slash == std::string::npos ? std::string() : lower(said.substr(0, slash)),
+                      stream = lower(slash == std::string::npos ? said : said.substr(slash + 1));
     std::vector<std::string> found;
     for (const auto& d : p.devices)
         for (const auto& s : d.streams)
-            if ((device.empty() || lowered(d.id) == device || lowered(d.name) == device) &&
-                (lowered(s.id) == stream || lowered(s.name) == stream))
+            if ((device.empty() || lower(d.id) == device || lower(d.name) == device) &&
+                (lower(s.id) == stream || lower(s.name) == stream))
                 found.push_back(d.id + "/" + s.id);
     if (found.size() == 1)
         return found.front();
@@ -217,13 +231,15 @@ Result<Edit> offerStream(const Project& p, const std::string& device, const std:
                      "Take 1 to 60 letters without a slash."};
     for (const auto& other : p.devices)
         for (const auto& s : other.streams)
-            if (lowered(s.name) == lowered(name) && other.soundNetwork == d->soundNetwork)
+            if (lower(s.name) == lower(name) && other.soundNetwork == d->soundNetwork)
                 return Error{"A stream is called \"" + s.name + "\" already", other.name, "Take another name."};
-    const auto all = networkPorts(*d, false);
+    const Transport on =
+        !ports.empty() && transportOf(ports.front()) == Transport::ring ? Transport::ring : Transport::network;
+    const auto all = portsOn(*d, false, on);
     for (const auto& port : ports)
         if (std::find(all.begin(), all.end(), port) == all.end())
-            return Error{"has no network output \"" + port.substr(0, 40) + "\"", d->name,
-                         all.empty() ? "It sends nothing over the network."
+            return Error{print("has no %s output \"", wordOf(on)) + port.substr(0, 40) + "\"", d->name,
+                         all.empty() ? print("It sends nothing over the %s.", wordOf(on))
                                      : "It has " + all.front() + " to " + all.back() + "."};
     Stream s;
     s.id = freeId(d->streams, name);
@@ -231,16 +247,17 @@ Result<Edit> offerStream(const Project& p, const std::string& device, const std:
     s.ports = ports;
     s.samples = bits == 16 ? Stream::Samples::l16 : Stream::Samples::l24;
     s.packetMs = packetMs;
-    if (const auto wrong = stream::errorIn(formatOf(*d, s)))
-        return *wrong;
+    if (ports.empty() || on == Transport::network)
+        if (const auto wrong = stream::errorIn(formatOf(*d, s)))
+            return *wrong;
     Device then = *d;
     then.streams.push_back(std::move(s));
     return changed(std::move(then), "Offer " + name);
 }
 
 Result<Edit> withdrawStream(const Project& p, const std::string& key) {
-    const auto offers = offersOf(p);
-    const auto* o = offerOf(offers, key);
+    const auto patched = patchedOf(p);
+    const auto* o = patched.offer(key);
     if (!o)
         return Error{"There is no stream \"" + key.substr(0, 80) + "\"", "", ""};
     std::map<std::string, std::optional<Device>> then;
@@ -256,8 +273,8 @@ Result<Edit> withdrawStream(const Project& p, const std::string& key) {
 }
 
 Result<Edit> hearStream(const Project& p, const std::string& key, const std::string& device, const std::string& slot) {
-    const auto offers = offersOf(p);
-    const auto* o = offerOf(offers, key);
+    const auto patched = patchedOf(p);
+    const auto* o = patched.offer(key);
     if (!o)
         return Error{"There is no stream \"" + key.substr(0, 80) + "\"", "", ""};
     const auto* d = p.device(device);
@@ -265,11 +282,12 @@ Result<Edit> hearStream(const Project& p, const std::string& key, const std::str
         return Error{"There is no device \"" + device.substr(0, 80) + "\"", "", ""};
     if (d == o->device)
         return Error{"offers " + o->stream->name + " itself", d->name, "Lead its sound within its program instead."};
-    const auto all = networkPorts(*d, true);
+    const char* on = wordOf(o->transport);
+    const auto all = portsOn(*d, true, o->transport);
     const auto first = slot.empty() ? all.begin() : std::find(all.begin(), all.end(), slot);
     if (first == all.end())
-        return Error{all.empty() ? std::string("hears nothing over the network")
-                                 : "has no network input \"" + slot.substr(0, 40) + "\"",
+        return Error{all.empty() ? print("hears nothing over the %s", on)
+                                 : print("has no %s input \"", on) + slot.substr(0, 40) + "\"",
                      d->name, all.empty() ? "" : "It has " + all.front() + " to " + all.back() + "."};
     const auto taken = takenSlots(*d);
     Receiver r;
@@ -280,7 +298,7 @@ Result<Edit> hearStream(const Project& p, const std::string& key, const std::str
             return Error{*it + " hears something already", d->name, "Let it go first, or choose another input."};
     }
     if (r.inputs.size() < o->stream->ports.size())
-        return Error{print("has %d free network inputs; %s has %d channels", static_cast<int>(r.inputs.size()),
+        return Error{print("has %d free %s inputs; %s has %d channels", static_cast<int>(r.inputs.size()), on,
                            o->stream->name.c_str(), static_cast<int>(o->stream->ports.size())),
                      d->name, "Let go of a stream, or offer one with fewer channels."};
     r.id = freeId(d->receivers, o->stream->id);

@@ -1,5 +1,6 @@
 // Streams of a project: what is offered and heard, by which addresses, what it takes, and the edits that change it.
 #pragma once
+#include "catalogue/transport.h"
 #include "model/edit.h"
 #include "model/project.h"
 #include "stream/sdp.h"
@@ -10,15 +11,14 @@ namespace loom::project {
 struct Offer {
     const Device* device = nullptr;
     const Stream* stream = nullptr;
-    std::string key;                    // "device/stream", by ids
-    stream::Description description{};  // with the address that was typed, or is given by itself
-    std::vector<std::string> heardBy{}; // receivers that have it chosen: "device/receiver"
-    stream::Load load() const { return stream::loadOf(description.format); }
+    std::string key;                          // "device/stream", by ids
+    Transport transport = Transport::network; // that its ports lie on: packet network or audio ring
+    stream::Description description{};        // with the address that was typed, or is given by itself
+    std::vector<std::size_t> heardBy{};       // Patched::hearings that have it chosen
+    stream::Load load() const { return stream::loadOf(description.format); } // on the packet network
+    // Two packet times meet the same receivers only within one sound network.
+    const std::string& network() const { return device->soundNetwork; }
 };
-// In the order of devices and their streams. Addresses that nobody typed are given from 239.20.0.0/16 by what the
-// stream is (device and id), so that others keep theirs when one is added; two never get the same.
-std::vector<Offer> offersOf(const Project& project);
-const Offer* offerOf(const std::vector<Offer>& offers, const std::string& key); // null: there is none
 
 // One receiver, and what it has chosen.
 struct Hearing {
@@ -26,9 +26,34 @@ struct Hearing {
     const Receiver* receiver = nullptr;
     std::string key;    // "device/receiver"
     std::string stream; // that it has chosen, by key; "": none
-    bool waits = false; // for a stream that is not there
+    int offer = -1;     // Patched::offers; -1: there is no such stream
+    bool waits() const { return !stream.empty() && offer < 0; }
 };
-std::vector<Hearing> hearingsOf(const Project& project);
+
+// What streams take of a device.
+struct StreamUse {
+    int flowsOut = 0, flowsIn = 0;       // streams that leave it (each receiver of a unicast one counts), and come
+    int channelsOut = 0, channelsIn = 0; // of its network ports
+    double megabitsOut = 0, megabitsIn = 0;
+    int ringOut = 0, ringIn = 0; // channels of its ring ports
+};
+
+// All streams of a project, who hears them, and what they take: worked out at once, in time that grows with their
+// number. Addresses that nobody typed are given from 239.20.0.0/16 by what the stream is (device and id), so that
+// others keep theirs when one is added; two never get the same.
+struct Patched {
+    std::vector<Offer> offers{};                      // in the order of devices and their streams
+    std::vector<Hearing> hearings{};                  // in the order of devices and their receivers
+    std::map<std::string, StreamUse> uses{};          // by device; without those that neither offer nor hear
+    const Offer* offer(const std::string& key) const; // null: there is none
+    const Hearing* hearing(const std::string& key) const;
+    const StreamUse& use(const std::string& device) const;
+
+  private:
+    friend Patched patchedOf(const Project& project);
+    std::map<std::string, std::size_t> offerAt_{}, hearingAt_{};
+};
+Patched patchedOf(const Project& project);
 
 // One channel of a stream on its way, from output to input, with the factor of both ends (0: muted).
 struct StreamThread {
@@ -36,15 +61,6 @@ struct StreamThread {
     double gain = 1;
 };
 std::vector<StreamThread> streamThreads(const Project& project);
-
-// What sound over the network takes of a device.
-struct NetworkUse {
-    int offered = 0, heard = 0; // flows: streams that leave it (each receiver of a unicast one counts), and come
-    int channelsOut = 0, channelsIn = 0; // of its network ports
-    double megabitsOut = 0, megabitsIn = 0;
-};
-NetworkUse networkUse(const std::vector<Offer>& offers, const std::vector<Hearing>& hearings,
-                      const std::string& device);
 
 // ---- what people say: "heddle/hall-mix", "Heddle 16/hall-mix", "hall-mix" if only one is called so ----
 Result<std::string> streamKey(const Project& project, const std::string& said);

@@ -44,7 +44,7 @@ class TestStreams : public QObject {
     void offeredHeardLetGo() {
         auto p = three();
         QVERIFY(run(p, offerStream(p, "a", "hall-mix", {"net 1", "net 2"})));
-        auto offers = offersOf(p);
+        auto offers = patchedOf(p).offers;
         QCOMPARE(offers.size(), std::size_t(1));
         QCOMPARE(offers[0].key, std::string("a/hall-mix"));
         QVERIFY(offers[0].description.multicast() && offers[0].description.address.starts_with("239.20."));
@@ -52,8 +52,8 @@ class TestStreams : public QObject {
         QVERIFY(offers[0].heardBy.empty());
         QVERIFY(run(p, hearStream(p, "a/hall-mix", "b")));
         QVERIFY(run(p, hearStream(p, "a/hall-mix", "c", "net 3")));
-        offers = offersOf(p);
-        QCOMPARE(offers[0].heardBy, (std::vector<std::string>{"b/hall-mix", "c/hall-mix"}));
+        offers = patchedOf(p).offers;
+        QCOMPARE(offers[0].heardBy, (std::vector<std::size_t>{0, 1}));
         const auto threads = streamThreads(p);
         QCOMPARE(threads.size(), std::size_t(4));
         QVERIFY(threads[0].fromPort == "net 1" && threads[0].toDevice == "b" && threads[0].toPort == "net 1");
@@ -65,7 +65,7 @@ class TestStreams : public QObject {
         QVERIFY(run(p, unhearStream(p, "a/hall-mix", "b")));
         QVERIFY(p.device("b")->receivers.empty() && streamThreads(p).size() == 2);
         QVERIFY(run(p, withdrawStream(p, "a/hall-mix")));
-        QVERIFY(offersOf(p).empty() && hearingsOf(p).empty());
+        QVERIFY(patchedOf(p).offers.empty() && patchedOf(p).hearings.empty());
     }
     void firstFreeInputs() {
         auto p = three();
@@ -77,7 +77,7 @@ class TestStreams : public QObject {
         QCOMPARE(p.device("b")->receivers[0].inputs, std::vector<std::string>{"net 1"});
         QCOMPARE(p.device("b")->receivers[1].inputs, (std::vector<std::string>{"net 3", "net 4"}));
         QVERIFY(refusal(hearStream(p, "a/one", "b", "net 2")).find("hears something already") != std::string::npos);
-        QVERIFY(refusal(hearStream(p, "a/one", "b", "net 99")).find("net 16") != std::string::npos);
+        QVERIFY(refusal(hearStream(p, "a/one", "b", "net 99")).find("net 32") != std::string::npos);
         QVERIFY(refusal(hearStream(p, "a/one", "a")).find("itself") != std::string::npos);
         QVERIFY(refusal(hearStream(p, "a/none", "b")).find("no stream") != std::string::npos);
         QVERIFY(refusal(hearStream(p, "a/one", "nobody")).find("no device") != std::string::npos);
@@ -85,7 +85,8 @@ class TestStreams : public QObject {
         for (int n = 1; n <= 8; ++n)
             eight.push_back("net " + std::to_string(n));
         QVERIFY(run(p, offerStream(p, "c", "eight", eight)));
-        QVERIFY(run(p, hearStream(p, "c/eight", "b")));
+        for (int n = 0; n < 3; ++n)
+            QVERIFY(run(p, hearStream(p, "c/eight", "b")));
         QVERIFY(refusal(hearStream(p, "c/eight", "b")).find("4 free network inputs; eight has 8") != std::string::npos);
     }
     void whatIsRefused() {
@@ -119,26 +120,26 @@ class TestStreams : public QObject {
         std::vector<std::string> before;
         for (int n = 0; n < 12; ++n)
             QVERIFY(run(p, offerStream(p, n % 2 ? "a" : "b", "s" + std::to_string(n), {"net 1"})));
-        for (const auto& o : offersOf(p))
+        for (const auto patched = patchedOf(p); const auto& o : patched.offers)
             before.push_back(o.description.address);
         QCOMPARE(std::set<std::string>(before.begin(), before.end()).size(), std::size_t(12));
         // One more, and one that was typed, leave the others where they are.
         QVERIFY(run(p, offerStream(p, "c", "more", {"net 1"})));
         p.device("c")->streams[0].address = "239.1.2.3";
-        const auto after = offersOf(p);
+        const auto after = patchedOf(p).offers;
         for (std::size_t n = 0; n < before.size(); ++n)
             QCOMPARE(after[n].description.address, before[n]);
         QCOMPARE(after.back().description.address, std::string("239.1.2.3"));
         // Somebody typed what another has by itself: that one moves.
         p.device("c")->streams[0].address = before[3];
         std::set<std::string> all;
-        for (const auto& o : offersOf(p))
+        for (const auto patched = patchedOf(p); const auto& o : patched.offers)
             all.insert(o.description.address);
         QCOMPARE(all.size(), std::size_t(13));
         // To one receiver: its own address.
         p.device("c")->streams[0].unicast = true;
         QVERIFY(run(p, hearStream(p, "c/more", "b")));
-        QCOMPARE(offersOf(p).back().description.address, std::string("10.0.0.2"));
+        QCOMPARE(patchedOf(p).offers.back().description.address, std::string("10.0.0.2"));
     }
     void whatItTakes() {
         auto p = three();
@@ -149,14 +150,13 @@ class TestStreams : public QObject {
         QVERIFY(run(p, hearStream(p, "a/two", "b")));
         QVERIFY(run(p, hearStream(p, "a/alone", "b")));
         QVERIFY(run(p, hearStream(p, "a/alone", "c")));
-        const auto offers = offersOf(p);
-        const auto hearings = hearingsOf(p);
-        const auto out = networkUse(offers, hearings, "a"), in = networkUse(offers, hearings, "b");
-        QVERIFY(out.offered == 3 && out.heard == 0 && out.channelsOut == 2);
+        const auto patched = patchedOf(p);
+        const auto out = patched.use("a"), in = patched.use("b");
+        QVERIFY(out.flowsOut == 3 && out.flowsIn == 0 && out.channelsOut == 2);
         const double two = stream::loadOf({stream::Encoding::l24, 2, 48000, 48}).megabits(),
                      one = stream::loadOf({stream::Encoding::l24, 1, 48000, 48}).megabits();
         QVERIFY(std::abs(out.megabitsOut - (two + 2 * one)) < 1e-9);
-        QVERIFY(in.heard == 2 && in.channelsIn == 5 && std::abs(in.megabitsIn - (two + one)) < 1e-9);
+        QVERIFY(in.flowsIn == 2 && in.channelsIn == 5 && std::abs(in.megabitsIn - (two + one)) < 1e-9);
     }
     void levelsAndChoice() {
         auto p = three();
@@ -176,7 +176,7 @@ class TestStreams : public QObject {
         r.chosen = 1;
         QVERIFY(streamThreads(p)[0].fromDevice == "c" && streamThreads(p)[0].fromPort == "net 5");
         r.chosen = 2;
-        QVERIFY(streamThreads(p).empty() && hearingsOf(p)[0].waits);
+        QVERIFY(streamThreads(p).empty() && patchedOf(p).hearings[0].waits());
         // What is withdrawn leaves the list, and the choice stays on the same stream.
         r.chosen = 1;
         QVERIFY(run(p, withdrawStream(p, "a/one")));

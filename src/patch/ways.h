@@ -1,0 +1,54 @@
+// From any source to any destination: over cables, streams and programs, and how long it takes.
+#pragma once
+#include "patch/delays.h"
+
+namespace loom::project {
+
+// One piece of a way.
+struct WayStep {
+    enum class Kind { converter, program, packet, network, buffer, ring, cable };
+    Kind kind{};
+    std::string from, to; // "device/port"
+    double ms = 0;
+};
+struct SoundWay {
+    double leastMs = 0, mostMs = 0; // where several lead there
+    std::vector<WayStep> steps{};   // of the longest
+};
+
+// Built once for a project as it stands; a later one is another. Delays that were asked for (delay blocks) do not
+// count. Devices without a program pass on what comes in by number: "in 3" to "net 3" or "out 3", "net 3" to "out 3".
+class SoundWays {
+  public:
+    SoundWays(const Project& project, const Patched& patched, const Wired& wired);
+    // From an input or output of a device to another: "heddle/in 1", "chair-microphone/out 1" to "treadle/out 2".
+    // Nothing: sound does not get there.
+    std::optional<SoundWay> between(const std::string& from, const std::string& to) const;
+    // What sound at this port comes from: the beginnings of all ways that lead there, nearest last.
+    std::vector<std::string> sourcesOf(const std::string& to) const;
+    // Ports in a loop of sound across devices, in order; empty: there is none.
+    std::vector<std::string> loop() const;
+
+  private:
+    struct Edge {
+        int to;
+        double least, most; // ms
+        std::vector<WayStep> steps;
+    };
+    struct Node {
+        std::string name; // "device/port"
+        bool input = false;
+        std::vector<Edge> on{};
+    };
+    int node(const std::string& device, const std::string& port, bool input);
+    int find(const std::string& text, bool output) const;
+    void add(int from, int to, double least, double most, std::vector<WayStep> steps);
+    void inside(const Device& device);
+    void between(const Project& project, const Patched& patched, const Wired& wired);
+    std::vector<Node> nodes_;
+    std::map<std::pair<std::string, bool>, int> at_; // by name and whether an input
+};
+
+const char* nameOf(WayStep::Kind kind);
+
+} // namespace loom::project
