@@ -120,7 +120,45 @@ def spindle():
 def racked(name, model, unit, net=True, **more):
     device(name, model, "", net=net, place={"rack": "rack-a", "unit": unit}, **more)
 
-racked("Heddle 8 · rack A", "heddle-8", 14)
+def seminar():
+    """The second processor's program: Tern and Plover with their arrays and handhelds, and music for the foyer."""
+    blocks, threads, ends = [], [], []
+    def block(id, kind, label="", **more):
+        blocks.append({"id": id, "kind": kind} | ({"label": label} if label else {}) | more)
+    sources = (("tern-array", "Tern array", "net 1"), ("plover-array", "Plover array", "net 9"), ("tern-handheld", "Tern handheld", "in 1"),
+               ("plover-handheld", "Plover handheld", "in 2"), ("laptop", "Laptop", "usb 1"), ("music-l", "Music L", "in 3"),
+               ("music-r", "Music R", "in 4"), ("hall", "Hall mix", "net 17"))
+    for n, (id, name, port) in enumerate(sources):
+        block(id, "source", name, texts={"port": port})
+        last = id
+        if "handheld" in id:
+            block(f"{id}.preamp", "preamp", values={"gain": 18})
+            threads.append([[last, 0], [f"{id}.preamp", 0]])
+            last = f"{id}.preamp"
+        if "array" in id or "handheld" in id:
+            block(f"{id}.highpass", "highpass", values={"corner": 110, "slope": 2})
+            threads.append([[last, 0], [f"{id}.highpass", 0]])
+            last = f"{id}.highpass"
+        if "music" in id:
+            block(f"{id}.level", "level", values={"gain": -12})
+            threads.append([[last, 0], [f"{id}.level", 0]])
+            last = f"{id}.level"
+        threads.append([[last, 0], ["rooms", n]])
+    # Listeners: Tern, Plover, foyer, far end, mix for others. Nobody hears an array in its own room.
+    levels = ((None, None, None, 0, 0), (None, None, None, 0, 0), (-6, -12, None, 0, 0), (-12, -6, None, 0, 0), (-3, -3, None, None, -6),
+              (None, None, -6, None, None), (None, None, -6, None, None), (None, None, None, None, None))
+    block("rooms", "matrix", "Matrix mixer · rooms", shape={"inputs": 8, "outputs": 5},
+          values={f"{i}.{o}": v for i, row in enumerate(levels, 1) for o, v in enumerate(row, 1) if v is not None} | {"8.3": -20})
+    for n, (id, name, port) in enumerate((("tern", "Tern zone", "ring 1"), ("plover", "Plover zone", "ring 2"), ("foyer", "Foyer zone", "net 2"),
+                                          ("far-send", "Far-end send", "usb 1"), ("mix", "Seminar mix", "net 1"))):
+        block(f"{id}.level", "level", f"{name} level", values={"gain": -3})
+        block(id, "destination", name, texts={"port": port})
+        threads += [[["rooms", n], [f"{id}.level", 0]], [[f"{id}.level", 0], [id, 0]]]
+    return {"revision": 1, "blocks": blocks, "threads": threads}
+
+racked("Heddle 8 · rack A", "heddle-8", 14, program=seminar(), stands=[
+    {"port": port, "asset": asset, "gainDb": gain, "loop": True} for port, asset, gain in
+    (("in 1", "delegate-5.flac", -24), ("in 2", "delegate-6.flac", -24), ("in 3", "programme-l.flac", 0), ("in 4", "programme-r.flac", 0))])
 racked("Treadle 4 · hall", "treadle-4", 11)
 racked("Treadle 4 · foyer", "treadle-4", 9)
 racked("Treadle 4 · cellar", "treadle-4", 8)
@@ -134,7 +172,7 @@ heddle_place = {"rack": "rack-a", "unit": 16}
 ceiling = lambda room, first, last, tap: [f"{room}-ceiling-{n}:1 @ {tap} W" for n in range(first, last + 1)]
 speakers = [
     ["add-voicing", "demo/sheets/oakhaven-x2.txt"], ["add-voicing", "demo/sheets/bobbin-s18.txt"],
-    ["add-voicing", "demo/sheets/bobbin-12.txt", "--answer", "7=1"], ["add-voicing", "demo/sheets/bobbin-c6.txt"],
+    ["add-voicing", "demo/sheets/bobbin-12.txt", "--name", "Bobbin 12"], ["add-voicing", "demo/sheets/bobbin-c6.txt"],
     ["add-response", "oakhaven-x2", "demo/responses/oakhaven-x2-low.txt", "--way", "1"],
     ["add-response", "oakhaven-x2", "demo/responses/oakhaven-x2-high.txt", "--way", "2"],
     ["add-response", "bobbin-12", "demo/responses/bobbin-12.txt", "--way", "1"],
@@ -150,8 +188,6 @@ speakers = [
     ["hang", "treadle-4-hall", "out 1"] + ceiling("council", 1, 4, 3.75) + ["--wiring", "100", "--metres", "42", "--mm2", "1.5"],
     ["hang", "treadle-4-hall", "out 2"] + ceiling("council", 5, 12, 7.5) + ["--wiring", "100", "--metres", "55", "--mm2", "1.5"],
     ["hang", "treadle-4-hall", "out 3", "column-l", "--metres", "18"], ["hang", "treadle-4-hall", "out 4", "column-r", "--metres", "31"],
-    ["feed", "treadle-4-foyer", "in 1", "heddle-8-rack-a/out 1"], ["feed", "treadle-4-foyer", "in 2", "heddle-8-rack-a/out 2"],
-    ["feed", "treadle-4-foyer", "in 3", "heddle-8-rack-a/out 3"],
     ["hang", "treadle-4-foyer", "out 1"] + ceiling("foyer", 1, 10, 7.5) + ["--wiring", "100", "--metres", "60", "--mm2", "1.5"],
     ["hang", "treadle-4-foyer", "out 2"] + ceiling("tern", 1, 4, 7.5) + ["--wiring", "100", "--metres", "36", "--mm2", "1.5"],
     ["hang", "treadle-4-foyer", "out 3"] + ceiling("plover", 1, 4, 7.5) + ["--wiring", "100", "--metres", "44", "--mm2", "1.5"],
@@ -162,8 +198,8 @@ speakers = [
     ["feed", "treadle-2a-cellar", "in 1", "spindle-cellar/out 3"], ["feed", "treadle-2a-cellar", "in 2", "spindle-cellar/out 4"],
     ["set-field", "device:chair-microphone", "ledTo", "heddle/in 1"],
     *[["set-field", f"device:delegate-{n}-microphone", "ledTo", f"heddle/in {n + 1}"] for n in range(1, 9)],
-    *[["set-field", f"device:{room}-canopy", "ledTo", f"heddle/net {n}"]
-      for n, room in ((3, "council"), (4, "tern"), (5, "plover"))],
+    ["set-field", "device:tern-handheld", "ledTo", "heddle-8-rack-a/in 1"],
+    ["set-field", "device:plover-handheld", "ledTo", "heddle-8-rack-a/in 2"],
     ["set-field", "device:spindle-cellar", "knob 1", "main-l.level.gain -40..0"],
     ["set-field", "device:spindle-cellar", "knob 2", "main-r.level.gain -40..0"],
     ["set-field", "device:spindle-cellar", "knob 3", "bass-l.level.gain -40..0"],
@@ -174,6 +210,25 @@ speakers = [
     ["set-field", "device:spindle-cellar", "button 2", "bass-l.level.mute 0..1"],
     ["set-field", "device:spindle-cellar", "button 3", "bass-r.level.mute 0..1"],
     ["hang", "treadle-2a-cellar", "out 1", "cellar-bass-l", "--metres", "13", "--mm2", "4"], ["hang", "treadle-2a-cellar", "out 2", "cellar-bass-r", "--metres", "22", "--mm2", "4"],
+]
+
+# What devices offer and hear, and how they are wired: verbs of loomctl too.
+lobes = [f"net {n}" for n in range(1, 9)]
+patch = [
+    *[["offer", f"{room}-canopy", f"{room}-lobes", "--ports", *lobes] for room in ("council", "tern", "plover")],
+    ["offer", "heddle", "hall-mix", "--ports", "net 1"], ["offer", "heddle-8-rack-a", "seminar-mix", "--ports", "net 1"],
+    ["offer", "heddle-8-rack-a", "foyer-music", "--ports", "net 2"], ["offer", "heddle-8-rack-a", "seminar-zones", "--ports", "ring 1", "ring 2"],
+    ["hear", "council-lobes", "heddle", "--in", "net 3"], ["hear", "seminar-mix", "heddle", "--in", "net 11"],
+    ["hear", "tern-lobes", "heddle-8-rack-a", "--in", "net 1"], ["hear", "plover-lobes", "heddle-8-rack-a", "--in", "net 9"],
+    ["hear", "hall-mix", "heddle-8-rack-a", "--in", "net 17"], ["hear", "hall-mix", "shuttle-8-stage"], ["hear", "seminar-mix", "shuttle-8-stage"],
+    ["hear", "hall-mix", "spindle-cellar"],
+    ["hear", "foyer-music", "treadle-4-foyer", "--in", "net 1"], ["hear", "seminar-zones", "treadle-4-foyer", "--in", "ring 2"],
+    ["ring", "heddle", "heddle-8-rack-a", "treadle-4-foyer", "treadle-4-hall"],
+    *[["wire", device, "sley-24-rack-a", "--number", f"N-{n:02d}", "--metres", str(metres)] for n, (device, metres) in enumerate((
+        ("heddle", 1), ("heddle-8-rack-a", 1), ("treadle-4-hall", 1.5), ("treadle-4-foyer", 1.5), ("treadle-4-cellar", 1.5), ("shuttle-8-stage", 2),
+        ("spindle-cellar", 2), ("council-canopy", 24), ("council-slate", 26), ("council-tap", 22), ("tern-canopy", 31), ("tern-slate", 27),
+        ("tern-tap", 33), ("plover-canopy", 39), ("plover-slate", 46), ("plover-tap", 41), ("foyer-dial", 9)), 1)],
+    ["leave", "treadle-4-foyer/foyer", "one-fault", "Music and closing calls can wait until the switch is back; doors have their own bells."],
 ]
 
 heddle_owners = {"usb 1": "council", "tel 1": "council", "net 1": "council", "net 2": "foyer"}

@@ -1,4 +1,4 @@
-// Streams over the packet network: what is offered and heard, and descriptions of streams.
+// Streams between devices: what is offered and heard, and descriptions of streams.
 #include "cli/answer.h"
 #include "cli/open.h"
 #include "cli/shelf.h"
@@ -6,7 +6,7 @@
 #include "cli/verb.h"
 #include "disk/safe_file.h"
 #include "dsp/number.h"
-#include "patch/streams.h"
+#include "patch/patch_edit.h"
 #include <cstdio>
 
 namespace loom::cli {
@@ -18,6 +18,7 @@ namespace stream_verbs {
 
 struct Call {
     std::string file, stream, device, name, slot;
+    int channel = 0; // from 1; 0: all
     std::vector<std::string> ports;
     int bits = 24;
     double packetMs = 1;
@@ -120,11 +121,18 @@ int withdraw(const Call& c) {
 }
 
 int hear(const Call& c) {
-    return with(c, [&](const Project& p, const std::string& key) { return hearStream(p, key, c.device, c.slot); });
+    return with(c, [&](const Project& p, const std::string& key) {
+        return c.channel > 0 ? hearChannel(p, key, c.channel - 1, c.device, c.slot)
+                             : hearStream(p, key, c.device, c.slot);
+    });
 }
 
 int unhear(const Call& c) {
     return with(c, [&](const Project& p, const std::string& key) { return unhearStream(p, key, c.device); });
+}
+
+int align(const Call& c) {
+    return with(c, [](const Project& p, const std::string& key) { return alignReceivers(p, key); });
 }
 
 int sdp(const Call& c) {
@@ -180,9 +188,13 @@ void addStreamVerbs(CLI::App& app, std::function<int()>& action) {
     v->add_option("STREAM", call.stream, "Its name, or DEVICE/NAME")->required();
     v->add_option("DEVICE", call.device, "Id of the device that hears it")->required();
     v->add_option("--in", call.slot, "The first input; else the first that are free");
+    v->add_option("--channel", call.channel, "This one only, from 1, into --in")->check(CLI::Range(1, 80));
     v = verb("unhear", "A device lets go of a stream", "loomctl unhear hall.loom hall-mix recorder", unhear);
     v->add_option("STREAM", call.stream, "Its name, or DEVICE/NAME")->required();
     v->add_option("DEVICE", call.device, "Id of the device")->required();
+    v = verb("align-stream", "All that hear a stream get the delay of the slowest of them",
+             "loomctl align-stream hall.loom hall-mix", align);
+    v->add_option("STREAM", call.stream, "Its name, or DEVICE/NAME")->required();
     v = verb("sdp", "The description of a stream, for others to hear it by", "loomctl sdp hall.loom hall-mix > mix.sdp",
              sdp);
     v->add_option("STREAM", call.stream, "Its name, or DEVICE/NAME")->required();

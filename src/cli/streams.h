@@ -1,4 +1,4 @@
-// What loomctl says of streams.
+// What loomctl says of streams, and of the cables they go over.
 #pragma once
 #include <CLI/CLI.hpp>
 #include <functional>
@@ -6,5 +6,6 @@
 namespace loom::cli {
 
 void addStreamVerbs(CLI::App& app, std::function<int()>& action);
+void addWireVerbs(CLI::App& app, std::function<int()>& action);
 
 } // namespace loom::cli

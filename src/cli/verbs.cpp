@@ -594,6 +594,7 @@ void addVerbs(CLI::App& app, std::function<int()>& action) {
     addSpeakerVerbs(app, action);
     addReadingVerbs(app, action);
     addStreamVerbs(app, action);
+    addWireVerbs(app, action);
     addSiteVerbs(app, action);
 #ifdef LOOM_LIVE
     addLiveVerbs(app, action);

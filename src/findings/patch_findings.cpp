@@ -21,7 +21,8 @@ std::string quoted(const std::string& name) {
 
 class PatchChecker {
   public:
-    explicit PatchChecker(const Project& p) : p_(p), patched_(patchedOf(p)), wired_(wiredOf(p, patched_)) {}
+    explicit PatchChecker(const Project& p)
+        : p_(p), patched_(patchedOf(p)), wired_(wiredOf(p, patched_)), ways_(p, patched_, wired_) {}
 
     std::vector<Finding> run() {
         checkOffers();
@@ -269,8 +270,7 @@ class PatchChecker {
         for (const auto& r : wired_.rings) {
             const auto* d = &device(r.devices.front());
             if (r.used > r.most)
-                add(Code::ringFull, d, r.name, r.name,
-                    print("%d channels are on it; it has %d slots.", r.used, r.most),
+                add(Code::ringFull, d, r.name, r.name, print("%d channels are on it; it has %d slots.", r.used, r.most),
                     "Withdraw some, or lead them over the network.");
             if (r.crossed)
                 add(Code::ringCrossed, d, r.name, r.name, "A socket a is joined to an a, or b to b.",
@@ -296,7 +296,7 @@ class PatchChecker {
     // ---- of the whole ----
 
     void checkLoop() {
-        const auto loop = SoundWays(p_, patched_, wired_).loop();
+        const auto loop = ways_.loop();
         if (loop.empty())
             return;
         std::set<std::string> devices;
@@ -310,30 +310,31 @@ class PatchChecker {
 
     // Rooms all of whose loudspeakers depend on one cable or switch.
     void checkFaults() {
-        std::map<std::string, std::set<std::string>> drives; // room -> amplifiers that drive its loudspeakers
+        std::map<std::string, std::set<std::string>> drives; // room -> outputs that drive its loudspeakers
         for (const auto& a : p_.devices)
-            for (const auto& [_, out] : a.outputs)
+            for (const auto& [port, out] : a.outputs)
                 for (const auto& l : out.loads)
                     if (const auto* s = p_.device(l.device); s && p_.room(s->room))
-                        drives[s->room].insert(a.id);
-        std::map<std::string, std::vector<const Delivery*>> comes; // by device
-        for (const auto& d : wired_.deliveries)
-            if (d.runs)
-                comes[patched_.hearings[d.hearing].device->id].push_back(&d);
-        for (const auto& [room, amplifiers] : drives) {
-            std::optional<std::set<std::size_t>> wires;
-            std::optional<std::set<int>> devices;
+                        drives[s->room].insert(a.id + "/" + port);
+        if (drives.empty())
+            return;
+        std::map<std::string, std::vector<std::size_t>> comes; // what is heard, by "device/input"
+        for (std::size_t h = 0; h < patched_.hearings.size(); ++h)
+            for (const auto& input : patched_.hearings[h].receiver->inputs)
+                if (const auto* d = wired_.delivery(h); d && d->runs && !input.empty())
+                    comes[patched_.hearings[h].device->id + "/" + input].push_back(h);
+        for (const auto& [room, outputs] : drives) {
+            std::set<std::size_t> heard;
             bool cable = false; // something comes by a cable of its own
-            for (const auto& a : amplifiers) {
-                cable = cable || !p_.device(a)->feeds.empty();
-                for (const auto* d : comes[a]) {
-                    keep(wires, d->wires);
-                    keep(devices, d->devices.size() > 2 ? std::vector<int>(d->devices.begin() + 1, d->devices.end() - 1)
-                                                        : std::vector<int>{});
+            for (const auto& output : outputs)
+                for (const auto& input : ways_.inputsTo(output)) {
+                    const auto [device, port] = endOf(input);
+                    cable = cable || p_.device(device)->feeds.count(port);
+                    if (const auto it = comes.find(input); it != comes.end())
+                        heard.insert(it->second.begin(), it->second.end());
                 }
-            }
-            if (!cable && wires)
-                faultsOf(room, amplifiers, *wires, *devices);
+            if (!cable && !heard.empty())
+                faultsOf(room, endOf(*outputs.begin()).first, {heard.begin(), heard.end()});
         }
     }
     template <class T> static void keep(std::optional<std::set<T>>& all, const std::vector<T>& these) {
@@ -343,27 +344,30 @@ class PatchChecker {
         else
             std::erase_if(*all, [&](const T& one) { return !here.count(one); });
     }
-    void faultsOf(const std::string& room, const std::set<std::string>& amplifiers, const std::set<std::size_t>& wires,
-                  const std::set<int>& devices) {
-        std::vector<std::size_t> theirs; // what they hear
-        for (std::size_t h = 0; h < patched_.hearings.size(); ++h)
-            if (amplifiers.count(patched_.hearings[h].device->id))
-                theirs.push_back(h);
+    void faultsOf(const std::string& room, const std::string& amplifier, const std::vector<std::size_t>& heard) {
+        std::optional<std::set<std::size_t>> wires; // that all of it takes
+        std::optional<std::set<int>> devices;       // that all of it passes
+        for (const auto h : heard) {
+            const auto& d = *wired_.delivery(h);
+            keep(wires, d.wires);
+            keep(devices, d.devices.size() > 2 ? std::vector<int>(d.devices.begin() + 1, d.devices.end() - 1)
+                                               : std::vector<int>{});
+        }
         const auto silences = [&](const Cut& cut) {
-            const auto after = wiredOf(p_, patched_, cut, &theirs);
+            const auto after = wiredOf(p_, patched_, cut, &heard);
             return std::none_of(after.deliveries.begin(), after.deliveries.end(), [](const auto& d) { return d.runs; });
         };
         std::string what;
-        for (const int n : devices)
+        for (const int n : *devices)
             if (what.empty() && silences({{}, {device(n).id}}))
                 what = device(n).name;
-        for (const auto w : wires)
+        for (const auto w : *wires)
             if (what.empty() && silences({{wired_.wires[w].wire->id}, {}}))
                 what = between(wired_.wires[w]);
         if (what.empty())
             return;
         const auto* r = p_.room(room);
-        found_.push_back({Code::oneFault, *amplifiers.begin(), room, r->name,
+        found_.push_back({Code::oneFault, amplifier, room, r->name,
                           "If " + what + " fails, nothing is heard in " + r->name + ".",
                           "Join them over a second way or a ring, or leave it with the reason.", r->name});
     }
@@ -371,6 +375,7 @@ class PatchChecker {
     const Project& p_;
     const Patched patched_;
     const Wired wired_;
+    const SoundWays ways_;
     std::set<std::string> listed_; // streams that some receiver has among its own
     std::set<std::string> slots_;  // "device/input" that hear something
     std::map<const Device*, std::size_t> numbers_;

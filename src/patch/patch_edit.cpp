@@ -123,6 +123,107 @@ Result<Edit> hearAllOf(const Project& p, const std::string& from, const std::str
     return steps.made(p, b->name + " hears " + a->name);
 }
 
+namespace {
+
+// "hall-mix", or "3 streams".
+std::string several(const std::vector<std::string>& keys) {
+    return keys.size() == 1 ? endOf(keys[0]).second : print("%d streams", static_cast<int>(keys.size()));
+}
+
+// The first input of the same kind of cable that nothing comes to; "": there is none.
+std::string freeLeadInput(const Device& d, Transport transport) {
+    if (const auto* m = d.spec())
+        for (const auto& port : m->ports(true))
+            if (transportOf(port) == transport && !d.feeds.count(port))
+                return port;
+    return {};
+}
+
+} // namespace
+
+Result<std::vector<std::string>> portsSaid(const Device& d, const std::string& text) {
+    const auto all = d.spec() ? d.spec()->ports(false) : std::vector<std::string>{};
+    std::vector<std::string> said;
+    std::string kind; // the word before, for "net 1, 3"
+    std::size_t at = 0;
+    while (at <= text.size()) {
+        const auto comma = std::min(text.find(',', at), text.size());
+        std::string one = trimmed(std::string_view(text).substr(at, comma - at));
+        at = comma + 1;
+        if (one.empty())
+            continue;
+        if (const auto blank = one.find_last_of(" \t"); blank != std::string::npos) {
+            kind = lower(trimmed(one.substr(0, blank)));
+            one = one.substr(blank + 1);
+        }
+        const auto dash = one.find('-');
+        const auto number = [](const std::string& s) {
+            return s.empty() || s.size() > 4 || s.find_first_not_of("0123456789") != s.npos ? -1 : std::stoi(s);
+        };
+        const int from = number(one.substr(0, dash)),
+                  to = dash == std::string::npos ? from : number(one.substr(dash + 1));
+        if (from < 1 || to < from || to - from >= 512)
+            return Error{"\"" + trimmed(text).substr(0, 60) + "\" names no outputs", d.name,
+                         "Type them as net 1-4, net 7."};
+        for (int n = from; n <= to; ++n) {
+            const std::string port = kind + " " + std::to_string(n);
+            if (std::find(all.begin(), all.end(), port) == all.end())
+                return Error{"has no output \"" + port.substr(0, 40) + "\"", d.name, ""};
+            said.push_back(port);
+        }
+    }
+    if (said.empty())
+        return Error{"no outputs are named", d.name, "Type them as net 1-4, net 7."};
+    return said;
+}
+
+Result<Edit> sendTo(const Project& p, const std::vector<std::string>& keys, const std::string& device,
+                    const std::string& slot) {
+    const auto* d = p.device(device);
+    if (!d)
+        return noDevice(device);
+    if (keys.empty())
+        return Error{"no stream is chosen", "", "Choose what is to be heard first."};
+    Steps steps(p);
+    std::string at = slot;
+    for (const auto& key : keys) {
+        std::optional<Error> wrong;
+        if (patchedOf(steps.now()).offer(key)) {
+            wrong = steps.take(hearStream(steps.now(), key, device, at));
+        } else {
+            const auto transport = transportOf(endOf(key).second);
+            const std::string input = at.empty() ? freeLeadInput(*steps.now().device(device), transport) : at;
+            if (input.empty())
+                return Error{"has no free input for " + endOf(key).second, d->name, "Take a lead away first."};
+            wrong = steps.take(lead(steps.now(), key, device + "/" + input));
+        }
+        if (wrong)
+            return *wrong;
+        at.clear();
+    }
+    return steps.made(p, d->name + " hears " + several(keys));
+}
+
+Result<Edit> withdrawAll(const Project& p, const std::vector<std::string>& keys) {
+    if (keys.empty())
+        return Error{"no stream is chosen", "", "Choose one on the left."};
+    Steps steps(p);
+    for (const auto& key : keys)
+        if (auto wrong = steps.take(withdrawStream(steps.now(), key)))
+            return *wrong;
+    return steps.made(p, "Withdraw " + several(keys));
+}
+
+std::vector<std::string> receiversOfStreams(const Project& p, const std::vector<std::string>& keys) {
+    const auto patched = patchedOf(p);
+    std::vector<std::string> all;
+    for (const auto& key : keys)
+        if (const auto* o = patched.offer(key))
+            for (const auto h : o->heardBy)
+                all.push_back(patched.hearings[h].key);
+    return all;
+}
+
 std::vector<std::string> receiversOf(const Project& p, const std::string& device) {
     std::vector<std::string> all;
     if (const auto* d = p.device(device))
@@ -177,6 +278,8 @@ Result<Edit> chooseStream(const Project& p, const std::string& receiver, int cho
 
 namespace {
 
+constexpr const char* chosenField = "chosen"; // which of its streams a receiver hears
+
 template <class T> std::vector<Field> fieldsAt(const Project& p, const std::string& key, std::vector<T> Device::*list) {
     const auto [device, id] = endOf(key);
     if (const auto* d = p.device(device))
@@ -193,7 +296,21 @@ std::vector<Field> streamFields(const Project& p, const std::string& key) {
 }
 
 std::vector<Field> receiverFields(const Project& p, const std::string& key) {
-    return fieldsAt(p, key, &Device::receivers);
+    auto all = fieldsAt(p, key, &Device::receivers);
+    const auto patched = patchedOf(p);
+    const auto* h = patched.hearing(key);
+    if (!h || h->receiver->streams.size() < 2)
+        return all;
+    Field f{chosenField, "Hears"};
+    for (std::size_t n = 0; n < h->receiver->streams.size(); ++n) {
+        const auto& stream = h->receiver->streams[n];
+        const auto* o = patched.offer(stream);
+        f.choices.push_back(std::to_string(n));
+        f.choiceNames.push_back(o ? o->stream->name : stream);
+    }
+    f.text = std::to_string(h->receiver->chosen);
+    all.insert(all.begin(), std::move(f));
+    return all;
 }
 
 Result<Edit> setStreamField(const Project& p, const std::string& key, const std::string& field,
@@ -219,6 +336,13 @@ Result<Edit> setStreamField(const Project& p, const std::string& key, const std:
 
 Result<Edit> setReceiverField(const Project& p, const std::string& key, const std::string& field,
                               const std::string& value) {
+    if (field == chosenField) {
+        for (const auto& f : receiverFields(p, key))
+            if (f.id == field)
+                if (auto wrong = errorInText(f, value))
+                    return *wrong;
+        return chooseStream(p, key, value.size() == 1 || value.size() == 2 ? std::atoi(value.c_str()) : -1);
+    }
     return changed(p, key, &Device::receivers, "receiver", [&](Receiver& r) -> Result<std::string> {
         if (auto wrong = setShownField(r, field, value, "A receiver has no such field"))
             return *wrong;
@@ -328,17 +452,11 @@ Result<Edit> sendPhrase(const Project& p, const std::vector<std::string>& keys, 
         return Error{print("%d devices are called \"", static_cast<int>(found.size())) + who.substr(0, 60) + "\"", "",
                      found.empty() ? "Type a name of the list on the right."
                                    : "Say which one: " + found[0]->name + ", " + found[1]->name + "."};
-    Steps steps(p);
-    for (const auto& key : keys) {
-        const auto patched = patchedOf(steps.now());
-        const auto* o = patched.offer(key);
-        const std::string port = slot.empty() || !o ? "" : specOf(o->transport).prefix + slot;
-        if (auto wrong = steps.take(hearStream(steps.now(), key, found[0]->id, port)))
-            return *wrong;
-        slot.clear(); // the next follow in the first that are free
-    }
-    return steps.made(p, found[0]->name + " hears " +
-                             (keys.size() == 1 ? endOf(keys[0]).second : print("%d streams", keys.size())));
+    const auto patched = patchedOf(p);
+    const auto* first = patched.offer(keys[0]);
+    const Transport on = first ? first->transport : transportOf(endOf(keys[0]).second);
+    const char* prefix = on == Transport::cable ? "in " : specOf(on).prefix;
+    return sendTo(p, keys, found[0]->id, slot.empty() ? "" : prefix + slot);
 }
 
 } // namespace loom::project

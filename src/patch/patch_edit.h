@@ -9,6 +9,15 @@ namespace loom::project {
 // One channel of a stream (from 0) to one input of a device. A receiver of that stream there takes it along.
 Result<Edit> hearChannel(const Project& project, const std::string& key, int channel, const std::string& device,
                          const std::string& slot);
+// Outputs as people type them, for streams of this device: "net 1-4, net 7", "ring 1". Error: it has no such output.
+Result<std::vector<std::string>> portsSaid(const Device& device, const std::string& text);
+// Streams and leads (outputs that go by a lead of their own: "heddle/out 3") to a device, each in turn: the first from
+// `slot` on, the rest, or all without one, into the first that are free.
+Result<Edit> sendTo(const Project& project, const std::vector<std::string>& keys, const std::string& device,
+                    const std::string& slot = "");
+Result<Edit> withdrawAll(const Project& project, const std::vector<std::string>& keys);
+// All that hear these streams, by key.
+std::vector<std::string> receiversOfStreams(const Project& project, const std::vector<std::string>& keys);
 // All that a device offers and another does not hear yet, into its first free inputs, in order.
 Result<Edit> hearAllOf(const Project& project, const std::string& from, const std::string& to);
 // Receivers by key let go of what they hear, and are gone.

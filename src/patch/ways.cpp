@@ -174,6 +174,15 @@ std::optional<SoundWay> SoundWays::between(const std::string& from, const std::s
     return way;
 }
 
+std::vector<std::string> SoundWays::inputsTo(const std::string& output) const {
+    std::vector<std::string> all;
+    if (const auto end = at_.find({output, false}); end != at_.end())
+        for (const auto& n : nodes_)
+            if (n.input && std::any_of(n.on.begin(), n.on.end(), [&](const Edge& e) { return e.to == end->second; }))
+                all.push_back(n.name);
+    return all;
+}
+
 std::vector<std::string> SoundWays::sourcesOf(const std::string& to) const {
     const int end = find(to, false);
     if (end < 0)

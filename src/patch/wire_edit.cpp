@@ -82,6 +82,16 @@ const char* nameOf(Wire::Grade grade) {
     return names[static_cast<std::size_t>(grade)];
 }
 
+const std::vector<std::string>& gradeIds() {
+    static const auto all = [] {
+        for (const auto& f : shownFields(Wire{}))
+            if (f.id == "grade")
+                return f.choices;
+        return std::vector<std::string>{};
+    }();
+    return all;
+}
+
 Result<Edit> layWire(const Project& p, const NewWire& w) {
     auto from = endSaid(p, w.from), to = endSaid(p, w.to);
     if (!from)

@@ -22,7 +22,8 @@ Result<Edit> setWireField(const Project& project, const std::string& id, const s
 // two stay. Error: one has no ring sockets, or is named twice.
 Result<Edit> orderRing(const Project& project, const std::vector<std::string>& devices);
 
-const char* nameOf(Wire::Grade grade); // "Cat 6"
+const char* nameOf(Wire::Grade grade);      // "Cat 6"
+const std::vector<std::string>& gradeIds(); // "cat6", in the order of the enumeration
 
 // What is wrong with a cable for what goes over it; "" : nothing. Lengths: ISO/IEC 11801-1 (channel of 100 m), IEEE
 // 802.3 (multimode fibre of 550 m at 1 Gbit/s), AES3-4 (100 m of 110-ohm cable without equalising).

@@ -130,7 +130,7 @@ std::vector<Lead> leadsOf(const Project& p) {
     }
     for (const auto& t : streamThreads(p)) {
         Lead l{{t.fromDevice, t.fromPort}, {t.toDevice, t.toPort}};
-        l.network = true;
+        l.network = transportOf(t.fromPort) == Transport::network;
         l.gain = t.gain;
         all.push_back(std::move(l));
     }

@@ -155,9 +155,9 @@ std::vector<OutputPath> outputPaths(const Project& p) {
                 path.destination = destinationAt(*d.program, port);
                 const auto inputs = inputsTo(*d.program, path.destination);
                 path.input = inputs.empty() ? inputOf(port) : inputs.front();
-                // Over a network, or by a cable that is told.
+                // Over a network or ring, or by a cable that is told.
                 path.driven = std::any_of(inputs.begin(), inputs.end(), [&](const std::string& in) {
-                    return in.rfind(networkPort, 0) == 0 || d.feeds.count(in);
+                    return specOf(transportOf(in)).streams || d.feeds.count(in);
                 });
             } else if (const auto feed = feedOf(d, path.input = inputOf(port)); !feed.empty()) {
                 path.driven = true;

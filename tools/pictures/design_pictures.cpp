@@ -2,6 +2,7 @@
 #include "app/bench/bench_engine.h"
 #include "app/site/embedded_rig.h"
 #include "app/site/site_page.h"
+#include "app/patch/patch_page.h"
 #include "app/speakers/curve_reader.h"
 #include "app/speakers/sheet_reader.h"
 #include "app/speakers/speakers_page.h"
@@ -166,6 +167,27 @@ bool surveyOnSite(Scene& s) {
     return true;
 }
 
+// A stream with its receivers on the packet network; or the wiring with a ring and a cable cut.
+bool patch(Scene& s) {
+    s.window.showStage("patch");
+    auto& state = s.view<PatchPage>()->state();
+    state.showTransport(project::Transport::network);
+    state.chooseRow("heddle/hall-mix");
+    s.runFor(1500);
+    return true;
+}
+
+bool patchWires(Scene& s) {
+    s.window.showStage("patch");
+    auto* page = s.view<PatchPage>();
+    page->showWiring(true);
+    page->state().toggleCut("w2");
+    page->state().toggleCut("w15");
+    page->state().chooseWire("w15");
+    s.runFor(1500);
+    return true;
+}
+
 Arrange speakers(SpeakersPage::View view, bool phase = false) {
     return [=](Scene& s) {
         s.window.showStage("speakers");
@@ -264,6 +286,8 @@ std::map<QString, Arrange> designViews() {
             {"analysers", analysers},
             {"matrix", matrix},
             {"tools", tools},
+            {"patch", patch},
+            {"patch-wires", patchWires},
             {"speakers", speakers(SpeakersPage::curvesView)},
             {"speakers-phase", speakers(SpeakersPage::curvesView, true)},
             {"speakers-loads", speakers(SpeakersPage::loadsView)},
