@@ -250,15 +250,18 @@ int checkFile(const std::string& file, bool asJson) {
     bool fix = false;
     for (const auto& f : check(*p)) {
         const bool must = f.severity() == Severity::fix;
-        fix = fix || must;
+        fix = fix || (must && !f.dismissed());
         all.push_back({{"code", f.id()},
                        {"severity", must ? "fix" : "note"},
                        {"device", f.device},
                        {"block", f.block},
                        {"place", f.place},
                        {"reason", f.reason},
-                       {"remedy", f.remedy}});
-        if (!asJson)
+                       {"remedy", f.remedy},
+                       {"left", f.because}});
+        if (!asJson && f.dismissed())
+            std::cout << "left  " << f.place << ": " << f.reason << " (" << f.because << ")\n";
+        else if (!asJson)
             std::cout << (must ? "fix   " : "note  ") << f.place << ": " << f.reason << " " << f.remedy << "\n";
     }
     if (asJson)

@@ -450,7 +450,8 @@ class TestWindow : public QObject {
         p = *project::drawThread(p, {"ways", 1}, {"late", 0});
         p = *project::drawThread(p, {"late", 0}, {"together", 1});
         QVERIFY(session().setProgram(p, "Ways"));
-        const auto found = project::check(session().project());
+        auto found = project::check(session().project());
+        std::erase_if(found, [](const auto& f) { return f.dismissed(); });
         QCOMPARE(found.size(), 1u);
         QCOMPARE(found[0].id(), std::string("lanes-apart"));
         for (const char* hub : {"ways", "together", "hall"}) {

@@ -5,6 +5,7 @@
 #include "file/store.h"
 #include "findings/findings.h"
 #include "models.h"
+#include "patch/wire_edit.h"
 #include "program/program_edit.h"
 #include "program/routes.h"
 #include "rooms/room_edit.h"
@@ -27,6 +28,7 @@ struct World {
     std::vector<site::DiscoveredDevice> found{};
     std::vector<std::string> lost{};
     engine::Program& heddle() { return *p.device("heddle")->program; }
+    std::vector<Stream>& streams(const char* device) { return p.device(device)->streams; }
     AmplifierOutput& output(const char* amplifier, const char* port) { return p.device(amplifier)->outputs[port]; }
 };
 using Step = std::function<void(World&)>;
@@ -40,6 +42,13 @@ void addBlockTo(World& w, const char* kind, const char* name) {
     auto made = addBlock(w.heddle(), kind, name);
     if (made)
         w.heddle() = made->program;
+}
+
+Stream stream(const std::string& name, std::vector<std::string> ports) {
+    Stream s;
+    s.id = s.name = name;
+    s.ports = std::move(ports);
+    return s;
 }
 
 Step nothing() {
@@ -235,6 +244,111 @@ std::vector<Case> cases() {
          [](World& w) { w.p.room("council")->targets.level = 60; }, true},
         {Code::overload, [](World& w) { w.p.room("foyer")->targets.level = 100; },
          [](World& w) { w.p.room("foyer")->targets.level = 60; }, true},
+        // -- sound between devices --
+        {Code::overLimit,
+         [](World& w) {
+             for (int n = 1; n <= 4; ++n) // the array sends two
+                 w.streams("council-canopy").push_back(stream("extra" + std::to_string(n), {"net 1"}));
+         },
+         [](World& w) { w.streams("council-canopy").resize(2); }},
+        {Code::ringFull,
+         [](World& w) {
+             for (int s = 0; s < 13; ++s) {
+                 Stream one = stream("r" + std::to_string(s), {});
+                 for (int n = 1; n <= 16; ++n)
+                     one.ports.push_back("ring " + std::to_string(n));
+                 w.streams("heddle-8-rack-a").push_back(one);
+             }
+         },
+         [](World& w) { w.streams("heddle-8-rack-a").resize(5); }},
+        {Code::streamName, [](World& w) { w.streams("heddle")[0].name = "Seminar-Mix"; },
+         [](World& w) { w.streams("heddle")[0].name = "other"; }},
+        {Code::streamAddress,
+         [](World& w) { w.streams("heddle")[0].address = w.streams("heddle-8-rack-a")[0].address = "239.1.2.3"; },
+         [](World& w) { w.streams("heddle")[0].address.clear(); }},
+        {Code::streamPorts, [](World& w) { w.streams("heddle")[0].ports[0] = "net 99"; },
+         [](World& w) { w.streams("heddle")[0].ports[0] = "net 1"; }},
+        {Code::packetTooLarge,
+         [](World& w) {
+             for (int n = 2; n <= 11; ++n)
+                 w.streams("heddle")[0].ports.push_back("net " + std::to_string(n));
+         },
+         [](World& w) { w.streams("heddle")[0].packetMs = 0.125; }},
+        {Code::formatUnknown, [](World& w) { w.streams("council-canopy")[0].samples = Stream::Samples::l16; },
+         [](World& w) { w.streams("council-canopy")[0].samples = Stream::Samples::l24; }},
+        {Code::streamGone, [](World& w) { w.p.device("heddle")->receivers[0].streams[0] = "heddle-8-rack-a/gone"; },
+         [](World& w) { w.p.device("heddle")->receivers.clear(); }},
+        {Code::unheard, [](World& w) { w.streams("heddle").push_back(stream("spare", {"net 2"})); },
+         [](World& w) { w.p.device("treadle-4-foyer")->receivers[0].streams.push_back("heddle/spare"); }},
+        {Code::ratesApart, [](World& w) { w.p.device("shuttle-8-stage")->rate = 96000; },
+         [](World& w) { w.p.device("shuttle-8-stage")->rate = 48000; }},
+        {Code::networksApart, [](World& w) { w.p.device("shuttle-8-stage")->soundNetwork = "guests"; },
+         [](World& w) { w.p.device("shuttle-8-stage")->soundNetwork = ""; }},
+        {Code::noWay, [](World& w) { w.p = *removeWires(w.p, {"w10"})->make(w.p); },
+         [](World& w) {
+             w.p = *layWire(w.p, {"shuttle-8-stage", "sley-24-rack-a"})->make(w.p);
+         }},
+        {Code::noClock,
+         [](World& w) {
+             for (std::size_t n = 0; n < w.p.devices.size(); ++n)
+                 w.p.devices.change(n).clockPriority = 255;
+         },
+         [](World& w) { w.p.device("heddle")->clockPriority = 1; }},
+        {Code::soundLoop,
+         [](World& w) { // what Tern sends comes back to it
+             w.p.device("heddle")->program->find("programme-l")->texts["port"] = "net 11";
+             w.p.device("heddle-8-rack-a")->program->find("rooms")->values["8.5"] = 0;
+         },
+         [](World& w) { w.p.device("heddle-8-rack-a")->program->find("rooms")->values["8.5"] = -100; }},
+        {Code::slotTwice, [](World& w) { w.p.device("shuttle-8-stage")->receivers[1].inputs[0] = "net 1"; },
+         [](World& w) { w.p.device("shuttle-8-stage")->receivers[1].inputs[0] = "net 5"; }},
+        {Code::widthApart, [](World& w) { w.p.device("heddle")->receivers[0].inputs.pop_back(); },
+         [](World& w) { w.p.device("heddle")->receivers[0].inputs.push_back("net 20"); }},
+        {Code::comesLate, [](World& w) { w.p.device("heddle")->receivers[0].delayMs = 1; },
+         [](World& w) { w.p.device("heddle")->receivers[0].delayMs = 2; }},
+        {Code::wireEnd, [](World& w) { w.p.wires.change(5).from = "heddle/lan 1"; },
+         [](World& w) { w.p.wires.change(5).from = "heddle-8-rack-a/lan 2"; }},
+        {Code::ringGap, [](World& w) { w.p = *removeWires(w.p, {"w2"})->make(w.p); },
+         [](World& w) {
+             w.p = *layWire(w.p, {"heddle-8-rack-a/ring b", "treadle-4-foyer/ring a"})->make(w.p);
+         }},
+        {Code::ringCrossed, [](World& w) { w.p.wires.change(0).to = "heddle-8-rack-a/ring b"; },
+         [](World& w) {
+             w.p = *orderRing(w.p, {"heddle", "heddle-8-rack-a", "treadle-4-foyer", "treadle-4-hall"})->make(w.p);
+         }},
+        {Code::wireGrade, [](World& w) { w.p.wires.change(7).grade = Wire::Grade::balanced; },
+         [](World& w) { w.p.wires.change(7).grade = Wire::Grade::cat5e; }},
+        {Code::wireLong, [](World& w) { w.p.wires.change(7).metres = 120; },
+         [](World& w) { w.p.wires.change(7).grade = Wire::Grade::fibre; }},
+        {Code::linkBusy,
+         [](World& w) { // nine streams of eight channels to a socket of 100 Mbit/s
+             for (int n = 0; n < 9; ++n) {
+                 Stream one = stream("wide" + std::to_string(n), {});
+                 for (int c = 1; c <= 8; ++c)
+                     one.ports.push_back("net " + std::to_string(c));
+                 w.streams("heddle").push_back(one);
+                 w.p.device("shuttle-8-stage")
+                     ->receivers.push_back(
+                         {"wide" + std::to_string(n), {"net 3"}, {"heddle/wide" + std::to_string(n)}});
+             }
+         },
+         [](World& w) { w.p.device("shuttle-8-stage")->receivers.resize(6); }},
+        {Code::switchPower,
+         [](World& w) {
+             auto small = test::model("sley-24");
+             small.poeBudget = 60;
+             w.p.device("sley-24-rack-a")->models = *Catalogue::of({small});
+         },
+         [](World& w) { w.p.device("sley-24-rack-a")->models = test::models(); }},
+        {Code::noPower,
+         [](World& w) {
+             auto plain = test::model("sley-24");
+             plain.sockets[0].feeds = false;
+             w.p.device("sley-24-rack-a")->models = *Catalogue::of({plain});
+         },
+         [](World& w) { w.p.device("sley-24-rack-a")->models = test::models(); }},
+        {Code::oneFault, nothing(), // of the foyer, which the demo leaves for a reason
+         [](World& w) { w.p.device("treadle-4-foyer")->feeds["net 1"] = "heddle-8-rack-a/net 2"; }},
         // -- amplifiers --
         {Code::noLoad, [](World& w) { w.output("treadle-4-hall", "out 1").loads.clear(); },
          [](World& w) {
@@ -393,14 +507,15 @@ class TestFindings : public QObject {
         const auto demo = test::load(LOOM_SOURCE_DIR "/demo/marram-point");
         QVERIFY(bool(demo));
         demo_ = *demo;
-        QVERIFY(check(demo_).empty());
+        for (const auto& f : check(demo_)) // what is left for a reason
+            QVERIFY2(f.dismissed(), f.reason.c_str());
     }
     void theRegistryIsWhole() {
         std::set<std::string> ids, whats;
         for (const auto& k : findingKinds()) {
             QVERIFY2(ids.insert(k.id).second && whats.insert(k.what).second, k.id);
             QCOMPARE(&kindOf(k.code), &k);
-            QVERIFY2(std::set<std::string>({"Survey", "Weave", "Speakers", "Site"}).count(k.stage), k.id);
+            QVERIFY2(std::set<std::string>({"Survey", "Weave", "Patch", "Speakers", "Site"}).count(k.stage), k.id);
         }
         std::set<Code> tried;
         for (const auto& c : cases())

@@ -152,7 +152,7 @@ class TestPhrase : public QObject {
         QCOMPARE(chain(d, "desk-2"), (std::vector<std::string>{"level", "limiter"}));
         // All ports of a kind in use: nothing is done.
         const auto before = *d.program;
-        QCOMPARE(say(d, "source x60"), (std::vector<std::string>{"trouble"}));
+        QCOMPARE(say(d, "source x90"), (std::vector<std::string>{"trouble"}));
         QCOMPARE(*d.program, before);
         QCOMPARE(say(d, "source Far @cellar1"), (std::vector<std::string>{"trouble"}));
     }
