@@ -19,6 +19,8 @@ Result<Project> projectFromJson(json j, const ModelSource& models) {
     try {
         if (version == 1)
             j = migrateFrom1(std::move(j));
+        if (j.at("version") == 2)
+            j = migrateFrom2(std::move(j));
     } catch (const json::exception&) {
         return Error{"the project does not hold what its version says", "/", "Open an earlier copy of it."};
     }

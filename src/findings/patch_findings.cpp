@@ -196,7 +196,10 @@ class PatchChecker {
 
     void checkDevice(const Device& d) {
         for (const auto& [input, from] : d.feeds)
-            if (slots_.count(d.id + "/" + input))
+            if (specOf(transportOf(input)).streams)
+                add(Code::streamPorts, &d, input, input, "A lead comes to " + input + ", where only streams are heard.",
+                    "Lead " + from + " there again: it becomes a stream.");
+            else if (slots_.count(d.id + "/" + input))
                 add(Code::slotTwice, &d, input, input, "A stream and " + from + " come to " + input + ".",
                     "Take one off, or lead it to another input.");
         if (!patched_.uses.count(d.id))

@@ -8,7 +8,7 @@
 
 namespace loom::project {
 
-inline constexpr int formatVersion = 2;
+inline constexpr int formatVersion = 3;
 using schema::fromJson;
 using schema::parseJson;
 using schema::setShownField;

@@ -407,6 +407,56 @@ Result<Edit> lead(const Project& p, const std::string& from, const std::string& 
     return withDevice(std::move(then), "Lead " + s->name + " " + out + " to " + d->name + " " + in);
 }
 
+namespace {
+
+// What comes to this input as a channel of a stream goes; a receiver of nothing goes too.
+void dropInput(Device& d, const std::string& input) {
+    for (auto& r : d.receivers)
+        std::replace(r.inputs.begin(), r.inputs.end(), input, std::string());
+    std::erase_if(d.receivers, [](const Receiver& r) {
+        return std::all_of(r.inputs.begin(), r.inputs.end(), [](const auto& i) { return i.empty(); });
+    });
+}
+
+} // namespace
+
+Result<Project> joined(Project p, const std::string& from, const std::string& to) {
+    const auto [device, in] = endOf(to);
+    if (!p.device(device))
+        return noDevice(device);
+    p.device(device)->feeds.erase(in);
+    dropInput(*p.device(device), in);
+    if (from.empty())
+        return p;
+    const auto [source, out] = endOf(from);
+    if (!specOf(transportOf(out)).streams) {
+        auto edit = lead(p, from, to);
+        return edit ? edit->make(p) : Result<Project>(edit.error());
+    }
+    const auto* s = std::as_const(p).device(source);
+    if (!s)
+        return noDevice(source);
+    const Stream* offered = nullptr;
+    for (const auto& one : s->streams)
+        if (!offered && std::find(one.ports.begin(), one.ports.end(), out) != one.ports.end())
+            offered = &one;
+    if (!offered) {
+        const std::string wanted = source + " " + out;
+        std::string name = wanted;
+        for (int n = 2; streamKey(p, name); ++n) // another may be called so
+            name = wanted + " " + std::to_string(n);
+        auto edit = offerStream(p, source, name, {out});
+        auto next = edit ? edit->make(std::move(p)) : Result<Project>(edit.error());
+        if (!next)
+            return next;
+        p = std::move(*next);
+        offered = &std::as_const(p).device(source)->streams.back();
+    }
+    const auto channel = std::find(offered->ports.begin(), offered->ports.end(), out) - offered->ports.begin();
+    auto edit = hearChannel(p, source + "/" + offered->id, static_cast<int>(channel), device, in);
+    return edit ? edit->make(std::move(p)) : Result<Project>(edit.error());
+}
+
 // ---- what is typed ----
 
 Result<Edit> sendPhrase(const Project& p, const std::vector<std::string>& keys, const std::string& text) {

@@ -43,6 +43,10 @@ Result<Edit> alignReceivers(const Project& project, const std::string& key);
 // away what comes there.
 Result<Edit> lead(const Project& project, const std::string& from, const std::string& to);
 
+// An output to an input however their ports go: as a lead, or as a channel of a stream that the device offers, or that
+// is made for it. "" takes away what comes there.
+Result<Project> joined(Project project, const std::string& from, const std::string& to);
+
 // What is typed: "> recorder in 3", "> recorder", "> heddle 8 net 5". Each stream in turn.
 Result<Edit> sendPhrase(const Project& project, const std::vector<std::string>& keys, const std::string& text);
 

@@ -5,6 +5,7 @@
 #include "engine/parameter.h"
 #include "model/describe.h"
 #include "model/set_up.h"
+#include "patch/patch_edit.h"
 #include "rooms/owned_ports.h"
 #include "rooms/plan_items.h"
 #include <algorithm>
@@ -117,6 +118,17 @@ namespace {
 // Where a microphone's sound is led: a field of its own, as it stands in the device at the other end of the cable.
 constexpr const char* ledTo = "ledTo";
 
+// "device/..." of what comes to an input, by a cable or as a stream; "": nothing.
+std::string comesTo(const Device& d, const std::string& input) {
+    if (const auto it = d.feeds.find(input); it != d.feeds.end())
+        return it->second;
+    for (const auto& r : d.receivers)
+        if (std::find(r.inputs.begin(), r.inputs.end(), input) != r.inputs.end() && r.chosen >= 0 &&
+            static_cast<std::size_t>(r.chosen) < r.streams.size())
+            return r.streams[static_cast<std::size_t>(r.chosen)];
+    return {};
+}
+
 std::optional<Field> ledToOf(const Project& p, const Device& microphone) {
     const auto* model = microphone.spec();
     if (!model || !model->microphone || model->outputs.empty())
@@ -132,9 +144,9 @@ std::optional<Field> ledToOf(const Project& p, const Device& microphone) {
         for (const auto& port : m->ports(true)) {
             if ((port.rfind(networkPort, 0) == 0) != model->network)
                 continue;
-            const auto feed = d.feeds.find(port);
-            const bool here = feed != d.feeds.end() && feed->second.rfind(mine, 0) == 0;
-            if (feed != d.feeds.end() && !here)
+            const auto from = comesTo(d, port);
+            const bool here = from.rfind(mine, 0) == 0;
+            if (!from.empty() && !here)
                 continue; // another one's
             f.choices.push_back(d.id + "/" + port);
             f.choiceNames.push_back(d.name + ", " + port);
@@ -156,13 +168,18 @@ Result<Edit> leadTo(const Project& p, const std::vector<std::string>& keys, cons
             return Error{"nothing that is chosen has this field", ledTo, ""};
         if (auto wrong = errorInText(*field, value))
             return *wrong;
-        const auto mine = [&](const auto& f) { return f.second.rfind(d->id + "/", 0) == 0; };
-        now.devices.changeIf(
-            [&](const Device& other) { return std::any_of(other.feeds.begin(), other.feeds.end(), mine); },
-            [&](Device& other) { std::erase_if(other.feeds, mine); });
-        if (!value.empty())
-            now.device(value.substr(0, value.find('/')))->feeds[value.substr(value.find('/') + 1)] =
-                d->id + "/" + d->spec()->ports(false).front();
+        for (const auto& other : p.devices)
+            if (const auto* m = other.spec())
+                for (const auto& port : m->ports(true))
+                    if (comesTo(*std::as_const(now).device(other.id), port).rfind(d->id + "/", 0) == 0)
+                        if (auto then = joined(now, "", other.id + "/" + port))
+                            now = std::move(*then);
+        if (value.empty())
+            continue;
+        auto then = joined(std::move(now), d->id + "/" + d->spec()->ports(false).front(), value);
+        if (!then)
+            return then.error();
+        now = std::move(*then);
     }
     std::map<std::string, std::optional<Device>> changed;
     for (const auto& d : now.devices)

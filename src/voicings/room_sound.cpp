@@ -120,9 +120,10 @@ std::vector<Lead> leadsOf(const Project& p) {
             const auto* model = source ? source->spec() : nullptr;
             if (!model || !to || (model->microphone && !model->network))
                 continue; // a microphone's sound comes through the air
+            if (specOf(transportOf(port)).streams)
+                continue; // that is a stream's
             Lead l{*from, {d.id, port}};
-            l.network = from->port.rfind(networkPort, 0) == 0 && port.rfind(networkPort, 0) == 0;
-            const bool digital = l.network || port.rfind("pair ", 0) == 0;
+            const bool digital = transportOf(port) == Transport::pair;
             const double scale = to->amplifier ? to->amplifier->fullScaleDbu : to->fullScaleDbu;
             l.gain = digital ? 1 : std::pow(10.0, (model->fullScaleDbu - scale) / 20);
             all.push_back(std::move(l));

@@ -4,6 +4,7 @@
 #include "engine/block_kind.h"
 #include "model/asset_name.h"
 #include "model/block_names.h"
+#include "patch/patch_edit.h"
 #include "program/program_edit.h"
 #include <algorithm>
 
@@ -131,18 +132,15 @@ Result<Project> fed(Project p, const std::string& device, const std::string& inp
     const auto inputs = m->ports(true);
     if (std::find(inputs.begin(), inputs.end(), input) == inputs.end())
         return Error{"has no input \"" + input + "\"", a->name, ""};
-    if (from.empty()) {
-        a->feeds.erase(input);
-        return p;
-    }
+    if (from.empty())
+        return joined(std::move(p), "", device + "/" + input);
     const auto slash = from.find('/');
     const auto* d = slash == std::string::npos ? nullptr : p.device(from.substr(0, slash));
     const auto* source = d ? d->spec() : nullptr;
     const auto outputs = source ? source->ports(false) : std::vector<std::string>{};
     if (std::find(outputs.begin(), outputs.end(), from.substr(slash + 1)) == outputs.end())
         return Error{"there is no output \"" + from + "\"", a->name, "Name it as device/port, such as heddle/out 1."};
-    a->feeds[input] = from;
-    return p;
+    return joined(std::move(p), from, device + "/" + input);
 }
 
 // A name for the text that a curve becomes: that of its file, with another ending where that says sound.

@@ -115,7 +115,11 @@ class TestSiteSound : public SiteTest {
         for (std::size_t i = 0; i < 3; ++i)
             p.devices.change(i).models = loom::test::models();
         p.devices.change(0).id = "desk", p.devices.change(0).name = "Desk", p.devices.change(0).model = "heddle-16";
-        p.devices.change(0).address = "127.20.4.70", p.devices.change(0).feeds["net 3"] = "array/net 1";
+        p.devices.change(0).address = "127.20.4.70";
+        p.devices.change(0).receivers = {{"mix", {"net 3"}, {"array/mix"}}};
+        project::Stream mix;
+        mix.id = mix.name = "mix", mix.ports = {"net 1"};
+        p.devices.change(1).streams = {mix};
         p.devices.change(1).id = "array", p.devices.change(1).name = "Array", p.devices.change(1).model = "canopy-8";
         p.devices.change(1).address = "127.20.4.71";
         p.devices.change(2).id = "tap", p.devices.change(2).name = "Tap", p.devices.change(2).model = "tap";

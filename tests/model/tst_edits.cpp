@@ -166,7 +166,8 @@ class TestEdits : public QObject {
                  loop.error().message.c_str());
     }
     void findings() {
-        QVERIFY(check(p_).empty());
+        for (const auto& f : check(p_)) // what is left for a reason
+            QVERIFY(f.dismissed());
         Program q = program();
         q.find("chair.eq")->values["on"] = 0;
         q.find("delegate-1.eq")->values["3.gain"] = 4;

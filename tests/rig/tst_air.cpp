@@ -14,6 +14,7 @@
 #endif
 #include "test.h"
 #include <QFile>
+#include <QNetworkInterface>
 #include <QTemporaryDir>
 #include <QUdpSocket>
 #include <atomic>
@@ -42,11 +43,20 @@ engine::Program through(const std::string& in, const std::string& out, double ga
     return p;
 }
 
+// "desk" hears the first output of "array", as a stream called mix.
+void hearTheArray(project::Project& p) {
+    project::Stream mix;
+    mix.id = mix.name = "mix";
+    mix.ports = {"net 1"};
+    p.device("array")->streams = {mix};
+    p.device("desk")->receivers = {{"mix", {"net 3"}, {"array/mix"}}};
+}
+
 // A microphone array that sends its sound over the network to the processor "desk".
 project::Project arrayOnTheNetwork() {
     project::Project p;
     p.devices = {device("desk", "heddle-16"), device("array", "canopy-8")};
-    p.devices.change(0).feeds["net 3"] = "array/net 1";
+    hearTheArray(p);
     p.devices.change(0).program = through("net 3", "out 1");
     return p;
 }
@@ -159,15 +169,16 @@ class TestAir : public QObject {
         auto p = hall();
         auto array = device("array", "canopy-8", "hall"), network = device("network", "treadle-4");
         p.devices.push_back(array), p.devices.push_back(network);
-        p.device("desk")->feeds["net 3"] = "array/net 1";
+        hearTheArray(p);
+        p.device("desk")->feeds["net 4"] = "array/net 2"; // goes as a stream only
         p.device("network")->feeds["in 1"] = "desk/out 2";
         p.device("network")->feeds["in 2"] = "nobody/out 2"; // is no lead
         const auto leads = project::leadsOf(p);
         QCOMPARE(leads.size(), 3u);
-        QVERIFY(leads[0].network && leads[0].from.text() == "array/net 1" && leads[0].to.text() == "desk/net 3");
-        QVERIFY(!leads[1].network && leads[1].to.text() == "amplifier/in 1");
+        QVERIFY(leads[2].network && leads[2].from.text() == "array/net 1" && leads[2].to.text() == "desk/net 3");
+        QVERIFY(!leads[0].network && leads[0].to.text() == "amplifier/in 1");
         const auto* model = test::models().find("treadle-4");
-        QVERIFY(std::abs(20 * std::log10(leads[2].gain) -
+        QVERIFY(std::abs(20 * std::log10(leads[1].gain) -
                          (test::models().find("heddle-16")->fullScaleDbu - model->amplifier->fullScaleDbu)) < 1e-9);
         QCOMPARE(project::microphoneInputs(p).size(), 1u);
         QVERIFY(!project::readSoundEnd("heddle") && !project::readSoundEnd("/in 1"));
@@ -306,43 +317,55 @@ class TestAir : public QObject {
         const auto key = site::newAudioKey();
         to->setKey(key);
         (void)bench.run(1); // it listens
-        QUdpSocket wire;
-        QVERIFY(wire.bind(QHostAddress("127.20.8.3"), 0));
-        // As docs/protocol.md has it: "LS", 1 for sealed, lead 0, the sender's start, the packet's count.
-        const auto packet = [&](quint64 epoch, quint32 count) {
-            QByteArray head("LS\1\0\0", 5), body;
-            for (int shift = 56; shift >= 0; shift -= 8)
-                head += static_cast<char>(epoch >> shift);
-            for (int shift = 24; shift >= 0; shift -= 8)
-                head += static_cast<char>(count >> shift);
-            for (int i = 0; i < 256; ++i)
-                body += i % 2 ? QByteArray("\x20\0\0", 3) : QByteArray("\xe0\0\0", 3);
-            return head + QByteArray::fromStdString(site::sealPacket(key, head.toStdString(), body.toStdString()));
-        };
+        QUdpSocket wire;    // from the array's own address, or it would be passed over
+        QVERIFY(wire.bind(QHostAddress("127.20.8.1"), 0));
+        wire.setSocketOption(QAbstractSocket::MulticastTtlOption, 0);
+        wire.setMulticastInterface(QNetworkInterface::interfaceFromName("lo"));
+        bench.air.side("array")->setAddress("127.20.8.1");
+        const auto project = arrayOnTheNetwork();
+        const auto description = project::patchedOf(project).offers[0].description;
+        // A start of the sender is its source; packets of it are sealed with the stream's key.
         using Packets = std::vector<QByteArray>;
-        const auto some = [&](quint64 epoch, quint32 first, int count = 12) {
+        const auto some = [&](std::uint32_t start, int first, int count = 24) {
+            auto sealer = *stream::Sealer::sending(rig::streamKeyOf(key, "array/mix"));
+            stream::PacketMaker maker(description.format, description.payload, start);
+            std::vector<float> loud(48);
+            for (std::size_t i = 0; i < loud.size(); ++i)
+                loud[i] = i % 2 ? 0.25f : -0.25f;
+            const float* channels[] = {loud.data()};
             Packets all;
-            for (int i = 0; i < count; ++i)
-                all.push_back(packet(epoch, first + static_cast<quint32>(i)));
+            for (int i = 0; i < first + count; ++i) {
+                const auto packet = sealer.seal(maker.next(channels));
+                if (i >= first)
+                    all.push_back(QByteArray(reinterpret_cast<const char*>(packet.data()), qsizetype(packet.size())));
+            }
             return all;
         };
         const auto level = [&](const Packets& packets) {
             for (const auto& one : packets)
-                wire.writeDatagram(one, QHostAddress("127.20.8.2"), rig::soundPort);
+                wire.writeDatagram(one, QHostAddress(QString::fromStdString(description.address)), 5004);
             return bench.run(12);
         };
         const auto recorded = some(1000, 0);
         QVERIFY(level(recorded) > -30);
         QCOMPARE(to->heard().at("net 3"), std::string("encrypted"));
         QVERIFY(level(recorded) < -100);
-        const auto next = some(1000, 12);
-        QVERIFY(level({next.rbegin(), next.rend()}) > -30); // out of order, as networks do
+        auto next = some(1000, 24);
+        for (qsizetype i = 0; i + 1 < qsizetype(next.size()); i += 2)
+            std::swap(next[std::size_t(i)], next[std::size_t(i) + 1]); // out of order, as networks do
+        QVERIFY(level(next) > -30);
         QVERIFY(level(next) < -100);
         QVERIFY(level(some(999, 100)) < -100); // of an earlier start
         QVERIFY(level(some(1001, 0)) > -30);
-        QVERIFY(level(some(1000, 24)) < -100);
+        QVERIFY(level(some(1000, 48)) < -100);
+        QUdpSocket other; // with the key, from somewhere else
+        QVERIFY(other.bind(QHostAddress("127.20.8.7"), 0));
+        other.setSocketOption(QAbstractSocket::MulticastTtlOption, 0);
+        other.setMulticastInterface(QNetworkInterface::interfaceFromName("lo"));
+        for (const auto& one : some(1002, 0))
+            other.writeDatagram(one, QHostAddress(QString::fromStdString(description.address)), 5004);
+        QVERIFY(bench.run(12) < -100);
         (void)bench.run(60);
-        (void)level(recorded); // nor is it shown as sound
         QCOMPARE(to->heard().at("net 3"), std::string("none"));
     }
     // As a rig runs it: the air at the pace of the clock on its thread, a device's sound on another, and its keys,
@@ -351,7 +374,7 @@ class TestAir : public QObject {
         auto p = hall();
         speak(p, "in 1", -12);
         p.devices.push_back(device("array", "canopy-8", "hall"));
-        p.device("desk")->feeds["net 3"] = "array/net 1";
+        hearTheArray(p);
         p.device("desk")->program->find("level")->values["gain"] = -40; // far from ringing
         rig::Air air;
         air.lay(p);

@@ -1,0 +1,302 @@
+// Streams between the devices of a rig: bit for bit, to the sample, to many and to one, announced, and heard by others.
+#ifndef Q_MOC_RUN
+#include "models.h"
+#include "patch/delays.h"
+#include "rig/stream_net.h"
+#include "stream/sap.h"
+#endif
+#include "test.h"
+#include <QNetworkInterface>
+#include <QProcess>
+#include <QStandardPaths>
+#include <QTemporaryDir>
+#include <QUdpSocket>
+
+using namespace loom;
+using rig::StreamNet;
+
+namespace {
+
+project::Device netDevice(const std::string& id, const std::string& model) {
+    project::Device d;
+    d.models = test::models();
+    d.id = d.name = id, d.model = model;
+    return d;
+}
+
+project::Stream stream8() {
+    project::Stream s;
+    s.id = s.name = "mix";
+    for (int n = 1; n <= 8; ++n)
+        s.ports.push_back("net " + std::to_string(n));
+    return s;
+}
+
+std::vector<std::string> inputs(int from, int count) {
+    std::vector<std::string> all;
+    for (int n = from; n < from + count; ++n)
+        all.push_back("net " + std::to_string(n));
+    return all;
+}
+
+// "a" offers eight channels, "b" and "c" hear them.
+project::Project three() {
+    project::Project p;
+    p.devices = {netDevice("a", "heddle-16"), netDevice("b", "heddle-16"), netDevice("c", "heddle-8")};
+    p.device("a")->streams = {stream8()};
+    p.device("b")->receivers = {{"mix", inputs(1, 8), {"a/mix"}}};
+    p.device("c")->receivers = {{"mix", inputs(9, 8), {"a/mix"}}};
+    return p;
+}
+
+// A net with its cables, stepped by hand.
+struct StreamBench {
+    std::map<std::pair<std::string, std::string>, std::shared_ptr<engine::Cable>> out, in;
+    std::map<std::string, std::shared_ptr<rig::SoundSide>> sides;
+    std::map<std::pair<std::string, std::string>, std::unique_ptr<engine::Cable::Reader>> readers;
+    StreamNet net;
+    explicit StreamBench(const project::Project& p, const char* subnet = "127.20.9.") {
+        int n = 0;
+        for (const auto& d : p.devices) {
+            sides[d.id] = std::make_shared<rig::SoundSide>();
+            sides[d.id]->setAddress(subnet + std::to_string(++n));
+        }
+        const auto cable = [](auto& map) {
+            return [&map](const std::string& d, const std::string& port) {
+                auto& c = map[{d, port}];
+                if (!c)
+                    c = std::make_shared<engine::Cable>();
+                return c;
+            };
+        };
+        net.lay(p, cable(out), cable(in), [this](const std::string& d) { return sides.at(d); });
+    }
+    void play(const std::string& d, const std::string& port, const std::vector<float>& block) {
+        out.at({d, port})->write(block.data(), rig::soundBlock);
+    }
+    std::vector<float> heard(const std::string& d, const std::string& port) {
+        auto& r = readers[{d, port}];
+        if (!r)
+            r = std::make_unique<engine::Cable::Reader>(0);
+        std::vector<float> all(rig::soundBlock);
+        (void)r->read(*in.at({d, port}), all.data(), rig::soundBlock);
+        return all;
+    }
+};
+
+// A number of 24 bits for every sample of every channel.
+float sampleOf(int channel, std::int64_t n) {
+    const auto mixed = static_cast<std::uint32_t>((n + 1) * 2654435761u) ^ static_cast<std::uint32_t>(channel * 40503u);
+    return static_cast<float>(static_cast<std::int32_t>(mixed) >> 8) / 8388608.0f;
+}
+
+} // namespace
+
+class TestStreamNet : public QObject {
+    Q_OBJECT
+
+    // Plays numbers, and says how late each channel of a device comes and whether every bit was right; -1: it was not.
+    int lateness(StreamBench& n, const std::string& d, int first, int blocks = 30) {
+        std::vector<std::vector<float>> played(8), heard(8);
+        for (int b = 0; b < blocks; ++b) {
+            std::vector<float> block(rig::soundBlock);
+            for (int c = 0; c < 8; ++c) {
+                for (int i = 0; i < rig::soundBlock; ++i)
+                    block[static_cast<std::size_t>(i)] = sampleOf(c, b * rig::soundBlock + i);
+                played[static_cast<std::size_t>(c)].insert(played[static_cast<std::size_t>(c)].end(), block.begin(),
+                                                           block.end());
+                n.play("a", "net " + std::to_string(c + 1), block);
+            }
+            n.net.step();
+            for (int c = 0; c < 8; ++c) {
+                const auto h = n.heard(d, "net " + std::to_string(first + c));
+                heard[static_cast<std::size_t>(c)].insert(heard[static_cast<std::size_t>(c)].end(), h.begin(), h.end());
+            }
+        }
+        // Lanes read a block behind what was written.
+        for (int late = 0; late < 4000; ++late) {
+            bool same = true;
+            for (std::size_t c = 0; c < 8 && same; ++c)
+                for (std::size_t i = 8000; i < 12000 && same; ++i)
+                    same = heard[c][i] == played[c][i - static_cast<std::size_t>(late)];
+            if (same)
+                return late;
+        }
+        return -1;
+    }
+
+  private slots:
+    void bitForBitAndToTheSample() {
+        const auto p = three();
+        StreamBench n(p);
+        const int late = lateness(n, "b", 1);
+        const auto patched = project::patchedOf(p);
+        const auto wired = project::wiredOf(p, patched);
+        const double ms = project::delayOf(p, patched, wired, wired.deliveries[0]).total();
+        QCOMPARE(late, rig::soundBlock + static_cast<int>(std::lround(ms * 48)));
+        QCOMPARE(n.net.states().size(), std::size_t(2));
+        for (const auto& s : n.net.states())
+            QVERIFY(s.counts.lost == 0 && s.counts.late == 0 && s.counts.foreign == 0 && s.counts.taken > 200);
+    }
+    void delaysAreAligned() {
+        auto p = three();
+        p.device("c")->receivers[0].delayMs = 7;
+        StreamBench n(p), m(p);
+        const int b = lateness(n, "b", 1), c = lateness(m, "c", 9);
+        QVERIFY(b > 0 && c - rig::soundBlock == 7 * 48 && c > b);
+    }
+    void toOneOnly() {
+        auto p = three();
+        p.device("a")->streams[0].unicast = true;
+        p.device("c")->receivers.clear();
+        p.device("b")->address = "127.20.9.2";
+        StreamBench n(p);
+        QVERIFY(lateness(n, "b", 1) > 0);
+    }
+    void sealedAndShortPackets() {
+        auto p = three();
+        p.device("a")->streams[0].packetMs = 0.125;
+        p.device("a")->streams[0].samples = project::Stream::Samples::l24;
+        StreamBench n(p);
+        const auto key = site::newAudioKey();
+        n.sides["a"]->setKey(key);
+        n.sides["b"]->setKey(key);
+        QVERIFY(lateness(n, "b", 1) > 0);
+        QCOMPARE(n.sides["b"]->heard().at("net 1"), std::string("encrypted"));
+        QCOMPARE(n.sides["c"]->heard().at("net 9"), std::string("refused")); // has no key
+        const auto states = n.net.states();
+        QVERIFY(states[0].refused == 0 && states[1].refused > 100 && states[1].counts.taken == 0);
+    }
+    void levelMuteAndPolarityOfBothEnds() {
+        auto p = three();
+        p.device("a")->streams[0].levelDb = -6;
+        p.device("b")->receivers[0].levelDb = -6;
+        p.device("b")->receivers[0].inverted = true;
+        p.device("c")->receivers[0].muted = true;
+        StreamBench n(p);
+        std::vector<float> steady(rig::soundBlock, 0.5f);
+        float b = 0, c = 1;
+        for (int i = 0; i < 10; ++i) {
+            for (int ch = 1; ch <= 8; ++ch)
+                n.play("a", "net " + std::to_string(ch), steady);
+            n.net.step();
+            b = n.heard("b", "net 1").back();
+            c = n.heard("c", "net 9").back();
+        }
+        QVERIFY(std::abs(b + 0.5 * std::pow(10, -12 / 20.0)) < 1e-6);
+        QCOMPARE(std::abs(c), 0.0f);
+    }
+    void unpluggedAndBack() {
+        const auto p = three();
+        StreamBench n(p);
+        std::vector<float> steady(rig::soundBlock, 0.5f);
+        const auto run = [&](int blocks) {
+            float last = 0;
+            for (int i = 0; i < blocks; ++i) {
+                for (int ch = 1; ch <= 8; ++ch)
+                    n.play("a", "net " + std::to_string(ch), steady);
+                n.net.step();
+                last = n.heard("b", "net 1").back();
+            }
+            return last;
+        };
+        QCOMPARE(run(10), 0.5f);
+        n.sides["a"]->plugged = false;
+        QCOMPARE(run(30), 0.0f);
+        QCOMPARE(n.sides["b"]->heard().at("net 1"), std::string("none"));
+        n.sides["a"]->plugged = true;
+        QCOMPARE(run(10), 0.5f);
+        QCOMPARE(n.sides["b"]->heard().at("net 1"), std::string("open"));
+        n.sides["b"]->setAddress("127.20.9.77"); // to a group it goes all the same
+        QCOMPARE(run(10), 0.5f);
+    }
+    void announcedAndTakenBack() {
+        QUdpSocket ear;
+        QVERIFY(
+            ear.bind(QHostAddress("239.255.255.255"), 9875, QUdpSocket::ShareAddress | QUdpSocket::ReuseAddressHint));
+        QVERIFY(ear.joinMulticastGroup(QHostAddress("239.255.255.255"), QNetworkInterface::interfaceFromName("lo")));
+        stream::Directory known;
+        const auto listen = [&] {
+            while (ear.hasPendingDatagrams()) {
+                QByteArray bytes(int(ear.pendingDatagramSize()), 0);
+                (void)ear.readDatagram(bytes.data(), bytes.size());
+                (void)known.take({reinterpret_cast<const std::uint8_t*>(bytes.data()), std::size_t(bytes.size())}, 1);
+            }
+            std::vector<stream::Description> ours;
+            for (const auto& [_, e] : known.all())
+                if (e.source == "127.20.9.1")
+                    ours.push_back(e.description);
+            return ours;
+        };
+        {
+            StreamBench n(three());
+            n.net.step();
+            QTRY_COMPARE(listen().size(), std::size_t(1));
+            const auto d = listen()[0];
+            const auto p = three();
+            QVERIFY(d.name == "mix" && d.format.channels == 8 &&
+                    d.address == project::patchedOf(p).offers[0].description.address);
+        }
+        QTRY_VERIFY(listen().empty());
+    }
+    // Somebody else's tool hears a device by the description that the rig gives.
+    void ffmpegHearsADevice() {
+        const QString ffmpeg = QStandardPaths::findExecutable("ffmpeg");
+        QVERIFY2(!ffmpeg.isEmpty(), "scripts/bootstrap installs ffmpeg");
+        auto p = three();
+        auto& s = p.device("a")->streams[0];
+        s.ports = {"net 1", "net 2"};
+        s.unicast = true;
+        s.port = 25004;
+        p.device("c")->receivers.clear();
+        p.device("b")->receivers[0].inputs = inputs(1, 2);
+        p.device("b")->address = "127.20.9.2";
+        StreamBench n(p);
+        n.sides["b"]->plugged = false; // so that the address is the tool's
+        QTemporaryDir folder;
+        QFile sdp(folder.filePath("mix.sdp"));
+        QVERIFY(sdp.open(QIODevice::WriteOnly));
+        sdp.write(QByteArray::fromStdString(stream::sdpText(project::patchedOf(p).offers[0].description)));
+        sdp.close();
+        QProcess tool;
+        const QString heard = folder.filePath("heard.raw");
+        tool.start(ffmpeg, {"-nostdin", "-loglevel", "error", "-protocol_whitelist", "file,udp,rtp", "-i",
+                            sdp.fileName(), "-t", "0.5", "-f", "s32le", "-c:a", "pcm_s32le", heard});
+        QVERIFY(tool.waitForStarted());
+        std::vector<std::int32_t> played;
+        QElapsedTimer clock;
+        clock.start();
+        std::int64_t at = 0;
+        while (tool.state() != QProcess::NotRunning && clock.elapsed() < 30000) {
+            std::vector<float> block(rig::soundBlock);
+            for (int c = 0; c < 2; ++c) {
+                for (int i = 0; i < rig::soundBlock; ++i)
+                    block[static_cast<std::size_t>(i)] = sampleOf(c, at + i);
+                n.play("a", "net " + std::to_string(c + 1), block);
+            }
+            at += rig::soundBlock;
+            n.net.step();
+            (void)tool.waitForFinished(10); // the pace of the sound
+        }
+        QVERIFY2(tool.exitCode() == 0, tool.readAllStandardError());
+        QFile raw(heard);
+        QVERIFY(raw.open(QIODevice::ReadOnly));
+        const auto bytes = raw.readAll();
+        const auto* values = reinterpret_cast<const std::int32_t*>(bytes.constData());
+        const auto frames = bytes.size() / 8;
+        QVERIFY2(frames >= 12000, qPrintable(QString::number(frames)));
+        // Where it began to listen, and then every bit of both channels.
+        std::int64_t begin = -1;
+        for (std::int64_t k = 0; k < at && begin < 0; ++k)
+            if (static_cast<std::int32_t>(sampleOf(0, k) * 2147483648.0) == values[0] &&
+                static_cast<std::int32_t>(sampleOf(1, k) * 2147483648.0) == values[1])
+                begin = k;
+        QVERIFY(begin >= 0);
+        for (qsizetype i = 0; i < 12000; ++i)
+            for (int c = 0; c < 2; ++c)
+                QCOMPARE(values[2 * i + c], static_cast<std::int32_t>(sampleOf(c, begin + i) * 2147483648.0));
+    }
+};
+
+LOOM_TEST(tst_stream_net, TestStreamNet)
+#include "tst_stream_net.moc"
