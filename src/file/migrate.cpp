@@ -55,8 +55,10 @@ std::pair<std::string, std::size_t> streamOf(json& device, const std::string& po
 nlohmann::json migrateFrom2(nlohmann::json old) {
     std::map<std::string, std::size_t> at;
     auto devices = old.value("devices", json::array());
-    for (std::size_t n = 0; n < devices.size(); ++n)
-        at[devices[n].at("id")] = n;
+    const auto text = [](const json& j) { return j.is_string() ? j.get<std::string>() : std::string(); };
+    for (std::size_t n = 0; devices.is_array() && n < devices.size(); ++n) // what is wrong is told by whoever reads it
+        if (devices[n].is_object() && devices[n].contains("id"))
+            at[text(devices[n]["id"])] = n;
     // Streams first: how wide they are decides how wide receivers are.
     struct Led {
         std::size_t to;
@@ -64,12 +66,12 @@ nlohmann::json migrateFrom2(nlohmann::json old) {
         std::size_t channel;
     };
     std::vector<Led> all;
-    for (std::size_t n = 0; n < devices.size(); ++n) {
-        if (!devices[n].contains("feeds"))
+    for (std::size_t n = 0; devices.is_array() && n < devices.size(); ++n) {
+        if (!devices[n].is_object() || !devices[n].contains("feeds") || !devices[n]["feeds"].is_object())
             continue;
         auto& feeds = devices[n]["feeds"];
         for (auto it = feeds.begin(); it != feeds.end();) {
-            const std::string from = it.value(), device = from.substr(0, from.find('/'));
+            const std::string from = text(it.value()), device = from.substr(0, from.find('/'));
             const std::string port = from.find('/') == std::string::npos ? "" : from.substr(from.find('/') + 1);
             if (!onNetwork(it.key()) || !onNetwork(port) || !at.count(device)) {
                 ++it;
@@ -79,8 +81,6 @@ nlohmann::json migrateFrom2(nlohmann::json old) {
             all.push_back({n, it.key(), device + "/" + stream, channel});
             it = feeds.erase(it);
         }
-        if (feeds.empty())
-            devices[n].erase("feeds");
     }
     for (const auto& l : all) {
         auto& receivers = devices[l.to]["receivers"];

@@ -121,7 +121,7 @@ Type<Device> deviceType() {
     t.add("voicing", &Device::voicing).help("loudspeakers: id of one");
     t.add("outputs", &Device::outputs).help("amplifiers, by port");
     t.add("feeds", &Device::feeds)
-        .help("input → `\"device/port\"` whose sound comes there, by cable or (both ports `net …`) over the network");
+        .help("input → `\"device/port\"` whose sound comes there, by a cable of its own");
     t.add("soundNetwork", &Device::soundNetwork)
         .label("Sound network")
         .letters(60)

@@ -3,6 +3,7 @@
 #include "file/store.h"
 #include "program/render.h"
 #include "rig/rig.h"
+#include "stream/sdp.h"
 #include <QCommandLineParser>
 #include <QCoreApplication>
 #include <QSocketNotifier>
@@ -76,12 +77,18 @@ int main(int argc, char** argv) {
          {"serial", "Serial number", "text", "00A3F1"},
          {"store", "Folder of the stores", "folder",
           QStandardPaths::writableLocation(QStandardPaths::AppLocalDataLocation)},
+         {"sound-adapter", "Address of the adapter that streams leave by: else they stay on this computer", "ip"},
          {"hears", "Project whose stand-in sound its inputs hear", "project"}});
     words.process(app);
     const auto models = project::openCatalogue();
     rig::Rig all(*models, static_cast<quint16>(words.value("port").toUInt()),
                  words.isSet("anywhere") ? rig::Rig::Reach::anywhere : rig::Rig::Reach::thisComputer);
     const auto folder = words.value("store").toStdString();
+    if (const auto adapter = words.value("sound-adapter").toStdString(); !adapter.empty()) {
+        if (!stream::isIpv4(adapter))
+            return fail("\"" + adapter + "\" is no address: four numbers such as 10.20.4.5");
+        all.setSoundAdapter(adapter);
+    }
     std::optional<project::Project> heard;
     if (words.isSet("hears")) {
         auto p = project::loadProject(words.value("hears").toStdString(), *models);

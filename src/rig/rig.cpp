@@ -143,7 +143,7 @@ Result<Done> Rig::play(const site::Scenario& scenario, const project::Project* p
                        const std::string& folder) {
     scenario_ = scenario;
     if (sound && !air_) {
-        air_ = std::make_unique<Air>();
+        air_ = std::make_unique<Air>(48000, soundAdapter_);
         air_->lay(*sound);
         if (air_->empty())
             air_.reset();

@@ -32,6 +32,9 @@ class Rig : public QObject {
     // A fault of one device, or of all with the serial "*".
     Result<Done> setFault(const std::string& serial, const std::string& name, const nlohmann::json& value);
 
+    // Address of the adapter that streams leave by, before play(); "": they stay on this computer.
+    void setSoundAdapter(const std::string& address) { soundAdapter_ = address; }
+
     // ---- scenarios ----
     // Puts up the devices of a scenario; timed steps run from now on. `project`: whose programs they are prepared
     // with; `sound`: whose stand-in sound they hear.
@@ -51,6 +54,7 @@ class Rig : public QObject {
     project::ModelSource models_;
     quint16 port_;
     Reach reach_;
+    std::string soundAdapter_{};
     QUdpSocket *finder_, *mouth_; // hears what goes to all; answers for devices whose own address cannot
     std::unique_ptr<Air> air_;    // outlives the devices that hear it
     std::vector<std::unique_ptr<Server>> servers_;

@@ -128,13 +128,13 @@ struct StreamNet::Sender {
     std::vector<std::vector<float>> waiting{}; // samples of each channel that fill no packet yet
     std::optional<site::Key> sealedBy{};
     std::optional<stream::Sealer> sealer{};
+    bool heard = false; // by somebody here: it goes on while nothing sounds
     bool announced = false;
     std::uint16_t hash = 0;
 
     Sender(const project::Offer& o, std::shared_ptr<SoundSide> s)
         : key(o.key), description(o.description), side(std::move(s)),
-          maker(description.format, description.payload, startNumber(), static_cast<std::uint16_t>(startNumber()),
-                startNumber() * static_cast<std::uint32_t>(description.format.rate / 10)),
+          maker(description.format, description.payload, startNumber(), static_cast<std::uint16_t>(startNumber())),
           waiting(description.format.channels > 0 ? static_cast<std::size_t>(description.format.channels) : 0) {}
 };
 
@@ -168,7 +168,7 @@ struct StreamNet::Receiver {
     }
 };
 
-StreamNet::StreamNet(std::string adapter) : adapter_(std::move(adapter)) {}
+StreamNet::StreamNet(std::string adapter) : adapter_(std::move(adapter)), now_(startNumber() * 4800) {}
 
 StreamNet::~StreamNet() {
     for (auto& s : senders_)
@@ -185,6 +185,7 @@ void StreamNet::lay(const project::Project& p, const CableAt& leaving, const Cab
         if (o.transport != project::Transport::network || stream::errorIn(o.description.format))
             continue;
         auto s = std::make_unique<Sender>(o, side(o.device->id));
+        s->heard = !o.heardBy.empty();
         s->gain = factorOf(o.stream->levelDb, o.stream->muted, o.stream->inverted);
         for (const auto& port : o.stream->ports) {
             SoundLane lane;
@@ -234,7 +235,7 @@ void StreamNet::send(Sender& s) {
     for (auto& lane : s.lanes)
         sounds = lane.read() || sounds;
     auto* out = s.side->plugged ? sending(s.side->address()) : nullptr;
-    if (!out || !sounds) {
+    if (!out || !(sounds || s.heard)) {
         for (auto& w : s.waiting)
             w.clear();
         return;
@@ -246,6 +247,11 @@ void StreamNet::send(Sender& s) {
             if (auto sealer = stream::Sealer::sending(streamKeyOf(*key, s.key)))
                 s.sealer = std::move(*sealer);
         s.announced = false;
+    }
+    if (s.waiting.empty() || s.maker.time() + static_cast<std::uint32_t>(s.waiting[0].size()) != now_) {
+        for (auto& w : s.waiting) // there was a pause
+            w.clear();
+        s.maker.setTime(now_);
     }
     for (std::size_t c = 0; c < s.waiting.size(); ++c)
         for (const float v : s.lanes[c].samples)
@@ -318,7 +324,7 @@ void StreamNet::take(Receiver& r, std::span<const std::uint8_t> packet) {
         r.any = true;
     }
     const auto before = r.reader.counts().foreign;
-    r.reader.take(packet);
+    r.reader.take(packet, now_);
     if (r.reader.counts().foreign > before)
         return refused();
     r.silentFor = 0;
@@ -375,6 +381,7 @@ void StreamNet::step() {
     for (auto& r : receivers_)
         hear(*r);
     ++steps_;
+    now_ += soundBlock;
     std::vector<State> now;
     now.reserve(receivers_.size());
     for (const auto& r : receivers_)

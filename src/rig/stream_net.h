@@ -53,6 +53,7 @@ class StreamNet {
     std::map<std::string, std::unique_ptr<Socket>> out_;                // by the address of the device
     std::map<std::pair<std::string, int>, std::unique_ptr<Socket>> in_; // by where packets go
     std::uint64_t steps_ = 0;
+    std::uint32_t now_; // of the media clock, in samples, at the beginning of a block
     mutable std::mutex door_;
     std::vector<State> states_;
 };

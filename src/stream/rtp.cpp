@@ -83,9 +83,11 @@ PacketReader::PacketReader(const Format& format, int payload, int delay)
     : format_(format), payload_(payload), delay_(std::clamp(delay, format.frames, 9600)), ring_(ringFor(delay_)),
       samples_(static_cast<std::size_t>(format.channels) * ring_), have_(ring_), made_(ring_), work_(Concealer::most) {}
 
-void PacketReader::start(const RtpHeader& h) {
+void PacketReader::start(const RtpHeader& h, std::optional<std::uint32_t> now) {
     source_ = h.source;
-    at_ = h.time - static_cast<std::uint32_t>(delay_);
+    // A clock that is far from the time stamps is another one.
+    const auto apart = now ? std::abs(static_cast<std::int64_t>(static_cast<std::int32_t>(h.time - *now))) : 0;
+    at_ = (now && apart < ring_ / 4 ? *now : h.time) - static_cast<std::uint32_t>(delay_);
     newest_ = h.time;
     running_ = true;
     for (std::uint32_t n = 0; n < ring_; ++n)
@@ -93,7 +95,7 @@ void PacketReader::start(const RtpHeader& h) {
     std::fill(samples_.begin(), samples_.end(), 0.0f);
 }
 
-void PacketReader::take(std::span<const std::uint8_t> packet) {
+void PacketReader::take(std::span<const std::uint8_t> packet, std::optional<std::uint32_t> now) {
     const auto h = readRtp(packet);
     if (!h || h->payload != payload_ || h->ends - h->begins != format_.payloadBytes()) {
         ++counts_.foreign;
@@ -101,7 +103,7 @@ void PacketReader::take(std::span<const std::uint8_t> packet) {
     }
     const auto frames = static_cast<std::uint32_t>(format_.frames);
     if (!running_) {
-        start(*h);
+        start(*h, now);
     } else if (h->source != source_) {
         ++counts_.foreign;
         return;
@@ -110,7 +112,7 @@ void PacketReader::take(std::span<const std::uint8_t> packet) {
         // Beyond what the ring can hold on either side: its clock was set.
         if (ahead > static_cast<std::int32_t>(ring_ / 2) || ahead < -static_cast<std::int32_t>(ring_ / 2)) {
             ++counts_.again;
-            start(*h);
+            start(*h, now);
         } else if (ahead + static_cast<std::int32_t>(frames) <= 0) {
             ++counts_.late;
             return;

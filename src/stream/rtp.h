@@ -28,7 +28,8 @@ class PacketMaker {
                 std::uint32_t time = 0);
     // The next packet of format.frames samples of each channel; valid until the next call. Allocates nothing.
     std::span<const std::uint8_t> next(const float* const* channels);
-    std::uint32_t time() const { return time_; } // of the next packet
+    std::uint32_t time() const { return time_; }       // of the next packet
+    void setTime(std::uint32_t time) { time_ = time; } // after a pause
 
   private:
     Format format_;
@@ -52,7 +53,9 @@ class PacketReader {
     };
     // delay: samples, at least those of one packet; at most 9600. Memory is taken here only.
     PacketReader(const Format& format, int payload, int delay);
-    void take(std::span<const std::uint8_t> packet);
+    // now: what the sender's clock shows, where both have the same (AES67): sound is read `delay` samples after its
+    // time stamp then; without it after its first packet came.
+    void take(std::span<const std::uint8_t> packet, std::optional<std::uint32_t> now = {});
     // The next `frames` samples of each channel; silence before sound has come and after it has stopped.
     void read(float* const* channels, int frames);
     const Counts& counts() const { return counts_; }
@@ -64,7 +67,7 @@ class PacketReader {
   private:
     static std::uint32_t ringFor(int delay); // samples of a channel, a power of two
     static constexpr int context = 512;      // samples beside a gap that concealing looks at
-    void start(const RtpHeader& h);
+    void start(const RtpHeader& h, std::optional<std::uint32_t> now);
     bool there(std::uint32_t time) const { return have_[time % ring_] == time; }
     bool came(std::uint32_t time) const { return there(time) && !made_[time % ring_]; }
     void conceal(std::uint32_t from, std::uint32_t to);

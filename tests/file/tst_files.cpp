@@ -60,6 +60,25 @@ class TestFiles : public QObject {
         QCOMPARE(QString::fromStdString(p->buildings[0].rooms[0].name), QString("Sample Room"));
         QVERIFY(toJson(*p)["version"] == formatVersion);
     }
+    // Leads over the network became streams: one of a device, and receivers of what others took of it.
+    void networkLeadsBecomeStreams() {
+        const auto p = loom::test::load(LOOM_SOURCE_DIR "/tests/samples/version-2");
+        QVERIFY2(bool(p), p ? "" : p.error().text().c_str());
+        const auto& array = p->device("array")->streams;
+        QVERIFY(array.size() == 1 && array[0].name == "Array-north");
+        QCOMPARE(array[0].ports, (std::vector<std::string>{"net 1", "net 2"}));
+        const auto& desk = *p->device("desk");
+        QVERIFY(desk.receivers.size() == 1 && desk.streams.size() == 1 &&
+                desk.streams[0].ports == std::vector<std::string>{"net 5"});
+        QCOMPARE(desk.receivers[0].inputs, (std::vector<std::string>{"net 3", "net 4"}));
+        QCOMPARE(desk.receivers[0].streams, std::vector<std::string>{"array/net"});
+        // Cables stay, and what comes from nowhere stays to be told.
+        QVERIFY(desk.feeds.size() == 2 && desk.feeds.count("in 1") && desk.feeds.count("net 7"));
+        const auto& second = *p->device("second");
+        QVERIFY(second.receivers.size() == 2 && second.feeds.empty());
+        QCOMPARE(second.receivers[0].inputs, (std::vector<std::string>{"", "net 1"}));
+        QCOMPARE(second.receivers[1].streams, std::vector<std::string>{"desk/net"});
+    }
     void errors_data() {
         QTest::addColumn<QString>("text");
         QTest::addColumn<QString>("says");

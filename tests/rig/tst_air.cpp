@@ -322,6 +322,7 @@ class TestAir : public QObject {
         wire.setSocketOption(QAbstractSocket::MulticastTtlOption, 0);
         wire.setMulticastInterface(QNetworkInterface::interfaceFromName("lo"));
         bench.air.side("array")->setAddress("127.20.8.1");
+        bench.air.side("array")->plugged = false; // it says nothing itself
         const auto project = arrayOnTheNetwork();
         const auto description = project::patchedOf(project).offers[0].description;
         // A start of the sender is its source; packets of it are sealed with the stream's key.

@@ -77,6 +77,32 @@ class TestPackets : public QObject {
         QVERIFY(errorIn({Encoding::l24, 0, 48000, 48}) && errorIn({Encoding::l24, 2, 47999, 48}) &&
                 errorIn({Encoding::l24, 2, 48000, 0}) && errorIn({Encoding::l24, 1, 48000, 240}));
     }
+    // Two receivers that begin at different packets give a sample out at one time, if they have the sender's clock.
+    void byTheSameClock() {
+        const Format f{Encoding::l24, 1, 48000, 48};
+        PacketMaker maker(f, 98, 7, 0, 1000);
+        PacketReader early(f, 98, 96), lateComer(f, 98, 96), stranger(f, 98, 96);
+        std::vector<float> ramp(48), a(48), b(48), c(48);
+        for (std::uint32_t n = 0; n < 20; ++n) {
+            for (std::uint32_t i = 0; i < 48; ++i)
+                ramp[i] = static_cast<float>(n * 48 + i) / 8388608.0f;
+            const float* channels[] = {ramp.data()};
+            const std::uint32_t now = 1000 + n * 48 + 20; // it came 20 samples after it was due
+            const auto packet = maker.next(channels);
+            early.take(packet, now);
+            if (n >= 5)
+                lateComer.take(packet, now);
+            stranger.take(packet, now + 500000000); // of another clock: by its arrival
+            float *to[] = {a.data()}, *too[] = {b.data()}, *three[] = {c.data()};
+            early.read(to, 48);
+            if (n >= 5)
+                lateComer.read(too, 48);
+            stranger.read(three, 48);
+        }
+        QCOMPARE(a, b);
+        QCOMPARE(a[0] * 8388608.0f, 19.0f * 48 + 20 - 96);
+        QCOMPARE(c[0] * 8388608.0f, 19.0f * 48 - 96);
+    }
     void whatTheyTake() {
         // By hand, for L24, 2 channels, 48 kHz, 1 ms: 288 bytes of samples; + 40 of IP = 328 bytes a packet; with 8 +
         // 14
