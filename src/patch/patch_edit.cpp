@@ -316,8 +316,7 @@ std::vector<Field> receiverFields(const Project& p, const std::string& key) {
 Result<Edit> setStreamField(const Project& p, const std::string& key, const std::string& field,
                             const std::string& value) {
     return changed(p, key, &Device::streams, "stream", [&](Stream& s) -> Result<std::string> {
-        const auto patched = patchedOf(p);
-        const auto* o = patched.offer(key);
+        const std::string name = s.name;
         Stream then = s;
         if (auto wrong = setShownField(then, field, value, "A stream has no such field"))
             return *wrong;
@@ -330,7 +329,7 @@ Result<Edit> setStreamField(const Project& p, const std::string& key, const std:
         if (then.packetMs != s.packetMs && (then.packetMs < 0.1249 || then.packetMs > 4.0001))
             return Error{value.substr(0, 40) + " ms is no packet time", "Packet time", "Type 0.125 to 4 ms."};
         s = then;
-        return "Set " + o->stream->name + " " + field;
+        return "Set " + name + " " + field;
     });
 }
 

@@ -144,6 +144,7 @@ class Wirer {
             if (bridge(static_cast<int>(root)) && !done[root])
                 spanFrom(static_cast<int>(root), between, done);
         attach();
+        hang();
     }
     bool bridge(int device) const { return bridges_[static_cast<std::size_t>(device)]; }
 
@@ -220,25 +221,54 @@ class Wirer {
         }
     }
 
-    // From a device to all others along the tree: the step by which each is reached.
-    const std::vector<Step>& reach(int from) {
-        auto [it, fresh] = reached_.try_emplace(from);
-        if (!fresh)
-            return it->second;
-        auto& by = it->second;
-        by.assign(devices_.size(), {0, -1});
-        std::vector<int> todo{from};
-        by[static_cast<std::size_t>(from)] = {0, from};
-        while (!todo.empty()) {
-            const int here = todo.back();
-            todo.pop_back();
-            for (const auto& s : tree_[static_cast<std::size_t>(here)])
-                if (by[static_cast<std::size_t>(s.to)].to < 0) {
-                    by[static_cast<std::size_t>(s.to)] = {s.wire, here};
-                    todo.push_back(s.to);
-                }
+    // Every part of the forest from one of its devices on: by which step each hangs on the one above it.
+    void hang() {
+        above_.assign(devices_.size(), {0, -1});
+        depth_.assign(devices_.size(), -1);
+        for (std::size_t top = 0; top < devices_.size(); ++top) {
+            if (depth_[top] >= 0)
+                continue;
+            depth_[top] = 0;
+            std::vector<int> todo{static_cast<int>(top)};
+            while (!todo.empty()) {
+                const auto here = static_cast<std::size_t>(todo.back());
+                todo.pop_back();
+                for (const auto& s : tree_[here])
+                    if (auto& depth = depth_[static_cast<std::size_t>(s.to)]; depth < 0) {
+                        depth = depth_[here] + 1;
+                        above_[static_cast<std::size_t>(s.to)] = {s.wire, static_cast<int>(here)};
+                        todo.push_back(s.to);
+                    }
+            }
         }
-        return by;
+    }
+
+    // Up from both until they meet.
+    bool along(int from, int to, Delivery& d) const {
+        const auto up = [&](int n) -> const Step& { return above_[static_cast<std::size_t>(n)]; };
+        const auto deep = [&](int n) { return depth_[static_cast<std::size_t>(n)]; };
+        std::vector<std::size_t> wires; // of the far side, from its end
+        std::vector<int> devices;
+        int a = from, b = to;
+        d.devices.push_back(a);
+        while (a != b) {
+            const bool left = deep(a) >= deep(b);
+            int& n = left ? a : b;
+            if (up(n).to < 0) { // parts of their own
+                d.wires.clear();
+                d.devices.clear();
+                return false;
+            }
+            (left ? d.wires : wires).push_back(up(n).wire);
+            if (!left)
+                devices.push_back(n);
+            n = up(n).to;
+            if (left)
+                d.devices.push_back(n);
+        }
+        d.wires.insert(d.wires.end(), wires.rbegin(), wires.rend());
+        d.devices.insert(d.devices.end(), devices.rbegin(), devices.rend());
+        return true;
     }
 
     // ---- rings ----
@@ -387,7 +417,7 @@ class Wirer {
             return d;
         }
         const bool ring = o.transport == Transport::ring;
-        d.runs = !(ring ? all_->ring : all_->network) || (ring ? round(from, to, d) : follow(reach(from), from, to, d));
+        d.runs = !(ring ? all_->ring : all_->network) || (ring ? round(from, to, d) : along(from, to, d));
         if (!d.runs)
             d.why = ring ? "No way round the ring leads there." : "No cable of the network leads there.";
         return d;
@@ -421,7 +451,8 @@ class Wirer {
     std::vector<WireLoad> wires_;
     std::vector<std::vector<Step>> tree_, around_; // by device
     std::vector<int> ringOf_;
-    std::map<int, std::vector<Step>> reached_;
+    std::vector<Step> above_; // by device
+    std::vector<int> depth_;
 };
 
 } // namespace

@@ -115,7 +115,7 @@ void HearView::place() {
     carried_ = static_cast<int>(dentList_.size());
     capacity_ = carried_;
     if (state_.filter().transport == Transport::network)
-        capacity_ = std::max(carried_, networkState(state_.project(), state_.patched(), state_.wired()).most);
+        capacity_ = std::max(carried_, state_.network().most);
 }
 
 double HearView::dentOf(int dent) const {
@@ -294,7 +294,7 @@ void HearView::paintReed(QPainter& p) {
     const auto& filter = state_.filter();
     QString name = "All ways", above, below = QString(carried_ == 1 ? "%1 sound" : "%1 sounds").arg(carried_);
     if (filter.transport == Transport::network) {
-        const auto net = networkState(state_.project(), state_.patched(), state_.wired());
+        const auto& net = state_.network();
         name = "Network";
         int switches = 0;
         for (const auto& d : state_.project().devices)
@@ -338,13 +338,26 @@ void HearView::paintReed(QPainter& p) {
     for (std::size_t t = 0; t < board.threads.size() && choice; ++t)
         if (dents_[t] >= 0 && lit(board.threads[t]))
             on[static_cast<std::size_t>(dents_[t])] = true;
+    const bool fine = dentOf(1) - dentOf(0) < px(2); // lines side by side: one a pixel
+    p.setRenderHint(QPainter::Antialiasing, !fine);
+    int painted = -1;
     for (int n = 0; n < capacity_; ++n) {
+        const bool lit = n < carried_ && on[static_cast<std::size_t>(n)];
+        const int row = static_cast<int>(dentOf(n));
+        if (fine && row == painted && !(choice && lit))
+            continue;
+        painted = row;
         QColor c = n < carried_ ? dentList_[static_cast<std::size_t>(n)].second : tokens().hair;
-        if (n < carried_ && !on[static_cast<std::size_t>(n)])
+        if (n < carried_ && !lit)
             c.setAlphaF(0.4f);
+        if (fine) {
+            p.fillRect(QRectF(reed_.center().x() - wide / 2, row, wide, 1), c);
+            continue;
+        }
         p.setBrush(c);
         p.drawRoundedRect(QRectF(reed_.center().x() - wide / 2, dentOf(n) - high / 2, wide, high), high / 2, high / 2);
     }
+    p.setRenderHint(QPainter::Antialiasing);
 }
 
 void HearView::paintThreads(QPainter& p) {

@@ -26,6 +26,7 @@ PatchState::PatchState(Session& session) : session_(session) {
 
 void PatchState::forget() {
     effects_.reset();
+    network_.reset();
     uses_.reset();
     board_.reset();
     cutWired_.reset();
@@ -74,6 +75,14 @@ const std::vector<TransportUse>& PatchState::uses() {
         uses_ = transportUses(*seen_, patched(), ways);
     }
     return *uses_;
+}
+
+const NetworkState& PatchState::network() {
+    if (!network_) {
+        const auto& ways = wired();
+        network_ = networkState(*seen_, patched(), ways);
+    }
+    return *network_;
 }
 
 const std::vector<CutEffect>& PatchState::effects() {

@@ -23,6 +23,7 @@ class PatchState : public QObject {
     const project::Board& board();    // as filtered
     const std::vector<project::TransportUse>& uses();
     const std::vector<project::CutEffect>& effects(); // of what is cut
+    const project::NetworkState& network();
 
     // -- what is looked at --
     const project::BoardFilter& filter() const { return filter_; }
@@ -70,6 +71,7 @@ class PatchState : public QObject {
     std::optional<project::Board> board_;
     std::optional<std::vector<project::TransportUse>> uses_;
     std::optional<std::vector<project::CutEffect>> effects_;
+    std::optional<project::NetworkState> network_;
     project::BoardFilter filter_;
     std::vector<std::string> rows_;
     std::string thread_, taker_, wire_;
