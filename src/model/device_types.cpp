@@ -120,8 +120,7 @@ Type<Device> deviceType() {
     t.add("stands", &Device::standIns).setting();
     t.add("voicing", &Device::voicing).help("loudspeakers: id of one");
     t.add("outputs", &Device::outputs).help("amplifiers, by port");
-    t.add("feeds", &Device::feeds)
-        .help("input → `\"device/port\"` whose sound comes there, by a cable of its own");
+    t.add("feeds", &Device::feeds).help("input → `\"device/port\"` whose sound comes there, by a cable of its own");
     t.add("soundNetwork", &Device::soundNetwork)
         .label("Sound network")
         .letters(60)

@@ -18,7 +18,10 @@ Type<Stream> streamType() {
     t.add("samples", &Stream::samples).setting().choices({"L16", "L24"}).named({"16 bits", "24 bits"}).label("Samples");
     t.add("packetMs", &Stream::packetMs).setting().range(0.1, 4.1).label("Packet time", "ms", 3).help("0.125 to 4 ms");
     t.add("unicast", &Stream::unicast).setting().label("To one receiver only");
-    t.add("address", &Stream::address).label("Address").letters(40).help("of its group; without it one of the range, given by itself");
+    t.add("address", &Stream::address)
+        .label("Address")
+        .letters(40)
+        .help("of its group; without it one of the range, given by itself");
     t.add("port", &Stream::port).range(1024, 65535).label("UDP port", "", 0);
     t.extra(&Stream::extra);
     return t;

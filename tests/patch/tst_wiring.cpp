@@ -122,18 +122,18 @@ class TestWiring : public QObject {
             auto model = test::model("sley-24");
             model.id = "other";
             model.sockets = std::move(sockets);
-            q.device("s3")->models = *Catalogue::of({model});
-            q.device("s3")->model = "other";
+            again.device("s3")->models = *Catalogue::of({model});
+            again.device("s3")->model = "other";
         };
         other(p, {{"lan", 8, 100}});
         // From the root to the slow one 200 000 a link, over the other as well: directly is cheaper.
         auto w = wiredOf(p, patchedOf(p));
         QVERIFY(w.wires[5].used && w.wires[5].megabits == 100 && !w.wires[4].used);
         // A direct link of 10 Mbit/s costs more than a way of 1000 and 100.
-        Project q = p;
-        other(q, {{"lan", 4, 100}, {"old", 1, 10}});
-        q.wires.change(5).from = "s3/old 1";
-        w = wiredOf(q, patchedOf(q));
+        Project again = p;
+        other(again, {{"lan", 4, 100}, {"old", 1, 10}});
+        again.wires.change(5).from = "s3/old 1";
+        w = wiredOf(again, patchedOf(again));
         QVERIFY(!w.wires[5].used && w.wires[4].used);
     }
     void notPlannedReachesAll() {

@@ -1,8 +1,8 @@
 // The views of a design, with speech running for a moment so that meters show something true.
 #include "app/bench/bench_engine.h"
+#include "app/patch/patch_page.h"
 #include "app/site/embedded_rig.h"
 #include "app/site/site_page.h"
-#include "app/patch/patch_page.h"
 #include "app/speakers/curve_reader.h"
 #include "app/speakers/sheet_reader.h"
 #include "app/speakers/speakers_page.h"
