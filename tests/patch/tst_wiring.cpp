@@ -118,12 +118,12 @@ class TestWiring : public QObject {
     }
     void fasterLinksFirst() {
         auto p = triangle();
-        const auto other = [&](Project& q, std::vector<SocketGroup> sockets) {
+        const auto other = [&](Project& to, std::vector<SocketGroup> sockets) {
             auto model = test::model("sley-24");
             model.id = "other";
             model.sockets = std::move(sockets);
-            again.device("s3")->models = *Catalogue::of({model});
-            again.device("s3")->model = "other";
+            to.device("s3")->models = *Catalogue::of({model});
+            to.device("s3")->model = "other";
         };
         other(p, {{"lan", 8, 100}});
         // From the root to the slow one 200 000 a link, over the other as well: directly is cheaper.
