@@ -8,6 +8,7 @@
 #include "site/protocol.h"
 #include "site/reconcile.h"
 #include "site/scenario.h"
+#include "stream/srtp.h"
 #include <cstdlib>
 
 using namespace loom;
@@ -19,9 +20,13 @@ extern "C" int LLVMFuzzerTestOneInput(const unsigned char* data, std::size_t siz
     if (channel.open(text)) // nobody makes a box by chance
         std::abort();
     (void)site::readSubnet(text);
-    static const auto key = site::newAudioKey();
-    if (site::openPacket(key, "head", text))
+    static auto sealer = *stream::Sealer::hearing({1, 2, 3});
+    if (!sealer.open({data, size}).empty())
         std::abort();
+    const project::SetUp sound{{"stream x", text}, {"receiver x", text}};
+    (void)project::soundOf(sound);
+    for (const auto& [id, value] : sound)
+        (void)project::setUpWords(id, value);
     if (const auto use = project::readKnob(text))
         if (const auto again = project::readKnob(project::knobText(*use)); !again || !(*again == *use))
             std::abort();

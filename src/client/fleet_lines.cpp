@@ -307,7 +307,9 @@ void Fleet::changedThere(Member& m, const site::Changed& what) {
     if (!what.setUp.empty()) {
         m.config->setUp[what.setUp] = what.text;
         if (!mine)
-            note(m.device, what.who, project::setUpLabel(what.setUp) + " changed to \"" + what.text + "\".");
+            note(m.device, what.who,
+                 project::setUpLabel(what.setUp) + " changed to \"" + project::setUpWords(what.setUp, what.text) +
+                     "\".");
         if (live_ && m.agreed) {
             agree();
             m.agreed->setUp[what.setUp] = what.text;

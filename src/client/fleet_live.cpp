@@ -122,13 +122,18 @@ void Fleet::sendChange(Member& m, const std::string& block) {
                 }
         }
     }
-    for (const auto& [id, value] : project::setUpOf(*d))
-        if (const auto it = m.designSetUp.find(id); it != m.designSetUp.end() && it->second != value &&
-                                                    m.config->setUp.count(id) &&
-                                                    (m.config->setUp[id] != value || m.onTheWay.count("setUp/" + id))) {
+    auto now = project::setUpOf(*d), before = m.designSetUp;
+    project::nameMissing(now, before);
+    project::nameMissing(before, now);
+    for (const auto& [id, value] : now) {
+        const bool sound = project::isSound(id); // comes and goes
+        if (!before.count(id) || before.at(id) == value || (!sound && !m.config->setUp.count(id)))
+            continue;
+        if (project::setUpText(m.config->setUp, id) != value || m.onTheWay.count("setUp/" + id)) {
             m.link.call(site::message::setUp, {id, value, me()}, sent("setUp/" + id));
             m.config->setUp[id] = value;
         }
+    }
 }
 
 } // namespace loom::client

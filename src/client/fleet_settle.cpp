@@ -299,7 +299,9 @@ void Fleet::takeFrom(const std::vector<std::string>& devices) {
         auto n = *d;
         if (m->config->program) // one that runs none takes nothing away
             n.program = m->config->program;
-        project::adoptSetUp(n, m->config->setUp);
+        auto all = m->config->setUp;
+        project::nameMissing(all, project::setUpOf(n)); // what it does not offer or hear goes here too
+        project::adoptSetUp(n, all);
         n.known.sent = m->config->program;
         n.known.setUp = m->config->setUp; // both sides agree on it now
         n.known.revision = std::max(0, m->runningRevision());

@@ -1,4 +1,7 @@
 #include "model/set_up.h"
+#include "catalogue/transport.h"
+#include "dsp/number.h"
+#include "model/describe.h"
 #include <algorithm>
 #include <mutex>
 
@@ -6,6 +9,8 @@ namespace loom::project {
 namespace {
 
 constexpr int mostControls = 16;
+constexpr const char *streamId = "stream ", *receiverId = "receiver ";
+constexpr std::size_t longestSound = 8000; // bytes of one, as JSON
 
 void addControls(std::vector<SetUpSpec>& all, int knobs, int buttons) {
     for (int i = 1; i <= knobs; ++i)
@@ -36,6 +41,43 @@ std::vector<SetUpSpec> networkSpecs(const std::string& name, bool usb, bool tel)
         all.push_back({"telServer", "Telephone server", ""});
     }
     return all;
+}
+
+std::string after(const std::string& id, const char* prefix) {
+    return id.substr(std::char_traits<char>::length(prefix));
+}
+
+template <class T> std::string soundText(const T& one) {
+    return toJson(one).dump(-1, ' ', false, nlohmann::json::error_handler_t::replace);
+}
+
+template <class T> Result<T> readSound(const std::string& text) {
+    const auto j = parseJson(text, "");
+    return j ? fromJson<T>(*j) : Result<T>(j.error());
+}
+
+bool carriesSound(const DeviceModel& m) {
+    const auto streamed = [](const PortGroup& g) { return specOf(transportOf(g.name + " ")).streams; };
+    return m.network && (std::any_of(m.inputs.begin(), m.inputs.end(), streamed) ||
+                         std::any_of(m.outputs.begin(), m.outputs.end(), streamed));
+}
+
+// Error: it is none, has another id than it is filed under, or ports that the model does not have.
+template <class T>
+Result<Done> checkSound(const DeviceModel& model, const std::string& id, const std::string& value, const char* prefix,
+                        std::vector<std::string> T::*ports, bool input) {
+    if (value.empty())
+        return Done{};
+    const auto one = readSound<T>(value);
+    if (!one)
+        return Error{one.error().message, "setUp/" + id, one.error().remedy};
+    if (one->id != after(id, prefix))
+        return Error{"is filed under another id", "setUp/" + id, ""};
+    const auto all = model.ports(input);
+    for (const auto& port : (*one).*ports)
+        if (!port.empty() && std::find(all.begin(), all.end(), port) == all.end())
+            return Error{"a " + model.name + " has no port \"" + port.substr(0, 40) + "\"", "setUp/" + id, ""};
+    return Done{};
 }
 
 // `D` is a Device, or a const one.
@@ -69,6 +111,10 @@ const std::vector<SetUpSpec>& setUpOf(const DeviceModel& model) {
 }
 
 std::string setUpLabel(const std::string& id) {
+    if (id.rfind(streamId, 0) == 0)
+        return "Offers " + after(id, streamId);
+    if (id.rfind(receiverId, 0) == 0)
+        return "Hears " + after(id, receiverId);
     auto all = networkSpecs("", true, true);
     addControls(all, mostControls, mostControls);
     for (const auto& s : all)
@@ -93,8 +139,29 @@ SetUp setUpOf(const Device& device) {
         const auto it = device.setUp.find(s.id);
         all[s.id] = s.ofDevice ? *fieldOf(device, s.id) : it != device.setUp.end() ? it->second : s.def;
     }
+    if (carriesSound(*m)) {
+        for (const auto& one : device.streams)
+            all[streamId + one.id] = soundText(one);
+        for (const auto& one : device.receivers)
+            all[receiverId + one.id] = soundText(one);
+    }
     return all;
 }
+
+namespace {
+
+// The one of this id as the text says, at its place; a new one at the end.
+template <class T> void adopt(std::vector<T>& all, const std::string& id, const std::string& text) {
+    const auto at = std::find_if(all.begin(), all.end(), [&](const T& one) { return one.id == id; });
+    if (text.empty()) {
+        if (at != all.end())
+            all.erase(at);
+    } else if (const auto one = readSound<T>(text)) {
+        at == all.end() ? void(all.push_back(*one)) : void(*at = *one);
+    }
+}
+
+} // namespace
 
 void adoptSetUp(Device& device, const SetUp& values) {
     const auto* m = device.spec();
@@ -109,11 +176,26 @@ void adoptSetUp(Device& device, const SetUp& values) {
             else
                 device.setUp[s.id] = it->second;
         }
+    for (const auto& [id, text] : values)
+        if (id.rfind(streamId, 0) == 0)
+            adopt(device.streams, after(id, streamId), text);
+        else if (id.rfind(receiverId, 0) == 0)
+            adopt(device.receivers, after(id, receiverId), text);
 }
 
 Result<Done> checkSetUp(const DeviceModel& model, const SetUp& values) {
     const auto& specs = setUpOf(model);
     for (const auto& [id, value] : values) {
+        if (isSound(id) && carriesSound(model)) {
+            if (value.size() > longestSound)
+                return Error{"is longer than 8,000 bytes", "setUp/" + id, ""};
+            auto done = id.rfind(streamId, 0) == 0
+                            ? checkSound<Stream>(model, id, value, streamId, &Stream::ports, false)
+                            : checkSound<Receiver>(model, id, value, receiverId, &Receiver::inputs, true);
+            if (!done)
+                return done;
+            continue;
+        }
         const auto s = std::find_if(specs.begin(), specs.end(), [&, key = id](const auto& x) { return x.id == key; });
         if (s == specs.end())
             return Error{"a " + model.name + " has no such set-up", "setUp/" + id, ""};
@@ -126,6 +208,64 @@ Result<Done> checkSetUp(const DeviceModel& model, const SetUp& values) {
                 return Error{use.error().message, "setUp/" + id, use.error().remedy};
     }
     return Done{};
+}
+
+bool isSound(const std::string& id) {
+    return id.rfind(streamId, 0) == 0 || id.rfind(receiverId, 0) == 0;
+}
+
+DeviceSound soundOf(const SetUp& values) {
+    DeviceSound all;
+    for (const auto& [id, text] : values) {
+        if (id.rfind(streamId, 0) == 0)
+            adopt(all.streams, after(id, streamId), text);
+        else if (id.rfind(receiverId, 0) == 0)
+            adopt(all.receivers, after(id, receiverId), text);
+    }
+    return all;
+}
+
+void nameMissing(SetUp& values, const SetUp& other) {
+    for (const auto& [id, _] : other)
+        if (isSound(id))
+            values.try_emplace(id, "");
+}
+
+std::string setUpText(const SetUp& values, const std::string& id) {
+    const auto it = values.find(id);
+    return it == values.end() ? std::string() : it->second;
+}
+
+std::string setUpWords(const std::string& id, const std::string& value) {
+    if (!isSound(id))
+        return value;
+    if (value.empty())
+        return "\u2014";
+    const auto list = [](const std::vector<std::string>& ports) {
+        std::string all;
+        for (const auto& p : ports)
+            if (!p.empty())
+                all += (all.empty() ? "" : ", ") + p;
+        return all;
+    };
+    const auto rest = [](double levelDb, bool muted, bool inverted) {
+        return (levelDb != 0 ? print(", %.1f dB", levelDb) : std::string()) + (muted ? ", muted" : "") +
+               (inverted ? ", inverted" : "");
+    };
+    if (id.rfind(streamId, 0) == 0) {
+        const auto s = readSound<Stream>(value);
+        if (!s)
+            return "cannot be read";
+        return list(s->ports) + (s->samples == Stream::Samples::l16 ? ", L16" : ", L24") +
+               print(", %g ms", s->packetMs) + (s->address.empty() ? "" : ", " + s->address) +
+               rest(s->levelDb, s->muted, s->inverted);
+    }
+    const auto r = readSound<Receiver>(value);
+    if (!r)
+        return "cannot be read";
+    const auto n = static_cast<std::size_t>(std::max(r->chosen, 0));
+    return (n < r->streams.size() ? r->streams[n] : std::string("nothing")) + " on " + list(r->inputs) +
+           (r->delayMs > 0 ? print(", %.3g ms", r->delayMs) : std::string()) + rest(r->levelDb, r->muted, r->inverted);
 }
 
 bool isControl(const std::string& id) {

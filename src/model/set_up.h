@@ -25,6 +25,19 @@ void adoptSetUp(Device& device, const SetUp& values);
 Result<Done> checkSetUp(const DeviceModel& model, const SetUp& values);
 // Knobs and push-buttons of a small board stand in the set-up, "knob 1" with the text of a KnobUse.
 bool isControl(const std::string& id);
+// Streams and receivers of a device on the network stand in its set-up too: "stream ID" and "receiver ID" with one as
+// JSON text. Missing and "" are the same: it has none of that id.
+bool isSound(const std::string& id);
+struct DeviceSound {
+    std::vector<Stream> streams{};
+    std::vector<Receiver> receivers{};
+    bool operator==(const DeviceSound&) const = default;
+};
+DeviceSound soundOf(const SetUp& values); // what cannot be read is left out
+// What only `other` has of them is none in `values` from now on: said as "".
+void nameMissing(SetUp& values, const SetUp& other);
+std::string setUpText(const SetUp& values, const std::string& id);       // "" where it is missing
+std::string setUpWords(const std::string& id, const std::string& value); // for people: "heddle/hall-mix on net 17"
 // Error: one of them acts on what the program has not.
 Result<Done> checkControls(const SetUp& values, const std::optional<engine::Program>& program);
 // What the device knows of a device on site, gone: serial, identity, what was last sent and kept there.

@@ -1,4 +1,5 @@
 #include "rig/air.h"
+#include "engine/block_kind.h"
 #include <algorithm>
 #include <chrono>
 #include <cmath>
@@ -67,12 +68,17 @@ void Air::lay(const project::Project& project) {
             cable(leaving_, end);
             known(end.device);
         }
-    // A stream that nobody here hears leaves for others all the same, if its device makes sound of its own.
+    // What programs give to the network and take from it may be offered and heard later, also by others.
     for (const auto& d : project.devices)
-        if (d.program)
-            for (const auto& s : d.streams)
-                for (const auto& port : s.ports)
-                    cable(leaving_, SoundEnd{d.id, port});
+        for (const auto& b : d.program ? d.program->blocks : List<engine::Block>{})
+            if (const auto port = b.texts.find("port");
+                port != b.texts.end() && project::transportOf(port->second) == project::Transport::network) {
+                if (engine::endOf(b) == engine::End::leaves)
+                    cable(leaving_, SoundEnd{d.id, port->second});
+                else if (std::none_of(d.standIns.begin(), d.standIns.end(),
+                                      [&](const auto& s) { return s.port == port->second; }))
+                    cable(arriving_, SoundEnd{d.id, port->second});
+            }
     const auto in = [](const auto& map) {
         return [&map](const std::string& device, const std::string& port) { return at(map, SoundEnd{device, port}); };
     };

@@ -78,7 +78,14 @@ Result<Done> Device::run(const site::Config& config) {
         return done;
     }
     running_ = config;
+    soundTold();
     return Done{};
+}
+
+void Device::soundTold() {
+    std::erase_if(running_.setUp, [](const auto& one) { return project::isSound(one.first) && one.second.empty(); });
+    if (setup_.sound && model_ && model_->network) // others are told nothing of it
+        setup_.sound->tell(project::soundOf(running_.setUp));
 }
 
 Result<Done> Device::tryConfig(const site::Config& config, const std::string& author, int revision) {
@@ -315,6 +322,8 @@ Result<Done> Device::setUp(const std::string& id, const std::string& value, cons
     if (auto done = project::checkSetUp(*model_, {{id, value}}); !done)
         return done;
     running_.setUp[id] = value;
+    if (project::isSound(id))
+        soundTold();
     tellOf(site::notice::changed, {"", id, value, who, site::utcNow(), 0});
     return Done{};
 }

@@ -121,6 +121,7 @@ class Device {
     site::Config whole(site::Config config) const;
     int nextRevision() const;
     void soundChanged(); // muted or not, key
+    void soundTold();    // what it offers and hears
     bool factory() const { return revision_ == 0; }
 
     DeviceSetup setup_;

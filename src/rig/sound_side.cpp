@@ -27,4 +27,20 @@ std::map<std::string, std::string> SoundSide::heard() const {
     return heard_;
 }
 
+void SoundSide::forgetAllBut(const std::set<std::string>& ports) {
+    const std::lock_guard inside(door_);
+    std::erase_if(heard_, [&](const auto& one) { return !ports.count(one.first); });
+}
+void SoundSide::tell(project::DeviceSound sound) {
+    const std::lock_guard inside(door_);
+    if (told_ == sound)
+        return;
+    told_ = std::move(sound);
+    ++version_;
+}
+std::optional<project::DeviceSound> SoundSide::told() const {
+    const std::lock_guard inside(door_);
+    return told_;
+}
+
 } // namespace loom::rig

@@ -1,12 +1,14 @@
 // What the air and the network have to know of a device, and tell it: between the device's thread and theirs.
 #pragma once
 #include "engine/cable.h"
+#include "model/set_up.h"
 #include "site/audio_key.h"
 #include <algorithm>
 #include <map>
 #include <memory>
 #include <mutex>
 #include <optional>
+#include <set>
 #include <string>
 #include <vector>
 
@@ -23,8 +25,15 @@ class SoundSide {
     // Of each network input that is led to it: "encrypted", "open", "refused" (came, but not with its key), "none".
     void hear(const std::string& port, const std::string& how);
     std::map<std::string, std::string> heard() const;
+    void forgetAllBut(const std::set<std::string>& ports); // inputs that hear something
+    // What the device is told to offer and hear; before that it does as the project says that its rig was made from.
+    void tell(project::DeviceSound sound);
+    std::uint64_t version() const { return version_; } // another number after each time
+    std::optional<project::DeviceSound> told() const;
 
   private:
+    std::optional<project::DeviceSound> told_;
+    std::atomic<std::uint64_t> version_{0};
     mutable std::mutex door_;
     std::string address_;
     std::optional<site::Key> key_;

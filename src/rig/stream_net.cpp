@@ -118,7 +118,8 @@ class StreamNet::Socket {
 };
 
 struct StreamNet::Sender {
-    std::string key; // "device/stream"
+    std::string made; // what it was made from
+    std::string key;  // "device/stream"
     stream::Description description;
     std::shared_ptr<SoundSide> side;
     std::vector<std::shared_ptr<SoundSide>> to{}; // of a unicast one
@@ -139,6 +140,7 @@ struct StreamNet::Sender {
 };
 
 struct StreamNet::Receiver {
+    std::string made;            // what it was made from
     std::string device, id, key; // key: of what it hears
     stream::Description wanted;
     std::shared_ptr<SoundSide> side, from;
@@ -179,44 +181,113 @@ StreamNet::~StreamNet() {
 }
 
 void StreamNet::lay(const project::Project& p, const CableAt& leaving, const CableAt& arriving, const SideOf& side) {
-    const auto patched = project::patchedOf(p);
-    const auto wired = project::wiredOf(p, patched);
-    for (const auto& o : patched.offers) {
-        if (o.transport != project::Transport::network || stream::errorIn(o.description.format))
+    project_ = p;
+    leaving_ = leaving;
+    arriving_ = arriving;
+    for (const auto& d : p.devices)
+        if (const auto* m = d.spec(); m && (!d.streams.empty() || !d.receivers.empty() || m->soundNetwork))
+            sides_[d.id] = side(d.id);
+    build();
+}
+
+void StreamNet::follow() {
+    bool changed = false;
+    for (const auto& [id, side] : sides_) {
+        const auto version = side->version();
+        if (std::exchange(versions_[id], version) == version)
             continue;
-        auto s = std::make_unique<Sender>(o, side(o.device->id));
+        auto told = side->told();
+        auto* d = told ? project_.device(id) : nullptr;
+        if (!d || (d->streams == told->streams && d->receivers == told->receivers))
+            continue;
+        d->streams = std::move(told->streams);
+        d->receivers = std::move(told->receivers);
+        changed = true;
+    }
+    if (changed)
+        build();
+}
+
+namespace {
+
+template <class List> auto taken(List& all, const std::string& made) -> typename List::value_type {
+    for (auto& one : all)
+        if (one && one->made == made)
+            return std::move(one);
+    return nullptr;
+}
+
+} // namespace
+
+void StreamNet::build() {
+    auto before = std::exchange(senders_, {});
+    auto heard = std::exchange(receivers_, {});
+    const auto patched = project::patchedOf(project_);
+    const auto wired = project::wiredOf(project_, patched);
+    const auto at = [this](const std::string& id) {
+        const auto it = sides_.find(id);
+        return it == sides_.end() ? nullptr : it->second;
+    };
+    for (const auto& o : patched.offers) {
+        const auto own = at(o.device->id);
+        if (!own || o.transport != project::Transport::network || stream::errorIn(o.description.format))
+            continue;
+        std::string made = o.key + "\n" + stream::sdpText(o.description);
+        for (const auto& port : o.stream->ports)
+            made += port + "\n";
+        auto s = taken(before, made);
+        if (!s) {
+            s = std::make_unique<Sender>(o, own);
+            s->made = made;
+            for (const auto& port : o.stream->ports) {
+                SoundLane lane;
+                lane.cable = leaving_(o.device->id, port);
+                lane.side = s->side;
+                s->lanes.push_back(std::move(lane));
+            }
+        }
         s->heard = !o.heardBy.empty();
         s->gain = factorOf(o.stream->levelDb, o.stream->muted, o.stream->inverted);
-        for (const auto& port : o.stream->ports) {
-            SoundLane lane;
-            lane.cable = leaving(o.device->id, port);
-            lane.side = s->side;
-            s->lanes.push_back(std::move(lane));
-        }
+        s->to.clear();
         if (o.stream->unicast)
             for (const auto h : o.heardBy)
-                s->to.push_back(side(patched.hearings[h].device->id));
+                if (auto to = at(patched.hearings[h].device->id))
+                    s->to.push_back(std::move(to));
         senders_.push_back(std::move(s));
     }
+    std::map<std::string, std::set<std::string>> hearing; // inputs by device
     for (std::size_t n = 0; n < patched.hearings.size(); ++n) {
         const auto& h = patched.hearings[n];
         const auto* way = wired.delivery(n);
-        if (!way || !way->runs)
+        const auto own = at(h.device->id);
+        if (!way || !way->runs || !own)
             continue;
         const auto& o = patched.offers[way->offer];
-        if (o.transport != project::Transport::network || stream::errorIn(o.description.format))
+        const auto from = at(o.device->id);
+        if (!from || o.transport != project::Transport::network || stream::errorIn(o.description.format))
             continue;
-        auto r = std::make_unique<Receiver>(h, o, project::delayOf(p, patched, wired, *way).total());
-        r->side = side(h.device->id);
-        r->from = side(o.device->id);
+        const double ms = project::delayOf(project_, patched, wired, *way).total();
+        std::string made = h.key + "\n" + o.key + "\n" + stream::sdpText(o.description) + std::to_string(ms) + "\n";
+        for (const auto& input : h.receiver->inputs)
+            made += input + "\n";
+        auto r = taken(heard, made);
+        if (!r) {
+            r = std::make_unique<Receiver>(h, o, ms);
+            r->made = made;
+            r->side = own;
+            r->from = from;
+            r->ports = h.receiver->inputs;
+            r->ports.resize(static_cast<std::size_t>(o.description.format.channels));
+            for (const auto& port : r->ports)
+                r->cables.push_back(port.empty() ? nullptr : arriving_(h.device->id, port));
+            r->samples.assign(r->ports.size(), std::vector<float>(soundBlock));
+        }
         r->gain = factorOf(h.receiver->levelDb, h.receiver->muted, h.receiver->inverted);
-        r->ports = h.receiver->inputs;
-        r->ports.resize(static_cast<std::size_t>(o.description.format.channels));
-        for (const auto& port : r->ports)
-            r->cables.push_back(port.empty() ? nullptr : arriving(h.device->id, port));
-        r->samples.assign(r->ports.size(), std::vector<float>(soundBlock));
+        hearing[h.device->id].insert(r->ports.begin(), r->ports.end());
         receivers_.push_back(std::move(r));
     }
+    for (const auto& [id, side] : sides_)
+        side->forgetAllBut(hearing[id]);
 }
 
 StreamNet::Socket* StreamNet::sending(const std::string& address) {
@@ -374,6 +445,7 @@ void StreamNet::hear(Receiver& r) {
 }
 
 void StreamNet::step() {
+    follow();
     announce();
     for (auto& s : senders_)
         send(*s);

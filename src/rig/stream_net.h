@@ -29,7 +29,7 @@ class StreamNet {
     StreamNet(const StreamNet&) = delete;
     StreamNet& operator=(const StreamNet&) = delete;
 
-    // Senders and receivers of a project. Once.
+    // Senders and receivers of a project. Once; what devices are told later changes them while they run.
     void lay(const project::Project& project, const CableAt& leaving, const CableAt& arriving, const SideOf& side);
     bool empty() const { return senders_.empty() && receivers_.empty(); }
     // One block of everything: what lies on cables leaves as packets, packets that came go on to cables.
@@ -40,6 +40,8 @@ class StreamNet {
     struct Sender;
     struct Receiver;
     class Socket;
+    void follow(); // what devices were told since
+    void build();  // senders and receivers of project_; those that stay as they are go on
     void send(Sender& s);
     void announce();
     void takePackets();
@@ -48,6 +50,10 @@ class StreamNet {
     Socket* sending(const std::string& address);
 
     std::string adapter_;
+    project::Project project_{}; // as laid, with what devices were told since
+    CableAt leaving_{}, arriving_{};
+    std::map<std::string, std::shared_ptr<SoundSide>> sides_{};
+    std::map<std::string, std::uint64_t> versions_{}; // of what sides were told
     std::vector<std::unique_ptr<Sender>> senders_;
     std::vector<std::unique_ptr<Receiver>> receivers_;
     std::map<std::string, std::unique_ptr<Socket>> out_;                // by the address of the device

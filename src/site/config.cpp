@@ -40,7 +40,9 @@ std::string checksum(const std::string& text) {
 }
 
 std::string fingerprint(const Config& c) {
-    json j = schema::toJson(c);
+    Config whole = c;
+    std::erase_if(whole.setUp, [](const auto& one) { return project::isSound(one.first) && one.second.empty(); });
+    json j = schema::toJson(whole);
     if (c.program) {
         j["program"].erase("revision");
         for (auto& b : j["program"]["blocks"])
@@ -66,19 +68,23 @@ std::vector<Difference> differences(const Config& design, const Config& device, 
                                                                               : project::Changed::here;
         out.push_back(d);
     }
-    for (const auto& [id, value] : design.setUp) {
-        const auto there = device.setUp.find(id);
-        if (there == device.setUp.end() || there->second == value)
+    auto mine = design.setUp, theirs = device.setUp;
+    project::nameMissing(mine, theirs);
+    project::nameMissing(theirs, mine);
+    for (const auto& [id, value] : mine) {
+        const auto there = theirs.find(id);
+        if (there == theirs.end() || there->second == value)
             continue;
         Difference d;
         d.param = "setUp/" + id;
-        d.design = value;
-        d.device = there->second;
+        d.design = project::setUpWords(id, value);
+        d.device = project::setUpWords(id, there->second);
         d.last = nothing;
         d.what = "Set-up \u00b7 " + project::setUpLabel(id);
-        if (last && last->setUp.count(id)) {
-            d.last = last->setUp.at(id);
-            d.changed = project::changedBy(d.last != value, d.last != there->second);
+        if (last && (last->setUp.count(id) || project::isSound(id))) {
+            const auto was = project::setUpText(last->setUp, id);
+            d.last = project::setUpWords(id, was);
+            d.changed = project::changedBy(was != value, was != there->second);
         }
         out.push_back(d);
     }
@@ -98,6 +104,7 @@ Config merged(const Config& design, const Config& device, const std::set<std::st
     for (const auto& [id, value] : device.setUp)
         if (keys.count("setUp/" + id))
             out.setUp[id] = value;
+    project::nameMissing(out.setUp, device.setUp); // streams and receivers that only the device has are to go
     if (!design.program || !device.program)
         return out;
     auto& blocks = out.program->blocks;

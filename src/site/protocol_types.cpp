@@ -331,7 +331,7 @@ Type<Config> configType() {
         checkSince(c.program, before ? &before->program : nullptr, {}, At(at, "program"), r);
     };
     program.describer = [](Definitions& d) { return Codec<engine::Program>::schema({}, d); };
-    t.add("setUp", &Config::setUp).items(0, 200).always();
+    t.add("setUp", &Config::setUp).items(0, 700).always();
     return t;
 }
 

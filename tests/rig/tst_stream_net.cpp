@@ -210,6 +210,61 @@ class TestStreamNet : public QObject {
         n.sides["b"]->setAddress("127.20.9.77"); // to a group it goes all the same
         QCOMPARE(run(10), 0.5f);
     }
+    // A receiver is told to hear another stream while it runs; what others hear goes on.
+    void toldWhileItRuns() {
+        auto p = three();
+        p.device("a")->streams.push_back(stream8());
+        p.device("a")->streams[1].id = p.device("a")->streams[1].name = "other";
+        for (int n = 0; n < 8; ++n)
+            p.device("a")->streams[1].ports[static_cast<std::size_t>(n)] = "net " + std::to_string(n + 9);
+        p.device("b")->receivers[0].streams = {"a/mix", "a/other"};
+        StreamBench n(p);
+        const std::vector<float> mix(rig::soundBlock, 0.5f), other(rig::soundBlock, 0.25f);
+        const auto run = [&](int blocks, const char* device = "b", const char* port = "net 1") {
+            float last = 0;
+            for (int i = 0; i < blocks; ++i) {
+                for (int c = 1; c <= 8; ++c) {
+                    n.play("a", "net " + std::to_string(c), mix);
+                    n.play("a", "net " + std::to_string(c + 8), other);
+                }
+                n.net.step();
+                last = n.heard(device, port).back();
+                (void)n.heard("c", "net 9");
+            }
+            return last;
+        };
+        QCOMPARE(run(10), 0.5f);
+        const auto takenByC = [&] {
+            for (const auto& s : n.net.states())
+                if (s.device == "c")
+                    return s.counts;
+            return stream::PacketReader::Counts{};
+        };
+        const auto before = takenByC();
+        auto told = project::DeviceSound{{}, p.device("b")->receivers};
+        told.receivers[0].chosen = 1;
+        n.sides["b"]->tell(told);
+        QCOMPARE(run(10), 0.25f);
+        const auto after = takenByC();
+        QVERIFY(after.taken > before.taken && after.lost == before.lost && after.again == before.again);
+        // Level at once, without a break; on another input; and off.
+        told.receivers[0].levelDb = -6.0206;
+        n.sides["b"]->tell(told);
+        QVERIFY(std::abs(run(1) - 0.125f) < 1e-5);
+        told.receivers[0].inputs[0] = "net 20";
+        n.sides["b"]->tell(told);
+        QVERIFY(std::abs(run(5, "b", "net 20") - 0.125f) < 1e-5);
+        QVERIFY(n.sides["b"]->heard().count("net 20") && !n.sides["b"]->heard().count("net 1"));
+        n.sides["b"]->tell({});
+        (void)run(3);
+        QVERIFY(n.net.states().size() == 1 && n.sides["b"]->heard().empty());
+        // A stream that is withdrawn is heard no more; offered again, it is.
+        n.sides["a"]->tell({});
+        (void)run(3, "c", "net 9");
+        QVERIFY(n.net.states().empty());
+        n.sides["a"]->tell({p.device("a")->streams, {}});
+        QCOMPARE(run(10, "c", "net 10"), 0.5f);
+    }
     void announcedAndTakenBack() {
         QUdpSocket ear;
         QVERIFY(

@@ -435,6 +435,33 @@ class TestSite : public QObject {
                 (std::vector{How::open, How::open, How::unknown, How::cable}));
         QVERIFY(site::withoutSound(p) == (std::vector<std::string>{"c", "t"}));
     }
+    // A stream that only the design has, and a receiver that only the device has: both are rows, and settle.
+    void soundIsSettledLikeSetUp() {
+        auto d = planned("desk", "heddle-16", "Desk", "127.20.4.10"), there = d;
+        project::Stream s;
+        s.id = s.name = "mix", s.ports = {"net 1"};
+        d.streams = {s};
+        there.receivers = {{"far", {"net 4"}, {"other/talk"}}};
+        const auto design = site::designOf(d), device = site::designOf(there);
+        auto rows = site::rowsOf(design, device, nullptr, site::Standing::current, {});
+        QCOMPARE(rows.size(), std::size_t(2));
+        QVERIFY(rows[0].key == "setUp/receiver far" && rows[1].key == "setUp/stream mix");
+        QVERIFY(rows[0].difference.design == "\u2014" && rows[0].difference.device == "other/talk on net 4");
+        for (auto& r : rows)
+            r.take = site::Take::design;
+        const auto told = site::settled(design, device, rows);
+        QCOMPARE(told.setUp.at("receiver far"), std::string()); // it is to go
+        QCOMPARE(site::fingerprint(told), site::fingerprint(design));
+        rows[0].take = site::Take::device;
+        QVERIFY(site::settled(design, device, rows).setUp.at("receiver far").find("other/talk") != std::string::npos);
+        // Who changed what, against what was last sent.
+        const auto last = site::designOf(d);
+        auto moved = d;
+        moved.streams[0].levelDb = -6;
+        const auto since = site::rowsOf(design, site::designOf(moved), &last, site::Standing::current, {});
+        QVERIFY(since.size() == 1 && since[0].difference.changed == project::Changed::there &&
+                since[0].take == site::Take::device);
+    }
     void foundOnesTellTheirRoom() {
         auto p = hall();
         project::Room tern, annexe;
