@@ -81,8 +81,8 @@ Result<Done> checkSound(const DeviceModel& model, const std::string& id, const s
 }
 
 // `D` is a Device, or a const one.
-template <class D> auto* fieldOf(D& d, const std::string& id) {
-    return id == "name" ? &d.name : id == "lampLive" ? &d.lampLive : id == "lampMuted" ? &d.lampMuted : nullptr;
+template <class D> auto& fieldOf(D& d, const std::string& id) {
+    return id == "lampLive" ? d.lampLive : id == "lampMuted" ? d.lampMuted : d.name;
 }
 
 } // namespace
@@ -137,7 +137,7 @@ SetUp setUpOf(const Device& device) {
     SetUp all;
     for (const auto& s : setUpOf(*m)) {
         const auto it = device.setUp.find(s.id);
-        all[s.id] = s.ofDevice ? *fieldOf(device, s.id) : it != device.setUp.end() ? it->second : s.def;
+        all[s.id] = s.ofDevice ? fieldOf(device, s.id) : it != device.setUp.end() ? it->second : s.def;
     }
     if (carriesSound(*m)) {
         for (const auto& one : device.streams)
@@ -170,7 +170,7 @@ void adoptSetUp(Device& device, const SetUp& values) {
     for (const auto& s : setUpOf(*m))
         if (const auto it = values.find(s.id); it != values.end()) {
             if (s.ofDevice)
-                *fieldOf(device, s.id) = it->second;
+                fieldOf(device, s.id) = it->second;
             else if (it->second == s.def)
                 device.setUp.erase(s.id);
             else

@@ -80,9 +80,11 @@ void HearView::place() {
         Place at;
         at.head = {right, y, side, px(hearHead)};
         const int n = static_cast<int>(d.inputs.size()), lines = (n + across - 1) / across;
-        for (int s = 0; s < n; ++s)
+        for (int s = 0; s < n; ++s) {
+            const int line = s / across;
             at.parts.push_back({right + px(12) + (s % across) * px(hearStep),
-                                at.head.bottom() + (s / across) * px(hearStep + 1), px(hearSlot), px(hearSlot)});
+                                at.head.bottom() + line * px(hearStep + 1), px(hearSlot), px(hearSlot)});
+        }
         at.card = {right, y, side, px(hearHead) + lines * px(hearStep + 1) + px(d.why.empty() ? hearFoot : 2)};
         takers_.push_back(std::move(at));
         y = takers_.back().card.bottom() + px(hearGap);
@@ -139,8 +141,9 @@ QRectF HearView::channelRect(const std::string& key, int channel) const {
     const QRectF row = rowRect(key);
     if (row.isEmpty() || row.height() <= px(hearRow) + 1)
         return {};
-    return {row.left() + px(16) + (channel % 12) * px(hearStep + 4),
-            row.top() + px(hearRow) + (channel / 12) * px(hearStep + 4), px(hearSlot + 4), px(hearSlot)};
+    const int line = channel / 12;
+    return {row.left() + px(16) + (channel % 12) * px(hearStep + 4), row.top() + px(hearRow) + line * px(hearStep + 4),
+            px(hearSlot + 4), px(hearSlot)};
 }
 
 QRectF HearView::offersRect(const std::string& id) const {
