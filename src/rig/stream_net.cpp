@@ -416,6 +416,7 @@ void StreamNet::takePackets() {
             s = Socket::listener(address, r->wanted.port, adapter_);
         s->hearers.push_back(r.get());
     }
+    std::erase_if(in_, [](const auto& one) { return one.second->hearers.empty(); });
     std::vector<std::uint8_t> packet;
     std::uint32_t from = 0;
     int left = mostPackets;

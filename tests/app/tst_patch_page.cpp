@@ -254,6 +254,21 @@ class TestPatchPage : public WindowTest {
         pick("Packet network alone");
         QCOMPARE(rows(), std::size_t(6));
     }
+    // The rooms of the top bar filter while Patch is in view; from other stages they lead to the plan and filter
+    // nothing.
+    void roomsOfTheTopBar() {
+        w_->goTo({.room = "plover"});
+        QVERIFY(w_->stage().id == "patch" && w_->stage().room() == "plover");
+        QVERIFY(state().board().offers.size() == 1);
+        press("patchAllRooms");
+        QVERIFY(state().filter().rooms.empty() && state().board().offers.size() > 3);
+        w_->goTo({.room = "plover"});
+        w_->goTo({.room = "plover"}); // again: all of them
+        QVERIFY(state().filter().rooms.empty());
+        w_->showStage("weave");
+        w_->goTo({.room = "tern"});
+        QVERIFY(w_->stage().id == "survey" && state().filter().rooms.empty());
+    }
     void switchingAReceiver() {
         state().run(project::addChoice(project(), "spindle-cellar/hall-mix", "heddle-8-rack-a/seminar-mix"));
         for (const auto& t : state().board().threads)

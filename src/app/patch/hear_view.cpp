@@ -200,7 +200,7 @@ HearView::Hit HearView::hitAt(const QPointF& at) const {
     QPainterPathStroker wide;
     wide.setWidth(px(7));
     for (std::size_t t = 0; t < board.threads.size(); ++t)
-        if (dents_[t] >= 0) {
+        if (dents_[t] >= 0 && inSight(board.threads[t])) {
             const auto path = pathOf(board.threads[t], dentOf(dents_[t]));
             if (path.boundingRect().adjusted(-4, -4, 4, 4).contains(at) && wide.createStroke(path).contains(at))
                 hit.thread = static_cast<int>(t);
@@ -231,6 +231,11 @@ QPainterPath HearView::pathOf(const BoardThread& t, double dent) const {
     path.lineTo(c);
     curve(path, c, d);
     return path;
+}
+
+bool HearView::inSight(const BoardThread& t) const {
+    const auto seen = [this](double y) { return y >= 0 && y <= viewport()->height(); };
+    return seen(rowEnd(t).y()) || seen(takerEnd(t).y());
 }
 
 bool HearView::lit(const BoardThread& t) const {
@@ -366,7 +371,6 @@ void HearView::paintReed(QPainter& p) {
 void HearView::paintThreads(QPainter& p) {
     const auto& board = state_.board();
     const bool choice = !state_.rows().empty() || !state_.taker().empty();
-    const double low = viewport()->height();
     p.setBrush(Qt::NoBrush);
     for (const bool above : {false, true})
         for (std::size_t t = 0; t < board.threads.size(); ++t) {
@@ -374,9 +378,8 @@ void HearView::paintThreads(QPainter& p) {
             const bool bright = choice && lit(one);
             if (dents_[t] < 0 || bright != above)
                 continue;
-            const double a = rowEnd(one).y(), b = takerEnd(one).y();
-            if ((a < 0 || a > low) && (b < 0 || b > low) && !bright)
-                continue; // both of its ends are out of sight
+            if (!bright && !inSight(one))
+                continue;
             QColor c = dentList_[static_cast<std::size_t>(dents_[t])].second;
             if (!one.runs)
                 c = tokens().caution;

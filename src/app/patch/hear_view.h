@@ -53,6 +53,7 @@ class HearView : public QAbstractScrollArea, public Painted {
     QPointF takerEnd(const project::BoardThread& t) const;
     QPainterPath pathOf(const project::BoardThread& t, double dent) const;
     double dentOf(int dent) const;
+    bool inSight(const project::BoardThread& t) const; // one of its ends
     bool lit(const project::BoardThread& t) const;
     void paintReed(QPainter& p);
     void paintThreads(QPainter& p);

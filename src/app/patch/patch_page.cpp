@@ -23,7 +23,8 @@ PatchPage::PatchPage(Session& session, Commands& commands, QWidget* parent)
       stack_(new QStackedWidget), phrase_(new QLineEdit), chips_(new QWidget), chipRow_(new FlowLayout),
       hearButton_(new QPushButton("Who hears whom")), wireButton_(new QPushButton("How it is wired")),
       cut_(new QPushButton("Cut here")), mend_(new QPushButton("Mend all")),
-      offer_(new QPushButton("Offer a stream\u2026")), lay_(new QPushButton("Draw a cable\u2026")) {
+      offer_(new QPushButton("Offer a stream\u2026")), lay_(new QPushButton("Draw a cable\u2026")),
+      allRooms_(new QPushButton("All rooms")) {
     auto* box = new QVBoxLayout(this);
     box->setContentsMargins(12, 6, 12, 0);
     box->setSpacing(4);
@@ -40,7 +41,8 @@ PatchPage::PatchPage(Session& session, Commands& commands, QWidget* parent)
     phrase_->setMinimumWidth(150);
     hearButton_->setObjectName("patchHearButton");
     wireButton_->setObjectName("patchWireButton");
-    for (auto* w : std::initializer_list<QWidget*>{hearButton_, wireButton_, offer_, phrase_, lay_, cut_, mend_})
+    for (auto* w :
+         std::initializer_list<QWidget*>{hearButton_, wireButton_, offer_, phrase_, allRooms_, lay_, cut_, mend_})
         row->addWidget(w);
     box->addWidget(top);
     box->addWidget(chips_);
@@ -54,6 +56,8 @@ PatchPage::PatchPage(Session& session, Commands& commands, QWidget* parent)
     };
     does(offer_, "patch.offer");
     does(lay_, "patch.lay");
+    does(allRooms_, "patch.rooms");
+    allRooms_->setObjectName("patchAllRooms");
     does(cut_, "patch.cut");
     does(mend_, "patch.mend");
     connect(phrase_, &QLineEdit::returnPressed, this, [this] {
@@ -102,6 +106,7 @@ void PatchPage::refresh() {
         w->setVisible(!wiring_);
     for (auto* w : {lay_, cut_})
         w->setVisible(wiring_);
+    allRooms_->setVisible(!wiring_ && !state_.filter().rooms.empty());
     mend_->setVisible(!state_.cut().none());
     cut_->setEnabled(!state_.wire().empty() || !state_.taker().empty());
     const bool cut = state_.cut().wires.count(state_.wire()) || state_.cut().devices.count(state_.taker());

@@ -52,7 +52,7 @@ class PatchPage : public QWidget {
     QLineEdit* phrase_;
     QWidget* chips_;
     FlowLayout* chipRow_;
-    QPushButton *hearButton_, *wireButton_, *cut_, *mend_, *offer_, *lay_;
+    QPushButton *hearButton_, *wireButton_, *cut_, *mend_, *offer_, *lay_, *allRooms_;
     QString shownChips_;
     bool wiring_ = false;
 };

@@ -73,6 +73,7 @@ std::vector<Command> commandsOf(PatchPage* page, PatchDeck* deck) {
             .inMenus("Save as SDP\u2026")
             .byMouse("Save as SDP"),
         Command("patch.everything", "All transports", [&state] { state.showTransport({}); }).byMouse("Everything"),
+        Command("patch.rooms", "Streams of all rooms", [&state] { state.showRoom(""); }).byMouse("All rooms"),
         Command("patch.network", "The packet network alone",
                 [&state] { state.showTransport(project::Transport::network); })
             .byMouse("Packet network"),
@@ -161,9 +162,11 @@ Stage patch_stage(MainWindow& window) {
     stage.focus = [page] { page->takeFocus(); };
     stage.show = [page](const Target& place) { // a stream, receiver or cable of a finding, or a device
         auto& state = page->state();
-        if (!place.room.empty()) {
-            state.showRoom(place.room);
-            return false; // others may show more of a room
+        if (!place.room.empty()) { // filters what is looked at; else it is the plan's
+            if (!page->isVisible())
+                return false;
+            state.showRoom(state.filter().rooms.count(place.room) ? "" : place.room);
+            return true;
         }
         const std::string key = place.device + "/" + place.block;
         for (const auto& w : state.project().wires)
@@ -188,6 +191,11 @@ Stage patch_stage(MainWindow& window) {
         state.chooseTaker(place.device);
         return true;
     };
+    stage.room = [page]() -> std::string {
+        const auto& rooms = page->state().filter().rooms;
+        return rooms.empty() ? "" : *rooms.begin();
+    };
+    QObject::connect(&page->state(), &PatchState::changed, &window, &MainWindow::refreshRooms);
     stage.find = [&window, page](std::vector<Findable>& all) { findIn(window, page, all); };
     stage.empty = [&session]() -> QString {
         const auto& p = session.project();

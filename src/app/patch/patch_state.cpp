@@ -98,13 +98,8 @@ void PatchState::showTransport(std::optional<Transport> transport, const std::st
     emit changed();
 }
 
-void PatchState::showRoom(const std::string& room, bool more) {
-    if (room.empty())
-        filter_.rooms.clear();
-    else if (!more)
-        filter_.rooms = {room};
-    else if (!filter_.rooms.erase(room))
-        filter_.rooms.insert(room);
+void PatchState::showRoom(const std::string& room) {
+    filter_.rooms = room.empty() ? std::set<std::string>{} : std::set{room};
     board_.reset();
     emit changed();
 }

@@ -28,7 +28,7 @@ class PatchState : public QObject {
     // -- what is looked at --
     const project::BoardFilter& filter() const { return filter_; }
     void showTransport(std::optional<project::Transport> transport, const std::string& ring = {});
-    void showRoom(const std::string& room, bool more = false); // "": all
+    void showRoom(const std::string& room); // "": all
 
     // -- what is chosen --
     const std::vector<std::string>& rows() const { return rows_; } // keys of streams and leads, the last leads
