@@ -224,8 +224,6 @@ NetworkState networkState(const Project& p, const Patched& patched, const Wired&
             continue;
         for (const auto& l : limitsOf(patched, *d))
             if ((l.what == Limit::What::flowsIn || l.what == Limit::What::flowsOut) && l.used > s.flows) {
-                s.device = id;
-                s.words = d->name + (l.what == Limit::What::flowsIn ? " hears" : " sends");
                 s.flows = static_cast<int>(l.used);
                 s.most = static_cast<int>(l.most);
             }

@@ -183,33 +183,6 @@ std::vector<std::string> SoundWays::inputsTo(const std::string& output) const {
     return all;
 }
 
-std::vector<std::string> SoundWays::sourcesOf(const std::string& to) const {
-    const int end = find(to, false);
-    if (end < 0)
-        return {};
-    std::vector<std::vector<int>> back(nodes_.size());
-    for (std::size_t n = 0; n < nodes_.size(); ++n)
-        for (const auto& e : nodes_[n].on)
-            back[static_cast<std::size_t>(e.to)].push_back(static_cast<int>(n));
-    std::vector<bool> seen(nodes_.size(), false);
-    std::vector<int> todo{end};
-    seen[static_cast<std::size_t>(end)] = true;
-    std::vector<std::string> all;
-    while (!todo.empty()) {
-        const int n = todo.back();
-        todo.pop_back();
-        if (back[static_cast<std::size_t>(n)].empty() && n != end)
-            all.push_back(nodes_[static_cast<std::size_t>(n)].name);
-        for (const int before : back[static_cast<std::size_t>(n)])
-            if (!seen[static_cast<std::size_t>(before)]) {
-                seen[static_cast<std::size_t>(before)] = true;
-                todo.push_back(before);
-            }
-    }
-    std::reverse(all.begin(), all.end());
-    return all;
-}
-
 std::vector<std::string> SoundWays::loop() const {
     std::vector<int> state(nodes_.size(), 0); // 1: on the way here, 2: done
     for (std::size_t start = 0; start < nodes_.size(); ++start) {

@@ -26,8 +26,6 @@ class SoundWays {
     std::optional<SoundWay> between(const std::string& from, const std::string& to) const;
     // Inputs of the same device whose sound gets to this output.
     std::vector<std::string> inputsTo(const std::string& output) const;
-    // What sound at this port comes from: the beginnings of all ways that lead there, nearest last.
-    std::vector<std::string> sourcesOf(const std::string& to) const;
     // Ports in a loop of sound across devices, in order; empty: there is none.
     std::vector<std::string> loop() const;
 

@@ -418,7 +418,7 @@ class TestWiring : public QObject {
         QVERIFY(std::abs(sum - way->mostMs) < 1e-9);
         QVERIFY(ways.between("mic/out 1", "box/out 2").has_value()); // a box passes on by number
         QVERIFY(!ways.between("mic/out 1", "box/out 1") && !ways.between("mic/out 1", "nobody/out 1"));
-        QCOMPARE(ways.sourcesOf("amp/out 1"), Names{"mic/out 1"});
+        QCOMPARE(ways.inputsTo("far/out 2"), Names{"far/net 5"});
         QVERIFY(ways.loop().empty());
         // And back: what comes to far goes to dsp again.
         auto loop = p;

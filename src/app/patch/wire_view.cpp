@@ -413,24 +413,23 @@ void WireView::mouseReleaseEvent(QMouseEvent* e) {
     viewport()->update();
     int ring = -1;
     if (const int to = deviceAt(e->position(), &ring); drag.on && to >= 0 && to != drag.device)
-        joinTo(drag.device, drag.ring, to, ring);
+        joinTo(drag.device, to, ring);
 }
 
 // Within a ring another order, into a ring one more, else a cable.
-void WireView::joinTo(int from, int fromRing, int to, int toRing) {
-    if (toRing < 0) {
+void WireView::joinTo(int from, int to, int ring) {
+    if (ring < 0) {
         state_.run(layWire(state_.project(), {device(from).id, device(to).id}));
         return;
     }
     std::vector<std::string> order;
-    for (const int d : state_.wired().rings[static_cast<std::size_t>(toRing)].devices) {
+    for (const int d : state_.wired().rings[static_cast<std::size_t>(ring)].devices) {
         if (d == from)
             continue;
         order.push_back(device(d).id);
         if (d == to)
             order.push_back(device(from).id);
     }
-    (void)fromRing;
     state_.run(orderRing(state_.project(), order));
 }
 
