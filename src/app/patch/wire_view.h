@@ -56,7 +56,7 @@ class WireView : public QAbstractScrollArea, public Painted {
     const WirePlace* wireAt(const QPointF& at) const;
     void paintWire(QPainter& p, const WirePlace& w) const;
     void paintRing(QPainter& p, const Card& card) const;
-    QColor stateOf(std::size_t wire) const; // of a cable, with what is cut
+    QColor stateOf(std::size_t wire) const;  // of a cable, with what is cut
     void joinTo(int from, int to, int ring); // ring: that `to` was taken in; -1: none
 
     PatchState& state_;
