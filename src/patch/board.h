@@ -64,7 +64,7 @@ std::vector<TransportUse> transportUses(const Project& project, const Patched& p
 
 // Of the packet network: the device with most streams, with what it can do at most, and the fullest cable.
 struct NetworkState {
-    int flows = 0, most = 0;   // most 0: no limit is known
+    int flows = 0, most = 0; // most 0: no limit is known
     const WireLoad* busiest = nullptr;
 };
 NetworkState networkState(const Project& project, const Patched& patched, const Wired& wired);
