@@ -495,7 +495,8 @@ class TestSurveyPage : public WindowTest {
         QVERIFY(plan()->grab().toImage() != before);
         session().undo();
         QVERIFY(project().buildings[0].rooms.empty());
-        pick("layers, unit"); // again, by words
+        QTRY_VERIFY(plan()->backdrop().plan()); // the view reads it on a thread of its own
+        pick("layers, unit");                   // again, by words
         QTRY_VERIFY(page->drawing()->isVisible());
         QTest::keyClick(page->drawing(), Qt::Key_Escape);
         QVERIFY(!page->drawing()->isVisible());

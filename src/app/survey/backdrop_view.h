@@ -21,6 +21,7 @@ class BackdropView : public QObject {
                double scale, const QRect& view);
     // Of a DXF drawing once it is read; null: another kind, or not yet.
     std::shared_ptr<const project::DxfPlan> plan() const { return plan_; }
+    bool isRead() const { return !reading_.busy(); }
     bool busy() const { return reading_.busy() || drawing_.busy(); }
 
   signals:

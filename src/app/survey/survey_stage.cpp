@@ -66,7 +66,11 @@ std::vector<Command> commandsOf(Session& session, SurveyPage* page, SurveyDeck* 
             .inMenus("Open a drawing (DXF, SVG, PNG, JPEG)\u2026")
             .byMouse("Backdrop"),
         Command("survey.drawing", "Layers, unit and rooms of the drawing", [page] { page->showDrawing(); })
-            .unless([plan] { return plan->backdrop().plan() ? QString() : QString("Open a DXF drawing first."); })
+            .unless([plan]() -> QString {
+                if (plan->backdrop().plan())
+                    return {};
+                return plan->backdrop().isRead() ? "Open a DXF drawing first." : "The drawing is still being read.";
+            })
             .inMenus("Its layers, unit and rooms")
             .byMouse("Backdrop"),
         Command("survey.scale", "Scale the backdrop", tool(Tool::scale))
