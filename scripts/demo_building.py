@@ -228,7 +228,11 @@ patch = [
         ("heddle", 1), ("heddle-8-rack-a", 1), ("treadle-4-hall", 1.5), ("treadle-4-foyer", 1.5), ("treadle-4-cellar", 1.5), ("shuttle-8-stage", 2),
         ("spindle-cellar", 2), ("council-canopy", 24), ("council-slate", 26), ("council-tap", 22), ("tern-canopy", 31), ("tern-slate", 27),
         ("tern-tap", 33), ("plover-canopy", 39), ("plover-slate", 46), ("plover-tap", 41), ("foyer-dial", 9)), 1)],
-    ["leave", "treadle-4-foyer/foyer", "one-fault", "Music and closing calls can wait until the switch is back; doors have their own bells."],
+    # By the door one that has its amplifier in it, and hears the music from the network.
+    ["add-device", "foyer", "bobbin-n6", "--x", "31", "--y", "14"], ["add-voicing", "demo/sheets/bobbin-n6.txt", "--name", "Bobbin N6"],
+    ["voice", "bobbin-n6", "foyer-ceiling-11"], ["wire", "foyer-ceiling-11", "sley-24-rack-a", "--number", "N-18", "--metres", "28"],
+    ["hear", "foyer-music", "foyer-ceiling-11"],
+    ["leave", "foyer-ceiling-11/foyer", "one-fault", "Music and closing calls can wait until the switch is back; doors have their own bells."],
 ]
 
 heddle_owners = {"usb 1": "council", "tel 1": "council", "net 1": "council", "net 2": "foyer"}

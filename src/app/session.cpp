@@ -1,6 +1,6 @@
 #include "app/session.h"
 #include "app/bench/bench_engine.h"
-#include "client/device_tools.h"
+#include "client/fleet.h"
 #include "dsp/tap_file.h"
 #include "file/journal.h"
 #include "file/store.h"
@@ -489,11 +489,15 @@ void Session::report(const Error& error) {
 
 // ---- tools ----
 
-void Session::setDeviceTools(client::DeviceTools* tools) {
-    deviceTools_ = tools;
-    connect(tools, &client::DeviceTools::changed, this, &Session::atWorkChanged);
-    connect(tools, &client::DeviceTools::said, this, [this](const QString& error) { report(error); });
-    connect(tools, &QObject::destroyed, this, [this] { deviceTools_ = nullptr; });
+void Session::setFleet(client::Fleet* fleet) {
+    fleet_ = fleet;
+    deviceTools_ = &fleet->tools();
+    connect(deviceTools_, &client::DeviceTools::changed, this, &Session::atWorkChanged);
+    connect(deviceTools_, &client::DeviceTools::said, this, [this](const QString& error) { report(error); });
+    connect(fleet, &QObject::destroyed, this, [this] {
+        fleet_ = nullptr;
+        deviceTools_ = nullptr;
+    });
 }
 
 bool Session::toolsReach() const {

@@ -15,7 +15,8 @@
 
 namespace loom::client {
 class DeviceTools;
-}
+class Fleet;
+} // namespace loom::client
 
 namespace loom::app {
 
@@ -90,7 +91,8 @@ class Session : public QObject {
     void clearTools(); // and stops listening and measuring
     std::vector<project::Tool> tools() const;
     bool toolsReach() const; // whether there is anything to put one on
-    void setDeviceTools(client::DeviceTools* tools);
+    void setFleet(client::Fleet* fleet);
+    client::Fleet* fleet() const { return fleet_; } // the devices on site; null: nobody looks for any
 
     // -- the choice --
     QString lane() const { return lane_; }       // a source, destination or hub block
@@ -144,6 +146,7 @@ class Session : public QObject {
     std::set<std::string> meant_; // protected, and changed on purpose while the choice stays: "device/block param"
     std::string device_;
     std::unique_ptr<BenchEngine> bench_;
+    client::Fleet* fleet_ = nullptr;
     client::DeviceTools* deviceTools_ = nullptr;
     project::SiteHealth health_;
     // -- through a crash (file/journal.h) --

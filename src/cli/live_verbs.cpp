@@ -5,6 +5,7 @@
 #include "client/fleet.h"
 #include "client/socket_network.h"
 #include "disk/safe_file.h"
+#include "patch/outside.h"
 #include "voicings/voicing_edit.h"
 #include <CLI/CLI.hpp>
 #include <QCoreApplication>
@@ -20,11 +21,11 @@ using namespace project;
 using client::Member;
 using nlohmann::json;
 
-struct Call {
-    std::string file, range = "127.20.4.0/24", device, serial, address, path, passwordFile, take;
+struct Call : OnSite {
+    std::string file, device, serial, address, path, take;
     std::vector<std::string> devices;
-    double seconds = 3, value = 0;
-    int revision = 0, port = site::devicePort;
+    double value = 0;
+    int revision = 0;
     bool asJson = false;
 };
 
@@ -305,6 +306,28 @@ int live(const Call& c) {
     });
 }
 
+// What is announced by others on this network.
+int announced(const Call& c) {
+    return atDesk(c, Until::timeIsOver, [&](Desk& desk) {
+        json all = json::array();
+        const auto& p = desk.design().project();
+        for (const auto& entry : announcedByOthers(patchedOf(p), desk.fleet().announcements().known())) {
+            const auto& d = entry.description;
+            all.push_back({{"name", d.name},
+                           {"source", entry.source},
+                           {"address", d.address},
+                           {"port", d.port},
+                           {"channels", d.format.channels},
+                           {"encrypted", d.sealed},
+                           {"sdp", stream::sdpText(d)}});
+            if (!c.asJson)
+                std::printf("%-24s %-15s %s:%d, %d channels%s\n", d.name.c_str(), entry.source.c_str(),
+                            d.address.c_str(), d.port, d.format.channels, d.sealed ? ", encrypted" : "");
+        }
+        return c.asJson ? say(all) : 0;
+    });
+}
+
 int seal(const Call& c) {
     return atDesk(c, Until::reached, [&](Desk& desk) {
         const auto word = desk.password();
@@ -346,6 +369,36 @@ int powerCycle(const Call& c) {
 
 } // namespace live_verbs
 
+void addOnSite(CLI::App& v, OnSite& at) {
+    v.add_option("--range", at.range, "Where they are")->capture_default_str();
+    v.add_option("--port", at.port, "Their port")->capture_default_str();
+    v.add_option("--seconds", at.seconds, "How long to look")->capture_default_str()->check(CLI::Range(0.1, 600.0));
+    v.add_option("--password-file", at.passwordFile, "A file with the room's password, for sealed devices");
+}
+
+int editOnSite(const std::string& file, const std::string& device, const OnSite& at,
+               const std::function<Result<project::Edit>(const project::Project&)>& make) {
+    using namespace live_verbs;
+    Call on;
+    on.file = file;
+    on.devices = {device};
+    static_cast<OnSite&>(on) = at;
+    return atDesk(on, Until::reached, [&](Desk& desk) {
+        auto edit = make(desk.design().project());
+        if (!edit)
+            return fail(edit.error());
+        auto& fleet = desk.fleet();
+        fleet.setLive(true);
+        std::printf("%s\n", edit->text.c_str());
+        desk.design().edit(std::move(*edit));
+        const auto* m = std::as_const(fleet).member(device);
+        if (!desk.wait([&] { return m->onTheWay.empty(); }, 6))
+            return fail({"did not answer", device, "loomctl find tells who is there."});
+        fleet.setLive(false);
+        return desk.end();
+    });
+}
+
 void addLiveVerbs(CLI::App& app, std::function<int()>& action) {
     using namespace live_verbs;
     static Call call;
@@ -357,18 +410,16 @@ void addLiveVerbs(CLI::App& app, std::function<int()>& action) {
             v->add_option("FILE", call.file, "Project")->required();
         if (needs == devices)
             v->add_option("DEVICE", call.devices, "Ids; without any, all that are paired");
-        v->add_option("--range", call.range, "Where they are")->capture_default_str();
-        v->add_option("--port", call.port, "Their port")->capture_default_str();
-        v->add_option("--seconds", call.seconds, "How long to look")
-            ->capture_default_str()
-            ->check(CLI::Range(0.1, 600.0));
-        v->add_option("--password-file", call.passwordFile, "A file with the room's password, for sealed devices");
+        addOnSite(*v, call);
         v->add_flag("--json", call.asJson, "As JSON");
         return v;
     };
     auto* v = verb("find", "Looks for devices; with a project also what is wrong on its network",
                    "loomctl find --range 127.20.4.0/24 --project hall.loom", find, range);
     v->add_option("--project", call.file, "Project");
+    v = verb("announced", "Streams that others announce on this network", "loomctl announced --seconds 12", announced,
+             range);
+    v->add_option("--project", call.file, "Project: what it offers itself is left out");
     v = verb("address", "Gives a device another address; without a serial number, cures those that are wrong",
              "loomctl address hall.loom 1177A0 127.20.4.20", address, project);
     v->add_option("SERIAL", call.serial, "Serial number");

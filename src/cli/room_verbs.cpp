@@ -321,10 +321,7 @@ int copy(const Call& c) {
         return fail(made.error());
     for (const auto& l : made->renewed.list)
         std::printf("%s: %s \"%s\" -> \"%s\"\n", l.device.c_str(), l.what.c_str(), l.before.c_str(), l.after.c_str());
-    std::vector<Edit> edits;
-    edits.push_back(setBuildings(made->buildings, "Copy room"));
-    edits.push_back(setDevices(made->renewed.devices, "Copy room"));
-    return saveEdit(*to, together(std::move(edits), "Copy room"), c.other.empty() ? c.file : c.other);
+    return saveEdit(*to, editBetween(*to, withCopy(*to, *made), "Copy room"), c.other.empty() ? c.file : c.other);
 }
 
 int suggest(const Call& c) {

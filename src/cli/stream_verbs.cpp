@@ -1,12 +1,16 @@
 // Streams between devices: what is offered and heard, and descriptions of streams.
 #include "cli/answer.h"
+#include "cli/live_verbs.h"
 #include "cli/open.h"
 #include "cli/shelf.h"
 #include "cli/streams.h"
 #include "cli/verb.h"
 #include "disk/safe_file.h"
 #include "dsp/number.h"
+#include "model/sound_values.h"
+#include "patch/outside.h"
 #include "patch/patch_edit.h"
+#include "voicings/voicing_edit.h"
 #include <cstdio>
 
 namespace loom::cli {
@@ -22,7 +26,8 @@ struct Call {
     std::vector<std::string> ports;
     int bits = 24;
     double packetMs = 1;
-    bool asJson = false;
+    bool asJson = false, live = false;
+    OnSite at;
 };
 
 json toJson(const stream::Description& d) {
@@ -120,15 +125,39 @@ int withdraw(const Call& c) {
     return with(c, [](const Project& p, const std::string& key) { return withdrawStream(p, key); });
 }
 
+// In the project, and with --live on the device as well.
+template <class Make> int atOnce(const Call& c, Make make) {
+#ifdef LOOM_LIVE
+    if (c.live)
+        return editOnSite(c.file, c.device, c.at, [&](const Project& p) -> Result<Edit> {
+            const auto key = streamKey(p, c.stream);
+            return key ? make(p, *key) : Result<Edit>(key.error());
+        });
+#endif
+    return with(c, make);
+}
+
 int hear(const Call& c) {
-    return with(c, [&](const Project& p, const std::string& key) {
+    return atOnce(c, [&](const Project& p, const std::string& key) {
         return c.channel > 0 ? hearChannel(p, key, c.channel - 1, c.device, c.slot)
                              : hearStream(p, key, c.device, c.slot);
     });
 }
 
 int unhear(const Call& c) {
-    return with(c, [&](const Project& p, const std::string& key) { return unhearStream(p, key, c.device); });
+    return atOnce(c, [&](const Project& p, const std::string& key) { return unhearStream(p, key, c.device); });
+}
+
+// A stream of others, as its description says.
+int take(const Call& c) {
+    auto p = loadProject(c.file, shelf());
+    if (!p)
+        return fail(p.error());
+    const auto text = readWhole(c.name, stream::mostSdpBytes);
+    if (!text)
+        return fail(text.error());
+    const auto d = stream::readSdp(*text);
+    return d ? doing(c, *p, takeStream(*p, *d, shelf())) : fail(d.error());
 }
 
 int align(const Call& c) {
@@ -164,6 +193,33 @@ int readDescription(const Call& c) {
 
 } // namespace stream_verbs
 
+int streamValue(Project& p, const std::string& file, const std::string& path, const std::string& value, bool set,
+             bool asJson) {
+    const Error unknown{"there is no such parameter", path,
+                        "A path is DEVICE/BLOCK.PARAMETER; loomctl info lists devices and blocks. Streams and receivers "
+                        "have DEVICE/stream.ID.level, muted, inverted, and DEVICE/receiver.ID.chosen."};
+    const auto slash = path.find('/');
+    const auto* d = std::as_const(p).device(path.substr(0, slash));
+    if (!d || slash == std::string::npos)
+        return fail(unknown);
+    const auto at = soundValue({d->streams, d->receivers}, path.substr(slash + 1));
+    if (!at)
+        return fail(unknown);
+    double now = at->value;
+    if (set) {
+        const auto typed = engine::parseValue(at->spec, value);
+        if (!typed)
+            return fail({typed.error().message, path, typed.error().remedy});
+        if (const int wrong = saveEdit(p, setValue(p, path, *typed), file))
+            return wrong;
+        now = *typed;
+    }
+    if (asJson)
+        return say({{"path", path}, {"value", now}, {"text", engine::formatValue(at->spec, now)}});
+    std::cout << engine::formatValue(at->spec, now) << "\n";
+    return 0;
+}
+
 void addStreamVerbs(CLI::App& app, std::function<int()>& action) {
     using namespace stream_verbs;
     static Call call; // lives as long as the program
@@ -172,6 +228,12 @@ void addStreamVerbs(CLI::App& app, std::function<int()>& action) {
         v->add_flag("--json", call.asJson, "Answer as JSON");
         v->add_option("FILE", call.file, "Project file or folder")->required();
         return v;
+    };
+    const auto live = [&]([[maybe_unused]] CLI::App* v) {
+#ifdef LOOM_LIVE
+        v->add_flag("--live", call.live, "On the device on site as well, at once");
+        addOnSite(*v, call.at);
+#endif
     };
     verb("streams", "What is offered over the packet network, who hears it, and what it takes",
          "loomctl streams hall.loom --json", streams);
@@ -189,9 +251,14 @@ void addStreamVerbs(CLI::App& app, std::function<int()>& action) {
     v->add_option("DEVICE", call.device, "Id of the device that hears it")->required();
     v->add_option("--in", call.slot, "The first input; else the first that are free");
     v->add_option("--channel", call.channel, "This one only, from 1, into --in")->check(CLI::Range(1, 80));
+    live(v);
     v = verb("unhear", "A device lets go of a stream", "loomctl unhear hall.loom hall-mix recorder", unhear);
     v->add_option("STREAM", call.stream, "Its name, or DEVICE/NAME")->required();
     v->add_option("DEVICE", call.device, "Id of the device")->required();
+    live(v);
+    v = verb("take-stream", "A stream of others, by its description: devices can hear it from now on",
+             "loomctl take-stream hall.loom theirs.sdp", take);
+    v->add_option("DESCRIPTION", call.name, "A file with it (SDP)")->required();
     v = verb("align-stream", "All that hear a stream get the delay of the slowest of them",
              "loomctl align-stream hall.loom hall-mix", align);
     v->add_option("STREAM", call.stream, "Its name, or DEVICE/NAME")->required();

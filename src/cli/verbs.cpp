@@ -277,8 +277,7 @@ int getOrSet(const std::string& file, const std::string& path, const std::string
         return fail(p.error());
     const auto place = findTarget(*p, path);
     if (!place)
-        return fail({"there is no such parameter", path,
-                     "A path is DEVICE/BLOCK.PARAMETER; loomctl info lists devices and blocks."});
+        return streamValue(*p, file, path, value, set, asJson);
     const BlockView view(*place->block);
     const auto& spec = view.table->specs()[view.table->indexOf(place->param)];
     double now = view.look()[place->param];

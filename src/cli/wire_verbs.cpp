@@ -182,6 +182,32 @@ int ring(const Call& c) {
     });
 }
 
+int comesFrom(const Call& c) {
+    return open(c, [&](Picture all) {
+        const SoundWays ways(all.p, all.patched, all.wired);
+        const auto [device, port] = endOf(c.to);
+        auto way = ways.back(device, port, false);
+        if (way.empty())
+            way = ways.back(device, port, true);
+        if (way.empty())
+            return fail({"has no port where sound comes or leaves", c.to, "loomctl streams and info list them."});
+        json steps = json::array();
+        for (std::size_t n = 0; n < way.size(); ++n) {
+            const bool last = n + 1 == way.size();
+            steps.push_back({{"device", way[n].device},
+                             {"port", way[n].port},
+                             {"input", way[n].input},
+                             {"by", last ? "" : nameOf(way[n].from)},
+                             {"others", way[n].others}});
+            if (!c.asJson)
+                std::printf("%s%s%s\n", wordsOf(all.p, way[n]).c_str(),
+                            last ? "" : (std::string(", by ") + nameOf(way[n].from)).c_str(),
+                            way[n].others > 0 ? print(" (and %d others)", way[n].others).c_str() : "");
+        }
+        return c.asJson ? say(steps) : 0;
+    });
+}
+
 int leadTo(const Call& c) {
     return open(c, [&](Picture all) {
         const auto edit = lead(all.p, c.from == "nothing" ? "" : c.from, c.to);
@@ -222,6 +248,9 @@ void addWireVerbs(CLI::App& app, std::function<int()>& action) {
     v = verb("cut", "What would fall silent, or come another way, without these cables and devices",
              "loomctl cut hall.loom w3 sley", cut);
     v->add_option("WHAT", call.names, "Ids or numbers of cables, ids of devices")->required();
+    v = verb("comes-from", "Where the sound of a port comes from, back through programs, streams and cables",
+             "loomctl comes-from hall.loom \"treadle/out 2\"", comesFrom);
+    v->add_option("PORT", call.to, "DEVICE/PORT")->required();
     v = verb("latency", "How long sound takes from any input or output to any output, and where",
              "loomctl latency hall.loom", latency);
     v->footer("Example: loomctl latency hall.loom \"heddle/in 1\" \"treadle/out 2\"");

@@ -4,8 +4,10 @@
 #ifndef Q_MOC_RUN
 #include "client/design.h"
 #include "client/device_tools.h"
+#include "client/announcements.h"
 #include "client/discovery.h"
 #include "client/member.h"
+#include "client/port_tap.h"
 #include "client/tickets.h"
 #include "client/transaction.h"
 #include "client/unlock.h"
@@ -71,6 +73,13 @@ class Fleet : public QObject {
     void follow(const project::Change& change); // the project was changed
     void anotherProject();                      // another one is open: what was on the way ends, undone
 
+    // -- sound of devices, here --
+    Announcements& announcements() { return announcements_; }
+    PortTap& ear() { return ear_; } // what somebody listens to
+    PortTap& eye() { return eye_; } // what somebody looks at
+    // Brings what passes a port here. False: its device is not there, and it was said unless `quietly`.
+    bool bring(PortTap& to, const PortTap::Place& place, bool quietly = false);
+
     // -- sealing (fleet_seal.cpp) --
     void unlock(const std::string& password); // all that are locked; kept in memory for those that come back
     void seal(const std::vector<std::string>& devices, const std::string& password);
@@ -91,6 +100,7 @@ class Fleet : public QObject {
     void foundChanged();
     void memberChanged(const std::string& device); // "" : several
     void metersCame();
+    void announced(); // streams, by whoever it is
     void logChanged();
     void liveChanged();
     void workChanged();                                              // the step on several devices: now and then
@@ -165,6 +175,8 @@ class Fleet : public QObject {
     Discovery discovery_;
     Transaction work_;
     DeviceTools tools_;
+    Announcements announcements_;
+    PortTap ear_, eye_;
     site::EventLog log_;
     std::map<std::string, std::unique_ptr<Member>> members_; // by device
     std::vector<std::unique_ptr<Member>> leaving_;           // of another project, until the step they are in has ended

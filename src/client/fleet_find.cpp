@@ -13,6 +13,7 @@ constexpr int reachMs = 6000; // for a line that is wanted for one question
 void Fleet::look(const site::Subnet& range) {
     looked_ = true;
     discovery_.look(range);
+    announcements_.listen(range.base >> 24 == 127);
     tellHealth();
     emit foundChanged();
 }

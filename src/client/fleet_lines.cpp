@@ -2,8 +2,10 @@
 #include "client/fleet.h"
 #include "dsp/number.h"
 #include "engine/block_kind.h"
+#include "model/set_up.h"
 #include "program/lane_edit.h"
 #include "voicings/voicing_edit.h"
+#include <algorithm>
 
 namespace loom::client {
 
@@ -180,13 +182,26 @@ void Fleet::askAbout(Member& m) {
                 }));
 }
 
+namespace {
+
+// Whether it has levels to tell.
+bool sounds(const site::Config& config) {
+    return config.program || std::any_of(config.setUp.begin(), config.setUp.end(),
+                                         [](const auto& one) { return project::isSound(one.first); });
+}
+
+} // namespace
+
 void Fleet::askMeters() {
     for (auto& [_, m] : members_)
-        if (m->link.up() && !m->locked && m->config && m->config->program && m->link.waiting() < mostOnTheWay)
+        if (m->link.up() && !m->locked && m->config && sounds(*m->config) && m->link.waiting() < mostOnTheWay)
             m->link.call(site::message::meters, {},
                          answer<site::Meters>(*m, [](Member& one, const Reply<site::Meters>& meters) {
-                             if (meters)
-                                 one.meters = meters->peaks;
+                             if (!meters)
+                                 return;
+                             one.meters = meters->peaks;
+                             one.sent = meters->sent;
+                             one.heard = meters->heard;
                          }));
     emit metersCame();
 }

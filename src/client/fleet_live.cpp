@@ -70,7 +70,20 @@ void Fleet::follow(const project::Change& change) {
             members_.size() <= few ? compare(*m) : compareSoon(id);
 }
 
+bool Fleet::bring(PortTap& to, const PortTap::Place& place, bool quietly) {
+    auto* m = member(place.device);
+    if (!m || !m->link.up() || m->locked) {
+        if (!quietly)
+            design_.say(nameOf(place.device) + " is not there, or is locked: its sound cannot be brought here.");
+        return false;
+    }
+    to.begin(m->link, place);
+    return true;
+}
+
 void Fleet::anotherProject() {
+    ear_.end();
+    eye_.end();
     work_.cancel();
     if (work_.running()) { // what was done is undone on lines that stay until then
         for (auto& [_, m] : members_) {

@@ -12,6 +12,7 @@ struct Member {
     DeviceSession link;
     std::optional<site::DeviceState> state{}; // as last heard
     std::map<std::string, double> meters{};
+    std::map<std::string, double> sent{}, heard{}; // by port, of sound between devices
     std::vector<site::RevisionInfo> revisions{};
     project::Vitals vitals{};
     std::optional<site::Config> config{}; // what it runs, as last heard; stays while it is lost

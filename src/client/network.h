@@ -25,6 +25,15 @@ class Finder {
     virtual void ask(const std::vector<std::string>& addresses, std::uint16_t port) = 0;
 };
 
+// Hears what is sent to a group; there() again.
+class GroupListener {
+  public:
+    virtual ~GroupListener() = default;
+    std::function<void(std::vector<std::vector<std::uint8_t>> packets)> heard;
+    // loopback: on this machine alone; else on every adapter that hears groups.
+    virtual void join(const std::string& group, std::uint16_t port, bool loopback) = 0;
+};
+
 class Network {
   public:
     virtual ~Network() = default;
@@ -32,6 +41,7 @@ class Network {
     virtual Scheduler& there() = 0;                   // of lines: what comes in is read and decrypted in its turns
     virtual std::unique_ptr<Line> newLine() = 0;      // to be called, used and destroyed in there()'s turns
     virtual std::unique_ptr<Finder> newFinder() = 0;  // likewise
+    virtual std::unique_ptr<GroupListener> newListener() = 0;
     virtual void work(std::function<void()> job) = 0; // on yet another thread, where it may take long
 };
 

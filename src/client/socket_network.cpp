@@ -4,6 +4,7 @@
 #include "site/protocol.h"
 #include <QHostAddress>
 #include <QNetworkDatagram>
+#include <QNetworkInterface>
 #include <QNetworkProxy>
 #include <QTcpSocket>
 #include <QTimer>
@@ -109,6 +110,40 @@ class UdpFinder : public Finder {
     QUdpSocket socket_;
 };
 
+class UdpListener : public GroupListener {
+  public:
+    UdpListener() {
+        socket_.setProxy(QNetworkProxy::NoProxy);
+        QObject::connect(&socket_, &QUdpSocket::readyRead, &socket_, [this] { read(); });
+    }
+    void join(const std::string& group, std::uint16_t port, bool loopback) override {
+        const QHostAddress to(QString::fromStdString(group));
+        socket_.abort();
+        if (!socket_.bind(to, port, QAbstractSocket::ShareAddress | QAbstractSocket::ReuseAddressHint))
+            return; // nothing is heard, as where nobody announces
+        socket_.setSocketOption(QAbstractSocket::ReceiveBufferSizeSocketOption, 1 << 20); // hundreds at once
+        for (const auto& adapter : QNetworkInterface::allInterfaces()) {
+            const auto flags = adapter.flags();
+            if (loopback ? flags.testFlag(QNetworkInterface::IsLoopBack)
+                         : flags.testFlag(QNetworkInterface::CanMulticast) && flags.testFlag(QNetworkInterface::IsUp))
+                socket_.joinMulticastGroup(to, adapter);
+        }
+    }
+
+  private:
+    void read() {
+        constexpr int atOnce = 100;
+        std::vector<std::vector<std::uint8_t>> all;
+        for (int i = 0; i < atOnce && socket_.hasPendingDatagrams(); ++i) { // what is left calls again
+            const auto bytes = socket_.receiveDatagram(64 * 1024).data();
+            all.emplace_back(bytes.begin(), bytes.end());
+        }
+        if (!all.empty() && heard)
+            heard(std::move(all));
+    }
+    QUdpSocket socket_;
+};
+
 } // namespace
 
 SocketNetwork::SocketNetwork(QObject* here) : here_(here), there_(&anchor_) {
@@ -131,6 +166,10 @@ std::unique_ptr<Line> SocketNetwork::newLine() {
 
 std::unique_ptr<Finder> SocketNetwork::newFinder() {
     return std::make_unique<UdpFinder>();
+}
+
+std::unique_ptr<GroupListener> SocketNetwork::newListener() {
+    return std::make_unique<UdpListener>();
 }
 
 void SocketNetwork::work(std::function<void()> job) {

@@ -15,6 +15,7 @@ class SocketNetwork : public Network {
     Scheduler& there() override { return there_; }
     std::unique_ptr<Line> newLine() override;
     std::unique_ptr<Finder> newFinder() override;
+    std::unique_ptr<GroupListener> newListener() override;
     void work(std::function<void()> job) override;
 
   private:

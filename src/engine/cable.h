@@ -18,6 +18,11 @@ class Cable {
         written_.store(at + static_cast<std::uint64_t>(count), std::memory_order_release);
     }
     std::uint64_t written() const noexcept { return written_.load(std::memory_order_acquire); }
+    // What was written from sample `at` on, as far as it is held.
+    void copy(std::uint64_t at, float* to, std::uint64_t count) const noexcept {
+        for (std::uint64_t i = 0; i < count; ++i)
+            to[i] = held_[(at + i) % length].load(std::memory_order_relaxed);
+    }
 
     // One end of it. Reads `late` samples behind what was written, as both threads come and go at the pace of their
     // own; silence where the writer is behind, and a fresh start where the reader is.

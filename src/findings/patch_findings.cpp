@@ -68,7 +68,7 @@ class PatchChecker {
                        " too.",
                    "Give one of them another name.");
             checkPorts(o.stream->ports, *o.device, false, o.stream->id, o.stream->name);
-            if (o.heardBy.empty() && !listed_.count(o.key))
+            if (o.heardBy.empty() && !listed_.count(o.key) && !isOutside(*o.device))
                 at(Code::unheard, o, "Nobody hears this stream.", "Lead it to a device, or withdraw it.");
             if (o.transport != Transport::network)
                 continue;
@@ -91,7 +91,7 @@ class PatchChecker {
         if (!stream::isIpv4(address) || !multicast(address))
             at(Code::streamAddress, o, quoted(address) + " is no address for many to hear.",
                "Take one from 239.0.0.0 to 239.255.255.255, or none.");
-        else if (!address.starts_with("239."))
+        else if (!address.starts_with("239.") && !isOutside(*o.device)) // what others do is theirs
             at(Code::streamAddress, o, address + " is not one of those that a building may give itself (239...).",
                "Take one from 239.0.0.0 to 239.255.255.255, or none.");
         const auto [other, fresh] = addresses.try_emplace(address + ":" + std::to_string(o.stream->port), &o);
@@ -181,7 +181,7 @@ class PatchChecker {
         const auto* d = wired_.delivery(n);
         if (o.device->rate != h.device->rate)
             at(Code::ratesApart, d->why, "Give both the same rate.");
-        else if (o.network() != h.device->soundNetwork)
+        else if (o.network() != h.device->soundNetwork && !isOutside(*o.device))
             at(Code::networksApart, d->why, "Give both the same sound network, or let " + o.device->name + " go.");
         else if (d && !d->runs)
             at(Code::noWay, quoted(o.stream->name) + " of " + o.device->name + " does not get here: " + d->why,

@@ -23,6 +23,7 @@ Type<Stream> streamType() {
         .letters(40)
         .help("of its group; without it one of the range, given by itself");
     t.add("port", &Stream::port).range(1024, 65535).label("UDP port", "", 0);
+    t.add("payload", &Stream::payload).range(0, 127).help("RTP's payload type; 0: the usual one, 98");
     t.extra(&Stream::extra);
     return t;
 }

@@ -19,6 +19,7 @@ struct Stream {
     bool unicast = false;  // to one receiver, at its own address
     std::string address{}; // of its group; "": one of the range, given by itself
     int port = 5004;       // UDP
+    int payload = 0;       // RTP's payload type; 0: the usual one
     schema::Extra extra{};
     bool operator==(const Stream&) const = default;
 };

@@ -8,7 +8,7 @@ constexpr int neverLeads = 255;
 
 bool takesPart(const Device& d) {
     const auto* m = d.spec();
-    if (!m)
+    if (!m || isOutside(d))
         return false;
     for (const auto* side : {&m->inputs, &m->outputs})
         for (const auto& g : *side)
@@ -22,11 +22,11 @@ int classOf(const Device& d) {
     return m && m->soundNetwork ? m->soundNetwork->clockClass : 248;
 }
 
+} // namespace
+
 bool mayLead(const Device& d) {
     return clockPriority(d) < neverLeads && classOf(d) < neverLeads;
 }
-
-} // namespace
 
 int clockPriority(const Device& d) {
     if (d.clockPriority > 0)

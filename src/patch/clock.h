@@ -18,5 +18,6 @@ struct Clock {
 // serial number of a paired device, else its id; a planned priority goes before that of the model.
 std::vector<Clock> clocksOf(const Project& project, const Wired& wired);
 int clockPriority(const Device& device); // 255: it never leads
+bool mayLead(const Device& device);
 
 } // namespace loom::project

@@ -90,6 +90,8 @@ void describe(Patched& all) {
         t.version = 1;
         t.origin = o.device->address;
         t.port = s.port;
+        if (s.payload > 0)
+            t.payload = s.payload;
         if (s.unicast) {
             t.address = o.heardBy.empty() ? std::string() : all.hearings[o.heardBy.front()].device->address;
         } else if (!s.address.empty()) {
@@ -136,6 +138,13 @@ void countUses(Patched& all) {
 }
 
 } // namespace
+
+bool isOutside(const Device& d) {
+    const auto* m = d.spec();
+    return m && !m->onSite() && std::any_of(m->outputs.begin(), m->outputs.end(), [](const PortGroup& g) {
+        return transportOf(g.name + " ") == Transport::network;
+    });
+}
 
 Patched patchedOf(const Project& p) {
     Patched all;

@@ -7,6 +7,9 @@
 
 namespace loom::project {
 
+// Whether it stands for a device of others: its streams are heard, and it is told nothing.
+bool isOutside(const Device& device);
+
 // One that a device offers. Pointers belong to the project it was made from.
 struct Offer {
     const Device* device = nullptr;

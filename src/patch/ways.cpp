@@ -53,7 +53,7 @@ void SoundWays::inside(const Device& d) {
             steps.push_back({Kind::converter, d.id + "/" + out, d.id + "/" + out, after});
         add(a, b, least + before + after, most + before + after, std::move(steps));
     };
-    if (d.program) {
+    if (d.program && !d.program->blocks.empty()) {
         std::vector<std::pair<const engine::Block*, std::string>> sources, destinations;
         for (const auto& b : d.program->blocks) {
             const auto end = engine::endOf(b);
@@ -181,6 +181,51 @@ std::vector<std::string> SoundWays::inputsTo(const std::string& output) const {
             if (n.input && std::any_of(n.on.begin(), n.on.end(), [&](const Edge& e) { return e.to == end->second; }))
                 all.push_back(n.name);
     return all;
+}
+
+std::vector<SoundWays::Passed> SoundWays::back(const std::string& device, const std::string& port, bool input,
+                                               const LevelOf& level) const {
+    std::vector<Passed> all;
+    const auto start = at_.find({device + "/" + port, input});
+    if (start == at_.end())
+        return all;
+    struct From {
+        int node;
+        Kind kind;
+    };
+    std::vector<std::vector<From>> into(nodes_.size());
+    for (std::size_t n = 0; n < nodes_.size(); ++n)
+        for (const auto& e : nodes_[n].on)
+            into[static_cast<std::size_t>(e.to)].push_back(
+                {static_cast<int>(n), e.steps.empty() ? Kind::program : e.steps.front().kind});
+    const auto passed = [&](int n) {
+        const auto& node = nodes_[static_cast<std::size_t>(n)];
+        const auto [id, name] = endOf(node.name);
+        return Passed{id, name, node.input, {}, level ? level(id, name, node.input) : std::nullopt};
+    };
+    std::vector<bool> seen(nodes_.size());
+    for (int at = start->second; at >= 0 && !seen[static_cast<std::size_t>(at)];) {
+        seen[static_cast<std::size_t>(at)] = true;
+        all.push_back(passed(at));
+        int next = -1;
+        std::optional<double> most;
+        for (const auto& from : into[static_cast<std::size_t>(at)]) {
+            const auto db = passed(from.node).db;
+            if (next < 0 || (db && (!most || *db > *most))) {
+                next = from.node;
+                all.back().from = from.kind;
+                most = db;
+            }
+        }
+        all.back().others = std::max(0, static_cast<int>(into[static_cast<std::size_t>(at)].size()) - 1);
+        at = next;
+    }
+    return all;
+}
+
+std::string wordsOf(const Project& p, const SoundWays::Passed& passed) {
+    const auto* d = p.device(passed.device);
+    return (d ? d->name : passed.device) + " \u00b7 " + passed.port;
 }
 
 std::vector<std::string> SoundWays::loop() const {

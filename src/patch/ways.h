@@ -1,6 +1,7 @@
 // From any source to any destination: over cables, streams and programs, and how long it takes.
 #pragma once
 #include "patch/delays.h"
+#include <functional>
 
 namespace loom::project {
 
@@ -26,6 +27,18 @@ class SoundWays {
     std::optional<SoundWay> between(const std::string& from, const std::string& to) const;
     // Inputs of the same device whose sound gets to this output.
     std::vector<std::string> inputsTo(const std::string& output) const;
+    // Back from a port, step by step, to where its sound begins: where several come, the loudest, as far as levels are
+    // known, else the first. A loop is followed once. The port itself is first; empty: it is not known here.
+    struct Passed {
+        std::string device, port;
+        bool input = false;
+        WayStep::Kind from{}; // how sound came here from the next of the list; of the last: nothing
+        std::optional<double> db{};
+        int others = 0; // that come here as well
+    };
+    using LevelOf = std::function<std::optional<double>(const std::string& device, const std::string& port, bool input)>;
+    std::vector<Passed> back(const std::string& device, const std::string& port, bool input,
+                             const LevelOf& level = {}) const;
     // Ports in a loop of sound across devices, in order; empty: there is none.
     std::vector<std::string> loop() const;
 
@@ -50,5 +63,7 @@ class SoundWays {
 };
 
 const char* nameOf(WayStep::Kind kind);
+// "Heddle 16 · net 3"
+std::string wordsOf(const Project& project, const SoundWays::Passed& passed);
 
 } // namespace loom::project

@@ -404,7 +404,8 @@ class Wirer {
             d.why = devices_[static_cast<std::size_t>(dead(from) ? from : to)]->name + " is off.";
             return d;
         }
-        if (o.network() != h.device->soundNetwork) {
+        const bool outside = isOutside(*o.device);
+        if (!outside && o.network() != h.device->soundNetwork) {
             const auto named = [](const std::string& n) {
                 return n.empty() ? "the one without a name" : "\"" + n + "\"";
             };
@@ -417,7 +418,8 @@ class Wirer {
             return d;
         }
         const bool ring = o.transport == Transport::ring;
-        d.runs = !(ring ? all_->ring : all_->network) || (ring ? round(from, to, d) : along(from, to, d));
+        const bool planned = ring ? all_->ring : all_->network && !(outside && tree_[static_cast<std::size_t>(from)].empty());
+        d.runs = !planned || (ring ? round(from, to, d) : along(from, to, d));
         if (!d.runs)
             d.why = ring ? "No way round the ring leads there." : "No cable of the network leads there.";
         return d;

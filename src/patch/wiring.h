@@ -61,7 +61,8 @@ struct Wired {
     std::vector<Ring> rings{};          // without cuts, as planned
     std::vector<Delivery> deliveries{}; // of each receiver that has a stream
     std::vector<int> segments{};        // by device: those with the same number reach each other over the network
-    bool network = false, ring = false; // cables of these are planned; else they are taken to reach all
+    // Cables of these are planned; else they are taken to reach all, as devices of others are that have none.
+    bool network = false, ring = false;
     const Delivery* delivery(std::size_t hearing) const; // null: it has no stream
 
   private:

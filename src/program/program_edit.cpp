@@ -101,6 +101,26 @@ Result<NewBlock> addBlock(const Program& p, const std::string& kindId, const std
     return n;
 }
 
+Result<Program> passingOn(const DeviceModel& model) {
+    Program program;
+    const auto inputs = model.ports(true);
+    for (const auto& out : model.ports(false)) {
+        const std::string number = out.substr(out.rfind(' '));
+        auto in = std::find(inputs.begin(), inputs.end(), "in" + number);
+        if (in == inputs.end())
+            in = std::find(inputs.begin(), inputs.end(), "net" + number);
+        if (in == inputs.end())
+            continue;
+        auto source = addBlock(program, "source", "In" + number, {{"port", *in}});
+        auto end = source ? addBlock(source->program, "destination", "Out" + number, {{"port", out}}) : source;
+        auto drawn = end ? drawThread(end->program, {source->block, 0}, {end->block, 0}) : Result<Program>(end.error());
+        if (!drawn)
+            return drawn.error();
+        program = *drawn;
+    }
+    return program;
+}
+
 Result<Program> removeBlock(const Program& p, const std::string& id) {
     if (!p.find(id))
         return Error{"there is no block " + id, "", ""};

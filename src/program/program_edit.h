@@ -1,6 +1,7 @@
 // Changes of a program's structure in the words of the people who make them. Each returns the new program or says why
 // it cannot be; the old one is never touched.
 #pragma once
+#include "catalogue/device_model.h"
 #include "engine/block_kind.h"
 #include "engine/result.h"
 
@@ -23,6 +24,9 @@ Result<NewBlock> insertBlock(const engine::Program& p, const std::string& kind, 
 // weave.
 Result<NewBlock> addBlock(const engine::Program& p, const std::string& kind, const std::string& label,
                           const std::map<std::string, std::string>& texts = {});
+// For a model that drives loudspeakers: from each input, or where it has no such, from each channel of its network, to
+// the output of the same number.
+Result<engine::Program> passingOn(const DeviceModel& model);
 // Takes a block out; where it had one thread through it, the lane is closed again.
 Result<engine::Program> removeBlock(const engine::Program& p, const std::string& block);
 // How many inputs that something arrived at stand without it afterwards, of blocks that are still there.

@@ -27,23 +27,30 @@ template <class Map> typename Map::mapped_type at(const Map& map, const typename
 
 } // namespace
 
-std::shared_ptr<engine::Cable> Air::leaving(const SoundEnd& end) const {
-    return at(leaving_, end);
+std::shared_ptr<engine::Cable> Air::Ends::find(bool input, const SoundEnd& end) const {
+    const std::lock_guard inside(door);
+    return at(input ? arriving : leaving, end);
 }
-std::shared_ptr<engine::Cable> Air::arriving(const SoundEnd& end) const {
-    return at(arriving_, end);
+
+std::shared_ptr<engine::Cable> Air::Ends::made(bool input, const SoundEnd& end) {
+    const std::lock_guard inside(door);
+    auto& c = (input ? arriving : leaving)[end];
+    if (!c)
+        c = std::make_shared<engine::Cable>();
+    return c;
 }
+
+std::shared_ptr<engine::Cable> Air::Ends::asked(bool input, const SoundEnd& end) {
+    if (!project::specOf(project::transportOf(end.port)).streams || (input && spoken.count(end)))
+        return find(input, end);
+    return made(input, end);
+}
+
 std::shared_ptr<SoundSide> Air::side(const std::string& device) const {
     return at(sides_, device);
 }
 
 void Air::lay(const project::Project& project) {
-    const auto cable = [](auto& map, const SoundEnd& end) {
-        auto& c = map[end];
-        if (!c)
-            c = std::make_shared<engine::Cable>();
-        return c;
-    };
     const auto known = [this](const std::string& device) {
         auto& s = sides_[device];
         if (!s)
@@ -53,45 +60,39 @@ void Air::lay(const project::Project& project) {
     for (const auto& lead : project::leadsOf(project)) {
         Way w;
         w.lead = lead;
-        known(lead.to.device);
-        w.from.cable = cable(leaving_, lead.from);
+        w.side = known(lead.to.device);
+        w.from.cable = ends_->made(false, lead.from);
         w.from.side = known(lead.from.device);
-        w.to = cable(arriving_, lead.to);
+        w.to = ends_->made(true, lead.to);
         ways_.push_back(std::move(w));
     }
     for (const auto& end : project::microphoneInputs(project)) {
-        cable(arriving_, end);
+        ends_->made(true, end);
         known(end.device);
     }
     if (!project::microphoneInputs(project).empty() || !ways_.empty())
         for (const auto& end : project::drivingEnds(project)) {
-            cable(leaving_, end);
+            ends_->made(false, end);
             known(end.device);
         }
-    // What programs give to the network and take from it may be offered and heard later, also by others.
     for (const auto& d : project.devices)
-        for (const auto& b : d.program ? d.program->blocks : List<engine::Block>{})
-            if (const auto port = b.texts.find("port");
-                port != b.texts.end() && project::transportOf(port->second) == project::Transport::network) {
-                if (engine::endOf(b) == engine::End::leaves)
-                    cable(leaving_, SoundEnd{d.id, port->second});
-                else if (std::none_of(d.standIns.begin(), d.standIns.end(),
-                                      [&](const auto& s) { return s.port == port->second; }))
-                    cable(arriving_, SoundEnd{d.id, port->second});
-            }
-    const auto in = [](const auto& map) {
-        return [&map](const std::string& device, const std::string& port) { return at(map, SoundEnd{device, port}); };
+        for (const auto& one : d.standIns)
+            ends_->spoken.insert({d.id, one.port});
+    const auto ends = [this](bool input) {
+        return [all = ends_, input](const std::string& device, const std::string& port) {
+            return all->made(input, {device, port});
+        };
     };
-    net_.lay(project, in(leaving_), in(arriving_), known);
+    net_.lay(project, ends(false), ends(true), known);
 }
 
 engine::Resources Air::joined(engine::Resources own, const std::string& device) const {
     engine::Resources r = own;
-    r.feed = [this, device, feed = own.feed](const std::string& port, double rate) {
-        return !feed || arriving({device, port}) ? engine::Feed{} : feed(port, rate);
+    r.feed = [all = ends_, device, feed = own.feed](const std::string& port, double rate) {
+        return !feed || all->asked(true, {device, port}) ? engine::Feed{} : feed(port, rate);
     };
-    r.arriving = [this, device](const std::string& port) { return arriving({device, port}); };
-    r.leaving = [this, device](const std::string& port) { return leaving({device, port}); };
+    r.arriving = [all = ends_, device](const std::string& port) { return all->asked(true, {device, port}); };
+    r.leaving = [all = ends_, device](const std::string& port) { return all->asked(false, {device, port}); };
     return r;
 }
 
@@ -136,8 +137,10 @@ void Air::add(project::RoomSound sound) {
 
 void Air::carry(Way& w) {
     w.from.read();
+    w.from.side->level(SoundSide::Way::leaves, w.lead.from.port, peakOf(w.from.samples));
     for (float& v : w.from.samples)
         v = static_cast<float>(v * w.lead.gain);
+    w.side->level(SoundSide::Way::comes, w.lead.to.port, peakOf(w.from.samples));
     w.to->write(w.from.samples.data(), block);
 }
 
@@ -174,7 +177,7 @@ void Air::step() {
     for (auto& r : rooms_)
         sound(*r);
     for (auto& w : ways_)
-        if (!w.lead.network) // those go as packets
+        if (!project::specOf(project::transportOf(w.lead.to.port)).streams) // those go by the net
             carry(w);
     net_.step();
 }

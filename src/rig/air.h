@@ -20,10 +20,10 @@ class Air {
 
     // Lays the leads of a project, and a cable at every end that matters to its rooms. First of all, once.
     void lay(const project::Project& project);
-    bool empty() const { return leaving_.empty() && arriving_.empty(); }
-    // What lies at a port of a device; null: nothing.
-    std::shared_ptr<engine::Cable> leaving(const project::SoundEnd& end) const;
-    std::shared_ptr<engine::Cable> arriving(const project::SoundEnd& end) const;
+    bool empty() const { return ends_->leaving.empty() && ends_->arriving.empty() && net_.empty(); }
+    // What lies at a port of a device; null: nothing. Any thread.
+    std::shared_ptr<engine::Cable> leaving(const project::SoundEnd& end) const { return ends_->find(false, end); }
+    std::shared_ptr<engine::Cable> arriving(const project::SoundEnd& end) const { return ends_->find(true, end); }
     std::shared_ptr<SoundSide> side(const std::string& device) const;
     // A device's resources with what comes and goes here; stand-in sound stays where nothing else comes.
     engine::Resources joined(engine::Resources own, const std::string& device) const;
@@ -33,6 +33,7 @@ class Air {
     void add(project::RoomSound room); // a room that was worked out
     bool furnished() const { return furnished_; }
     const StreamNet& net() const { return net_; } // its states()
+    StreamNet& net() { return net_; }             // its cut()
 
     // One block of sound of everything; for tests without a thread.
     void step();
@@ -44,6 +45,7 @@ class Air {
         project::Lead lead;
         SoundLane from;
         std::shared_ptr<engine::Cable> to;
+        std::shared_ptr<SoundSide> side; // where it comes
     };
     struct Room {
         explicit Room(project::RoomSound s)
@@ -56,12 +58,23 @@ class Air {
         std::vector<std::shared_ptr<engine::Cable>> ears{};
         std::vector<std::shared_ptr<SoundSide>> earSides{};
     };
+    // Cables by where they end. Programs may use other ports of the network or the ring at any time: those are made
+    // when they are asked for.
+    struct Ends {
+        using Cables = std::map<project::SoundEnd, std::shared_ptr<engine::Cable>>;
+        Cables leaving{}, arriving{};
+        std::set<project::SoundEnd> spoken{}; // inputs that have stand-in sound
+        std::shared_ptr<engine::Cable> find(bool input, const project::SoundEnd& end) const;
+        std::shared_ptr<engine::Cable> made(bool input, const project::SoundEnd& end);
+        std::shared_ptr<engine::Cable> asked(bool input, const project::SoundEnd& end); // made if it is a stream's
+        mutable std::mutex door{};
+    };
     void carry(Way& way);
     void sound(Room& room);
 
     double rate_;
-    StreamNet net_;                                                                      // of what it sends
-    std::map<project::SoundEnd, std::shared_ptr<engine::Cable>> leaving_{}, arriving_{}; // as lay() made them
+    StreamNet net_; // of what it sends
+    std::shared_ptr<Ends> ends_ = std::make_shared<Ends>();
     std::map<std::string, std::shared_ptr<SoundSide>> sides_{};
     std::vector<Way> ways_{};
     std::vector<std::unique_ptr<Room>> rooms_{};

@@ -1,6 +1,7 @@
 #include "rig/device.h"
 #include "engine/block_kind.h"
 #include "findings/findings.h"
+#include "model/sound_values.h"
 #include "rig/clock.h"
 #include "site/audio_key.h"
 #include "site/board_image.h"
@@ -64,6 +65,7 @@ Result<Done> Device::check(const site::Config& config) const {
 }
 
 Result<Done> Device::run(const site::Config& config) {
+    taps_.forget();
     if (!config.program) {
         thread_.reset();
         runner_.reset();
@@ -150,6 +152,7 @@ Result<Done> Device::goBack(int number) {
 }
 
 void Device::powerOff() {
+    taps_.forget();
     thread_.reset();
     runner_.reset();
     tools_.forget();
@@ -291,15 +294,26 @@ void Device::soundChanged() {
 
 Result<double> Device::get(const std::string& path) const {
     const auto at = running_.program ? engine::findParameter(*running_.program, path) : engine::Address{};
-    if (!at.block)
-        return Error{"there is no such parameter", path, "describe and config tell what there is."};
+    if (!at.block) {
+        const auto value = project::soundValue(soundNow(), path);
+        return value ? Result<double>(value->value)
+                     : Error{"there is no such parameter", path, "describe and config tell what there is."};
+    }
     return engine::BlockView(*at.block).values[static_cast<std::size_t>(at.index)];
 }
 
 Result<double> Device::set(const std::string& path, double value, const std::string& who) {
     if (auto now = get(path); !now)
         return now;
-    const auto at = engine::findParameter(*running_.program, path);
+    const auto at = running_.program ? engine::findParameter(*running_.program, path) : engine::Address{};
+    if (!at.block) { // of a stream or receiver, which stand in the set-up
+        const auto then = project::withSoundValue(soundNow(), path, value);
+        if (!then)
+            return then.error();
+        if (auto done = setUp(then->first, then->second, who); !done)
+            return done.error();
+        return value;
+    }
     const engine::BlockView view(*at.block);
     const auto& spec = view.table->specs()[static_cast<std::size_t>(at.index)];
     if (!(value >= spec.min && value <= spec.max))
@@ -398,6 +412,25 @@ std::map<std::string, double> Device::meters() const {
     return peaks;
 }
 
+std::map<std::string, double> Device::portLevels(SoundSide::Way way) const {
+    return setup_.sound ? setup_.sound->levels(way) : std::map<std::string, double>{};
+}
+
+Result<PortTaps::Heard> Device::sound(const std::string& port, bool input, std::uint64_t after) {
+    const auto all = model_ ? model_->ports(input) : std::vector<std::string>{};
+    if (std::find(all.begin(), all.end(), port) == all.end())
+        return Error{std::string("it has no such ") + (input ? "input" : "output"), port.substr(0, 40), ""};
+    return taps_.take(runner_.get(), setup_.resources, port, input, after, secondsNow());
+}
+
+void Device::setNetFault(const std::function<void(NetFaults&)>& how) {
+    if (!setup_.sound)
+        return;
+    auto faults = setup_.sound->faults();
+    how(faults);
+    setup_.sound->setFaults(faults);
+}
+
 // Temperature: what its heat warms it above a rack of 24 degrees, by 0.25 K a watt, a made-up figure for a made-up box.
 site::Vitals Device::health() const {
     const double warm = 24 + 0.25 * (model_ ? std::max(model_->heat, 4.0) : 4.0);
@@ -418,6 +451,13 @@ site::Vitals Device::health() const {
     v.contacts = contacts_;
     v.celsius = faults_.celsius > 0 ? faults_.celsius : std::round(warm * 10) / 10;
     v.clockLost = faults_.clockLost;
+    if (setup_.sound) {
+        static constexpr const char* words[]{"", "leads", "follows", "free"};
+        const auto clock = setup_.sound->clock();
+        v.clock = words[static_cast<std::size_t>(clock.how)];
+        v.clockFrom = clock.leader;
+        v.clockAhead = std::round(clock.aheadSamples * 10) / 10;
+    }
     v.firmware = describe().firmware;
     v.firmwareBefore = store_.firmwareBefore();
     v.uptime = std::floor(secondsNow() - bootedAt_);
@@ -484,6 +524,21 @@ Result<Done> Device::setFault(const std::string& name, const json& value) {
         if (!value.is_boolean())
             return wrong("takes true or false");
         (name == "clip" ? faults_.clip : faults_.clockLost) = value.get<bool>();
+        setNetFault([this](NetFaults& f) { f.free = faults_.clockLost; });
+    } else if (name == "jitter" || name == "reorder" || name == "drift" || name == "ahead") {
+        const double most = name == "jitter" ? 1000 : name == "reorder" ? 1 : name == "drift" ? 1000 : 10000;
+        const bool bothWays = name == "drift" || name == "ahead";
+        if (!value.is_number() || value > most || value < (bothWays ? -most : 0.0))
+            return wrong(name == "jitter"    ? "takes milliseconds, 0 to 1000"
+                         : name == "reorder" ? "takes a share, 0 to 1"
+                         : name == "drift"   ? "takes parts per million, -1000 to 1000"
+                                             : "takes milliseconds, -10000 to 10000");
+        setNetFault([&](NetFaults& f) {
+            if (name == "drift")
+                f.driftPpm = value.get<double>();
+            else
+                (name == "jitter" ? f.jitterMs : name == "reorder" ? f.reorder : f.aheadMs) = value.get<double>();
+        });
     } else if (name == "output") {
         if (!value.is_object())
             return wrong("takes ports with open, short or good");
@@ -546,6 +601,7 @@ void Device::note(const std::string& who, const std::string& what, bool bad) {
 }
 
 void Device::tend() {
+    taps_.tend(runner_.get(), secondsNow());
     if (!runner_)
         return;
     runner_->tend();

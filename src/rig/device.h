@@ -3,6 +3,7 @@
 #include "engine/realtime.h"
 #include "program/tools_at_work.h"
 #include "rig/air.h"
+#include "rig/port_taps.h"
 #include "rig/store.h"
 #include "site/protocol.h"
 #include <functional>
@@ -65,6 +66,9 @@ class Device {
     site::DeviceState state() const;
     std::vector<site::RevisionInfo> revisions() const; // those it holds, oldest first
     std::map<std::string, double> meters() const;      // peak per block in dBFS, blocks that sound only
+    std::map<std::string, double> portLevels(SoundSide::Way way) const; // of sound between devices
+    // What passes a port; see PortTaps.
+    Result<PortTaps::Heard> sound(const std::string& port, bool input, std::uint64_t after);
     site::Vitals health() const;
 
     // -- small boards: the store as an image, Intel HEX --
@@ -88,9 +92,10 @@ class Device {
     // A knob or switch of a small board, 0 (left) to 1 (right): tells, and changes what it is assigned to.
     Result<Done> turnKnob(const std::string& id, double at);
     Result<Done> setContact(const std::string& id, bool closed); // what hangs on its contact inputs
-    // By name: temperature, clip, clock, output, store, turn, knob, contact, setUp, press. Error: no such fault or
-    // value.
+    // By name: temperature, clip, clock, jitter, reorder, drift, ahead, output, store, turn, knob, contact, setUp, press.
+    // Error: no such fault or value.
     Result<Done> setFault(const std::string& name, const nlohmann::json& value);
+    void setNetFault(const std::function<void(NetFaults&)>& how); // of its line to the sound network, and its clock
     void note(const std::string& who, const std::string& what, bool bad = false);
 
     Store& store() { return store_; }
@@ -122,6 +127,7 @@ class Device {
     int nextRevision() const;
     void soundChanged(); // muted or not, key
     void soundTold();    // what it offers and hears
+    project::DeviceSound soundNow() const { return project::soundOf(running_.setUp); }
     bool factory() const { return revision_ == 0; }
 
     DeviceSetup setup_;
@@ -141,6 +147,7 @@ class Device {
     std::map<std::string, bool> contacts_{};
     std::optional<std::string> stagedKey_{}, keyBefore_{};
     project::ToolsAtWork tools_;
+    PortTaps taps_;
     std::unique_ptr<engine::Runner> runner_;
     std::unique_ptr<engine::RealtimeThread> thread_;
 };

@@ -1,5 +1,6 @@
 // What a device answers to each message (site/protocol.h).
 #include "rig/front.h"
+#include "site/samples.h"
 
 namespace loom::rig {
 
@@ -195,7 +196,11 @@ site::SetUpValue Front::setUp(const site::SetUpAsk& ask, Line&) {
     return {ask.id, ask.value};
 }
 site::Meters Front::meters(const Nothing&, Line&) {
-    return {device_.meters()};
+    return {device_.meters(), device_.portLevels(SoundSide::Way::leaves), device_.portLevels(SoundSide::Way::comes)};
+}
+site::PortSound Front::sound(const site::SoundAsk& ask, Line&) {
+    const auto heard = orRefuse(device_.sound(ask.port, ask.input, static_cast<std::uint64_t>(ask.after)));
+    return {static_cast<double>(heard.begins), device_.made().rate, site::samplesText(heard.samples)};
 }
 
 // ---- the device ----

@@ -86,6 +86,16 @@ Server* Rig::server(const std::string& serial) {
 }
 
 Result<Done> Rig::setFault(const std::string& serial, const std::string& name, const json& value) {
+    if (name == "cut") { // cables of the project, by id: of all devices at once
+        if (!value.is_array() || !air_)
+            return Error{air_ ? "takes a list of cables by id" : "no sound goes between devices", "fault cut", ""};
+        std::set<std::string> wires;
+        for (const auto& one : value)
+            if (one.is_string())
+                wires.insert(one.get<std::string>());
+        air_->net().cut(std::move(wires));
+        return Done{};
+    }
     if (serial == "*") {
         for (const auto& s : servers_)
             if (auto done = s->setFault(name, value); !done)

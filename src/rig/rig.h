@@ -29,7 +29,7 @@ class Rig : public QObject {
     void remove(const std::string& serial);
     Server* server(const std::string& serial);
     const std::vector<std::unique_ptr<Server>>& servers() const { return servers_; }
-    // A fault of one device, or of all with the serial "*".
+    // A fault of one device, or of all with the serial "*"; "cut" is of the wiring, whatever the serial.
     Result<Done> setFault(const std::string& serial, const std::string& name, const nlohmann::json& value);
 
     // Address of the adapter that streams leave by, before play(); "": they stay on this computer.

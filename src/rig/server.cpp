@@ -74,6 +74,7 @@ Server::~Server() {
 
 void Server::tellSound() {
     if (const auto& sound = device_->made().sound) {
+        sound->powered = device_->powered();
         sound->plugged = onWire();
         sound->setAddress(address_.toString().toStdString());
     }
@@ -199,6 +200,7 @@ Result<Done> Server::setFault(const std::string& name, const json& value) {
         if (!value.is_number() || value < 0 || value > 0.5)
             return wrong("takes a share, 0 to 0.5");
         loss_ = value.get<double>();
+        device_->setNetFault([this](NetFaults& f) { f.loss = loss_; });
     } else if (name == "address") {
         if (!value.is_string() || !site::readAddress(value.get<std::string>()))
             return wrong("takes an address");

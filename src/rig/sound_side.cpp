@@ -1,4 +1,5 @@
 #include "rig/sound_side.h"
+#include "catalogue/transport.h"
 
 namespace loom::rig {
 
@@ -30,6 +31,8 @@ std::map<std::string, std::string> SoundSide::heard() const {
 void SoundSide::forgetAllBut(const std::set<std::string>& ports) {
     const std::lock_guard inside(door_);
     std::erase_if(heard_, [&](const auto& one) { return !ports.count(one.first); });
+    std::erase_if(levels_[static_cast<std::size_t>(Way::comes)],
+                  [&](const auto& one) { return project::specOf(project::transportOf(one.first)).streams && !ports.count(one.first); });
 }
 void SoundSide::tell(project::DeviceSound sound) {
     const std::lock_guard inside(door_);
@@ -41,6 +44,37 @@ void SoundSide::tell(project::DeviceSound sound) {
 std::optional<project::DeviceSound> SoundSide::told() const {
     const std::lock_guard inside(door_);
     return told_;
+}
+void SoundSide::setFaults(const NetFaults& faults) {
+    const std::lock_guard inside(door_);
+    faults_ = faults;
+}
+NetFaults SoundSide::faults() const {
+    const std::lock_guard inside(door_);
+    return faults_;
+}
+void SoundSide::setClock(ClockState clock) {
+    const std::lock_guard inside(door_);
+    clock_ = std::move(clock);
+}
+ClockState SoundSide::clock() const {
+    const std::lock_guard inside(door_);
+    return clock_;
+}
+
+void SoundSide::level(Way way, const std::string& port, float peak) {
+    static const float fall = std::pow(10.0f, -20.0f / 20 * static_cast<float>(soundBlock) / 48000 / 1.7f);
+    const std::lock_guard inside(door_);
+    auto& held = levels_[static_cast<std::size_t>(way)][port];
+    held = std::max(peak, held * fall);
+}
+std::map<std::string, double> SoundSide::levels(Way way) const {
+    const std::lock_guard inside(door_);
+    std::map<std::string, double> all;
+    for (const auto& [port, held] : levels_[static_cast<std::size_t>(way)])
+        if (held > 1e-6f)
+            all[port] = std::round(200 * std::log10(static_cast<double>(held))) / 10;
+    return all;
 }
 
 } // namespace loom::rig

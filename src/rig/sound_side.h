@@ -4,6 +4,7 @@
 #include "model/set_up.h"
 #include "site/audio_key.h"
 #include <algorithm>
+#include <cmath>
 #include <map>
 #include <memory>
 #include <mutex>
@@ -14,8 +15,26 @@
 
 namespace loom::rig {
 
+// What ails a device on the sound network, beside its plug.
+struct NetFaults {
+    double loss = 0;     // share of packets that do not come
+    double jitterMs = 0; // packets are up to so much later than they should be
+    double reorder = 0;  // share of packets that come after the next one
+    bool free = false;   // it follows no clock
+    std::optional<double> driftPpm{}; // of its own clock; none: as its crystal is
+    double aheadMs = 0;  // its clock was set wrong by this: once
+    bool operator==(const NetFaults&) const = default;
+};
+// What a device knows of the clock of its sound network.
+struct ClockState {
+    enum class How { none, leads, follows, free } how = How::none;
+    std::string leader{};     // by name
+    double aheadSamples = 0;  // of the leader
+};
+
 class SoundSide {
   public:
+    std::atomic<bool> powered{true};
     std::atomic<bool> plugged{true}; // into the network, with power
     std::atomic<bool> quiet{false};  // muted: nothing leaves it
     void setAddress(const std::string& address);
@@ -30,8 +49,19 @@ class SoundSide {
     void tell(project::DeviceSound sound);
     std::uint64_t version() const { return version_; } // another number after each time
     std::optional<project::DeviceSound> told() const;
+    void setFaults(const NetFaults& faults);
+    NetFaults faults() const;
+    void setClock(ClockState clock);
+    ClockState clock() const;
+    // Peaks of a block that left, or came: held, and falling by 20 dB in 1.7 s (IEC 60268-10, type I).
+    enum class Way { leaves, comes };
+    void level(Way way, const std::string& port, float peak);
+    std::map<std::string, double> levels(Way way) const; // dBFS by port, those above -120
 
   private:
+    NetFaults faults_{};
+    ClockState clock_{};
+    std::map<std::string, float> levels_[2]; // factors
     std::optional<project::DeviceSound> told_;
     std::atomic<std::uint64_t> version_{0};
     mutable std::mutex door_;
@@ -55,5 +85,12 @@ struct SoundLane {
         return false;
     }
 };
+
+inline float peakOf(const std::vector<float>& samples) {
+    float most = 0;
+    for (const float v : samples)
+        most = std::max(most, std::abs(v));
+    return most;
+}
 
 } // namespace loom::rig

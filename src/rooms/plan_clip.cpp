@@ -1,6 +1,7 @@
 #include "rooms/plan_clip.h"
 #include "file/project_json.h"
 #include "model/set_up.h"
+#include "patch/wiring.h"
 #include "schema/json_text.h"
 #include <algorithm>
 #include <set>
@@ -47,6 +48,9 @@ std::string clipOf(const Project& p, const std::vector<std::string>& keys) {
         else if (chosen.count("device:" + d.id)) {
             clip.devices.push_back(d).room = "loose";
         }
+    for (const auto& w : p.wires)
+        if (std::as_const(clip).device(endOf(w.from).first) && std::as_const(clip).device(endOf(w.to).first))
+            clip.wires.push_back(w);
     if (b.rooms.empty() && clip.devices.empty() && loose.seats.empty() && loose.talkers.empty() &&
         loose.furniture.empty())
         return {};
@@ -81,9 +85,7 @@ Result<Edit> pasteClip(const Project& p, const std::string& text, const ModelSou
             auto copy = copyRoom(*clip, r.id, after, r.name);
             if (!copy)
                 return copy.error();
-            after.buildings = copy->buildings;
-            for (const auto& [id, d] : copy->renewed.devices)
-                after.devices.push_back(*d);
+            after = withCopy(std::move(after), *copy);
             keys.push_back("room:" + copy->room);
         }
     std::vector<Device> devices;
@@ -130,6 +132,7 @@ Result<Edit> pasteClip(const Project& p, const std::string& text, const ModelSou
             n.name = fresh.name;
             n.address = fresh.address;
             n.room = room;
+            drivesItself(n, d.id);
             schema::forgetOwn(n);
             n.owners.clear();
             n.place.x += dx;

@@ -264,9 +264,7 @@ Edit duplicateItems(const Project& p, const std::vector<std::string>& keys, doub
         const Ref r = refOf(key);
         if (r.kind == "room") {
             if (auto c = copyRoom(after, r.id, after, "")) {
-                after.buildings = c->buildings;
-                for (const auto& [id, d] : c->renewed.devices)
-                    after.devices.push_back(*d);
+                after = withCopy(std::move(after), *c);
                 copies.push_back("room:" + c->room);
             }
         } else if (r.kind == "device") {
@@ -279,6 +277,7 @@ Edit duplicateItems(const Project& p, const std::vector<std::string>& keys, doub
             copy.id = n.id;
             copy.name = n.name;
             copy.address = n.address;
+            drivesItself(copy, d->id);
             schema::forgetOwn(copy);
             copy.place.x += dx;
             copy.place.y += dy;

@@ -5,6 +5,8 @@
 #include "model/address.h"
 #include "model/describe.h"
 #include "model/set_up.h"
+#include "patch/wire_edit.h"
+#include "program/program_edit.h"
 #include "rooms/owned_ports.h"
 #include <algorithm>
 #include <charconv>
@@ -212,6 +214,13 @@ std::vector<Device> newDevices(const Project& p, const std::string& room, const 
             d.address = freeAddress(p, subnetOf(p, *r), all);
         if (model.workBudget > 0)
             d.program.emplace();
+        if (model.loudspeaker && model.amplifier) // it drives itself
+            if (const auto outs = model.ports(false); !outs.empty()) {
+                d.outputs[outs.front()].loads = {{d.id}};
+                d.outputs[outs.front()].metres = 0.2;
+                if (auto program = passingOn(model))
+                    d.program = std::move(*program);
+            }
         const double floor = r ? floorAt(*r, spot) : 0, height = r ? r->height : 3;
         d.place = {spot[0], spot[1], floor + 1.2, 0, 0, "", 0, true};
         if (model.mount == "ceiling") {
@@ -352,6 +361,55 @@ Renewed addressed(const Project& p, const std::vector<std::string>& devices, con
     return r;
 }
 
+namespace {
+
+// "N-14" -> "N-27" if that is the first behind all that begin so; "" stays.
+std::string freeNumber(const List<Wire>& wires, const std::string& like) {
+    const auto parts = [](const std::string& number) {
+        const auto end = number.find_last_not_of("0123456789") + 1;
+        return std::pair(number.substr(0, end), number.substr(end));
+    };
+    const auto [head, digits] = parts(like);
+    if (like.empty())
+        return {};
+    long most = 0;
+    for (const auto& w : wires)
+        if (const auto [begin, number] = parts(w.number); begin == head && number.size() < 9)
+            most = std::max(most, std::atol(number.c_str()));
+    std::string next = std::to_string(most + 1);
+    if (next.size() < digits.size())
+        next.insert(0, digits.size() - next.size(), '0');
+    return head + next;
+}
+
+// The cables of `now`, with copies of those in `from` whose devices were copied as `ids` says.
+List<Wire> copiedWires(const Project& from, Project now, const std::map<std::string, std::string>& ids, bool same,
+                       std::vector<Renewal>& told) {
+    for (const auto& w : from.wires) {
+        const auto a = endOf(w.from), b = endOf(w.to);
+        const auto newA = ids.find(a.first), newB = ids.find(b.first);
+        const bool hasA = newA != ids.end(), hasB = newB != ids.end(), ring = a.second.rfind("ring ", 0) == 0;
+        if ((!hasA && !hasB) || (!(hasA && hasB) && (!same || ring)))
+            continue;
+        NewWire copy;
+        // At the other end another socket, for this one is taken; a lead's cable has none there.
+        copy.from = hasA ? newA->second + "/" + a.second : a.first;
+        copy.to = hasB ? newB->second + "/" + b.second : b.first;
+        copy.number = freeNumber(now.wires, w.number);
+        copy.metres = w.metres;
+        copy.grade = w.grade;
+        const auto laid = layWire(now, copy);
+        auto then = laid ? laid->make(now) : Result<Project>(laid.error());
+        if (!then)
+            continue; // no free socket: the finding of the copy says that it hangs on nothing
+        now = std::move(*then);
+        told.push_back({hasA ? newA->second : newB->second, "cable", w.number, copy.number});
+    }
+    return now.wires;
+}
+
+} // namespace
+
 Result<RoomCopy> copyRoom(const Project& from, const std::string& room, const Project& to, const std::string& name) {
     const Room* r = from.room(room);
     if (!r)
@@ -418,6 +476,10 @@ Result<RoomCopy> copyRoom(const Project& from, const std::string& room, const Pr
         for (auto& receiver : d.receivers)
             for (auto& stream : receiver.streams)
                 pointed(stream);
+        for (auto& [port, output] : d.outputs)
+            for (auto& load : output.loads)
+                if (const auto it = ids.find(load.device); it != ids.end())
+                    load.device = it->second;
         for (auto& s : d.streams) { // no two streams of a network are called the same
             const std::string was = s.name;
             for (int n = 2; streamNames.count(s.name); ++n)
@@ -430,7 +492,26 @@ Result<RoomCopy> copyRoom(const Project& from, const std::string& room, const Pr
         c.renewed.devices[d.id] = d;
     }
     c.buildings = now.buildings;
+    for (auto& d : coming)
+        now.devices.push_back(std::move(d));
+    c.wires = copiedWires(from, now, ids, &from == &to, c.renewed.list);
     return c;
+}
+
+void drivesItself(Device& copy, const std::string& original) {
+    for (auto& [port, output] : copy.outputs)
+        for (auto& load : output.loads)
+            if (load.device == original)
+                load.device = copy.id;
+}
+
+Project withCopy(Project to, const RoomCopy& copy) {
+    to.buildings = copy.buildings;
+    for (const auto& [id, d] : copy.renewed.devices)
+        if (d)
+            to.devices.push_back(*d);
+    to.wires = copy.wires;
+    return to;
 }
 
 Result<std::map<std::string, std::optional<Device>>> pasteDevice(const Project& p, const Device& from,

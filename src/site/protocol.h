@@ -125,7 +125,17 @@ struct SetUpValue {
     std::string id{}, value{};
 };
 struct Meters {
-    std::map<std::string, double> peaks{}; // dBFS by block; blocks that sound only
+    std::map<std::string, double> peaks{};       // dBFS by block; blocks that sound only
+    std::map<std::string, double> sent, heard{}; // dBFS by port, of sound that goes to other devices, and comes
+};
+struct SoundAsk {
+    std::string port{};
+    bool input = true; // else what leaves there
+    double after = 0;  // number of the sample from which on it is wanted
+};
+struct PortSound {
+    double begins = 0, rate = 48000; // number of the first sample; Hz
+    std::string samples{};           // site/samples.h
 };
 
 // -- the device --
@@ -216,6 +226,8 @@ struct ContactMoved {
     X(set, "set", ValueAsk, Value, unlocked, "sets it, and answers with what holds now")                               \
     X(setUp, "setUp", SetUpAsk, SetUpValue, unlocked, "one value of the set-up")                                       \
     X(meters, "meters", Nothing, Meters, unlocked, "levels")                                                           \
+    X(sound, "sound", SoundAsk, PortSound, unlocked,                                                                   \
+      "what passes a port, from the first time that it is asked for until nobody has asked for 3 s; four at once")     \
     X(health, "health", Nothing, Vitals, unlocked, "how it is")                                                        \
     X(log, "log", Nothing, Events, unlocked, "its own events, 200 at most")                                            \
     X(address, "address", AddressAsk, AddressAsk, unlocked, "it takes it up; all lines end")                           \
@@ -336,6 +348,8 @@ namespace loom::schema {
     X(site::SetUpAsk)                                                                                                  \
     X(site::SetUpValue)                                                                                                \
     X(site::Meters)                                                                                                    \
+    X(site::SoundAsk)                                                                                                  \
+    X(site::PortSound)                                                                                                 \
     X(project::Vitals)                                                                                                 \
     X(site::IdentifyAsk)                                                                                               \
     X(site::Blinks)                                                                                                    \

@@ -1,5 +1,6 @@
 // The declarations of what is asked and answered (site/protocol.h).
 #include "site/protocol.h"
+#include "site/samples.h"
 
 namespace loom::schema {
 
@@ -7,7 +8,8 @@ using namespace site;
 
 namespace {
 
-constexpr std::size_t keyLetters = 100, nameLetters = 120, pathLetters = 400, imageLetters = 4u << 20;
+constexpr std::size_t keyLetters = 100, nameLetters = 120, pathLetters = 400, imageLetters = 4u << 20,
+                      sampleLetters = mostSamples * 3;
 
 template <class T> Type<T> typeOf(const char* name) {
     return Type<T>(name, "");
@@ -198,6 +200,25 @@ Type<SetUpValue> setUpValueType() {
 Type<Meters> metersType() {
     auto t = typeOf<Meters>("meters");
     t.add("peaks", &Meters::peaks).items(0, 20000).help("dBFS by block; blocks that sound only").always();
+    t.add("sent", &Meters::sent).items(0, 512).help("dBFS by port, of sound that goes to other devices");
+    t.add("heard", &Meters::heard).items(0, 512).help("and that comes from them");
+    return t;
+}
+Type<SoundAsk> soundAskType() {
+    auto t = typeOf<SoundAsk>("soundAsk");
+    t.add("port", &SoundAsk::port).letters(nameLetters).needed().help("such as `net 3`");
+    t.add("input", &SoundAsk::input).always().help("false: what leaves there");
+    t.add("after", &SoundAsk::after).range(0, 1e15).help("number of the sample from which on it is wanted");
+    return t;
+}
+Type<PortSound> portSoundType() {
+    auto t = typeOf<PortSound>("portSound");
+    t.add("begins", &PortSound::begins).range(0, 1e15).always().help("number of the first sample");
+    t.add("rate", &PortSound::rate).range(8000, 200000).label("", "Hz").always();
+    t.add("samples", &PortSound::samples)
+        .letters(sampleLetters)
+        .always()
+        .help("16 bits each, the most significant byte first, base64");
     return t;
 }
 Type<project::Vitals> vitalsType() {
@@ -217,6 +238,9 @@ Type<project::Vitals> vitalsType() {
         .letters(nameLetters)
         .help("by network input: encrypted, open, refused or none");
     t.add("contacts", &Vitals::contacts).items(0, 64).help("true: closed");
+    t.add("clock", &Vitals::clock).letters(nameLetters).help("of its sound network: leads, follows or free");
+    t.add("clockFrom", &Vitals::clockFrom).letters(nameLetters).help("name of the device that leads it");
+    t.add("clockAhead", &Vitals::clockAhead).range(-1e9, 1e9).label("", "samples").help("of the one that leads");
     return t;
 }
 
@@ -364,6 +388,8 @@ LOOM_TYPE(Value, valueType)
 LOOM_TYPE(SetUpAsk, setUpAskType)
 LOOM_TYPE(SetUpValue, setUpValueType)
 LOOM_TYPE(Meters, metersType)
+LOOM_TYPE(SoundAsk, soundAskType)
+LOOM_TYPE(PortSound, portSoundType)
 LOOM_TYPE(project::Vitals, vitalsType)
 LOOM_TYPE(IdentifyAsk, identifyType)
 LOOM_TYPE(Blinks, blinksType)

@@ -168,7 +168,9 @@ class Parser {
             if (audio_ && !ptime_)
                 fail("has no packet time: \"" + shown(rest.substr(0, 20)) + "\"", "It is in ms, \"a=ptime:1\".");
         } else if (name == "ts-refclk") {
-            now().clock = shown(rest);
+            auto clock = shown(rest); // signs that cannot be shown have become blanks
+            clock.erase(0, std::min(clock.find_first_not_of(' '), clock.size()));
+            now().clock = clock;
         } else if (name == "mediaclk") {
             const auto offset =
                 rest.starts_with("direct=") ? whole(rest.substr(7, rest.find(' ') - 7), 0xffffffff) : std::nullopt;

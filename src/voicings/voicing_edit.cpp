@@ -4,6 +4,7 @@
 #include "engine/block_kind.h"
 #include "model/asset_name.h"
 #include "model/block_names.h"
+#include "model/sound_values.h"
 #include "patch/patch_edit.h"
 #include "program/program_edit.h"
 #include <algorithm>
@@ -104,22 +105,10 @@ Result<Project> hung(Project p, const std::string& amplifier, const std::string&
     }
     a->outputs[port] = output;
     if (m->workBudget > 0 && (!a->program || a->program->blocks.empty())) {
-        engine::Program program;
-        for (const auto& out : ports) {
-            const std::string number = out.substr(out.rfind(' '));
-            const std::string in = "in" + number;
-            const auto inputs = m->ports(true);
-            if (std::find(inputs.begin(), inputs.end(), in) == inputs.end())
-                continue;
-            auto source = addBlock(program, "source", "In" + number, {{"port", in}});
-            auto end = source ? addBlock(source->program, "destination", "Out" + number, {{"port", out}}) : source;
-            auto drawn = end ? drawThread(end->program, {source->block, 0}, {end->block, 0})
-                             : Result<engine::Program>(end.error());
-            if (!drawn)
-                return drawn.error();
-            program = *drawn;
-        }
-        a->program = std::move(program);
+        auto program = passingOn(*m);
+        if (!program)
+            return program.error();
+        a->program = std::move(*program);
     }
     return p;
 }
@@ -239,6 +228,13 @@ Result<Edit> setVoicedValue(const Project& p, const std::string& device, const s
 
 Edit setValue(const Project& p, const std::string& path, double value, bool merge) {
     const auto place = findTarget(p, path);
+    if (const auto [id, rest] = endOf(path); !place && p.device(id))
+        if (auto then = withSoundValue({p.device(id)->streams, p.device(id)->receivers}, rest, value)) {
+            auto edit = changeDevice(id, "Set " + path, [set = *then](Device& d) { adoptSetUp(d, {set}); });
+            edit.sets = path;
+            edit.merge = merge;
+            return edit;
+        }
     if (!place)
         return refused(
             {"there is no such parameter", path, "loomctl info FILE lists blocks, loomctl blocks their parameters."});

@@ -70,6 +70,13 @@ struct Station {
 };
 
 class FakeNetwork : public client::Network {
+    struct FakeListener : client::GroupListener {
+        explicit FakeListener(FakeNetwork& n) : network(n) {}
+        ~FakeListener() override { network.listeners.erase(this); }
+        void join(const std::string&, std::uint16_t, bool) override { network.listeners.insert(this); }
+        FakeNetwork& network;
+    };
+
   public:
     explicit FakeNetwork(unsigned seed = 1) : dice(seed) {}
     ~FakeNetwork() override { turns.clear(); } // lines go before the devices that they lead to
@@ -115,6 +122,13 @@ class FakeNetwork : public client::Network {
     Scheduler& there() override { return turns; }
     std::unique_ptr<client::Line> newLine() override;
     std::unique_ptr<client::Finder> newFinder() override;
+    std::unique_ptr<client::GroupListener> newListener() override { return std::make_unique<FakeListener>(*this); }
+    std::set<client::GroupListener*> listeners;
+    void announce(const std::vector<std::uint8_t>& packet) { // to all that listen
+        for (auto* l : listeners)
+            if (l->heard)
+                l->heard({packet});
+    }
     void work(std::function<void()> job) override { turns.post(std::move(job)); }
 };
 

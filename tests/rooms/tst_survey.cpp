@@ -431,10 +431,7 @@ class TestSurvey : public QObject {
         History h(p);
         auto copy = copyRoom(p, "council", p, "Small Hall");
         QVERIFY(bool(copy));
-        std::vector<Edit> edits;
-        edits.push_back(setBuildings(copy->buildings, "Copy"));
-        edits.push_back(setDevices(copy->renewed.devices, "Copy"));
-        QVERIFY(bool(h.run(together(std::move(edits), "Copy"))));
+        QVERIFY(bool(h.run(editBetween(p, withCopy(p, *copy), "Copy"))));
         QVERIFY(checkRooms(p).empty()); // no clash of names, addresses or places
         const Device* processor = nullptr;
         for (const auto& d : p.devices)
@@ -452,6 +449,83 @@ class TestSurvey : public QObject {
         const auto there = copyRoom(p, "tern", other, "");
         QVERIFY(there && there->renewed.devices.size() == 9);
         QVERIFY(!copyRoom(p, "nowhere", p, "x"));
+    }
+    // Cables come along: between devices of the room, and to others into the next free socket, with numbers of their own.
+    void cablesAreCopiedWithTheirRoom() {
+        Project p = demo();
+        const auto of = [](const Project& all, const std::string& device) {
+            std::vector<Wire> wires;
+            for (const auto& w : all.wires)
+                if (w.from.starts_with(device + "/") || w.to.starts_with(device + "/"))
+                    wires.push_back(w);
+            return wires;
+        };
+        const auto before = of(p, "tern-canopy");
+        QCOMPARE(before.size(), std::size_t(1));
+        const auto far = [](const Wire& w, const std::string& device) {
+            return w.from.starts_with(device + "/") ? w.to : w.from;
+        };
+        const auto copy = copyRoom(p, "tern", p, "Knot Room");
+        QVERIFY(bool(copy));
+        const auto then = withCopy(p, *copy);
+        std::string twin;
+        for (const auto& d : then.devices)
+            if (d.room == copy->room && d.model == "canopy-8")
+                twin = d.id;
+        const auto after = of(then, twin);
+        QCOMPARE(after.size(), std::size_t(1));
+        QVERIFY(far(after[0], twin) != far(before[0], "tern-canopy") && far(after[0], twin).starts_with("sley-24-rack-a/lan "));
+        QVERIFY(after[0].metres == before[0].metres && after[0].grade == before[0].grade && after[0].id != before[0].id);
+        std::set<std::string> numbers, sockets;
+        for (const auto& w : then.wires) {
+            QVERIFY2(w.number.empty() || numbers.insert(w.number).second, w.number.c_str());
+            QVERIFY2(sockets.insert(w.from).second && sockets.insert(w.to).second, w.id.c_str());
+        }
+        QVERIFY(after[0].number.starts_with("N-") && of(then, "tern-canopy") == before);
+        QVERIFY(std::any_of(copy->renewed.list.begin(), copy->renewed.list.end(), [&](const auto& r) {
+            return r.device == twin && r.what == "cable" && r.before == before[0].number && r.after == after[0].number;
+        }));
+        // Into another project only those between its own devices.
+        const Project other;
+        QVERIFY(copyRoom(p, "tern", other, "")->wires.empty());
+        // Rings come along where all of a piece is copied.
+        Project ringed;
+        ringed.buildings.push_back({"b", "B"});
+        Room r;
+        r.id = "r", r.name = "R", r.outline = {{0, 0}, {4, 0}, {4, 4}, {0, 4}};
+        ringed.buildings.changeBack().rooms.push_back(r);
+        for (const char* id : {"x", "y", "z"}) {
+            Device d;
+            d.id = d.name = id, d.model = "heddle-8", d.models = test::models(), d.room = *id == 'z' ? "" : "r";
+            ringed.devices.push_back(d);
+        }
+        ringed.wires = {};
+        for (const auto& [id, a, b] : {std::tuple("w1", "x/ring b", "y/ring a"), std::tuple("w2", "y/ring b", "z/ring a")}) {
+            Wire w;
+            w.id = id, w.from = a, w.to = b;
+            ringed.wires.push_back(w);
+        }
+        const auto ring = copyRoom(ringed, "r", ringed, "");
+        QVERIFY(ring && ring->wires.size() == 3);
+        QVERIFY(ring->wires[2].from != "x/ring b" && ring->wires[2].from.ends_with("/ring b") && ring->wires[2].number.empty());
+    }
+    // A loudspeaker with its amplifier in it drives itself, and so does its copy.
+    void aPoweredLoudspeakerDrivesItself() {
+        Project p = demo();
+        const auto made = newDevices(p, "tern", test::model("bobbin-n6"), {{1, 1}});
+        QCOMPARE(made[0].outputs.at("out 1").loads.at(0).device, made[0].id);
+        p.devices.push_back(made[0]);
+        std::vector<std::string> keys;
+        const auto edit = duplicateItems(p, {"device:" + made[0].id}, 1, 0, &keys);
+        const auto then = edit.make(p);
+        QVERIFY(then && keys.size() == 1);
+        const auto id = keys[0].substr(7);
+        QVERIFY(id != made[0].id);
+        QCOMPARE(std::as_const(*then).device(id)->outputs.at("out 1").loads.at(0).device, id);
+        const auto copy = copyRoom(p, "tern", p, "Knot Room");
+        for (const auto& [other, d] : copy->renewed.devices)
+            if (d->model == "bobbin-n6")
+                QCOMPARE(d->outputs.at("out 1").loads.at(0).device, other);
     }
     void settingsGoToTheLike() {
         const Project p = demo();

@@ -68,6 +68,14 @@ class TestSdp : public QObject {
             QVERIFY2(*back == d, (sdpText(d) + "\n" + sdpText(*back)).c_str());
         }
     }
+    // Signs that cannot be shown become blanks; what is written then reads the same again.
+    void blanksOfAClock() {
+        std::string text = sdpText(mix());
+        text.replace(text.find("ts-refclk:private"), 17, "ts-refclk:\x03\x01pri\x02vate");
+        const auto once = readSdp(text);
+        QVERIFY(once && once->clock == "pri vate");
+        QCOMPARE(readSdp(sdpText(*once))->clock, once->clock);
+    }
     void ofOthers_data() {
         QTest::addColumn<QByteArray>("text");
         QTest::addColumn<QByteArray>("is"); // encoding channels rate frames address port payload name

@@ -2,11 +2,8 @@
 #include "dsp/spectrum.h"
 #include "engine/play_list.h"
 #include "program/render.h"
-#include <QAudioFormat>
-#include <QAudioSink>
 #include <QDateTime>
 #include <QDir>
-#include <QMediaDevices>
 #include <QStandardPaths>
 #include <chrono>
 
@@ -26,11 +23,6 @@ std::string tapeFile(const engine::Block& block) {
 }
 
 } // namespace
-
-struct BenchEngine::Ear {
-    std::unique_ptr<QAudioSink> sink;
-    QIODevice* out = nullptr;
-};
 
 BenchEngine::BenchEngine() : tapes_(tapeFile) {}
 BenchEngine::~BenchEngine() {
@@ -68,7 +60,7 @@ bool BenchEngine::poll(std::optional<Error>& error) {
 void BenchEngine::stop() {
     if (preparing_.valid())
         preparing_.get();
-    ear_.reset();
+    ear_.close();
     if (runner_) {
         gather(tapes_.tend(runner_->program(), *runner_->schedule()));
         gather(tapes_.finish());
@@ -226,24 +218,10 @@ QString BenchEngine::listen(const std::optional<engine::PortRef>& port) {
     listening_ = port;
     runner_->probe(earProbe, port);
     if (!port) {
-        ear_.reset();
+        ear_.close();
         return {};
     }
-    if (!ear_) {
-        const auto device = QMediaDevices::defaultAudioOutput();
-        if (device.isNull())
-            return "This computer has no audio output: meters and recordings go on without it.";
-        QAudioFormat format;
-        format.setSampleRate(static_cast<int>(runner_->rate()));
-        format.setChannelCount(1);
-        format.setSampleFormat(QAudioFormat::Float);
-        ear_ = std::make_unique<Ear>();
-        ear_->sink = std::make_unique<QAudioSink>(device, format);
-        ear_->sink->setBufferSize(static_cast<qsizetype>(runner_->rate() * 0.12) *
-                                  static_cast<qsizetype>(sizeof(float)));
-        ear_->out = ear_->sink->start();
-    }
-    return {};
+    return ear_.open(runner_->rate());
 }
 
 void BenchEngine::record(const engine::PortRef& port) {
@@ -280,16 +258,11 @@ void BenchEngine::tend() {
     for (std::size_t n;
          recordPort_ && recorded_.size() < maxRecording && (n = runner_->readProbe(tapeProbe, part)) > 0;)
         recorded_.insert(recorded_.end(), part.begin(), part.begin() + static_cast<std::ptrdiff_t>(n));
-    if (!ear_ || !ear_->out)
-        return;
-    for (auto room = ear_->sink->bytesFree() / static_cast<qsizetype>(sizeof(float)); room > 0;) {
-        const auto n = runner_->readProbe(
-            earProbe, {part.data(), std::min<std::size_t>(part.size(), static_cast<std::size_t>(room))});
+    while (const auto room = ear_.room()) {
+        const auto n = runner_->readProbe(earProbe, {part.data(), std::min(part.size(), room)});
         if (n == 0)
             break;
-        ear_->out->write(reinterpret_cast<const char*>(part.data()),
-                         static_cast<qint64>(n) * static_cast<qint64>(sizeof(float)));
-        room -= static_cast<qsizetype>(n);
+        ear_.write({part.data(), n});
     }
 }
 

@@ -1,5 +1,6 @@
 // The running simulation on this computer: the program in real time on its own thread, and the ear.
 #pragma once
+#include "app/ear_out.h"
 #include "dsp/spectrum.h"
 #include "engine/realtime.h"
 #include "model/edit.h"
@@ -10,9 +11,6 @@
 #include <future>
 #include <memory>
 #include <set>
-
-class QAudioSink;
-class QIODevice;
 
 namespace loom::app {
 
@@ -71,12 +69,11 @@ class BenchEngine {
     Result<double> endRecording(const QString& path); // seconds written
 
   private:
-    struct Ear;
     using Prepared = std::pair<std::unique_ptr<engine::Runner>, std::optional<Error>>;
     std::future<Prepared> preparing_;
     std::unique_ptr<engine::Runner> runner_;
     std::unique_ptr<engine::RealtimeThread> audio_;
-    std::unique_ptr<Ear> ear_;
+    EarOut ear_;
     std::optional<engine::PortRef> listening_, watched_, recordPort_;
     std::unique_ptr<dsp::ThirdOctaveSpectrum> analyser_;
     project::ToolsAtWork tools_;

@@ -1,9 +1,11 @@
 #include "app/patch/hear_view.h"
+#include "app/patch/hear_measures.h"
 #include "app/text.h"
 #include "app/theme/theme.h"
 #include <QKeyEvent>
+#include <QDropEvent>
+#include <QMimeData>
 #include <QMouseEvent>
-#include <QPainter>
 #include <QPainterPath>
 #include <QPainterPathStroker>
 #include <QScrollBar>
@@ -13,12 +15,8 @@ namespace loom::app {
 
 using namespace project;
 
-namespace {
-constexpr double hearRow = 24, hearHead = 24, hearGap = 8, hearSlot = 14, hearStep = 17, hearFoot = 18, hearTop = 26;
-constexpr int hearAcross = 16;
-} // namespace
-
-HearView::HearView(PatchState& state, QWidget* parent) : QAbstractScrollArea(parent), state_(state) {
+HearView::HearView(PatchState& state, PatchEar& ear, QWidget* parent)
+    : QAbstractScrollArea(parent), state_(state), ear_(ear) {
     setObjectName("hears");
     setAccessibleName("Who hears whom");
     setFrameShape(QFrame::NoFrame);
@@ -33,6 +31,12 @@ HearView::HearView(PatchState& state, QWidget* parent) : QAbstractScrollArea(par
     };
     connect(&state, &PatchState::changed, this, again);
     connect(&state, &PatchState::chosen, this, again);
+    connect(&ear, &PatchEar::levels, this, [this] {
+        if (isVisible())
+            viewport()->update();
+    });
+    setAcceptDrops(true);
+    viewport()->setAcceptDrops(true);
     connect(verticalScrollBar(), &QScrollBar::valueChanged, viewport(), qOverload<>(&QWidget::update));
     connect(&Theme::get(), &Theme::changed, this, again);
 }
@@ -248,305 +252,6 @@ bool HearView::lit(const BoardThread& t) const {
            state_.isChosen(board.offers[static_cast<std::size_t>(t.from)].rows[static_cast<std::size_t>(t.row)].key);
 }
 
-// ---- painting ----
-
-void HearView::paintEvent(QPaintEvent*) {
-    QPainter p(viewport());
-    p.setRenderHint(QPainter::Antialiasing);
-    p.fillRect(viewport()->rect(), tokens().sheet);
-    const auto& board = state_.board();
-    if (offers_.size() != board.offers.size() || takers_.size() != board.takers.size() ||
-        dents_.size() != board.threads.size())
-        place();
-    paintReed(p);
-    paintThreads(p);
-    const QRectF seen = QRectF(viewport()->rect()).translated(0, top());
-    p.save();
-    p.translate(0, -top());
-    for (std::size_t n = 0; n < offers_.size(); ++n)
-        if (offers_[n].card.intersects(seen))
-            paintOffers(p, n);
-    for (std::size_t n = 0; n < takers_.size(); ++n)
-        if (takers_[n].card.intersects(seen))
-            paintTaker(p, n);
-    p.restore();
-    // The heads of the two lists.
-    const double side = offers_.empty() ? px(300) : offers_[0].card.width();
-    const auto head = [&](const QRectF& r, const QString& name, const QString& what) {
-        p.fillRect(r.adjusted(-px(8), 0, px(8), 0), tokens().sheet);
-        p.setPen(tokens().ink);
-        p.setFont(Theme::get().text(12, true));
-        p.drawText(r, Qt::AlignLeft | Qt::AlignVCenter, name);
-        const double wide = p.fontMetrics().horizontalAdvance(name) + px(10);
-        p.setPen(tokens().ink2);
-        p.setFont(Theme::get().text(10));
-        p.drawText(r.adjusted(wide, 0, 0, 0), Qt::AlignRight | Qt::AlignVCenter, what);
-    };
-    head({px(14), 0, side, px(hearTop - 3)}, "Offered", "channels \u00b7 heard by");
-    head({viewport()->width() - side - px(14), 0, side, px(hearTop - 3)}, "Taken", "inputs of each device");
-    if (drag_.on) {
-        p.setPen(QPen(tokens().saffron, px(2.4)));
-        QPainterPath path(drag_.start);
-        const double bend = (drag_.now.x() - drag_.start.x()) * 0.5;
-        path.cubicTo(drag_.start + QPointF(bend, 0), drag_.now - QPointF(bend, 0), drag_.now);
-        p.setBrush(Qt::NoBrush);
-        p.drawPath(path);
-    }
-    paintNote(p);
-}
-
-void HearView::paintReed(QPainter& p) {
-    p.setPen(QPen(tokens().hair, 1));
-    p.setBrush(tokens().linen);
-    p.drawRoundedRect(reed_, px(7), px(7));
-    const auto& filter = state_.filter();
-    QString name = "All ways", above, below = QString(carried_ == 1 ? "%1 sound" : "%1 sounds").arg(carried_);
-    if (filter.transport == Transport::network) {
-        const auto& net = state_.network();
-        name = "Network";
-        int switches = 0;
-        for (const auto& d : state_.project().devices)
-            if (const auto* m = d.spec(); m && m->bridges) {
-                ++switches;
-                name = q(d.name.substr(0, d.name.find(" \u00b7 ")));
-            }
-        if (switches > 1)
-            name = QString("%1 switches").arg(switches);
-        if (net.busiest)
-            above = QString("%1 of %2 Mbit/s")
-                        .arg(std::max(net.busiest->there, net.busiest->back), 0, 'f', 0)
-                        .arg(net.busiest->megabits, 0, 'f', 0);
-        below =
-            net.most > 0 ? QString("%1 of %2 flows").arg(net.flows).arg(net.most) : QString("%1 flows").arg(carried_);
-    } else if (filter.transport) {
-        for (const auto& u : state_.uses())
-            if (u.transport == *filter.transport && (filter.ring.empty() || u.name == filter.ring)) {
-                name = q(u.name);
-                above = QString("%1 of %2 %3")
-                            .arg(u.used)
-                            .arg(u.most)
-                            .arg(u.transport == Transport::ring ? "slots" : "inputs");
-            }
-    }
-    p.setPen(tokens().ink);
-    p.setFont(Theme::get().text(11, true));
-    const auto line = [&](double y, const QString& text) {
-        p.drawText(QRectF(reed_.left() - px(20), y, reed_.width() + px(40), px(14)), Qt::AlignCenter, text);
-    };
-    line(reed_.top() + px(6), name);
-    p.setPen(tokens().ink2);
-    p.setFont(Theme::get().number(9.5));
-    line(reed_.top() + px(21), above);
-    line(reed_.bottom() - px(16), below);
-    const double wide = reed_.width() - px(28), high = std::clamp(dentOf(1) - dentOf(0) - px(3), 1.0, px(5));
-    p.setPen(Qt::NoPen);
-    const bool choice = !state_.rows().empty() || !state_.taker().empty();
-    std::vector<bool> on(dentList_.size(), !choice);
-    const auto& board = state_.board();
-    for (std::size_t t = 0; t < board.threads.size() && choice; ++t)
-        if (dents_[t] >= 0 && lit(board.threads[t]))
-            on[static_cast<std::size_t>(dents_[t])] = true;
-    const bool fine = dentOf(1) - dentOf(0) < px(2); // lines side by side: one a pixel
-    p.setRenderHint(QPainter::Antialiasing, !fine);
-    int painted = -1;
-    for (int n = 0; n < capacity_; ++n) {
-        const bool lit = n < carried_ && on[static_cast<std::size_t>(n)];
-        const int row = static_cast<int>(dentOf(n));
-        if (fine && row == painted && !(choice && lit))
-            continue;
-        painted = row;
-        QColor c = n < carried_ ? dentList_[static_cast<std::size_t>(n)].second : tokens().hair;
-        if (n < carried_ && !lit)
-            c.setAlphaF(0.4f);
-        if (fine) {
-            p.fillRect(QRectF(reed_.center().x() - wide / 2, row, wide, 1), c);
-            continue;
-        }
-        p.setBrush(c);
-        p.drawRoundedRect(QRectF(reed_.center().x() - wide / 2, dentOf(n) - high / 2, wide, high), high / 2, high / 2);
-    }
-    p.setRenderHint(QPainter::Antialiasing);
-}
-
-void HearView::paintThreads(QPainter& p) {
-    const auto& board = state_.board();
-    const bool choice = !state_.rows().empty() || !state_.taker().empty();
-    p.setBrush(Qt::NoBrush);
-    for (const bool above : {false, true})
-        for (std::size_t t = 0; t < board.threads.size(); ++t) {
-            const auto& one = board.threads[t];
-            const bool bright = choice && lit(one);
-            if (dents_[t] < 0 || bright != above)
-                continue;
-            if (!bright && !inSight(one))
-                continue;
-            QColor c = dentList_[static_cast<std::size_t>(dents_[t])].second;
-            if (!one.runs)
-                c = tokens().caution;
-            c.setAlphaF(bright ? 1.0f : choice ? 0.28f : 0.7f);
-            QPen pen(c, px(bright || static_cast<int>(t) == hovered_ ? 2.8 : 1.3));
-            if (!one.runs)
-                pen.setDashPattern({5, 4});
-            p.setPen(pen);
-            p.drawPath(pathOf(one, dentOf(dents_[t])));
-        }
-}
-
-void HearView::paintOffers(QPainter& p, std::size_t n) {
-    const auto& d = state_.board().offers[n];
-    const auto& at = offers_[n];
-    const QColor colour = colourOf(d.device);
-    const bool choice = !state_.rows().empty() || !state_.taker().empty();
-    p.setPen(QPen(tokens().hair, 1));
-    p.setBrush(tokens().card);
-    p.drawRoundedRect(at.card, px(4), px(4));
-    p.fillRect(QRectF(at.card.left(), at.card.top() + 1, px(4), at.card.height() - 2), colour);
-    p.setPen(tokens().ink);
-    p.setFont(Theme::get().text(12, true));
-    const auto words = at.head.adjusted(px(14), px(2), -px(8), 0);
-    p.drawText(words, Qt::AlignLeft | Qt::AlignVCenter,
-               p.fontMetrics().elidedText(q(device(d.device).name), Qt::ElideRight, static_cast<int>(words.width())));
-    for (std::size_t r = 0; r < d.rows.size(); ++r) {
-        const auto& row = d.rows[r];
-        const QRectF full = at.parts[r], box(full.left(), full.top(), full.width(), px(hearRow));
-        const bool chosen = state_.isChosen(row.key);
-        if (chosen)
-            p.fillRect(full.adjusted(px(5), px(1), -px(1), -px(1)), tokens().saffronTint);
-        p.setFont(Theme::get().text(10, true));
-        const QString heard = row.waits        ? "waits"
-                              : row.heard == 1 ? "1 hears it"
-                                               : QString("%1 hear it").arg(row.heard);
-        const double heardWide = p.fontMetrics().horizontalAdvance(heard) + px(8), countWide = px(40);
-        p.setPen(row.waits ? tokens().caution : row.heard ? tokens().ink2 : tokens().ink3);
-        p.drawText(box.adjusted(0, 0, -px(14), 0), Qt::AlignRight | Qt::AlignVCenter, heard);
-        p.setFont(Theme::get().number(10.5));
-        p.setPen(tokens().ink2);
-        p.drawText(QRectF(box.right() - px(14) - heardWide - countWide, box.top(), countWide, box.height()),
-                   Qt::AlignRight | Qt::AlignVCenter, QString("%1 ch").arg(row.ports.size()));
-        p.setFont(Theme::get().number(11, chosen));
-        p.setPen(tokens().ink);
-        const double nameWide = box.width() - px(30) - heardWide - countWide;
-        p.drawText(QRectF(box.left() + px(22), box.top(), nameWide, box.height()), Qt::AlignLeft | Qt::AlignVCenter,
-                   p.fontMetrics().elidedText(q(row.name), Qt::ElideRight, static_cast<int>(nameWide)));
-        p.setPen(QPen(chosen ? tokens().saffron : colour, px(1.8)));
-        p.setBrush(row.heard && !choice ? colour : tokens().card);
-        p.drawEllipse(QPointF(box.right(), box.center().y()), px(4.6), px(4.6));
-        if (full.height() > box.height() + 1) // its channels, to be dragged one by one
-            for (int c = 0; c < static_cast<int>(row.ports.size()); ++c) {
-                const QRectF cell = channelRect(row.key, c).translated(0, top());
-                p.setPen(QPen(colour, 1));
-                p.setBrush(tokens().card);
-                p.drawRoundedRect(cell, px(3), px(3));
-                p.setPen(tokens().ink2);
-                p.setFont(Theme::get().number(9));
-                p.drawText(cell, Qt::AlignCenter, QString::number(c + 1));
-            }
-    }
-}
-
-void HearView::paintTaker(QPainter& p, std::size_t n) {
-    const auto& board = state_.board();
-    const auto& d = board.takers[n];
-    const auto& at = takers_[n];
-    const auto& dev = device(d.device);
-    const bool chosen = state_.taker() == dev.id;
-    const bool choice = !state_.rows().empty() || !state_.taker().empty();
-    if (!d.why.empty()) { // not on the transport
-        p.setPen(tokens().ink3);
-        p.setFont(Theme::get().text(11));
-        p.drawText(at.head.adjusted(px(12), 0, -px(8), 0), Qt::AlignLeft | Qt::AlignVCenter,
-                   p.fontMetrics().elidedText(q(dev.name + ": " + d.why), Qt::ElideRight,
-                                              static_cast<int>(at.head.width() - px(20))));
-        return;
-    }
-    p.setPen(chosen ? QPen(tokens().ink, px(1.6)) : QPen(tokens().hair, 1));
-    p.setBrush(tokens().card);
-    p.drawRoundedRect(at.card, px(4), px(4));
-    p.fillRect(QRectF(at.card.right() - px(4), at.card.top() + 1, px(4), at.card.height() - 2), colourOf(d.device));
-    const QString count = QString("%1 of %2").arg(d.used).arg(d.inputs.size());
-    p.setFont(Theme::get().number(10.5));
-    p.setPen(tokens().ink2);
-    const double countWide = p.fontMetrics().horizontalAdvance(count) + px(16);
-    p.drawText(at.head.adjusted(0, px(1), -px(12), 0), Qt::AlignRight | Qt::AlignVCenter, count);
-    p.setFont(Theme::get().text(12, true));
-    p.setPen(tokens().ink);
-    p.drawText(at.head.adjusted(px(12), px(1), -countWide, 0), Qt::AlignLeft | Qt::AlignVCenter,
-               p.fontMetrics().elidedText(q(dev.name), Qt::ElideRight,
-                                          static_cast<int>(at.head.width() - countWide - px(12))));
-    std::vector<std::string> names;
-    for (std::size_t s = 0; s < d.inputs.size(); ++s) {
-        const auto& slot = d.inputs[s];
-        const QRectF box = at.parts[s];
-        if (slot.thread < 0) {
-            p.setPen(QPen(tokens().hair, 1));
-            p.setBrush(Qt::NoBrush);
-            p.drawRoundedRect(box, px(3), px(3));
-            continue;
-        }
-        const auto& t = board.threads[static_cast<std::size_t>(slot.thread)];
-        QColor c = slot.twice    ? tokens().fault
-                   : t.from >= 0 ? colourOf(board.offers[static_cast<std::size_t>(t.from)].device)
-                                 : tokens().ink3;
-        const bool on = !choice || lit(t);
-        QColor edge = c;
-        c.setAlphaF(on ? 1.0f : 0.38f);
-        edge.setAlphaF(on ? 1.0f : 0.5f);
-        if (t.runs) {
-            p.setPen(Qt::NoPen);
-            p.setBrush(c);
-        } else {
-            QPen dashed(edge, px(1.2));
-            dashed.setDashPattern({2, 2});
-            p.setPen(dashed);
-            p.setBrush(Qt::NoBrush);
-        }
-        p.drawRoundedRect(box, px(3), px(3));
-        if (std::find(names.begin(), names.end(), t.name) == names.end())
-            names.push_back(t.name);
-    }
-    QString foot;
-    for (const auto& name : names)
-        foot += (foot.isEmpty() ? "" : ", ") + q(name);
-    p.setFont(Theme::get().number(9.5));
-    p.setPen(tokens().ink2);
-    const QRectF below(at.card.left() + px(12), at.card.bottom() - px(hearFoot), at.card.width() - px(22),
-                       px(hearFoot - 3));
-    p.drawText(below, Qt::AlignLeft | Qt::AlignVCenter,
-               p.fontMetrics().elidedText(foot.isEmpty() ? QString("nothing yet") : foot, Qt::ElideRight,
-                                          static_cast<int>(below.width())));
-}
-
-// What is under the pointer: a thread's ends, delay, and why it waits.
-void HearView::paintNote(QPainter& p) {
-    const auto& board = state_.board();
-    if (hovered_ < 0 || hovered_ >= static_cast<int>(board.threads.size()) || drag_.on)
-        return;
-    const auto& t = board.threads[static_cast<std::size_t>(hovered_)];
-    const auto& taker = device(board.takers[static_cast<std::size_t>(t.to)].device);
-    const QString first = q(t.name) + " \u2192 " + q(taker.name);
-    QString second = !t.runs              ? q(t.why)
-                     : t.late             ? QString("%1 ms, too short: packets come later").arg(t.delayMs, 0, 'f', 2)
-                     : t.receiver.empty() ? q(specOf(t.transport).name)
-                                          : QString("%1 ms").arg(t.delayMs, 0, 'f', 2);
-    p.setFont(Theme::get().text(11, true));
-    double wide = p.fontMetrics().horizontalAdvance(first);
-    p.setFont(Theme::get().number(10));
-    wide = std::max<double>(wide, p.fontMetrics().horizontalAdvance(second)) + px(20);
-    QRectF box(pointer_ + QPointF(px(14), px(10)), QSizeF(wide, px(38)));
-    if (box.right() > viewport()->width())
-        box.moveRight(viewport()->width() - 2);
-    if (box.bottom() > viewport()->height())
-        box.moveBottom(pointer_.y() - px(6));
-    p.setPen(QPen(tokens().ink, 1));
-    p.setBrush(tokens().card);
-    p.drawRoundedRect(box, px(4), px(4));
-    p.setPen(t.runs && !t.late ? tokens().ink2 : tokens().caution);
-    p.drawText(box.adjusted(px(10), px(18), -px(6), -px(3)), Qt::AlignLeft | Qt::AlignVCenter, second);
-    p.setFont(Theme::get().text(11, true));
-    p.setPen(tokens().ink);
-    p.drawText(box.adjusted(px(10), px(3), -px(6), -px(18)), Qt::AlignLeft | Qt::AlignVCenter, first);
-}
-
 // ---- the hand ----
 
 void HearView::resizeEvent(QResizeEvent*) {
@@ -575,8 +280,9 @@ void HearView::mousePressEvent(QMouseEvent* e) {
     } else if (hit.taker >= 0) {
         const auto& d = board.takers[static_cast<std::size_t>(hit.taker)];
         const int thread = hit.slot < 0 ? -1 : d.inputs[static_cast<std::size_t>(hit.slot)].thread;
+        const std::string slot = hit.slot < 0 ? "" : d.inputs[static_cast<std::size_t>(hit.slot)].port;
         if (thread >= 0)
-            state_.chooseThread(board.threads[static_cast<std::size_t>(thread)]);
+            state_.chooseThread(board.threads[static_cast<std::size_t>(thread)], slot);
         else
             state_.chooseTaker(device(d.device).id);
     } else if (hit.thread >= 0) {
@@ -601,8 +307,27 @@ void HearView::mouseMoveEvent(QMouseEvent* e) {
                      .takers[static_cast<std::size_t>(hit.taker)]
                      .inputs[static_cast<std::size_t>(hit.slot)]
                      .thread;
-    if (std::exchange(hovered_, thread) != thread || thread >= 0)
+    point(hit);
+    if (std::exchange(hovered_, thread) != thread || thread >= 0 || pointed_)
         viewport()->update();
+}
+
+// What is under the pointer has its spectrum shown.
+void HearView::point(const Hit& hit) {
+    const auto& board = state_.board();
+    pointed_.reset();
+    if (hit.slot >= 0) {
+        const auto& taker = board.takers[static_cast<std::size_t>(hit.taker)];
+        const auto& slot = taker.inputs[static_cast<std::size_t>(hit.slot)];
+        if (slot.thread >= 0)
+            pointed_ = PatchEar::Place{device(taker.device).id, slot.port, true};
+    } else if (hit.row >= 0) {
+        const auto& offers = board.offers[static_cast<std::size_t>(hit.offers)];
+        const auto& row = offers.rows[static_cast<std::size_t>(hit.row)];
+        if (const auto n = static_cast<std::size_t>(std::max(hit.channel, 0)); n < row.ports.size())
+            pointed_ = PatchEar::Place{device(offers.device).id, row.ports[n], false};
+    }
+    ear_.look(ear_.knows() ? pointed_ : std::nullopt);
 }
 
 void HearView::mouseReleaseEvent(QMouseEvent* e) {
@@ -632,8 +357,24 @@ void HearView::mouseReleaseEvent(QMouseEvent* e) {
 }
 
 void HearView::leaveEvent(QEvent*) {
-    if (std::exchange(hovered_, -1) >= 0)
-        viewport()->update();
+    point({});
+    hovered_ = -1;
+    viewport()->update();
+}
+
+void HearView::dragEnterEvent(QDragEnterEvent* e) {
+    if (e->mimeData()->hasUrls() || e->mimeData()->hasText())
+        e->acceptProposedAction();
+}
+
+void HearView::dragMoveEvent(QDragMoveEvent* e) {
+    e->acceptProposedAction();
+}
+
+// A description of a stream, as a file or as text.
+void HearView::dropEvent(QDropEvent* e) {
+    const auto urls = e->mimeData()->urls();
+    emit wantsDescription(urls.isEmpty() ? QString() : urls[0].toLocalFile(), e->mimeData()->text());
 }
 
 void HearView::contextMenuEvent(QContextMenuEvent* e) {

@@ -1,6 +1,7 @@
 // Who hears whom: what is offered left, what takes it right, threads between them through the reed of what can be
 // carried.
 #pragma once
+#include "app/patch/patch_ear.h"
 #include "app/patch/patch_state.h"
 #include "app/shell/accessible.h"
 #include <QAbstractScrollArea>
@@ -10,7 +11,7 @@ namespace loom::app {
 class HearView : public QAbstractScrollArea, public Painted {
     Q_OBJECT
   public:
-    explicit HearView(PatchState& state, QWidget* parent = nullptr);
+    HearView(PatchState& state, PatchEar& ear, QWidget* parent = nullptr);
     std::vector<PaintedPart> paintedParts() const override;
     void choosePart(int index) override;
     // Where things lie in the viewport, for tests and assistive programs; empty: not there.
@@ -23,6 +24,7 @@ class HearView : public QAbstractScrollArea, public Painted {
   signals:
     void wantsPhrase(); // somebody begins to type where it is to go
     void wantsMenu(const QPoint& at);
+    void wantsDescription(const QString& file, const QString& text); // dropped: a file, or what it says
 
   protected:
     void paintEvent(QPaintEvent*) override;
@@ -33,6 +35,9 @@ class HearView : public QAbstractScrollArea, public Painted {
     void keyPressEvent(QKeyEvent*) override;
     void leaveEvent(QEvent*) override;
     void contextMenuEvent(QContextMenuEvent*) override;
+    void dragEnterEvent(QDragEnterEvent*) override;
+    void dragMoveEvent(QDragMoveEvent*) override;
+    void dropEvent(QDropEvent*) override;
 
   private:
     struct Place { // of a device on one side
@@ -60,10 +65,14 @@ class HearView : public QAbstractScrollArea, public Painted {
     void paintOffers(QPainter& p, std::size_t n);
     void paintTaker(QPainter& p, std::size_t n);
     void paintNote(QPainter& p);
+    void paintSpectrum(QPainter& p, const QRectF& in, const std::vector<double>& bands);
+    void point(const Hit& hit);
     void move(int by);
     void bring(const QRectF& r);
 
     PatchState& state_;
+    PatchEar& ear_;
+    std::optional<PatchEar::Place> pointed_; // a port under the pointer
     std::vector<Place> offers_, takers_;
     std::vector<int> dents_;                         // of threads: by row; -1: none
     std::vector<std::pair<int, QColor>> dentList_{}; // in order: row's thread, colour

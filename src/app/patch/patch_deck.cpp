@@ -42,8 +42,8 @@ QString ms(double value) {
 
 } // namespace
 
-PatchDeck::PatchDeck(PatchState& state, QWidget* parent)
-    : QWidget(parent), state_(state), title_(new QLabel), words_(new QLabel), clock_(new QLabel), takes_(new QLabel),
+PatchDeck::PatchDeck(PatchState& state, PatchEar& ear, QWidget* parent)
+    : QWidget(parent), state_(state), ear_(ear), title_(new QLabel), words_(new QLabel), clock_(new QLabel), takes_(new QLabel),
       hears_(new QListWidget), description_(new QPlainTextEdit), align_(new QPushButton("Give all the same delay")),
       save_(new QPushButton("Save as SDP\u2026")) {
     setObjectName("patchDeck");
@@ -118,6 +118,12 @@ PatchDeck::PatchDeck(PatchState& state, QWidget* parent)
             if (!wiring_ && (t.receiver.empty() ? t.lead : t.receiver) == key)
                 return state_.chooseThread(t);
     });
+    connect(takes_, &QLabel::linkActivated, this, [this](const QString& link) {
+        const auto parts = link.split('/');
+        if (parts.size() == 3 &&
+            !state_.choosePort({parts[0].toStdString(), parts[1].toStdString(), parts[2] == "in"}))
+            state_.session().report("Nothing of Patch is there: it is a matter of that device's program.", false);
+    });
     connect(align_, &QPushButton::clicked, this, [this] { state_.align(); });
     connect(save_, &QPushButton::clicked, this, &PatchDeck::saveDescription);
     connect(&state, &PatchState::changed, this, &PatchDeck::refresh);
@@ -160,12 +166,35 @@ void PatchDeck::refresh() {
     form_->refresh();
 }
 
+// Of an input: back over streams, programs and cables to where its sound begins.
+QString PatchDeck::cameFrom() {
+    const auto port = state_.port();
+    if (!port || !port->input)
+        return {};
+    const auto way = state_.ways().back(port->device, port->port, true, [this](const auto& device, const auto& at, bool in) {
+        return ear_.level({device, at, in});
+    });
+    QString text;
+    for (std::size_t n = 0; n < way.size(); ++n) {
+        const auto& one = way[n];
+        const QString name = html(wordsOf(state_.project(), one));
+        text += QString("<div style='color:%1'>%2%3%4%5</div>")
+                    .arg(tokens().ink2.name(), n == 0 ? "at " : "\u2190 ",
+                         n == 0 ? name
+                                : QString("<a style='color:%1' href='%2/%3/%4'>%5</a>")
+                                      .arg(tokens().ink.name(), q(one.device), q(one.port), one.input ? "in" : "out", name),
+                         one.db ? QString(" %1 dBFS").arg(*one.db, 0, 'f', 1).replace('-', u'\u2212') : QString(),
+                         one.others > 0 ? QString(", one of %1 that come there").arg(one.others + 1) : QString());
+    }
+    return text;
+}
+
 void PatchDeck::fillStream() {
     const auto* o = state_.offer();
     const bool thread = !state_.thread().empty() && state_.patched().hearing(state_.thread());
     heads_[0]->setText(thread ? "Receiver" : "Stream");
     heads_[1]->setText("Who hears it");
-    heads_[2]->setText("What it takes");
+    heads_[2]->setText(thread ? "Where it comes from, what it takes" : "What it takes");
     heads_[3]->setText("Description");
     form_->setNone(o ? "" : "Choose a stream on the left, or an input on the right.");
     for (auto* w : std::initializer_list<QWidget*>{align_, clock_})
@@ -176,7 +205,7 @@ void PatchDeck::fillStream() {
         title_->setText(d ? q(d->name) : QString("Patch"));
         words_->setText(d ? QString("takes what its inputs show. Drag a stream onto it, or type where it goes.")
                           : QString("Streams on the left are heard on the right. Drag from one to the other."));
-        takes_->clear();
+        takes_->setText(cameFrom());
         description_->clear();
         return;
     }
@@ -222,7 +251,7 @@ void PatchDeck::fillStream() {
             }
     clock_->setText(o->transport == Transport::network ? leads : QString());
     clock_->setToolTip(clock_->text());
-    QString table = "<table width='100%' cellspacing='2'>";
+    QString table = cameFrom() + "<table width='100%' cellspacing='2'>";
     for (const auto& f : figuresOf(state_.project(), state_.patched(), state_.wired(), *o))
         table +=
             QString("<tr><td style='color:%1'>%2</td><td align='right' style='color:%3'><b>%4</b></td></tr>")

@@ -1,6 +1,7 @@
 // The deck of Patch: what is chosen of who hears whom (a stream, its receivers, what it takes, its description), or of
 // the wiring (a cable, what goes over it, what a cut does).
 #pragma once
+#include "app/patch/patch_ear.h"
 #include "app/patch/patch_state.h"
 #include <QWidget>
 
@@ -16,7 +17,7 @@ class FieldForm;
 class PatchDeck : public QWidget {
     Q_OBJECT
   public:
-    explicit PatchDeck(PatchState& state, QWidget* parent = nullptr);
+    PatchDeck(PatchState& state, PatchEar& ear, QWidget* parent = nullptr);
     void showWiring(bool on);
     void takeFocus();
     void saveDescription();                     // asks where to
@@ -32,7 +33,9 @@ class PatchDeck : public QWidget {
     void refresh();
     void fillStream();
     void fillWire();
+    QString cameFrom();
     PatchState& state_;
+    PatchEar& ear_;
     bool wiring_ = false;
     QLabel *title_, *words_, *heads_[4], *clock_, *takes_;
     FieldForm* form_;

@@ -6,6 +6,12 @@
 #include "app/shell/flow_layout.h"
 #include "app/text.h"
 #include "app/theme/theme.h"
+#include "client/fleet.h"
+#include "disk/safe_file.h"
+#include "engine/block_kind.h"
+#include "patch/outside.h"
+#include <QApplication>
+#include <QClipboard>
 #include <QHBoxLayout>
 #include <QKeyEvent>
 #include <QLineEdit>
@@ -19,12 +25,12 @@ namespace loom::app {
 using namespace project;
 
 PatchPage::PatchPage(Session& session, Commands& commands, QWidget* parent)
-    : QWidget(parent), state_(session), commands_(commands), hears_(new HearView(state_)), wires_(new WireView(state_)),
+    : QWidget(parent), state_(session), ear_(session), commands_(commands), hears_(new HearView(state_, ear_)), wires_(new WireView(state_)),
       stack_(new QStackedWidget), phrase_(new QLineEdit), chips_(new QWidget), chipRow_(new FlowLayout),
       hearButton_(new QPushButton("Who hears whom")), wireButton_(new QPushButton("How it is wired")),
       cut_(new QPushButton("Cut here")), mend_(new QPushButton("Mend all")),
       offer_(new QPushButton("Offer a stream\u2026")), lay_(new QPushButton("Draw a cable\u2026")),
-      allRooms_(new QPushButton("All rooms")) {
+      allRooms_(new QPushButton("All rooms")), back_(new QPushButton) {
     auto* box = new QVBoxLayout(this);
     box->setContentsMargins(12, 6, 12, 0);
     box->setSpacing(4);
@@ -42,7 +48,7 @@ PatchPage::PatchPage(Session& session, Commands& commands, QWidget* parent)
     hearButton_->setObjectName("patchHearButton");
     wireButton_->setObjectName("patchWireButton");
     for (auto* w :
-         std::initializer_list<QWidget*>{hearButton_, wireButton_, offer_, phrase_, allRooms_, lay_, cut_, mend_})
+         std::initializer_list<QWidget*>{hearButton_, wireButton_, offer_, phrase_, allRooms_, lay_, cut_, mend_, back_})
         row->addWidget(w);
     box->addWidget(top);
     box->addWidget(chips_);
@@ -60,6 +66,12 @@ PatchPage::PatchPage(Session& session, Commands& commands, QWidget* parent)
     allRooms_->setObjectName("patchAllRooms");
     does(cut_, "patch.cut");
     does(mend_, "patch.mend");
+    does(back_, "patch.giveBack");
+    back_->setObjectName("patchGiveBack");
+    connect(&ear_, &PatchEar::changed, this, &PatchPage::sayBrought);
+    connect(&ear_, &PatchEar::levels, this, &PatchPage::sayBrought);
+    connect(&session, &Session::atWorkChanged, this, &PatchPage::sayBrought);
+    connect(hears_, &HearView::wantsDescription, this, &PatchPage::takeDescription);
     connect(phrase_, &QLineEdit::returnPressed, this, [this] {
         if (state_.phrase(phrase_->text())) {
             phrase_->clear();
@@ -108,6 +120,7 @@ void PatchPage::refresh() {
         w->setVisible(wiring_);
     allRooms_->setVisible(!wiring_ && !state_.filter().rooms.empty());
     mend_->setVisible(!state_.cut().none());
+    sayBrought();
     cut_->setEnabled(!state_.wire().empty() || !state_.taker().empty());
     const bool cut = state_.cut().wires.count(state_.wire()) || state_.cut().devices.count(state_.taker());
     cut_->setText(cut ? "Mend it" : "Cut here");
@@ -152,7 +165,8 @@ void PatchPage::menu(const QPoint& at, bool wiring) {
          wiring
              ? std::initializer_list<const char*>{"patch.cut", "patch.mend", "patch.unwire", "patch.lay", "patch.ring"}
              : std::initializer_list<const char*>{"patch.offer", "patch.drop", "patch.dropAll", "patch.dropDevice",
-                                                  "patch.choice", "patch.withdraw", "patch.align", "patch.save"})
+                                                  "patch.choice", "patch.withdraw", "patch.align", "patch.bring",
+                                                  "patch.giveBack", "patch.save", "patch.announced", "patch.paste"})
         commands_.addTo(menu, id);
     menu.exec(at);
 }
@@ -285,6 +299,148 @@ void PatchPage::cutHere() {
         state_.toggleCut(state_.wire());
     else if (!state_.taker().empty())
         state_.toggleCut("", state_.taker());
+}
+
+// ---- sound here ----
+
+void PatchPage::bring() {
+    const auto port = state_.port();
+    if (!port)
+        return state_.session().report("Choose a stream, or an input that hears something, first.");
+    ear_.bring({port->device, port->port, port->input});
+}
+
+void PatchPage::bringPort() {
+    QStringList names;
+    std::vector<const Device*> devices;
+    const auto chosen = state_.port();
+    int first = 0;
+    for (const auto& d : state_.project().devices)
+        if (const auto* m = d.spec(); m && m->onSite() && (!m->inputs.empty() || !m->outputs.empty())) {
+            if (chosen && chosen->device == d.id)
+                first = static_cast<int>(names.size());
+            names += q(d.name);
+            devices.push_back(&d);
+        }
+    if (names.isEmpty())
+        return state_.session().report("No device of this project has a port that could be listened to.");
+    auto answer = ask(this, "Bring a port here", {{"Device", names[first], names, false}});
+    if (!answer)
+        return;
+    const auto& d = *devices[static_cast<std::size_t>(std::max(0, static_cast<int>(names.indexOf((*answer)[0]))))];
+    QStringList ports, where{"This computer"};
+    for (const bool input : {true, false})
+        for (const auto& port : d.spec()->ports(input))
+            ports += q(port) + (input ? ", what comes in" : ", what leaves");
+    // Outputs of the device that is worked on take it by a tool, which is never kept.
+    const bool here = state_.session().device() && state_.session().device()->id == d.id &&
+                      state_.session().toolsReach() && d.program;
+    for (const auto& b : here ? d.program->blocks : List<engine::Block>{})
+        if (const auto it = b.texts.find("port"); it != b.texts.end() && engine::endOf(b) == engine::End::leaves)
+            where += q(it->second);
+    answer = ask(this, q(d.name), {{"Port", ports[0], ports, true}, {"Heard at", where[0], where, false}});
+    if (!answer)
+        return;
+    const auto said = (*answer)[0].section(',', 0, 0).trimmed().toStdString();
+    const auto ins = d.spec()->ports(true), outs = d.spec()->ports(false);
+    const bool in = std::find(ins.begin(), ins.end(), said) != ins.end(),
+               out = std::find(outs.begin(), outs.end(), said) != outs.end();
+    if (!in && !out)
+        return state_.session().report("The " + q(d.spec()->name) + " has no port \"" + q(said) + "\".");
+    const bool input = in && !(out && (*answer)[0].contains("leaves"));
+    if ((*answer)[1] == where[0])
+        return ear_.bring({d.id, said, input});
+    const auto at = [&](const std::string& port, bool comes) -> const engine::Block* {
+        for (const auto& b : d.program->blocks)
+            if (const auto it = b.texts.find("port"); it != b.texts.end() && it->second == port &&
+                                                      engine::endOf(b) == (comes ? engine::End::arrives : engine::End::leaves))
+                return &b;
+        return nullptr;
+    };
+    const auto *from = at(said, input), *to = at((*answer)[1].toStdString(), false);
+    if (!from || !to || from == to)
+        return state_.session().report("Its program does not use " + q(said) + ".");
+    Tool tool;
+    tool.kind = Tool::Kind::bridge;
+    tool.at = {to->id, 0};
+    tool.from = {from->id, 0};
+    tool.levelDb = 0;
+    giveBack();
+    state_.session().putTool(tool);
+    bridged_ = tool;
+    sayBrought();
+}
+
+void PatchPage::giveBack() {
+    ear_.giveBack();
+    if (const auto tool = std::exchange(bridged_, {}))
+        for (const auto& t : state_.session().tools())
+            if (t.kind == tool->kind && t.at == tool->at && t.from == tool->from)
+                state_.session().takeTool(t.number);
+    sayBrought();
+}
+
+// What is here, with its level; a press gives it back.
+void PatchPage::sayBrought() {
+    back_->setVisible(ear_.brought() || bridged_);
+    if (ear_.brought()) {
+        const auto db = ear_.level(*ear_.brought());
+        back_->setText("Give back " + ear_.words() +
+                       (db ? (*db <= -120 ? QString(" (silent)") : QString(" (%1 dBFS)").arg(*db, 0, 'f', 0).replace('-', u'\u2212'))
+                           : QString()));
+    } else if (bridged_) {
+        back_->setText("Give back " + q(bridged_->from.block) + " from " + q(bridged_->at.block));
+    }
+}
+
+// ---- streams of others ----
+
+void PatchPage::takeStream(const stream::Description& d) {
+    auto& session = state_.session();
+    if (!state_.run(project::takeStream(session.project(), d, session.models())))
+        return;
+    showWiring(false);
+    state_.showTransport({});
+    state_.chooseRow(takenStream(session.project(), d));
+}
+
+void PatchPage::announced() {
+    auto* fleet = state_.session().fleet();
+    if (!fleet)
+        return;
+    if (!fleet->announcements().listening()) {
+        fleet->announcements().listen(false);
+        return state_.session().report("Listening: streams are announced every ten seconds or so. Ask again then.",
+                                       false);
+    }
+    const auto all = announcedByOthers(state_.patched(), fleet->announcements().known());
+    QStringList names;
+    for (const auto& one : all)
+        names += QString("%1, %2 channels, of %3")
+                     .arg(q(one.description.name))
+                     .arg(one.description.format.channels)
+                     .arg(q(one.source));
+    if (names.isEmpty())
+        return state_.session().report("Nobody announces a stream that is not of this project, so far.", false);
+    const auto answer = ask(this, QString("%1 streams of others").arg(names.size()), {{"Take", names[0], names, false}});
+    if (answer)
+        takeStream(all[static_cast<std::size_t>(std::max(0, static_cast<int>(names.indexOf((*answer)[0]))))].description);
+}
+
+void PatchPage::paste() {
+    takeDescription({}, QApplication::clipboard()->text());
+}
+
+void PatchPage::takeDescription(const QString& file, const QString& text) {
+    std::string sdp = text.toStdString();
+    if (!file.isEmpty()) {
+        const auto read = readWhole(file.toStdString(), stream::mostSdpBytes);
+        if (!read)
+            return state_.session().report(read.error());
+        sdp = *read;
+    }
+    const auto d = stream::readSdp(sdp);
+    d ? takeStream(*d) : state_.session().report(d.error());
 }
 
 } // namespace loom::app

@@ -1,5 +1,6 @@
 // The Patch stage: who hears whom, and how it is wired.
 #pragma once
+#include "app/patch/patch_ear.h"
 #include "app/patch/patch_state.h"
 #include <QWidget>
 
@@ -20,6 +21,7 @@ class PatchPage : public QWidget {
   public:
     PatchPage(Session& session, Commands& commands, QWidget* parent = nullptr);
     PatchState& state() { return state_; }
+    PatchEar& ear() { return ear_; }
     HearView* hears() { return hears_; }
     WireView* wires() { return wires_; }
     QLineEdit* phrase() { return phrase_; }
@@ -34,6 +36,13 @@ class PatchPage : public QWidget {
     void orderRing();  // asks for the order
     void dropDevice(); // all that the chosen device hears; listed first
     void cutHere();
+    void bring();     // the chosen port to this computer
+    void bringPort(); // any port; asks which
+    void giveBack();
+    bool brought() const { return ear_.brought() || bridged_; }
+    void announced(); // what others announce; asks which to take
+    void paste();     // a description on the clipboard
+    void takeDescription(const QString& file, const QString& text);
 
   signals:
     void wiringShown(bool on);
@@ -44,7 +53,10 @@ class PatchPage : public QWidget {
   private:
     void refresh();
     void menu(const QPoint& at, bool wiring);
+    void takeStream(const stream::Description& description);
+    void sayBrought();
     PatchState state_;
+    PatchEar ear_;
     Commands& commands_;
     HearView* hears_;
     WireView* wires_;
@@ -52,7 +64,8 @@ class PatchPage : public QWidget {
     QLineEdit* phrase_;
     QWidget* chips_;
     FlowLayout* chipRow_;
-    QPushButton *hearButton_, *wireButton_, *cut_, *mend_, *offer_, *lay_, *allRooms_;
+    QPushButton *hearButton_, *wireButton_, *cut_, *mend_, *offer_, *lay_, *allRooms_, *back_;
+    std::optional<project::Tool> bridged_{}; // a port is brought to an output
     QString shownChips_;
     bool wiring_ = false;
 };

@@ -72,6 +72,27 @@ std::vector<Command> commandsOf(PatchPage* page, PatchDeck* deck) {
             .unless(stream)
             .inMenus("Save as SDP\u2026")
             .byMouse("Save as SDP"),
+        Command("patch.bring", "Bring the chosen port to this computer, to hear and see it", [page] { page->bring(); })
+            .on("L", hears)
+            .inMenus("Bring it to this computer")
+            .byMouse("right click"),
+        Command("patch.bringPort", "Bring any port to this computer, or to an output", [page] { page->bringPort(); })
+            .on("Shift+L", hears)
+            .inMenus("Bring a port here\u2026"),
+        Command("patch.giveBack", "Give back the port that was brought", [page] { page->giveBack(); })
+            .on("G", {page->hears(), page->wires()})
+            .unless([page] {
+                return page->brought() ? QString() : QString("No port was brought to this computer.");
+            })
+            .inMenus("Give it back")
+            .byMouse("Give back"),
+        Command("patch.announced", "Take a stream that others announce", [page] { page->announced(); })
+            .inMenus("Streams of others\u2026")
+            .byMouse("right click"),
+        Command("patch.paste", "Take a stream of others by its description (SDP)", [page] { page->paste(); })
+            .on("Ctrl+V", hears)
+            .inMenus("Paste a description")
+            .byMouse("drop the file"),
         Command("patch.everything", "All transports", [&state] { state.showTransport({}); }).byMouse("Everything"),
         Command("patch.rooms", "Streams of all rooms", [&state] { state.showRoom(""); }).byMouse("All rooms"),
         Command("patch.network", "The packet network alone",
@@ -142,7 +163,7 @@ void findIn(MainWindow& window, PatchPage* page, std::vector<Findable>& all) {
 Stage patch_stage(MainWindow& window) {
     auto& session = window.session();
     auto* page = new PatchPage(session, window.commands());
-    auto* deck = new PatchDeck(page->state());
+    auto* deck = new PatchDeck(page->state(), page->ear());
     QObject::connect(page, &PatchPage::wiringShown, deck, &PatchDeck::showWiring);
     QObject::connect(deck, &PatchDeck::wantsBack, page, &PatchPage::takeFocus);
 

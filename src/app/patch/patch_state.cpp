@@ -25,6 +25,7 @@ PatchState::PatchState(Session& session) : session_(session) {
 }
 
 void PatchState::forget() {
+    ways_.reset();
     effects_.reset();
     network_.reset();
     uses_.reset();
@@ -49,6 +50,14 @@ const Wired& PatchState::wired() {
         wired_ = wiredOf(*seen_, all);
     }
     return *wired_;
+}
+
+const SoundWays& PatchState::ways() {
+    if (!ways_) {
+        const auto& now = cutWired();
+        ways_.emplace(*seen_, patched(), now);
+    }
+    return *ways_;
 }
 
 const Wired& PatchState::cutWired() {
@@ -124,7 +133,8 @@ void PatchState::chooseRow(const std::string& key, bool more) {
     emit chosen();
 }
 
-void PatchState::chooseThread(const BoardThread& t) {
+void PatchState::chooseThread(const BoardThread& t, const std::string& slot) {
+    slot_ = slot;
     thread_ = t.receiver.empty() ? t.lead : t.receiver;
     taker_ = endOf(thread_).first;
     rows_.clear();
@@ -140,6 +150,43 @@ void PatchState::chooseTaker(const std::string& device) {
     emit chosen();
 }
 
+std::optional<PatchState::Port> PatchState::port() {
+    if (const auto* h = thread_.empty() ? nullptr : patched().hearing(thread_)) {
+        for (const auto& input : h->receiver->inputs)
+            if (!input.empty() && (slot_.empty() || input == slot_))
+                return Port{h->device->id, input, true};
+        return {};
+    }
+    if (!thread_.empty()) {
+        const auto [device, input] = endOf(thread_);
+        return Port{device, input, true};
+    }
+    if (const auto* o = offer(); o && !o->stream->ports.empty())
+        return Port{o->device->id, o->stream->ports.front(), false};
+    if (rows_.empty())
+        return {};
+    const auto [device, output] = endOf(rows_.back());
+    return Port{device, output, false};
+}
+
+bool PatchState::choosePort(const Port& port) {
+    for (const auto& t : board().threads) {
+        const auto* h = patched().hearing(t.receiver);
+        const bool here =
+            h ? h->device->id == port.device && std::find(h->receiver->inputs.begin(), h->receiver->inputs.end(),
+                                                          port.port) != h->receiver->inputs.end()
+              : t.lead == port.device + "/" + port.port;
+        if (port.input && here)
+            return chooseThread(t, port.port), true;
+    }
+    for (const auto& d : board().offers)
+        for (const auto& row : d.rows)
+            if (!port.input && project().devices[static_cast<std::size_t>(d.device)].id == port.device &&
+                std::find(row.ports.begin(), row.ports.end(), port.port) != row.ports.end())
+                return chooseRow(std::string(row.key)), true;
+    return false;
+}
+
 void PatchState::chooseWire(const std::string& id) {
     wire_ = id;
     emit chosen();
@@ -150,6 +197,7 @@ void PatchState::toggleCut(const std::string& wire, const std::string& device) {
     const auto& id = wire.empty() ? device : wire;
     if (!all.erase(id))
         all.insert(id);
+    ways_.reset();
     cutWired_.reset();
     effects_.reset();
     board_.reset();
@@ -158,6 +206,7 @@ void PatchState::toggleCut(const std::string& wire, const std::string& device) {
 
 void PatchState::mend() {
     cut_ = {};
+    ways_.reset();
     cutWired_.reset();
     effects_.reset();
     board_.reset();

@@ -4,6 +4,7 @@
 #ifndef Q_MOC_RUN
 #include "patch/board.h"
 #include "patch/patch_edit.h"
+#include "patch/ways.h"
 #include "patch/wire_edit.h"
 #endif
 
@@ -20,6 +21,7 @@ class PatchState : public QObject {
     const project::Patched& patched();
     const project::Wired& wired();    // nothing cut
     const project::Wired& cutWired(); // as cut
+    const project::SoundWays& ways(); // as cut
     const project::Board& board();    // as filtered
     const std::vector<project::TransportUse>& uses();
     const std::vector<project::CutEffect>& effects(); // of what is cut
@@ -38,7 +40,14 @@ class PatchState : public QObject {
     const std::string& wire() const { return wire_; }     // a cable
     const project::Offer* offer();                        // of the row chosen last, if it is a stream
     void chooseRow(const std::string& key, bool more = false);
-    void chooseThread(const project::BoardThread& thread);
+    void chooseThread(const project::BoardThread& thread, const std::string& slot = {});
+    struct Port {
+        std::string device, port;
+        bool input = true; // else an output
+    };
+    std::optional<Port> port();       // of what is chosen: an input, or the first output of a stream
+    bool choosePort(const Port& port); // what comes or leaves there; false: nothing that is shown
+    const std::string& slot() const { return slot_; } // the input of it that is looked at; "": its first
     void chooseTaker(const std::string& device);
     void chooseWire(const std::string& id);
 
@@ -68,13 +77,14 @@ class PatchState : public QObject {
     std::shared_ptr<const project::Project> seen_; // what the rest points into
     std::optional<project::Patched> patched_;
     std::optional<project::Wired> wired_, cutWired_;
+    std::optional<project::SoundWays> ways_;
     std::optional<project::Board> board_;
     std::optional<std::vector<project::TransportUse>> uses_;
     std::optional<std::vector<project::CutEffect>> effects_;
     std::optional<project::NetworkState> network_;
     project::BoardFilter filter_;
     std::vector<std::string> rows_;
-    std::string thread_, taker_, wire_;
+    std::string thread_, taker_, wire_, slot_;
     project::Cut cut_;
 };
 

@@ -31,7 +31,7 @@ Fleet::Fleet(Session& session, QObject* parent)
       session_(session) {
     connect(&session, &Session::changed, this, &Fleet::follow);
     connect(&session, &Session::opened, this, &Fleet::anotherProject);
-    session.setDeviceTools(&tools());
+    session.setFleet(this);
 }
 
 } // namespace loom::app

@@ -207,11 +207,8 @@ void SurveyDeck::copyRoom() {
     list.insert(list.begin(), {"", "room", r->name, name.toStdString()});
     if (!approve("Copy it", list))
         return;
-    std::vector<project::Edit> edits;
-    edits.push_back(project::setBuildings(copy->buildings, "Copy room"));
-    edits.push_back(project::setDevices(copy->renewed.devices, "Copy room"));
     const std::string id = copy->room;
-    if (state_.run(project::together(std::move(edits), "Copy room"))) {
+    if (state_.run(project::editBetween(p, project::withCopy(p, *copy), "Copy room"))) {
         state_.setRoom(id);
         state_.choose({"room:" + id});
     }

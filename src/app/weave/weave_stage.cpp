@@ -335,7 +335,7 @@ Stage weave_stage(MainWindow& window) {
     };
     stage.begin = [&window, &session](std::vector<Findable>& all) {
         for (const auto& m : session.models().all())
-            if (m.workBudget > 0)
+            if (m.workBudget > 0 && !m.loudspeaker)
                 all.push_back(
                     {"new project with", q(m.name + " \u00b7 " + m.purpose), "", [&window, &session, id = q(m.id)] {
                          if (session.start(id))
