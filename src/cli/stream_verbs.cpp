@@ -194,10 +194,11 @@ int readDescription(const Call& c) {
 } // namespace stream_verbs
 
 int streamValue(Project& p, const std::string& file, const std::string& path, const std::string& value, bool set,
-             bool asJson) {
-    const Error unknown{"there is no such parameter", path,
-                        "A path is DEVICE/BLOCK.PARAMETER; loomctl info lists devices and blocks. Streams and receivers "
-                        "have DEVICE/stream.ID.level, muted, inverted, and DEVICE/receiver.ID.chosen."};
+                bool asJson) {
+    const Error unknown{
+        "there is no such parameter", path,
+        "A path is DEVICE/BLOCK.PARAMETER; loomctl info lists devices and blocks. Streams and receivers "
+        "have DEVICE/stream.ID.level, muted, inverted, and DEVICE/receiver.ID.chosen."};
     const auto slash = path.find('/');
     const auto* d = std::as_const(p).device(path.substr(0, slash));
     if (!d || slash == std::string::npos)

@@ -12,7 +12,8 @@ constexpr int pollMs = 50, soonMs = 30;
 Fleet::Fleet(std::shared_ptr<Network> network, std::shared_ptr<Design> design, Tickets tickets, QObject* parent)
     : QObject(parent), ownNetwork_(std::move(network)), ownDesign_(std::move(design)), network_(*ownNetwork_),
       design_(*ownDesign_), tickets_(std::move(tickets)), discovery_(network_, design_.models()),
-      work_(network_.here()), announcements_(network_), ear_(network_), eye_(network_), poll_(network_.here(), Timer::Mode::again, [this] { poll(); }),
+      work_(network_.here()), announcements_(network_), ear_(network_), eye_(network_),
+      poll_(network_.here(), Timer::Mode::again, [this] { poll(); }),
       meterTimer_(network_.here(), Timer::Mode::again, [this] { askMeters(); }),
       soon_(network_.here(), Timer::Mode::once, // many devices answer at once: views hear of it once
             [this] {

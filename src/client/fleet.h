@@ -2,9 +2,9 @@
 // it and call it; what it has to say to people goes through Design::say().
 #pragma once
 #ifndef Q_MOC_RUN
+#include "client/announcements.h"
 #include "client/design.h"
 #include "client/device_tools.h"
-#include "client/announcements.h"
 #include "client/discovery.h"
 #include "client/member.h"
 #include "client/port_tap.h"

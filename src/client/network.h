@@ -37,10 +37,10 @@ class GroupListener {
 class Network {
   public:
     virtual ~Network() = default;
-    virtual Scheduler& here() = 0;                    // of views and of the project
-    virtual Scheduler& there() = 0;                   // of lines: what comes in is read and decrypted in its turns
-    virtual std::unique_ptr<Line> newLine() = 0;      // to be called, used and destroyed in there()'s turns
-    virtual std::unique_ptr<Finder> newFinder() = 0;  // likewise
+    virtual Scheduler& here() = 0;                   // of views and of the project
+    virtual Scheduler& there() = 0;                  // of lines: what comes in is read and decrypted in its turns
+    virtual std::unique_ptr<Line> newLine() = 0;     // to be called, used and destroyed in there()'s turns
+    virtual std::unique_ptr<Finder> newFinder() = 0; // likewise
     virtual std::unique_ptr<GroupListener> newListener() = 0;
     virtual void work(std::function<void()> job) = 0; // on yet another thread, where it may take long
 };

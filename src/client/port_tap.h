@@ -26,7 +26,7 @@ class PortTap : public QObject {
 
   signals:
     void came(const std::vector<float>& samples);
-    void changed(); // begun, or ended
+    void changed();                // begun, or ended
     void said(const QString& why); // it cannot be, and has ended
 
   private:

@@ -16,8 +16,8 @@ struct Vitals {
     std::string lamp{};                          // "live", "muted", "blinks"
     std::map<std::string, std::string> sounds{}; // network inputs: "encrypted", "open", "refused", "none"
     std::map<std::string, bool> contacts{};      // inputs; true: closed
-    std::string clock{}, clockFrom{};            // of its sound network: "leads", "follows", "free", "": none; who leads
-    double clockAhead = 0;                       // samples, of the one that leads
+    std::string clock{}, clockFrom{}; // of its sound network: "leads", "follows", "free", "": none; who leads
+    double clockAhead = 0;            // samples, of the one that leads
     bool operator==(const Vitals&) const = default;
 };
 inline constexpr double hotCelsius = 70; // electronics wear fast above; a rule of thumb

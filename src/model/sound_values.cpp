@@ -26,7 +26,8 @@ template <class T> void setValueOf(T& one, const std::string& param, double valu
         (param == "muted" ? one.muted : one.inverted) = value >= 0.5;
 }
 
-template <class T> void addValues(std::vector<SoundValue>& all, const T& one, const char* kind, const std::string& name) {
+template <class T>
+void addValues(std::vector<SoundValue>& all, const T& one, const char* kind, const std::string& name) {
     for (const auto& spec : ofBothEnds())
         all.push_back({std::string(kind) + "." + one.id + "." + spec.id, name + " \u00b7 " + spec.label, spec,
                        valueOf(one, spec.id)});

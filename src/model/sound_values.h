@@ -1,5 +1,5 @@
-// Values of streams and receivers by path, as those of programs have them: "stream.hall-mix.level", "receiver.mix.chosen".
-// A block of a program that is called so goes first.
+// Values of streams and receivers by path, as those of programs have them: "stream.hall-mix.level",
+// "receiver.mix.chosen". A block of a program that is called so goes first.
 #pragma once
 #include "engine/parameter.h"
 #include "model/set_up.h"
@@ -7,9 +7,9 @@
 namespace loom::project {
 
 struct SoundValue {
-    std::string path;            // within the device
-    std::string label;           // "hall-mix · Level"
-    engine::ParamSpec spec{};    // chosen: a choice of the receiver's streams
+    std::string path;         // within the device
+    std::string label;        // "hall-mix · Level"
+    engine::ParamSpec spec{}; // chosen: a choice of the receiver's streams
     double value = 0;
 };
 // Of all streams and receivers: level in dB, muted and inverted (0 or 1), and which stream a receiver hears, from 0.

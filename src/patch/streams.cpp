@@ -142,8 +142,8 @@ void countUses(Patched& all) {
 bool isOutside(const Device& d) {
     const auto* m = d.spec();
     return m && !m->onSite() && std::any_of(m->outputs.begin(), m->outputs.end(), [](const PortGroup& g) {
-        return transportOf(g.name + " ") == Transport::network;
-    });
+               return transportOf(g.name + " ") == Transport::network;
+           });
 }
 
 Patched patchedOf(const Project& p) {

@@ -36,7 +36,8 @@ class SoundWays {
         std::optional<double> db{};
         int others = 0; // that come here as well
     };
-    using LevelOf = std::function<std::optional<double>(const std::string& device, const std::string& port, bool input)>;
+    using LevelOf =
+        std::function<std::optional<double>(const std::string& device, const std::string& port, bool input)>;
     std::vector<Passed> back(const std::string& device, const std::string& port, bool input,
                              const LevelOf& level = {}) const;
     // Ports in a loop of sound across devices, in order; empty: there is none.

@@ -418,7 +418,8 @@ class Wirer {
             return d;
         }
         const bool ring = o.transport == Transport::ring;
-        const bool planned = ring ? all_->ring : all_->network && !(outside && tree_[static_cast<std::size_t>(from)].empty());
+        const bool planned =
+            ring ? all_->ring : all_->network && !(outside && tree_[static_cast<std::size_t>(from)].empty());
         d.runs = !planned || (ring ? round(from, to, d) : along(from, to, d));
         if (!d.runs)
             d.why = ring ? "No way round the ring leads there." : "No cable of the network leads there.";

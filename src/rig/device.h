@@ -92,8 +92,8 @@ class Device {
     // A knob or switch of a small board, 0 (left) to 1 (right): tells, and changes what it is assigned to.
     Result<Done> turnKnob(const std::string& id, double at);
     Result<Done> setContact(const std::string& id, bool closed); // what hangs on its contact inputs
-    // By name: temperature, clip, clock, jitter, reorder, drift, ahead, output, store, turn, knob, contact, setUp, press.
-    // Error: no such fault or value.
+    // By name: temperature, clip, clock, jitter, reorder, drift, ahead, output, store, turn, knob, contact, setUp,
+    // press. Error: no such fault or value.
     Result<Done> setFault(const std::string& name, const nlohmann::json& value);
     void setNetFault(const std::function<void(NetFaults&)>& how); // of its line to the sound network, and its clock
     void note(const std::string& who, const std::string& what, bool bad = false);

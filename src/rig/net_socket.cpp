@@ -77,10 +77,9 @@ bool NetSocket::receive(std::vector<std::uint8_t>& packet, std::uint32_t& from) 
     packet.resize(longestPacket);
     sockaddr_in at{};
     socklen_t size = sizeof at;
-    const auto n =
-        socket_ < 0
-            ? -1
-            : ::recvfrom(socket_, packet.data(), packet.size(), 0, reinterpret_cast<sockaddr*>(&at), &size);
+    const auto n = socket_ < 0
+                       ? -1
+                       : ::recvfrom(socket_, packet.data(), packet.size(), 0, reinterpret_cast<sockaddr*>(&at), &size);
     if (n < 0)
         return false;
     from = at.sin_addr.s_addr;

@@ -22,6 +22,8 @@ std::optional<site::Key> SoundSide::key() const {
 void SoundSide::hear(const std::string& port, const std::string& how) {
     const std::lock_guard inside(door_);
     heard_[port] = how;
+    if (how == "none")
+        levels_[static_cast<std::size_t>(Way::comes)].erase(port);
 }
 std::map<std::string, std::string> SoundSide::heard() const {
     const std::lock_guard inside(door_);
@@ -31,8 +33,9 @@ std::map<std::string, std::string> SoundSide::heard() const {
 void SoundSide::forgetAllBut(const std::set<std::string>& ports) {
     const std::lock_guard inside(door_);
     std::erase_if(heard_, [&](const auto& one) { return !ports.count(one.first); });
-    std::erase_if(levels_[static_cast<std::size_t>(Way::comes)],
-                  [&](const auto& one) { return project::specOf(project::transportOf(one.first)).streams && !ports.count(one.first); });
+    std::erase_if(levels_[static_cast<std::size_t>(Way::comes)], [&](const auto& one) {
+        return project::specOf(project::transportOf(one.first)).streams && !ports.count(one.first);
+    });
 }
 void SoundSide::tell(project::DeviceSound sound) {
     const std::lock_guard inside(door_);

@@ -17,19 +17,19 @@ namespace loom::rig {
 
 // What ails a device on the sound network, beside its plug.
 struct NetFaults {
-    double loss = 0;     // share of packets that do not come
-    double jitterMs = 0; // packets are up to so much later than they should be
-    double reorder = 0;  // share of packets that come after the next one
-    bool free = false;   // it follows no clock
+    double loss = 0;                  // share of packets that do not come
+    double jitterMs = 0;              // packets are up to so much later than they should be
+    double reorder = 0;               // share of packets that come after the next one
+    bool free = false;                // it follows no clock
     std::optional<double> driftPpm{}; // of its own clock; none: as its crystal is
-    double aheadMs = 0;  // its clock was set wrong by this: once
+    double aheadMs = 0;               // its clock was set wrong by this: once
     bool operator==(const NetFaults&) const = default;
 };
 // What a device knows of the clock of its sound network.
 struct ClockState {
     enum class How { none, leads, follows, free } how = How::none;
-    std::string leader{};     // by name
-    double aheadSamples = 0;  // of the leader
+    std::string leader{};    // by name
+    double aheadSamples = 0; // of the leader
 };
 
 class SoundSide {

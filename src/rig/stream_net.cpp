@@ -37,7 +37,7 @@ stream::SrtpKey streamKeyOf(const site::Key& key, const std::string& name) {
 }
 
 struct StreamNet::Sender {
-    std::string made; // what it was made from
+    std::string made;        // what it was made from
     std::string device, key; // key: "device/stream"
     stream::Description description;
     std::shared_ptr<SoundSide> side;
@@ -76,7 +76,7 @@ struct StreamNet::Receiver {
     std::uint64_t refused = 0;
     int silentFor = 0;
     double delayMs = 0;
-    int ahead = 0;                                        // of its device's clock, as it was read last
+    int ahead = 0;                         // of its device's clock, as it was read last
     int looked = 0, filled = 0, held = -2; // of others: blocks, what the buffer held in all of them, and at first
     struct Late {
         std::uint64_t step; // by which its sound has been read
@@ -249,8 +249,8 @@ void StreamNet::buildReceivers(const project::Patched& patched, const project::W
             continue;
         }
         const double ms = project::delayOf(project_, patched, wired, *way).total();
-        int samples = std::clamp(static_cast<int>(std::lround(ms * h.device->rate / 1000)),
-                                 o.description.format.frames, 9600);
+        int samples =
+            std::clamp(static_cast<int>(std::lround(ms * h.device->rate / 1000)), o.description.format.frames, 9600);
         const std::string made = h.key + "\n" + o.key + "\n" + stream::sdpText(o.description) +
                                  std::to_string(samples) + "\n" + listed(h.receiver->inputs);
         auto ports = h.receiver->inputs;
@@ -271,8 +271,8 @@ void StreamNet::buildReceivers(const project::Patched& patched, const project::W
                 r->from = o.stream->ports;
                 r->ports = ports;
                 r->cables = cables();
-                r->waiting.assign(ports.size(), std::vector<float>(static_cast<std::size_t>(std::lround(
-                                                    ms * h.device->rate / 1000))));
+                r->waiting.assign(ports.size(), std::vector<float>(
+                                                    static_cast<std::size_t>(std::lround(ms * h.device->rate / 1000))));
                 for (const auto& port : r->from) {
                     SoundLane lane;
                     lane.cable = leaving_(o.device->id, port);
@@ -337,9 +337,10 @@ void StreamNet::send(Sender& s) {
     }
     // What its clock shows beyond what it has sent: nothing, unless it runs apart; much after a pause.
     const auto time = now_ + static_cast<std::uint32_t>(clocks_.ahead(s.device));
-    int apart = s.waiting.empty()
-                    ? mostApart + 1
-                    : static_cast<std::int32_t>(time - s.maker.time() - static_cast<std::uint32_t>(s.waiting[0].size()));
+    int apart =
+        s.waiting.empty()
+            ? mostApart + 1
+            : static_cast<std::int32_t>(time - s.maker.time() - static_cast<std::uint32_t>(s.waiting[0].size()));
     if (std::abs(apart) > mostApart) {
         for (auto& w : s.waiting)
             w.clear();

@@ -1,6 +1,6 @@
 // Streams between the devices of a rig. On the packet network as the open standards have it: RTP to groups or to one
-// device, announced by SAP, sealed by SRTP where a device has a key (stream/), with the faults of its devices' lines and
-// clocks; on audio rings sample by sample. Devices of others are heard, and not simulated.
+// device, announced by SAP, sealed by SRTP where a device has a key (stream/), with the faults of its devices' lines
+// and clocks; on audio rings sample by sample. Devices of others are heard, and not simulated.
 #pragma once
 #include "rig/net_clocks.h"
 #include "rig/net_socket.h"

@@ -58,8 +58,8 @@ class PacketReader {
     void take(std::span<const std::uint8_t> packet, std::optional<std::uint32_t> now = {});
     // The next `frames` samples of each channel; silence before sound has come and after it has stopped.
     void read(float* const* channels, int frames);
-    // The clock that it is read by went on by so many samples more (or fewer) than were read: those are left out, or come
-    // again.
+    // The clock that it is read by went on by so many samples more (or fewer) than were read: those are left out, or
+    // come again.
     void slip(int samples) { at_ += static_cast<std::uint32_t>(samples); }
     const Counts& counts() const { return counts_; }
     bool sounds() const { return running_; }

@@ -12,6 +12,7 @@
 #include "patch/figures.h"
 #endif
 #include "test.h"
+#include <QClipboard>
 #include <QLabel>
 #include <QListWidget>
 #include <QPlainTextEdit>
@@ -139,12 +140,12 @@ class TestPatchPage : public WindowTest {
         // Off, and drawn again from the list of what has none.
         click(wires()->viewport(), wires()->wireRect("w21"));
         QTest::keyClick(wires(), Qt::Key_Delete);
-        QCOMPARE(project().wires.size(), std::size_t(20));
+        QCOMPARE(project().wires.size(), std::size_t(21));
         const QRectF dial = wires()->deviceRect("foyer-dial");
         QVERIFY(!dial.isEmpty());
         dragOn(wires()->viewport(), dial.center(), wires()->deviceRect("sley-24-rack-a").center());
-        QCOMPARE(project().wires.size(), std::size_t(21));
-        QCOMPARE(project().wires[20].from, std::string("foyer-dial/lan 1"));
+        QCOMPARE(project().wires.size(), std::size_t(22));
+        QCOMPARE(project().wires[21].from, std::string("foyer-dial/lan 1"));
         // The ring in another order.
         dragOn(wires()->viewport(), wires()->deviceRect("treadle-4-hall").center(),
                wires()->deviceRect("heddle").center());
@@ -298,6 +299,91 @@ class TestPatchPage : public WindowTest {
         QCOMPARE(device("heddle").streams[0].levelDb, -6.0);
         pick("N-14");
         QVERIFY(page()->wiring() && state().wire() == "w18");
+    }
+    // Of an input: back over streams and programs to the microphone, each to be gone to.
+    void whereItComesFrom() {
+        const auto slot = [&] { return hears()->slotRect("treadle-4-foyer", "net 1"); };
+        scrollTo(hears(), slot);
+        click(hears()->viewport(), slot());
+        auto* takes = w_->findChild<QLabel*>("patchTakes");
+        QVERIFY2(takes->text().contains("at Treadle 4 \u00b7 foyer \u00b7 net 1"), qPrintable(takes->text()));
+        QVERIFY(takes->text().contains("Heddle 8 \u00b7 rack A \u00b7 net 2") && takes->text().contains("one of 3"));
+        emit takes->linkActivated("heddle-8-rack-a/net 2/out");
+        QVERIFY(state().isChosen("heddle-8-rack-a/foyer-music") && state().thread().empty());
+        emit takes->linkActivated("treadle-4-foyer/net 1/in");
+        QCOMPARE(state().thread(), std::string("treadle-4-foyer/foyer-music"));
+        QVERIFY(state().slot() == "net 1" && state().port() && state().port()->input);
+        emit takes->linkActivated("heddle-8-rack-a/in 3/in");
+        QVERIFY(said_.contains("Nothing of Patch"));
+    }
+    // Streams of others: pasted, dropped, and what is none.
+    void streamsOfOthers() {
+        const QString theirs = "v=0\no=- 9 1 IN IP4 10.7.0.9\ns=Stage left\nc=IN IP4 239.7.7.7/8\nt=0 0\n"
+                               "m=audio 5006 RTP/AVP 96\na=rtpmap:96 L24/48000/2\na=ptime:1\n";
+        QApplication::clipboard()->setText(theirs);
+        hears()->setFocus();
+        QTest::keyClick(hears(), Qt::Key_V, Qt::ControlModifier);
+        QVERIFY2(state().isChosen("outside/stage-left"), qPrintable(said_));
+        const auto row = [&] { return hears()->rowRect("outside/stage-left"); };
+        QTest::keyClick(hears(), Qt::Key_Return);
+        typeInto(page()->phrase(), "> stage");
+        QVERIFY2(device("shuttle-8-stage").receivers.back().streams.size() == 1, qPrintable(said_));
+        QCOMPARE(device("shuttle-8-stage").receivers.back().streams, std::vector<std::string>{"outside/stage-left"});
+        scrollTo(hears(), row);
+        QVERIFY(!row().isEmpty());
+        const auto& board = state().board();
+        QVERIFY(std::any_of(board.threads.begin(), board.threads.end(),
+                            [](const auto& t) { return t.name == "Stage left" && t.runs; }));
+        session().undo();
+        session().undo();
+        QVERIFY(!project().device("outside"));
+        const QString file = folder_.filePath("theirs.sdp");
+        QFile out(file);
+        QVERIFY(out.open(QIODevice::WriteOnly));
+        out.write(theirs.toUtf8());
+        out.close();
+        dropFile(hears()->viewport(), file);
+        QVERIFY(project().device("outside"));
+        QApplication::clipboard()->setText("no description");
+        pick("Take a stream of others by its");
+        QVERIFY2(said_.contains("v=0"), qPrintable(said_));
+        pick("Take a stream that others announce"); // nobody looked for any yet
+        QVERIFY2(said_.contains("Listening") || said_.contains("Nobody announces"), qPrintable(said_));
+    }
+    // On the bench the ports of its processor have levels, and one is brought here and given back.
+    void portsOnTheBench() {
+        const std::string working = session().device()->id;
+        QCOMPARE(working, std::string("heddle"));
+        page()->ear().bring({"treadle-4-foyer", "net 1", true});
+        QVERIFY(said_.contains("is not there") && !page()->ear().brought());
+        QVERIFY(!page()->ear().level({"heddle", "net 1", false}));
+        pick("run or stop the bench");
+        QTRY_VERIFY_WITH_TIMEOUT(session().bench().running(), 20000);
+        w_->showStage("patch");
+        click(hears()->viewport(), hears()->rowRect("heddle/hall-mix"));
+        QTRY_VERIFY_WITH_TIMEOUT(page()->ear().level({"heddle", "net 1", false}).value_or(-200) > -80, 15000);
+        QTest::keyClick(hears(), Qt::Key_L);
+        QVERIFY(page()->ear().brought() && page()->ear().words() == "Heddle 16 \u00b7 rack A \u00b7 net 1");
+        auto* back = w_->findChild<QPushButton*>("patchGiveBack");
+        QTRY_VERIFY(back->isVisible() && back->text().contains("dBFS"));
+        // What is pointed at has its spectrum.
+        QTest::mouseMove(hears()->viewport(), hears()->rowRect("heddle/hall-mix").center().toPoint());
+        QTRY_VERIFY_WITH_TIMEOUT(page()->ear().spectrum().size() == 30, 10000);
+        QTest::mouseMove(hears()->viewport(), QPoint(2, 2));
+        hears()->setFocus();
+        QTest::keyClick(hears(), Qt::Key_G);
+        QVERIFY(!page()->ear().brought() && !back->isVisible());
+        // Another port by its name, to an output by a tool; the same key gives it back.
+        answer(QStringList{"in 2, what comes in", "out 3"});
+        page()->bringPort();
+        QTRY_COMPARE(session().tools().size(), std::size_t(1));
+        QVERIFY(session().tools()[0].kind == project::Tool::Kind::bridge && back->isVisible());
+        press("patchGiveBack");
+        QVERIFY(session().tools().empty() && !back->isVisible());
+        answer(QStringList{"usb 9", ""});
+        page()->bringPort();
+        QVERIFY2(said_.contains("no port \"usb 9\""), qPrintable(said_));
+        session().bench().stop();
     }
     void largeTextAndNight() {
         Theme::get().setPercent(200);

@@ -4,9 +4,6 @@
 #include "app/site/knob_grid.h"
 #include "models.h"
 #include "site_test.h"
-#ifndef Q_MOC_RUN
-#include "patch/patch_edit.h"
-#endif
 #include "test.h"
 #include <QComboBox>
 #include <QFile>
@@ -84,75 +81,6 @@ class TestSiteSound : public SiteTest {
         fault(serial_, "power", "off");
         fault(serial_, "power", "on");
         QTRY_VERIFY_WITH_TIMEOUT(same("spindle-cellar"), 15000); // what is kept
-    }
-    // Streams are part of what a device is told: tried, kept through power-off, and switched live.
-    void streamsAreToldAndSwitchedLive() {
-        project::Project p;
-        const auto add = [&](const char* id, const char* model, const char* address) {
-            project::Device d;
-            d.models = loom::test::models();
-            d.id = d.name = id, d.model = model, d.address = address;
-            p.devices.push_back(d);
-        };
-        add("desk", "heddle-16", "127.20.4.75");
-        add("left", "canopy-8", "127.20.4.76");
-        add("right", "canopy-8", "127.20.4.77");
-        for (const char* id : {"left", "right"}) {
-            project::Stream s;
-            s.id = s.name = id, s.ports = {"net 1"};
-            p.device(id)->streams = {s};
-        }
-        p.device("desk")->receivers = {{"far", {"net 3"}, {"left/left", "right/right"}}};
-        rig_ = std::make_unique<EmbeddedRig>(loom::test::models(), p, store_->path().toStdString());
-        open(p, "streams");
-        click("Look again");
-        QTRY_COMPARE_WITH_TIMEOUT(fleet().found().size(), std::size_t(3), 10000);
-        click("pairAll");
-        for (const char* id : {"desk", "left", "right"})
-            QTRY_VERIFY_WITH_TIMEOUT(up(id), 10000);
-        const auto hears = [&] { // of the desk, on the rig's network
-            std::string stream;
-            rig_->with([&](rig::Rig& r) {
-                for (const auto& s : r.air()->net().states())
-                    if (s.device == "desk")
-                        stream = s.stream;
-            });
-            return stream;
-        };
-        click("tryIt");
-        QTRY_VERIFY_WITH_TIMEOUT(same("desk"), 10000);
-        QVERIFY(member("desk")->config->setUp.count("receiver far"));
-        QTRY_COMPARE_WITH_TIMEOUT(hears(), std::string("left/left"), 5000);
-        // Live, an edit acts at once.
-        w_->commands().run("site.live");
-        QVERIFY(fleet().live());
-        QVERIFY(session().edit(*project::chooseStream(project(), "desk/far", 1)));
-        QTRY_COMPARE_WITH_TIMEOUT(hears(), std::string("right/right"), 5000);
-        QTRY_VERIFY_WITH_TIMEOUT(member("desk")->rows.empty(), 5000);
-        QVERIFY(session().edit(*project::dropReceivers(project(), {"desk/far"})));
-        QTRY_COMPARE_WITH_TIMEOUT(hears(), std::string(), 5000);
-        session().undo();
-        QTRY_COMPARE_WITH_TIMEOUT(hears(), std::string("right/right"), 5000);
-        // Another controller lets it hear the left one again: here it is seen, with who did it.
-        rig_->with([&](rig::Rig& r) {
-            auto other = *project().device("desk");
-            other.receivers[0].chosen = 0;
-            auto& device = r.server(member("desk")->serial)->device();
-            const auto done = device.setUp("receiver far", project::setUpOf(other).at("receiver far"), "Somebody else");
-            QVERIFY2(bool(done), done ? "" : done.error().text().c_str());
-        });
-        QTRY_COMPARE_WITH_TIMEOUT(project().device("desk")->receivers[0].chosen, 0, 5000);
-        // Kept, it comes back after power-off.
-        w_->commands().run("site.live");
-        QVERIFY(session().edit(*project::setReceiverField(project(), "desk/far", "delayMs", "9")));
-        click("tryIt");
-        QTRY_VERIFY_WITH_TIMEOUT(same("desk") && !fleet().work().running(), 10000);
-        click("keep");
-        QTRY_VERIFY_WITH_TIMEOUT(member("desk")->kept() && !fleet().work().running(), 10000);
-        fault(member("desk")->serial, "power", "off");
-        fault(member("desk")->serial, "power", "on");
-        QTRY_VERIFY_WITH_TIMEOUT(same("desk"), 15000);
-        QTRY_COMPARE_WITH_TIMEOUT(hears(), std::string("left/left"), 5000);
     }
     void aStoreThatLiesIsFound() {
         boardRig();

@@ -215,22 +215,53 @@ class TestLoomctl : public QObject {
         QCOMPARE(call({"lead", file, "heddle-8-rack-a/pair 1", "treadle-4-hall/in 2"}), 2);
         QCOMPARE(call({"lead", file, "nothing", "treadle-4-hall/pair 2"}), 0);
     }
+    void streamsOfOthersAndValuesByPath() {
+        QTemporaryDir folder;
+        const QString file = folder.filePath("o.loom"), sdp = folder.filePath("theirs.sdp");
+        QCOMPARE(call({"pack", LOOM_SOURCE_DIR "/demo/marram-point", file}), 0);
+        QFile out(sdp);
+        QVERIFY(out.open(QIODevice::WriteOnly));
+        out.write("v=0\no=- 9 1 IN IP4 10.7.0.9\ns=Stage left\nc=IN IP4 239.7.7.7/8\nt=0 0\n"
+                  "m=audio 5006 RTP/AVP 96\na=rtpmap:96 L24/48000/2\na=ptime:1\n");
+        out.close();
+        QCOMPARE(call({"take-stream", file, sdp}), 0);
+        QCOMPARE(call({"hear", file, "stage left", "shuttle-8-stage"}), 0);
+        QCOMPARE(call({"take-stream", file, LOOM_SOURCE_DIR "/README.md"}), 2);
+        QVERIFY(err_.contains("v=0"));
+        QCOMPARE(call({"check", file, "--json"}), 0);
+        QCOMPARE(call({"get", file, "heddle/stream.hall-mix.level", "--json"}), 0);
+        QCOMPARE(json()["value"].toDouble(), 0.0);
+        QCOMPARE(call({"set", file, "heddle/stream.hall-mix.level", "-4.5"}), 0);
+        QCOMPARE(call({"get", file, "heddle/stream.hall-mix.level", "--json"}), 0);
+        QCOMPARE(json()["value"].toDouble(), -4.5);
+        QCOMPARE(call({"set", file, "shuttle-8-stage/receiver.hall-mix.muted", "on"}), 0);
+        QCOMPARE(call({"get", file, "shuttle-8-stage/receiver.hall-mix.muted", "--json"}), 0);
+        QCOMPARE(json()["value"].toDouble(), 1.0);
+        QCOMPARE(call({"set", file, "heddle/stream.hall-mix.level", "40"}), 2);
+        QCOMPARE(call({"get", file, "heddle/stream.nothing.level"}), 2);
+        QVERIFY(err_.contains("receiver.ID.chosen"));
+        QCOMPARE(call({"comes-from", file, "treadle-4-foyer/out 1", "--json"}), 0);
+        const auto steps = json().array();
+        QVERIFY(steps.size() == 4 && steps[1]["by"] == "packet" && steps[2]["device"] == "heddle-8-rack-a");
+        QCOMPARE(call({"comes-from", file, "treadle-4-foyer/out 99"}), 2);
+        QCOMPARE(call({"comes-from", file, "foyer-ceiling-11/out 1"}), 0); // drives itself
+    }
     void wires() {
         QTemporaryDir folder;
         const QString file = folder.filePath("w.loom");
         QCOMPARE(call({"pack", LOOM_SOURCE_DIR "/demo/marram-point", file}), 0);
         QCOMPARE(call({"wires", file, "--json"}), 0);
         auto all = json();
-        QCOMPARE(all["cables"].toArray().size(), 21);
+        QCOMPARE(all["cables"].toArray().size(), 22);
         QVERIFY(all["rings"][0]["closed"] == true && all["rings"][0]["devices"].toArray().size() == 4);
-        QVERIFY(all["clocks"][0]["leader"] == "heddle" && all["power"][0]["takenWatts"] == 78.5);
+        QVERIFY(all["clocks"][0]["leader"] == "heddle" && all["power"][0]["takenWatts"] == 100.5);
         // A ring is whole after one cut, the foyer silent after one switch.
         QCOMPARE(call({"cut", file, "w2", "--json"}), 0);
         QVERIFY(json()["silent"].toArray().isEmpty() && json()["anotherWay"].toArray().size() == 1);
         QCOMPARE(call({"cut", file, "w2", "w4", "N-04", "--json"}), 0);
         QCOMPARE(json()["silent"].toArray().size(), 2);
         QCOMPARE(call({"cut", file, "sley-24-rack-a", "--json"}), 0);
-        QCOMPARE(json()["silent"].toArray().size(), 9);
+        QCOMPARE(json()["silent"].toArray().size(), 10);
         QCOMPARE(call({"cut", file, "nothing"}), 2);
         QCOMPARE(call({"latency", file, "tern-handheld/out 1", "treadle-4-foyer/out 2", "--json"}), 0);
         double sum = 0;

@@ -55,8 +55,8 @@ class TestOutside : public QObject {
         auto patched = patchedOf(p);
         const auto* o = patched.offer(key);
         QVERIFY(o && o->stream->name == "Stage - left" && o->stream->ports.size() == 4);
-        QVERIFY(o->description.format == d.format && o->description.address == d.address && o->description.port == 5006 &&
-                o->description.payload == 96 && o->description.origin == d.origin);
+        QVERIFY(o->description.format == d.format && o->description.address == d.address &&
+                o->description.port == 5006 && o->description.payload == 96 && o->description.origin == d.origin);
         // Heard like any other, though no cable of it is planned and others are.
         QVERIFY(run(p, layWire(p, {"a", "sley"})));
         QVERIFY(run(p, hearStream(p, key, "a", "net 5")));
@@ -88,7 +88,8 @@ class TestOutside : public QObject {
         auto single = d;
         single.origin.clear(), single.address = "10.0.0.1", single.port = 6000;
         QVERIFY(run(p, takeStream(p, single, test::models())));
-        QVERIFY(std::as_const(p).device("outside-3")->streams[0].unicast && std::as_const(p).device("outside-3")->address.empty());
+        QVERIFY(std::as_const(p).device("outside-3")->streams[0].unicast &&
+                std::as_const(p).device("outside-3")->address.empty());
     }
     void whatCannotBeHeard() {
         const auto p = two();
@@ -146,9 +147,10 @@ class TestOutside : public QObject {
         const auto of = ways.inputsTo(hub.device + "/" + hub.port);
         QVERIFY(of.size() > 1);
         for (const auto& loud : of) {
-            const auto by = ways.back(hub.device, hub.port, false, [&](const auto& device, const auto& port, bool input) {
-                return std::optional(input && device + "/" + port == loud ? -20.0 : -80.0);
-            });
+            const auto by =
+                ways.back(hub.device, hub.port, false, [&](const auto& device, const auto& port, bool input) {
+                    return std::optional(input && device + "/" + port == loud ? -20.0 : -80.0);
+                });
             QVERIFY(by.size() > 1 && by[1].device + "/" + by[1].port == loud && by[1].db == -20.0);
             QCOMPARE(by[0].others, static_cast<int>(of.size()) - 1);
         }

@@ -26,7 +26,8 @@ class TestStreamFaults : public QObject {
         for (int b = 0; b < blocks; ++b) {
             std::vector<float> block(rig::soundBlock);
             for (std::size_t i = 0; i < block.size(); ++i, ++toneAt_)
-                block[i] = static_cast<float>(0.5 * std::sin(2 * 3.14159265358979 * 997 * static_cast<double>(toneAt_) / 48000));
+                block[i] = static_cast<float>(
+                    0.5 * std::sin(2 * 3.14159265358979 * 997 * static_cast<double>(toneAt_) / 48000));
             for (int c = 1; c <= 8; ++c)
                 n.play("a", "net " + std::to_string(c), block);
             n.net.step();
@@ -114,7 +115,8 @@ class TestStreamFaults : public QObject {
         const auto end = out->written(), kept = std::min<std::uint64_t>(end, engine::Cable::length);
         std::vector<float> last(kept);
         out->copy(end - kept, last.data(), kept);
-        const auto peak = std::max_element(last.begin(), last.end(), [](float x, float y) { return std::abs(x) < std::abs(y); });
+        const auto peak =
+            std::max_element(last.begin(), last.end(), [](float x, float y) { return std::abs(x) < std::abs(y); });
         if (std::abs(*peak) < 0.2f)
             return {};
         t.took = static_cast<int>(end - kept) + static_cast<int>(peak - last.begin()) - hit;
@@ -165,10 +167,12 @@ class TestStreamFaults : public QObject {
         auto b = n.sides["b"]->clock();
         QCOMPARE(b.how, ClockState::How::free);
         // 51,200 samples at 400 ppm more than the leader's own crystal, which is within 30.
-        QVERIFY2(b.aheadSamples > 51200 * 370e-6 && b.aheadSamples < 51200 * 430e-6, std::to_string(b.aheadSamples).c_str());
+        QVERIFY2(b.aheadSamples > 51200 * 370e-6 && b.aheadSamples < 51200 * 430e-6,
+                 std::to_string(b.aheadSamples).c_str());
         QVERIFY(countsOf(n, "b").late == 0); // what it holds back is enough for that
         (void)hearTone(n, "b", "net 1", 800);
-        QVERIFY2(countsOf(n, "b").late > 50 && countsOf(n, "c").late == 0, std::to_string(countsOf(n, "b").late).c_str());
+        QVERIFY2(countsOf(n, "b").late > 50 && countsOf(n, "c").late == 0,
+                 std::to_string(countsOf(n, "b").late).c_str());
         // It follows again, and all is well.
         fault(n, "b", [](auto& f) { f.free = false; });
         (void)hearTone(n, "b", "net 1", 1000);
@@ -319,8 +323,10 @@ class TestStreamFaults : public QObject {
     void levelsOfPorts() {
         StreamBench n(three());
         (void)hearTone(n, "b", "net 1", 40);
-        const auto sent = n.sides["a"]->levels(rig::SoundSide::Way::leaves), came = n.sides["b"]->levels(rig::SoundSide::Way::comes);
-        QVERIFY2(std::abs(sent.at("net 1") + 6) < 0.2 && std::abs(came.at("net 1") + 6) < 0.2, std::to_string(sent.at("net 1")).c_str());
+        const auto sent = n.sides["a"]->levels(rig::SoundSide::Way::leaves),
+                   came = n.sides["b"]->levels(rig::SoundSide::Way::comes);
+        QVERIFY2(std::abs(sent.at("net 1") + 6) < 0.2 && std::abs(came.at("net 1") + 6) < 0.2,
+                 std::to_string(sent.at("net 1")).c_str());
         QVERIFY(!came.count("net 20"));
         n.sides["a"]->quiet = true; // falls by 20 dB in 1.7 s
         for (int i = 0; i < 160; ++i)
@@ -331,8 +337,8 @@ class TestStreamFaults : public QObject {
             n.net.step();
         QVERIFY(n.sides["b"]->levels(rig::SoundSide::Way::comes).empty());
     }
-    // An impulse through two processors and the network takes what Patch says, to the sample, but for the cables that the
-    // rig has between its threads: those take as long whatever is planned.
+    // An impulse through two processors and the network takes what Patch says, to the sample, but for the cables that
+    // the rig has between its threads: those take as long whatever is planned.
     void impulseThroughTheRig() {
         const auto plain = impulse(1, 0, false), short1 = impulse(0.125, 0, false), held = impulse(1, 9.5, false),
                    late = impulse(1, 0, true);
@@ -341,8 +347,8 @@ class TestStreamFaults : public QObject {
         QVERIFY2(cables > 0 && cables % 64 == 0, QByteArray::number(cables));
         for (const auto& one : {short1, held, late})
             QCOMPARE(one.took - cables, one.said);
-        qInfo("plain %d, short packets %d, 9.5 ms %d, limiters %d samples; cables of the rig %d", plain.said, short1.said,
-              held.said, late.said, cables);
+        qInfo("plain %d, short packets %d, 9.5 ms %d, limiters %d samples; cables of the rig %d", plain.said,
+              short1.said, held.said, late.said, cables);
     }
     // GStreamer sends; its description is taken into the project, and a device of the rig hears every bit.
     void gstreamerIsHeardInADevice() {
@@ -362,8 +368,9 @@ class TestStreamFaults : public QObject {
         raw.close();
         project::Project p;
         p.devices = {netDevice("b", "heddle-16")};
-        const auto d = stream::readSdp("v=0\r\no=- 5 1 IN IP4 127.0.0.1\r\ns=theirs\r\nc=IN IP4 239.66.1.9/0\r\nt=0 0\r\n"
-                                       "m=audio 25010 RTP/AVP 96\r\na=rtpmap:96 L24/48000/2\r\na=ptime:1\r\n");
+        const auto d =
+            stream::readSdp("v=0\r\no=- 5 1 IN IP4 127.0.0.1\r\ns=theirs\r\nc=IN IP4 239.66.1.9/0\r\nt=0 0\r\n"
+                            "m=audio 25010 RTP/AVP 96\r\na=rtpmap:96 L24/48000/2\r\na=ptime:1\r\n");
         QVERIFY(d);
         auto then = project::takeStream(p, *d, test::models());
         QVERIFY(then);
@@ -375,16 +382,34 @@ class TestStreamFaults : public QObject {
         const auto side = std::make_shared<rig::SoundSide>();
         side->setAddress("127.20.9.2");
         rig::StreamNet net;
-        net.lay(p, [](const auto&, const auto&) { return std::make_shared<engine::Cable>(); },
-                [&](const auto&, const auto& port) { return cables[port] = std::make_shared<engine::Cable>(); },
-                [&](const auto&) { return side; });
+        net.lay(
+            p, [](const auto&, const auto&) { return std::make_shared<engine::Cable>(); },
+            [&](const auto&, const auto& port) { return cables[port] = std::make_shared<engine::Cable>(); },
+            [&](const auto&) { return side; });
         QCOMPARE(cables.size(), std::size_t(2));
         net.step(); // listens
         QProcess sends;
-        sends.start(tool, {"-q", "filesrc", "location=" + raw.fileName(), "!", "rawaudioparse", "use-sink-caps=false",
-                           "format=pcm", "pcm-format=s24be", "sample-rate=48000", "num-channels=2", "!", "rtpL24pay",
-                           "pt=96", "min-ptime=1000000", "max-ptime=1000000", "!", "udpsink", "host=239.66.1.9",
-                           "port=25010", "ttl-mc=0", "multicast-iface=lo"});
+        sends.start(tool, {"-q",
+                           "filesrc",
+                           "location=" + raw.fileName(),
+                           "!",
+                           "rawaudioparse",
+                           "use-sink-caps=false",
+                           "format=pcm",
+                           "pcm-format=s24be",
+                           "sample-rate=48000",
+                           "num-channels=2",
+                           "!",
+                           "rtpL24pay",
+                           "pt=96",
+                           "min-ptime=1000000",
+                           "max-ptime=1000000",
+                           "!",
+                           "udpsink",
+                           "host=239.66.1.9",
+                           "port=25010",
+                           "ttl-mc=0",
+                           "multicast-iface=lo"});
         QVERIFY(sends.waitForStarted());
         std::vector<float> heard[2];
         std::uint64_t read = 0;
@@ -422,7 +447,8 @@ class TestStreamFaults : public QObject {
             if (k < 0)
                 continue;
             std::size_t run = 0;
-            while (start + run < heard[0].size() && sampleOf(0, k + static_cast<std::int64_t>(run)) == heard[0][start + run] &&
+            while (start + run < heard[0].size() &&
+                   sampleOf(0, k + static_cast<std::int64_t>(run)) == heard[0][start + run] &&
                    sampleOf(1, k + static_cast<std::int64_t>(run)) == heard[1][start + run])
                 ++run;
             longest = std::max(longest, run);
@@ -454,8 +480,8 @@ class TestStreamFaults : public QObject {
         sdp.close();
         QProcess tool;
         const QString heard = folder.filePath("heard.raw");
-        tool.start(ffmpeg, {"-nostdin", "-loglevel", "error", "-protocol_whitelist", "file,udp,rtp", "-i", sdp.fileName(), "-t",
-                            "0.3", "-f", "s32le", "-c:a", "pcm_s32le", heard});
+        tool.start(ffmpeg, {"-nostdin", "-loglevel", "error", "-protocol_whitelist", "file,udp,rtp", "-i",
+                            sdp.fileName(), "-t", "0.3", "-f", "s32le", "-c:a", "pcm_s32le", heard});
         QVERIFY(tool.waitForStarted());
         QElapsedTimer clock;
         clock.start();

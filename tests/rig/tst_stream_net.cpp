@@ -1,8 +1,8 @@
 // Streams between the devices of a rig: bit for bit, to the sample, to many and to one, announced, and heard by others.
 #ifndef Q_MOC_RUN
 #include "patch/delays.h"
-#include "stream_bench.h"
 #include "stream/sap.h"
+#include "stream_bench.h"
 #endif
 #include "test.h"
 #include <QNetworkInterface>

@@ -450,7 +450,8 @@ class TestSurvey : public QObject {
         QVERIFY(there && there->renewed.devices.size() == 9);
         QVERIFY(!copyRoom(p, "nowhere", p, "x"));
     }
-    // Cables come along: between devices of the room, and to others into the next free socket, with numbers of their own.
+    // Cables come along: between devices of the room, and to others into the next free socket, with numbers of their
+    // own.
     void cablesAreCopiedWithTheirRoom() {
         Project p = demo();
         const auto of = [](const Project& all, const std::string& device) {
@@ -474,8 +475,10 @@ class TestSurvey : public QObject {
                 twin = d.id;
         const auto after = of(then, twin);
         QCOMPARE(after.size(), std::size_t(1));
-        QVERIFY(far(after[0], twin) != far(before[0], "tern-canopy") && far(after[0], twin).starts_with("sley-24-rack-a/lan "));
-        QVERIFY(after[0].metres == before[0].metres && after[0].grade == before[0].grade && after[0].id != before[0].id);
+        QVERIFY(far(after[0], twin) != far(before[0], "tern-canopy") &&
+                far(after[0], twin).starts_with("sley-24-rack-a/lan "));
+        QVERIFY(after[0].metres == before[0].metres && after[0].grade == before[0].grade &&
+                after[0].id != before[0].id);
         std::set<std::string> numbers, sockets;
         for (const auto& w : then.wires) {
             QVERIFY2(w.number.empty() || numbers.insert(w.number).second, w.number.c_str());
@@ -500,14 +503,16 @@ class TestSurvey : public QObject {
             ringed.devices.push_back(d);
         }
         ringed.wires = {};
-        for (const auto& [id, a, b] : {std::tuple("w1", "x/ring b", "y/ring a"), std::tuple("w2", "y/ring b", "z/ring a")}) {
+        for (const auto& [id, a, b] :
+             {std::tuple("w1", "x/ring b", "y/ring a"), std::tuple("w2", "y/ring b", "z/ring a")}) {
             Wire w;
             w.id = id, w.from = a, w.to = b;
             ringed.wires.push_back(w);
         }
         const auto ring = copyRoom(ringed, "r", ringed, "");
         QVERIFY(ring && ring->wires.size() == 3);
-        QVERIFY(ring->wires[2].from != "x/ring b" && ring->wires[2].from.ends_with("/ring b") && ring->wires[2].number.empty());
+        QVERIFY(ring->wires[2].from != "x/ring b" && ring->wires[2].from.ends_with("/ring b") &&
+                ring->wires[2].number.empty());
     }
     // A loudspeaker with its amplifier in it drives itself, and so does its copy.
     void aPoweredLoudspeakerDrivesItself() {

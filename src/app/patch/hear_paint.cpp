@@ -213,9 +213,9 @@ void HearView::paintOffers(QPainter& p, std::size_t n) {
                 if (const auto db = ear_.level({device(d.device).id, port, false}); db && (!most || *db > *most))
                     most = db;
             if (most)
-                p.fillRect(QRectF(box.left() + px(22), box.bottom() - px(3), (box.width() - px(44)) * shareOf(*most),
-                                  px(2)),
-                           levelColour(*most));
+                p.fillRect(
+                    QRectF(box.left() + px(22), box.bottom() - px(3), (box.width() - px(44)) * shareOf(*most), px(2)),
+                    levelColour(*most));
         }
         if (full.height() > box.height() + 1) // its channels, to be dragged one by one
             for (int c = 0; c < static_cast<int>(row.ports.size()); ++c) {
@@ -337,7 +337,8 @@ void HearView::paintNote(QPainter& p) {
         }
         second += (second.isEmpty() ? "" : " \u00b7 ") + q(pointed_->port);
         if (const auto db = ear_.level(*pointed_))
-            second += *db <= -120 ? QString(": silent") : QString(": %1 dBFS").arg(*db, 0, 'f', 1).replace('-', u'\u2212');
+            second +=
+                *db <= -120 ? QString(": silent") : QString(": %1 dBFS").arg(*db, 0, 'f', 1).replace('-', u'\u2212');
         bands = ear_.spectrum();
     }
     if (first.isEmpty())

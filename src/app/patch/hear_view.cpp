@@ -2,8 +2,8 @@
 #include "app/patch/hear_measures.h"
 #include "app/text.h"
 #include "app/theme/theme.h"
-#include <QKeyEvent>
 #include <QDropEvent>
+#include <QKeyEvent>
 #include <QMimeData>
 #include <QMouseEvent>
 #include <QPainterPath>

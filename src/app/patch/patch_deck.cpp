@@ -43,9 +43,9 @@ QString ms(double value) {
 } // namespace
 
 PatchDeck::PatchDeck(PatchState& state, PatchEar& ear, QWidget* parent)
-    : QWidget(parent), state_(state), ear_(ear), title_(new QLabel), words_(new QLabel), clock_(new QLabel), takes_(new QLabel),
-      hears_(new QListWidget), description_(new QPlainTextEdit), align_(new QPushButton("Give all the same delay")),
-      save_(new QPushButton("Save as SDP\u2026")) {
+    : QWidget(parent), state_(state), ear_(ear), title_(new QLabel), words_(new QLabel), clock_(new QLabel),
+      takes_(new QLabel), hears_(new QListWidget), description_(new QPlainTextEdit),
+      align_(new QPushButton("Give all the same delay")), save_(new QPushButton("Save as SDP\u2026")) {
     setObjectName("patchDeck");
     setAccessibleName("Deck: what is chosen of the patch");
     setAutoFillBackground(true);
@@ -120,8 +120,7 @@ PatchDeck::PatchDeck(PatchState& state, PatchEar& ear, QWidget* parent)
     });
     connect(takes_, &QLabel::linkActivated, this, [this](const QString& link) {
         const auto parts = link.split('/');
-        if (parts.size() == 3 &&
-            !state_.choosePort({parts[0].toStdString(), parts[1].toStdString(), parts[2] == "in"}))
+        if (parts.size() == 3 && !state_.choosePort({parts[0].toStdString(), parts[1].toStdString(), parts[2] == "in"}))
             state_.session().report("Nothing of Patch is there: it is a matter of that device's program.", false);
     });
     connect(align_, &QPushButton::clicked, this, [this] { state_.align(); });
@@ -171,20 +170,22 @@ QString PatchDeck::cameFrom() {
     const auto port = state_.port();
     if (!port || !port->input)
         return {};
-    const auto way = state_.ways().back(port->device, port->port, true, [this](const auto& device, const auto& at, bool in) {
-        return ear_.level({device, at, in});
-    });
+    const auto way =
+        state_.ways().back(port->device, port->port, true, [this](const auto& device, const auto& at, bool in) {
+            return ear_.level({device, at, in});
+        });
     QString text;
     for (std::size_t n = 0; n < way.size(); ++n) {
         const auto& one = way[n];
         const QString name = html(wordsOf(state_.project(), one));
-        text += QString("<div style='color:%1'>%2%3%4%5</div>")
-                    .arg(tokens().ink2.name(), n == 0 ? "at " : "\u2190 ",
-                         n == 0 ? name
-                                : QString("<a style='color:%1' href='%2/%3/%4'>%5</a>")
-                                      .arg(tokens().ink.name(), q(one.device), q(one.port), one.input ? "in" : "out", name),
-                         one.db ? QString(" %1 dBFS").arg(*one.db, 0, 'f', 1).replace('-', u'\u2212') : QString(),
-                         one.others > 0 ? QString(", one of %1 that come there").arg(one.others + 1) : QString());
+        text +=
+            QString("<div style='color:%1'>%2%3%4%5</div>")
+                .arg(tokens().ink2.name(), n == 0 ? "at " : "\u2190 ",
+                     n == 0 ? name
+                            : QString("<a style='color:%1' href='%2/%3/%4'>%5</a>")
+                                  .arg(tokens().ink.name(), q(one.device), q(one.port), one.input ? "in" : "out", name),
+                     one.db ? QString(" %1 dBFS").arg(*one.db, 0, 'f', 1).replace('-', u'\u2212') : QString(),
+                     one.others > 0 ? QString(", one of %1 that come there").arg(one.others + 1) : QString());
     }
     return text;
 }

@@ -74,7 +74,8 @@ std::optional<double> PatchEar::level(const Place& place) const {
     const auto& ports = place.input ? m->heard : m->sent;
     if (const auto it = ports.find(place.port); it != ports.end())
         return it->second;
-    if (const auto* b = m->config && m->config->program ? blockAt(*m->config->program, place.port, place.input) : nullptr)
+    if (const auto* b =
+            m->config && m->config->program ? blockAt(*m->config->program, place.port, place.input) : nullptr)
         if (const auto it = m->meters.find(b->id); it != m->meters.end())
             return it->second;
     return silentDb;

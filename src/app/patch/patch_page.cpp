@@ -25,12 +25,12 @@ namespace loom::app {
 using namespace project;
 
 PatchPage::PatchPage(Session& session, Commands& commands, QWidget* parent)
-    : QWidget(parent), state_(session), ear_(session), commands_(commands), hears_(new HearView(state_, ear_)), wires_(new WireView(state_)),
-      stack_(new QStackedWidget), phrase_(new QLineEdit), chips_(new QWidget), chipRow_(new FlowLayout),
-      hearButton_(new QPushButton("Who hears whom")), wireButton_(new QPushButton("How it is wired")),
-      cut_(new QPushButton("Cut here")), mend_(new QPushButton("Mend all")),
-      offer_(new QPushButton("Offer a stream\u2026")), lay_(new QPushButton("Draw a cable\u2026")),
-      allRooms_(new QPushButton("All rooms")), back_(new QPushButton) {
+    : QWidget(parent), state_(session), ear_(session), commands_(commands), hears_(new HearView(state_, ear_)),
+      wires_(new WireView(state_)), stack_(new QStackedWidget), phrase_(new QLineEdit), chips_(new QWidget),
+      chipRow_(new FlowLayout), hearButton_(new QPushButton("Who hears whom")),
+      wireButton_(new QPushButton("How it is wired")), cut_(new QPushButton("Cut here")),
+      mend_(new QPushButton("Mend all")), offer_(new QPushButton("Offer a stream\u2026")),
+      lay_(new QPushButton("Draw a cable\u2026")), allRooms_(new QPushButton("All rooms")), back_(new QPushButton) {
     auto* box = new QVBoxLayout(this);
     box->setContentsMargins(12, 6, 12, 0);
     box->setSpacing(4);
@@ -47,8 +47,8 @@ PatchPage::PatchPage(Session& session, Commands& commands, QWidget* parent)
     phrase_->setMinimumWidth(150);
     hearButton_->setObjectName("patchHearButton");
     wireButton_->setObjectName("patchWireButton");
-    for (auto* w :
-         std::initializer_list<QWidget*>{hearButton_, wireButton_, offer_, phrase_, allRooms_, lay_, cut_, mend_, back_})
+    for (auto* w : std::initializer_list<QWidget*>{hearButton_, wireButton_, offer_, phrase_, allRooms_, lay_, cut_,
+                                                   mend_, back_})
         row->addWidget(w);
     box->addWidget(top);
     box->addWidget(chips_);
@@ -310,24 +310,36 @@ void PatchPage::bring() {
     ear_.bring({port->device, port->port, port->input});
 }
 
-void PatchPage::bringPort() {
+// The device that is chosen, or asked for.
+const Device* PatchPage::deviceToHear() {
+    const auto hears = [](const Device& d) {
+        const auto* m = d.spec();
+        return m && m->onSite() && (!m->inputs.empty() || !m->outputs.empty());
+    };
+    const auto chosen = state_.port();
+    if (const auto* d = state_.project().device(chosen ? chosen->device : state_.taker()); d && hears(*d))
+        return d;
     QStringList names;
     std::vector<const Device*> devices;
-    const auto chosen = state_.port();
-    int first = 0;
     for (const auto& d : state_.project().devices)
-        if (const auto* m = d.spec(); m && m->onSite() && (!m->inputs.empty() || !m->outputs.empty())) {
-            if (chosen && chosen->device == d.id)
-                first = static_cast<int>(names.size());
+        if (hears(d)) {
             names += q(d.name);
             devices.push_back(&d);
         }
-    if (names.isEmpty())
-        return state_.session().report("No device of this project has a port that could be listened to.");
-    auto answer = ask(this, "Bring a port here", {{"Device", names[first], names, false}});
-    if (!answer)
+    if (names.isEmpty()) {
+        state_.session().report("No device of this project has a port that could be listened to.");
+        return nullptr;
+    }
+    const auto answer = ask(this, "Bring a port here", {{"Device", names[0], names, false}});
+    return answer ? devices[static_cast<std::size_t>(std::max(0, static_cast<int>(names.indexOf((*answer)[0]))))]
+                  : nullptr;
+}
+
+void PatchPage::bringPort() {
+    const auto* of = deviceToHear();
+    if (!of)
         return;
-    const auto& d = *devices[static_cast<std::size_t>(std::max(0, static_cast<int>(names.indexOf((*answer)[0]))))];
+    const auto& d = *of;
     QStringList ports, where{"This computer"};
     for (const bool input : {true, false})
         for (const auto& port : d.spec()->ports(input))
@@ -338,7 +350,7 @@ void PatchPage::bringPort() {
     for (const auto& b : here ? d.program->blocks : List<engine::Block>{})
         if (const auto it = b.texts.find("port"); it != b.texts.end() && engine::endOf(b) == engine::End::leaves)
             where += q(it->second);
-    answer = ask(this, q(d.name), {{"Port", ports[0], ports, true}, {"Heard at", where[0], where, false}});
+    const auto answer = ask(this, q(d.name), {{"Port", ports[0], ports, true}, {"Heard at", where[0], where, false}});
     if (!answer)
         return;
     const auto said = (*answer)[0].section(',', 0, 0).trimmed().toStdString();
@@ -352,8 +364,9 @@ void PatchPage::bringPort() {
         return ear_.bring({d.id, said, input});
     const auto at = [&](const std::string& port, bool comes) -> const engine::Block* {
         for (const auto& b : d.program->blocks)
-            if (const auto it = b.texts.find("port"); it != b.texts.end() && it->second == port &&
-                                                      engine::endOf(b) == (comes ? engine::End::arrives : engine::End::leaves))
+            if (const auto it = b.texts.find("port");
+                it != b.texts.end() && it->second == port &&
+                engine::endOf(b) == (comes ? engine::End::arrives : engine::End::leaves))
                 return &b;
         return nullptr;
     };
@@ -386,7 +399,8 @@ void PatchPage::sayBrought() {
     if (ear_.brought()) {
         const auto db = ear_.level(*ear_.brought());
         back_->setText("Give back " + ear_.words() +
-                       (db ? (*db <= -120 ? QString(" (silent)") : QString(" (%1 dBFS)").arg(*db, 0, 'f', 0).replace('-', u'\u2212'))
+                       (db ? (*db <= -120 ? QString(" (silent)")
+                                          : QString(" (%1 dBFS)").arg(*db, 0, 'f', 0).replace('-', u'\u2212'))
                            : QString()));
     } else if (bridged_) {
         back_->setText("Give back " + q(bridged_->from.block) + " from " + q(bridged_->at.block));
@@ -422,9 +436,11 @@ void PatchPage::announced() {
                      .arg(q(one.source));
     if (names.isEmpty())
         return state_.session().report("Nobody announces a stream that is not of this project, so far.", false);
-    const auto answer = ask(this, QString("%1 streams of others").arg(names.size()), {{"Take", names[0], names, false}});
+    const auto answer =
+        ask(this, QString("%1 streams of others").arg(names.size()), {{"Take", names[0], names, false}});
     if (answer)
-        takeStream(all[static_cast<std::size_t>(std::max(0, static_cast<int>(names.indexOf((*answer)[0]))))].description);
+        takeStream(
+            all[static_cast<std::size_t>(std::max(0, static_cast<int>(names.indexOf((*answer)[0]))))].description);
 }
 
 void PatchPage::paste() {

@@ -53,6 +53,7 @@ class PatchPage : public QWidget {
   private:
     void refresh();
     void menu(const QPoint& at, bool wiring);
+    const project::Device* deviceToHear();
     void takeStream(const stream::Description& description);
     void sayBrought();
     PatchState state_;

@@ -81,9 +81,7 @@ std::vector<Command> commandsOf(PatchPage* page, PatchDeck* deck) {
             .inMenus("Bring a port here\u2026"),
         Command("patch.giveBack", "Give back the port that was brought", [page] { page->giveBack(); })
             .on("G", {page->hears(), page->wires()})
-            .unless([page] {
-                return page->brought() ? QString() : QString("No port was brought to this computer.");
-            })
+            .unless([page] { return page->brought() ? QString() : QString("No port was brought to this computer."); })
             .inMenus("Give it back")
             .byMouse("Give back"),
         Command("patch.announced", "Take a stream that others announce", [page] { page->announced(); })

@@ -172,10 +172,10 @@ std::optional<PatchState::Port> PatchState::port() {
 bool PatchState::choosePort(const Port& port) {
     for (const auto& t : board().threads) {
         const auto* h = patched().hearing(t.receiver);
-        const bool here =
-            h ? h->device->id == port.device && std::find(h->receiver->inputs.begin(), h->receiver->inputs.end(),
-                                                          port.port) != h->receiver->inputs.end()
-              : t.lead == port.device + "/" + port.port;
+        const bool here = h ? h->device->id == port.device &&
+                                  std::find(h->receiver->inputs.begin(), h->receiver->inputs.end(), port.port) !=
+                                      h->receiver->inputs.end()
+                            : t.lead == port.device + "/" + port.port;
         if (port.input && here)
             return chooseThread(t, port.port), true;
     }

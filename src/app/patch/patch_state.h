@@ -45,8 +45,8 @@ class PatchState : public QObject {
         std::string device, port;
         bool input = true; // else an output
     };
-    std::optional<Port> port();       // of what is chosen: an input, or the first output of a stream
-    bool choosePort(const Port& port); // what comes or leaves there; false: nothing that is shown
+    std::optional<Port> port();                       // of what is chosen: an input, or the first output of a stream
+    bool choosePort(const Port& port);                // what comes or leaves there; false: nothing that is shown
     const std::string& slot() const { return slot_; } // the input of it that is looked at; "": its first
     void chooseTaker(const std::string& device);
     void chooseWire(const std::string& id);
