@@ -5,6 +5,8 @@
 #include "app/shell/command.h"
 #include "app/theme/theme.h"
 #include "catalogue/catalogue.h"
+#include "client/announcements.h"
+#include "client/socket_network.h"
 #include "file/store.h"
 #include "findings/patch_findings.h"
 #include "models.h"
@@ -187,6 +189,75 @@ void carried() {
                 static_cast<unsigned long long>(lost), static_cast<unsigned long long>(late));
 }
 
+// 300 devices announce 600 streams; 32 receivers hear one each. What carrying and announcing take, and who is told.
+void announced() {
+    Project p;
+    for (int n = 0; n < 300; ++n) {
+        Device d;
+        d.id = d.name = "d" + std::to_string(n);
+        d.model = "heddle-8";
+        d.models = test::models();
+        for (int k = 0; k < 2; ++k) {
+            Stream one;
+            one.id = one.name = d.id + (k ? "b" : "a");
+            one.ports = {k ? "net 2" : "net 1"};
+            d.streams.push_back(one);
+        }
+        if (n >= 268)
+            d.receivers.push_back(
+                {"r", {"net 5"}, {"d" + std::to_string(n - 268) + "/d" + std::to_string(n - 268) + "a"}});
+        p.devices.push_back(d);
+    }
+    std::map<std::pair<std::string, std::string>, std::shared_ptr<engine::Cable>> cables;
+    std::map<std::string, std::shared_ptr<rig::SoundSide>> sides;
+    for (std::size_t n = 0; n < p.devices.size(); ++n) {
+        auto& s = sides[p.devices[n].id];
+        s = std::make_shared<rig::SoundSide>();
+        s->setAddress("127.20." + std::to_string(12 + n / 250) + "." + std::to_string(n % 250 + 1));
+    }
+    const auto cable = [&](const std::string& d, const std::string& port) {
+        auto& c = cables[{d, port}];
+        if (!c)
+            c = std::make_shared<engine::Cable>();
+        return c;
+    };
+    client::SocketNetwork network(QCoreApplication::instance());
+    client::Announcements ears(network);
+    ears.listen(true);
+    QCoreApplication::processEvents();
+    QThread::msleep(100);
+    QElapsedTimer clock;
+    clock.start();
+    rig::StreamNet net;
+    net.lay(p, cable, cable, [&](const std::string& d) { return sides.at(d); });
+    const double laid = static_cast<double>(clock.nsecsElapsed()) / 1e6;
+    std::vector<float> block(rig::soundBlock, 0.25f);
+    const int steps = 300;
+    double ns = 0, first = 0;
+    for (int i = 0; i < steps; ++i) {
+        for (int n = 0; n < 32; ++n)
+            cable("d" + std::to_string(n), "net 1")->write(block.data(), rig::soundBlock);
+        clock.restart();
+        net.step();
+        (i == 0 ? first : ns) += static_cast<double>(clock.nsecsElapsed());
+        QCoreApplication::processEvents();
+    }
+    for (int i = 0; i < 100 && ears.known().all().size() < 600; ++i) {
+        QThread::msleep(10);
+        QCoreApplication::processEvents();
+    }
+    std::uint64_t lost = 0, late = 0;
+    for (const auto& s : net.states()) {
+        lost += s.counts.lost;
+        late += s.counts.late;
+    }
+    std::printf("300 devices, 600 streams announced, 32 sounding: laid %.0f ms, first block %.1f ms, then %.1f %% of a "
+                "processor; %d streams known by others, %llu packets lost, %llu late\n",
+                laid, first / 1e6, 100 * ns / 1e9 / ((steps - 1) * rig::soundBlock / 48000.0),
+                static_cast<int>(ears.known().all().size()), static_cast<unsigned long long>(lost),
+                static_cast<unsigned long long>(late));
+}
+
 } // namespace
 
 int main(int argc, char** argv) {
@@ -197,4 +268,5 @@ int main(int argc, char** argv) {
         worked(switches);
     painted();
     carried();
+    announced();
 }

@@ -10,6 +10,7 @@
 #include "patch/patch_edit.h"
 #include "patch/ways.h"
 #include "patch/wire_edit.h"
+#include "voicings/relief.h"
 #include <cstdio>
 
 namespace loom::cli {
@@ -23,6 +24,7 @@ struct Call {
     std::string file, from, to, id, number, grade;
     std::vector<std::string> names;
     double metres = 0;
+    int apply = 0;
     bool asJson = false;
 };
 
@@ -182,6 +184,31 @@ int ring(const Call& c) {
     });
 }
 
+// Ways that take sound off a cable; or does one of them.
+int relieve(const Call& c) {
+    return open(c, [&](Picture all) {
+        auto ways = reliefsOf(all.p, c.id);
+        if (!ways)
+            return fail(ways.error());
+        if (c.apply > static_cast<int>(ways->size()))
+            return fail({"there is no way of that number", "--apply", ""});
+        if (c.apply > 0)
+            return doing(c, std::move(all.p), std::move((*ways)[static_cast<std::size_t>(c.apply) - 1].edit));
+        json list = json::array();
+        for (std::size_t n = 0; n < ways->size(); ++n) {
+            const auto& r = (*ways)[n];
+            list.push_back({{"stream", r.stream},
+                            {"receiver", r.receiver},
+                            {"over", r.over},
+                            {"before", r.before},
+                            {"after", r.after}});
+            if (!c.asJson)
+                std::printf("%d  %s\n", static_cast<int>(n) + 1, wordsOf(all.p, r).c_str());
+        }
+        return c.asJson ? say(list) : 0;
+    });
+}
+
 int comesFrom(const Call& c) {
     return open(c, [&](Picture all) {
         const SoundWays ways(all.p, all.patched, all.wired);
@@ -248,6 +275,10 @@ void addWireVerbs(CLI::App& app, std::function<int()>& action) {
     v = verb("cut", "What would fall silent, or come another way, without these cables and devices",
              "loomctl cut hall.loom w3 sley", cut);
     v->add_option("WHAT", call.names, "Ids or numbers of cables, ids of devices")->required();
+    v = verb("relieve", "Ways round a ring, or on from a device that has both, that take sound off a cable",
+             "loomctl relieve hall.loom N-04 --apply 1", relieve);
+    v->add_option("CABLE", call.id, "Its id or number")->required();
+    v->add_option("--apply", call.apply, "Does the one of this number")->check(CLI::Range(1, 100000));
     v = verb("comes-from", "Where the sound of a port comes from, back through programs, streams and cables",
              "loomctl comes-from hall.loom \"treadle/out 2\"", comesFrom);
     v->add_option("PORT", call.to, "DEVICE/PORT")->required();

@@ -165,6 +165,27 @@ class TestPatchPage : public WindowTest {
         page()->lay();
         QVERIFY2(said_.contains("no free socket"), qPrintable(said_));
     }
+    // A cable is relieved by leading its sound round the ring; the rest says why not.
+    void aCableIsRelieved() {
+        press("patchWireButton");
+        const auto to = [&](const char* device) {
+            for (const auto& w : project().wires)
+                if (w.from.starts_with(std::string(device) + "/lan") || w.to.starts_with(std::string(device) + "/lan"))
+                    return w.id;
+            return std::string();
+        };
+        state().chooseWire(to("treadle-4-foyer"));
+        answer(QStringList{"foyer-music to Treadle 4 \u00b7 foyer, round the ring: 1.8 to 0.0 Mbit/s"});
+        pick("relieve the chosen cable");
+        QVERIFY2(device("treadle-4-foyer").receivers[0].inputs[0].starts_with("ring "), qPrintable(said_));
+        QVERIFY(std::any_of(device("heddle-8-rack-a").streams.begin(), device("heddle-8-rack-a").streams.end(),
+                            [](const auto& s) { return s.name == "foyer-music on"; }));
+        session().undo();
+        QCOMPARE(device("treadle-4-foyer").receivers[0].inputs[0], std::string("net 1"));
+        state().chooseWire(to("foyer-dial"));
+        pick("relieve the chosen cable");
+        QVERIFY2(said_.contains("No way over a ring"), qPrintable(said_));
+    }
     void chosenAndTakenOff() {
         // A stream, then an input: where its sound comes from.
         click(hears()->viewport(), hears()->rowRect("heddle/hall-mix"));

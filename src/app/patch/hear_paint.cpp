@@ -6,6 +6,7 @@
 #include <QPainter>
 #include <QPainterPath>
 #include <algorithm>
+#include <cmath>
 
 namespace loom::app {
 
@@ -349,7 +350,7 @@ void HearView::paintNote(QPainter& p) {
     wide = std::max<double>(wide, p.fontMetrics().horizontalAdvance(second)) + px(20);
     if (!bands.empty())
         wide = std::max(wide, px(6.0 * static_cast<double>(bands.size()) + 20));
-    const double low = px(38), picture = bands.empty() ? 0 : px(54);
+    const double low = px(38), picture = bands.empty() ? 0 : px(62);
     QRectF box(pointer_ + QPointF(px(14), px(10)), QSizeF(wide, low + picture));
     if (box.right() > viewport()->width())
         box.moveRight(viewport()->width() - 2);
@@ -365,7 +366,7 @@ void HearView::paintNote(QPainter& p) {
     p.setPen(tokens().ink);
     p.drawText(words.adjusted(px(10), px(3), -px(6), -px(18)), Qt::AlignLeft | Qt::AlignVCenter, first);
     if (!bands.empty())
-        paintSpectrum(p, box.adjusted(px(10), low, -px(10), -px(6)), bands);
+        paintSpectrum(p, box.adjusted(px(10), low, -px(10), -px(15)), bands);
 }
 
 // Third octaves, 25 Hz to 20 kHz, from -90 to 0 dBFS.
@@ -380,6 +381,15 @@ void HearView::paintSpectrum(QPainter& p, const QRectF& in, const std::vector<do
     }
     p.setPen(QPen(tokens().hair, 1));
     p.drawLine(in.bottomLeft(), in.bottomRight());
+    p.setPen(tokens().ink2);
+    p.setFont(Theme::get().number(8.5));
+    const auto& centres = dsp::thirdOctaveCentres();
+    for (const auto& [hz, text] : {std::pair(100.0, "100"), std::pair(1000.0, "1k"), std::pair(10000.0, "10k")})
+        for (std::size_t n = 0; n < std::min(centres.size(), bands.size()); ++n)
+            if (std::abs(std::log(centres[n] / hz)) < 0.1)
+                p.drawText(QRectF(in.left() + step * (static_cast<double>(n) + 0.5) - px(20), in.bottom() + px(1),
+                                  px(40), px(11)),
+                           Qt::AlignCenter, text);
 }
 
 } // namespace loom::app

@@ -185,7 +185,8 @@ QString PatchDeck::cameFrom() {
                             : QString("<a style='color:%1' href='%2/%3/%4'>%5</a>")
                                   .arg(tokens().ink.name(), q(one.device), q(one.port), one.input ? "in" : "out", name),
                      one.db ? QString(" %1 dBFS").arg(*one.db, 0, 'f', 1).replace('-', u'\u2212') : QString(),
-                     one.others > 0 ? QString(", one of %1 that come there").arg(one.others + 1) : QString());
+                     n > 0 && way[n - 1].others > 0 ? QString(", one of %1 that come there").arg(way[n - 1].others + 1)
+                                                    : QString());
     }
     return text;
 }

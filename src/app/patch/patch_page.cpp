@@ -10,6 +10,7 @@
 #include "disk/safe_file.h"
 #include "engine/block_kind.h"
 #include "patch/outside.h"
+#include "voicings/relief.h"
 #include <QApplication>
 #include <QClipboard>
 #include <QHBoxLayout>
@@ -162,11 +163,11 @@ void PatchPage::refresh() {
 void PatchPage::menu(const QPoint& at, bool wiring) {
     QMenu menu(this);
     for (const char* id :
-         wiring
-             ? std::initializer_list<const char*>{"patch.cut", "patch.mend", "patch.unwire", "patch.lay", "patch.ring"}
-             : std::initializer_list<const char*>{"patch.offer", "patch.drop", "patch.dropAll", "patch.dropDevice",
-                                                  "patch.choice", "patch.withdraw", "patch.align", "patch.bring",
-                                                  "patch.giveBack", "patch.save", "patch.announced", "patch.paste"})
+         wiring ? std::initializer_list<const char*>{"patch.cut", "patch.mend", "patch.relieve", "patch.unwire",
+                                                     "patch.lay", "patch.ring"}
+                : std::initializer_list<const char*>{"patch.offer", "patch.drop", "patch.dropAll", "patch.dropDevice",
+                                                     "patch.choice", "patch.withdraw", "patch.align", "patch.bring",
+                                                     "patch.giveBack", "patch.save", "patch.announced", "patch.paste"})
         commands_.addTo(menu, id);
     menu.exec(at);
 }
@@ -299,6 +300,21 @@ void PatchPage::cutHere() {
         state_.toggleCut(state_.wire());
     else if (!state_.taker().empty())
         state_.toggleCut("", state_.taker());
+}
+
+void PatchPage::relieve() {
+    auto ways = reliefsOf(state_.project(), state_.wire());
+    if (!ways)
+        return state_.session().report(ways.error());
+    if (ways->empty())
+        return state_.session().report("No way over a ring takes anything off this cable.", false);
+    QStringList names;
+    for (const auto& r : *ways)
+        names += q(wordsOf(state_.project(), r));
+    const auto answer = ask(this, "Relieve this cable", {{"Lead", names[0], names, false}});
+    if (answer)
+        state_.run(std::move(
+            (*ways)[static_cast<std::size_t>(std::max(0, static_cast<int>(names.indexOf((*answer)[0]))))].edit));
 }
 
 // ---- sound here ----

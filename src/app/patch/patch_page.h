@@ -36,6 +36,7 @@ class PatchPage : public QWidget {
     void orderRing();  // asks for the order
     void dropDevice(); // all that the chosen device hears; listed first
     void cutHere();
+    void relieve();   // the chosen cable, over the ring; asks how
     void bring();     // the chosen port to this computer
     void bringPort(); // any port; asks which
     void giveBack();

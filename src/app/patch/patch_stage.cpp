@@ -124,6 +124,10 @@ std::vector<Command> commandsOf(PatchPage* page, PatchDeck* deck) {
             })
             .inMenus("Cut here, or mend it")
             .byMouse("Cut here"),
+        Command("patch.relieve", "Relieve the chosen cable: lead its sound over the ring", [page] { page->relieve(); })
+            .unless(wire)
+            .inMenus("Relieve it over the ring\u2026")
+            .byMouse("right click"),
         Command("patch.mend", "Mend all that is cut", [&state] { state.mend(); })
             .unless([&state] { return state.cut().none() ? QString("Nothing is cut.") : QString(); })
             .inMenus("Mend all")
