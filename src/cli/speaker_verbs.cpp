@@ -175,6 +175,7 @@ int loads(const Call& c) {
     for (const auto& f : outputFigures(*p, drivesOf(*p))) {
         json one = {{"amplifier", f.amplifier},
                     {"output", f.port},
+                    {"from", f.from},
                     {"loudspeakers", f.loudspeakers},
                     {"voicing", f.voicing},
                     {"way", f.way},

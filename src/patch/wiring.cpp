@@ -41,6 +41,7 @@ class Wirer {
             const auto* m = d.spec();
             bridges_.push_back(m && m->bridges);
             dead_.push_back(cut.devices.count(d.id) > 0);
+            outside_.push_back(isOutside(d));
         }
         sockets_.resize(static_cast<std::size_t>(n));
         known_.resize(static_cast<std::size_t>(n), false);
@@ -404,7 +405,7 @@ class Wirer {
             d.why = devices_[static_cast<std::size_t>(dead(from) ? from : to)]->name + " is off.";
             return d;
         }
-        const bool outside = isOutside(*o.device);
+        const bool outside = outside_[static_cast<std::size_t>(from)];
         if (!outside && o.network() != h.device->soundNetwork) {
             const auto named = [](const std::string& n) {
                 return n.empty() ? "the one without a name" : "\"" + n + "\"";
@@ -449,7 +450,7 @@ class Wirer {
     Wired* all_ = nullptr;
     std::vector<const Device*> devices_;
     std::map<std::string, int> number_;
-    std::vector<bool> bridges_, dead_, known_;
+    std::vector<bool> bridges_, dead_, outside_, known_;
     std::vector<std::vector<Socket>> sockets_;
     std::vector<WireLoad> wires_;
     std::vector<std::vector<Step>> tree_, around_; // by device

@@ -2,6 +2,11 @@
 #include "catalogue/transport.h"
 
 namespace loom::rig {
+namespace {
+
+constexpr float leastLevel = 1e-6f; // -120 dBFS
+
+} // namespace
 
 void SoundSide::setAddress(const std::string& address) {
     const std::lock_guard inside(door_);
@@ -68,15 +73,19 @@ ClockState SoundSide::clock() const {
 void SoundSide::level(Way way, const std::string& port, float peak) {
     static const float fall = std::pow(10.0f, -20.0f / 20 * static_cast<float>(soundBlock) / 48000 / 1.7f);
     const std::lock_guard inside(door_);
-    auto& held = levels_[static_cast<std::size_t>(way)][port];
-    held = std::max(peak, held * fall);
+    auto& levels = levels_[static_cast<std::size_t>(way)];
+    const auto at = levels.find(port);
+    const float held = std::max(peak, at == levels.end() ? 0 : at->second * fall);
+    if (held > leastLevel)
+        levels[port] = held;
+    else if (at != levels.end())
+        levels.erase(at);
 }
 std::map<std::string, double> SoundSide::levels(Way way) const {
     const std::lock_guard inside(door_);
     std::map<std::string, double> all;
     for (const auto& [port, held] : levels_[static_cast<std::size_t>(way)])
-        if (held > 1e-6f)
-            all[port] = std::round(200 * std::log10(static_cast<double>(held))) / 10;
+        all[port] = std::round(200 * std::log10(static_cast<double>(held))) / 10;
     return all;
 }
 

@@ -15,6 +15,7 @@ constexpr const char* announceGroup = "239.255.255.255"; // of the administrativ
 constexpr int announcePort = 9875;
 constexpr int mostPackets = 20000; // in one step, whatever floods in
 constexpr int mostApart = 64;      // samples that a clock may be set by within a block; else it begins anew
+constexpr int clockEvery = 8;      // blocks
 constexpr int lookedAt = 200;      // blocks
 
 // Another number at every start, and one that rises: what was recorded of an earlier one is known by it.
@@ -153,7 +154,7 @@ void StreamNet::follow() {
         now.wires = cutWires_;
     }
     for (const auto& [id, side] : sides_) // others only fall silent themselves
-        if (const auto* d = std::as_const(project_).device(id))
+        if (const auto* d = side->plugged && side->powered ? nullptr : std::as_const(project_).device(id))
             if (const auto* m = d->spec(); m && ((m->bridges && !side->plugged) || (m->ring && !side->powered)))
                 now.devices.insert(id);
     if (now.wires != cut_.wires || now.devices != cut_.devices) {
@@ -318,11 +319,12 @@ NetSocket* StreamNet::sending(const std::string& address) {
 void StreamNet::send(Sender& s) {
     bool sounds = false;
     for (std::size_t c = 0; c < s.lanes.size(); ++c) {
-        sounds = s.lanes[c].read() || sounds;
-        s.side->level(SoundSide::Way::leaves, s.ports[c], peakOf(s.lanes[c].samples) * std::abs(s.gain));
+        const bool sound = s.lanes[c].read();
+        sounds = sounds || sound;
+        s.side->level(SoundSide::Way::leaves, s.ports[c], sound ? peakOf(s.lanes[c].samples) * std::abs(s.gain) : 0);
     }
-    auto* out = s.side->plugged ? sending(s.side->address()) : nullptr;
-    if (!out || !(sounds || s.heard)) {
+    auto* out = (sounds || s.heard) && s.side->plugged ? sending(s.side->address()) : nullptr;
+    if (!out) {
         for (auto& w : s.waiting)
             w.clear();
         return;
@@ -541,7 +543,8 @@ void StreamNet::carry(RingWay& r) {
 
 void StreamNet::step() {
     follow();
-    clocks_.step(soundBlock);
+    if (steps_ % clockEvery == 0)
+        clocks_.step(clockEvery * soundBlock);
     announce();
     for (auto& s : senders_)
         send(*s);

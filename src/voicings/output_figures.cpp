@@ -178,6 +178,7 @@ std::vector<OutputFigures> outputFigures(const Project& p, const RoomDrives& dri
         f.amplifier = path.amplifier->id;
         f.port = path.port;
         f.input = path.input;
+        f.from = path.from;
         f.runsIn = path.runsIn ? path.runsIn->name : "";
         f.protection = protectionOf(path);
         std::vector<loudspeaker::Impedance> ohms;

@@ -43,6 +43,7 @@ Result<Fitted> withFit(const Project& project, const Voicing& voicing, double fr
 struct OutputFigures {
     std::string amplifier, port;       // ids
     std::string input;                 // of the amplifier: whose sound comes there
+    std::string from;                  // "device/port"; "": nobody's that is told
     std::string loudspeakers;          // for people: "Column L, Column R"
     std::string voicing, way;          // names
     loudspeaker::Impedance load{0, 0}; // at the far end of the cable, ohms; 0: nothing hangs there

@@ -169,6 +169,7 @@ std::vector<OutputPath> outputPaths(const Project& p) {
                     path.driven = path.runsIn && arriving(*from->program, path.destination);
                 }
             }
+            path.from = feedOf(d, path.input);
             if (path.driven || !path.output->loads.empty())
                 all.push_back(path);
         }

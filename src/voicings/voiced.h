@@ -17,6 +17,7 @@ struct OutputPath {
     const Device* runsIn = nullptr; // has the program with the lane; null: nothing there can process
     std::string destination;        // that lane's end
     std::string input;              // of the amplifier: the first whose sound is led there, "in 1"
+    std::string from;               // what comes there, "device/port", by a cable or a stream; "": nothing that is told
     bool driven = false;            // sound comes to it
 };
 // Of every output that something hangs on or comes to, amplifier by amplifier.

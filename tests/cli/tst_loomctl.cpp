@@ -245,6 +245,23 @@ class TestLoomctl : public QObject {
         QVERIFY(steps.size() == 4 && steps[1]["by"] == "packet" && steps[2]["device"] == "heddle-8-rack-a");
         QCOMPARE(call({"comes-from", file, "treadle-4-foyer/out 99"}), 2);
         QCOMPARE(call({"comes-from", file, "foyer-ceiling-11/out 1"}), 0); // drives itself
+        // Speakers knows whose sound that is, over a stream as over a cable.
+        QCOMPARE(call({"loads", file, "--json"}), 0);
+        std::map<QString, QString> from;
+        const auto outputs = json().array();
+        for (const QJsonValue one : outputs)
+            from[one["amplifier"].toString() + "/" + one["output"].toString()] = one["from"].toString();
+        QCOMPARE(from["foyer-ceiling-11/out 1"], QString("heddle-8-rack-a/net 2"));
+        QCOMPARE(from["treadle-4-foyer/out 2"], QString("heddle-8-rack-a/ring 1"));
+        QCOMPARE(from["treadle-4-hall/out 1"], QString("heddle/out 1"));
+        // A cable is relieved over the ring.
+        QCOMPARE(call({"relieve", file, "N-04", "--json"}), 0);
+        QCOMPARE(json().array().size(), 1);
+        QCOMPARE(call({"relieve", file, "N-04", "--apply", "2"}), 2);
+        QCOMPARE(call({"relieve", file, "N-04", "--apply", "1"}), 0);
+        QCOMPARE(call({"relieve", file, "N-04", "--json"}), 0);
+        QVERIFY(json().array().isEmpty());
+        QCOMPARE(call({"relieve", file, "w1"}), 2);
     }
     void wires() {
         QTemporaryDir folder;

@@ -209,7 +209,7 @@ class TestStreamFaults : public QObject {
         QVERIFY(after.late == before.late && after.lost == before.lost && after.again == before.again);
         QVERIFY(stepIn(sound, 0) < 0.066f);
         n.sides["lead"]->plugged = true; // and back
-        (void)hearTone(n, "b", "net 1", 3);
+        (void)hearTone(n, "b", "net 1", 10);
         QCOMPARE(n.sides["lead"]->clock().how, ClockState::How::leads);
     }
     // Cut links: what has another way takes it, the rest is silent until it is mended.

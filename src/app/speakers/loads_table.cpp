@@ -93,12 +93,11 @@ QString LoadsModel::textAt(const Row& row, int column) const {
     case wiring:
         return hung ? q(project::wiringNames()[static_cast<std::size_t>(out.wiring)]) : QString();
     case feed: {
-        const auto it = d->feeds.find(inputOf(row));
-        if (it == d->feeds.end())
-            return {};
-        const auto slash = it->second.find('/');
-        const auto* from = state_.project().device(it->second.substr(0, slash));
-        return from ? q(from->name) + " / " + q(it->second.substr(slash + 1)) : q(it->second);
+        const auto lead = d->feeds.find(inputOf(row)); // also of an output that nothing hangs on yet
+        const std::string text = f && !f->from.empty() ? f->from : lead == d->feeds.end() ? "" : lead->second;
+        const auto slash = text.find('/');
+        const auto* from = state_.project().device(text.substr(0, slash));
+        return from && slash != std::string::npos ? q(from->name) + " / " + q(text.substr(slash + 1)) : q(text);
     }
     default:
         break;
