@@ -223,6 +223,15 @@ std::vector<SoundWays::Passed> SoundWays::back(const std::string& device, const 
     return all;
 }
 
+std::string cameBefore(const Project& p, const std::string& device, const std::string& input) {
+    const auto patched = patchedOf(p);
+    const auto way = SoundWays(p, patched, wiredOf(p, patched)).back(device, input, true);
+    std::string all;
+    for (std::size_t n = 1; n < way.size(); ++n)
+        all += (n == 1 ? "Before that: " : ", ") + wordsOf(p, way[n]);
+    return all.empty() ? all : all + ".";
+}
+
 std::string wordsOf(const Project& p, const SoundWays::Passed& passed) {
     const auto* d = p.device(passed.device);
     return (d ? d->name : passed.device) + " \u00b7 " + passed.port;

@@ -64,6 +64,9 @@ class SoundWays {
 };
 
 const char* nameOf(WayStep::Kind kind);
+// What comes to an input of a device from others, for people: "Before that: Heddle 8 · net 2, Heddle 8 · in 3."; "":
+// nothing that is told.
+std::string cameBefore(const Project& project, const std::string& device, const std::string& input);
 // "Heddle 16 · net 3"
 std::string wordsOf(const Project& project, const SoundWays::Passed& passed);
 

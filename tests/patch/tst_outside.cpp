@@ -155,6 +155,9 @@ class TestOutside : public QObject {
             QCOMPARE(by[0].others, static_cast<int>(of.size()) - 1);
         }
         QVERIFY(ways.back("nowhere", "out 1", false).empty());
+        QCOMPARE(cameBefore(p, "treadle-4-foyer", "net 1"),
+                 std::string("Before that: Heddle 8 \u00b7 rack A \u00b7 net 2, Heddle 8 \u00b7 rack A \u00b7 in 3."));
+        QVERIFY(cameBefore(p, "heddle-8-rack-a", "usb 1").empty());
     }
 };
 

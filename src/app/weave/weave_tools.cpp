@@ -5,6 +5,7 @@
 #include "app/text.h"
 #include "app/theme/theme.h"
 #include "app/weave/weave_view.h"
+#include "patch/ways.h"
 #include <QContextMenuEvent>
 #include <QMenu>
 
@@ -96,7 +97,11 @@ void WeaveView::traceChosen() {
     trace_.emplace();
     heard_.clear();
     retrace();
-    session_.report(q(trace_->text()), trace_->lostAt >= 0);
+    std::string text = trace_->text();
+    const auto* first = trace_->steps.empty() ? nullptr : session_.program()->find(trace_->steps.back().at.block);
+    if (first && first->texts.count("port")) // and on, across devices
+        text += " " + project::cameBefore(session_.project(), session_.device()->id, first->texts.at("port"));
+    session_.report(q(text), trace_->lostAt >= 0);
     emit session_.atWorkChanged();
     update();
 }
