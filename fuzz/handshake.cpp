@@ -116,6 +116,7 @@ class Impostor : public client::Network {
     client::Scheduler& there() override { return turns; }
     void work(std::function<void()> job) override { turns.post(std::move(job)); }
     std::unique_ptr<client::Finder> newFinder() override { return nullptr; }
+    std::unique_ptr<client::GroupListener> newListener() override { return nullptr; }
     std::unique_ptr<client::Line> newLine() override {
         struct Way : client::Line {
             Impostor& at;

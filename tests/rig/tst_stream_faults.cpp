@@ -458,6 +458,66 @@ class TestStreamFaults : public QObject {
         QVERIFY(open);
         qInfo("%zu samples of both channels bit for bit", longest);
     }
+    // And GStreamer hears a device by the description that the rig gives.
+    void gstreamerHearsADevice() {
+        const QString tool = QStandardPaths::findExecutable("gst-launch-1.0");
+        QVERIFY2(!tool.isEmpty(), "scripts/bootstrap installs it");
+        auto p = three();
+        auto& s = p.device("a")->streams[0];
+        s.ports = {"net 1", "net 2"}, s.unicast = true, s.port = 25020;
+        p.device("c")->receivers.clear();
+        p.device("b")->receivers[0].inputs = inputs(1, 2);
+        p.device("b")->address = "127.20.9.2";
+        StreamBench n(p);
+        n.sides["b"]->plugged = false; // so that the address is the tool's
+        QTemporaryDir folder;
+        QFile sdp(folder.filePath("mix.sdp"));
+        QVERIFY(sdp.open(QIODevice::WriteOnly));
+        sdp.write(QByteArray::fromStdString(stream::sdpText(project::patchedOf(p).offers[0].description)));
+        sdp.close();
+        const QString heard = folder.filePath("heard.raw");
+        QProcess hears;
+        hears.start(tool, {"-q", "filesrc", "location=" + sdp.fileName(), "!", "sdpdemux", "latency=20", "!",
+                           "rtpL24depay", "!", "filesink", "buffer-mode=unbuffered", "location=" + heard});
+        QVERIFY(hears.waitForStarted());
+        QElapsedTimer clock;
+        clock.start();
+        std::int64_t at = 0;
+        const qint64 enough = 24000 * 6; // half a second
+        while (clock.elapsed() < 20000 && QFile(heard).size() < enough) {
+            std::vector<float> block(rig::soundBlock);
+            for (int c = 0; c < 2; ++c) {
+                for (int i = 0; i < rig::soundBlock; ++i)
+                    block[static_cast<std::size_t>(i)] = sampleOf(c, at + i);
+                n.play("a", "net " + std::to_string(c + 1), block);
+            }
+            at += rig::soundBlock;
+            n.net.step();
+            (void)hears.waitForFinished(10); // the pace of the sound
+        }
+        hears.kill();
+        hears.waitForFinished(3000);
+        QFile raw(heard);
+        QVERIFY(raw.open(QIODevice::ReadOnly));
+        const auto bytes = raw.readAll();
+        const auto sample = [&](qsizetype frame, int channel) {
+            const auto* b = reinterpret_cast<const unsigned char*>(bytes.constData()) + frame * 6 + channel * 3;
+            return static_cast<std::int32_t>(std::uint32_t(b[0]) << 24 | std::uint32_t(b[1]) << 16 |
+                                             std::uint32_t(b[2]) << 8) >>
+                   8;
+        };
+        const qsizetype frames = bytes.size() / 6;
+        QVERIFY2(frames > 12000, QByteArray::number(frames));
+        std::int64_t begin = -1;
+        for (std::int64_t k = 0; k < at && begin < 0; ++k)
+            if (static_cast<std::int32_t>(sampleOf(0, k) * 8388608.0f) == sample(0, 0) &&
+                static_cast<std::int32_t>(sampleOf(1, k) * 8388608.0f) == sample(0, 1))
+                begin = k;
+        QVERIFY(begin >= 0);
+        for (qsizetype i = 0; i < 12000; ++i)
+            for (int c = 0; c < 2; ++c)
+                QCOMPARE(sample(i, c), static_cast<std::int32_t>(sampleOf(c, begin + i) * 8388608.0f));
+    }
     // A sealed stream of a device is noise to somebody else's tool.
     void ffmpegHearsNothingOfASealedDevice() {
         const QString ffmpeg = QStandardPaths::findExecutable("ffmpeg");
