@@ -16,7 +16,7 @@ std::string samplesText(std::span<const float> samples) {
         raw.push_back(static_cast<unsigned char>(n >> 8));
         raw.push_back(static_cast<unsigned char>(n));
     }
-    return base64(raw.data(), raw.size());
+    return raw.empty() ? std::string() : base64(raw.data(), raw.size());
 }
 
 Result<std::vector<float>> readSamples(const std::string& text) {

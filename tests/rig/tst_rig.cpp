@@ -158,7 +158,7 @@ class TestRig : public QObject {
         const json mute = {{"kind", "mute"}, {"at", {"chair", 0}}};
         const auto put = ask("putTool", {{"tool", mute}})["result"];
         QVERIFY(put["number"].is_number_integer());
-        QTRY_VERIFY_WITH_TIMEOUT(level() < -45, 12000);
+        QTRY_VERIFY_WITH_TIMEOUT(level() < -45, 30000);
         QVERIFY(ask("state")["result"]["running"]["fingerprint"] == print && ask("state")["result"]["tools"] == 1);
         QVERIFY(ask("config")["result"]["program"] == project::toJson(program_)); // nothing of it is in the program
         QVERIFY(ask("tools")["result"]["tools"][0].value("number", 1) == put["number"]);
