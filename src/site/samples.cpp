@@ -20,7 +20,7 @@ std::string samplesText(std::span<const float> samples) {
 }
 
 Result<std::vector<float>> readSamples(const std::string& text) {
-    std::vector<unsigned char> raw(text.size() / 4 * 3);
+    std::vector<unsigned char> raw(text.size() / 4 * 3 + 1);
     std::size_t size = 0;
     if (text.size() > mostSamples * 3 ||
         (!text.empty() && sodium_base642bin(raw.data(), raw.size(), text.data(), text.size(), nullptr, &size, nullptr,
