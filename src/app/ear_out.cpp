@@ -41,7 +41,7 @@ std::size_t EarOut::room() const {
 void EarOut::write(std::span<const float> samples) {
     if (sink_ && sink_->out)
         sink_->out->write(reinterpret_cast<const char*>(samples.data()),
-                          static_cast<qint64>(samples.size() * sizeof(float)));
+                          static_cast<qint64>(samples.size()) * static_cast<qint64>(sizeof(float)));
 }
 
 } // namespace loom::app

@@ -210,7 +210,7 @@ int relieve(const Call& c) {
 }
 
 int comesFrom(const Call& c) {
-    return open(c, [&](Picture all) {
+    return open(c, [&](const Picture& all) {
         const SoundWays ways(all.p, all.patched, all.wired);
         const auto [device, port] = endOf(c.to);
         auto way = ways.back(device, port, false);

@@ -258,6 +258,7 @@ void StreamNet::buildReceivers(const project::Patched& patched, const project::W
         ports.resize(static_cast<std::size_t>(o.description.format.channels));
         const auto cables = [&] {
             std::vector<std::shared_ptr<engine::Cable>> all;
+            all.reserve(ports.size());
             for (const auto& port : ports)
                 all.push_back(port.empty() ? nullptr : arriving_(h.device->id, port));
             return all;
@@ -441,7 +442,7 @@ void StreamNet::arrive(Receiver& r, std::span<const std::uint8_t> packet) {
         return;
     const double jitter = (faults.jitterMs + sent.jitterMs) * 48;
     if (jitter > 0 && chance() * jitter > r.reader.delay() - r.wanted.format.frames) {
-        const auto blocks = static_cast<std::uint64_t>(r.reader.delay() / soundBlock + 2);
+        const auto blocks = static_cast<std::uint64_t>(r.reader.delay()) / soundBlock + 2;
         r.late.push_back({steps_ + blocks, {packet.begin(), packet.end()}});
         return;
     }
