@@ -10,7 +10,8 @@
 #include "file/store.h"
 #include "findings/patch_findings.h"
 #include "models.h"
-#include "rig/stream_net.h"
+#include "patch/ways.h"
+#include "rig/stream_bench.h"
 #include <QApplication>
 #include <QElapsedTimer>
 #include <QImage>
@@ -87,6 +88,7 @@ void worked(int switches) {
     std::printf("  ways and loads         %8.1f ms\n", median(5, [&](int) { (void)wiredOf(p, patched); }));
     const auto wired = wiredOf(p, patched);
     std::printf("  picture                %8.1f ms\n", median(5, [&](int) { (void)boardOf(p, patched, wired); }));
+    std::printf("  from port to port      %8.1f ms\n", median(5, [&](int) { (void)SoundWays(p, patched, wired); }));
     std::size_t found = 0;
     std::printf("  check                  %8.1f ms", median(5, [&](int) { found = checkPatch(p).size(); }));
     std::printf("  (%d findings)\n", static_cast<int>(found));
@@ -150,28 +152,14 @@ void carried() {
         }
         p.devices.push_back(d);
     }
-    std::map<std::pair<std::string, std::string>, std::shared_ptr<engine::Cable>> cables;
-    std::map<std::string, std::shared_ptr<rig::SoundSide>> sides;
-    for (std::size_t n = 0; n < p.devices.size(); ++n) {
-        auto& s = sides[p.devices[n].id];
-        s = std::make_shared<rig::SoundSide>();
-        s->setAddress("127.20.11." + std::to_string(n + 1));
-    }
-    const auto cable = [&](const std::string& d, const std::string& port) {
-        auto& c = cables[{d, port}];
-        if (!c)
-            c = std::make_shared<engine::Cable>();
-        return c;
-    };
-    rig::StreamNet net;
-    net.lay(p, cable, cable, [&](const std::string& d) { return sides.at(d); });
+    test::StreamBench bench(p, 11);
+    auto& net = bench.net;
     std::vector<float> block(rig::soundBlock, 0.25f);
     const int steps = 300;
     double ns = 0;
     for (int i = 0; i < steps; ++i) {
-        for (auto& [end, c] : cables)
-            if (end.first < "e")
-                c->write(block.data(), rig::soundBlock);
+        for (auto& [end, c] : bench.out)
+            c->write(block.data(), rig::soundBlock);
         QElapsedTimer clock;
         clock.start();
         net.step();
@@ -208,19 +196,6 @@ void announced() {
                 {"r", {"net 5"}, {"d" + std::to_string(n - 268) + "/d" + std::to_string(n - 268) + "a"}});
         p.devices.push_back(d);
     }
-    std::map<std::pair<std::string, std::string>, std::shared_ptr<engine::Cable>> cables;
-    std::map<std::string, std::shared_ptr<rig::SoundSide>> sides;
-    for (std::size_t n = 0; n < p.devices.size(); ++n) {
-        auto& s = sides[p.devices[n].id];
-        s = std::make_shared<rig::SoundSide>();
-        s->setAddress("127.20." + std::to_string(12 + n / 250) + "." + std::to_string(n % 250 + 1));
-    }
-    const auto cable = [&](const std::string& d, const std::string& port) {
-        auto& c = cables[{d, port}];
-        if (!c)
-            c = std::make_shared<engine::Cable>();
-        return c;
-    };
     client::SocketNetwork network(QCoreApplication::instance());
     client::Announcements ears(network);
     ears.listen(true);
@@ -228,15 +203,15 @@ void announced() {
     QThread::msleep(100);
     QElapsedTimer clock;
     clock.start();
-    rig::StreamNet net;
-    net.lay(p, cable, cable, [&](const std::string& d) { return sides.at(d); });
+    test::StreamBench bench(p, 12);
+    auto& net = bench.net;
     const double laid = static_cast<double>(clock.nsecsElapsed()) / 1e6;
     std::vector<float> block(rig::soundBlock, 0.25f);
     const int steps = 300;
     double ns = 0, first = 0;
     for (int i = 0; i < steps; ++i) {
         for (int n = 0; n < 32; ++n)
-            cable("d" + std::to_string(n), "net 1")->write(block.data(), rig::soundBlock);
+            bench.play("d" + std::to_string(n), "net 1", block);
         clock.restart();
         net.step();
         (i == 0 ? first : ns) += static_cast<double>(clock.nsecsElapsed());

@@ -376,12 +376,13 @@ void addOnSite(CLI::App& v, OnSite& at) {
     v.add_option("--password-file", at.passwordFile, "A file with the room's password, for sealed devices");
 }
 
-int editOnSite(const std::string& file, const std::string& device, const OnSite& at,
+int editOnSite(const std::string& file, const std::string& device, const OnSite& at, bool asJson,
                const std::function<Result<project::Edit>(const project::Project&)>& make) {
     using namespace live_verbs;
     Call on;
     on.file = file;
     on.devices = {device};
+    on.asJson = asJson;
     static_cast<OnSite&>(on) = at;
     return atDesk(on, Until::reached, [&](Desk& desk) {
         auto edit = make(desk.design().project());
@@ -389,7 +390,7 @@ int editOnSite(const std::string& file, const std::string& device, const OnSite&
             return fail(edit.error());
         auto& fleet = desk.fleet();
         fleet.setLive(true);
-        std::printf("%s\n", edit->text.c_str());
+        asJson ? void(say({{"done", edit->text}})) : void(std::printf("%s\n", edit->text.c_str()));
         desk.design().edit(std::move(*edit));
         const auto* m = std::as_const(fleet).member(device);
         if (!desk.wait([&] { return m->onTheWay.empty(); }, 6))

@@ -14,7 +14,7 @@ struct OnSite {
 };
 void addOnSite(CLI::App& verb, OnSite& at);
 // One edit of a project, and of `device` on site. Gives the exit code.
-int editOnSite(const std::string& file, const std::string& device, const OnSite& at,
+int editOnSite(const std::string& file, const std::string& device, const OnSite& at, bool asJson,
                const std::function<Result<project::Edit>(const project::Project&)>& make);
 
 void addLiveVerbs(CLI::App& app, std::function<int()>& action);

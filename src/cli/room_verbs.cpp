@@ -11,6 +11,7 @@
 #include "rooms/device_table.h"
 #include "rooms/maps.h"
 #include "rooms/plan_items.h"
+#include "rooms/room_copy.h"
 #include "rooms/room_edit.h"
 #include <CLI/CLI.hpp>
 #include <cstdio>

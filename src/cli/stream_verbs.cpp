@@ -129,7 +129,7 @@ int withdraw(const Call& c) {
 template <class Make> int atOnce(const Call& c, Make make) {
 #ifdef LOOM_LIVE
     if (c.live)
-        return editOnSite(c.file, c.device, c.at, [&](const Project& p) -> Result<Edit> {
+        return editOnSite(c.file, c.device, c.at, c.asJson, [&](const Project& p) -> Result<Edit> {
             const auto key = streamKey(p, c.stream);
             return key ? make(p, *key) : Result<Edit>(key.error());
         });

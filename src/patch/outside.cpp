@@ -82,9 +82,7 @@ Result<Edit> takeStream(const Project& p, const stream::Description& s, const Mo
     const bool fresh = known == d.streams.end();
     if (fresh) {
         Stream one;
-        std::string wish = lower(nameFor(s));
-        std::replace(wish.begin(), wish.end(), ' ', '-');
-        one.id = freeName(wish, "-", [&](const auto& id) {
+        one.id = freeName(engine::slug(nameFor(s)), "-", [&](const auto& id) {
             return std::any_of(d.streams.begin(), d.streams.end(), [&](const auto& other) { return other.id == id; });
         });
         one.name = freeName(nameFor(s), " ", [&](const auto& name) {

@@ -36,4 +36,11 @@ Result<Project> newProject(const std::string& model, const ModelSource& models) 
     return p;
 }
 
+const engine::Block* endAt(const engine::Program& program, const std::string& port, engine::End end) {
+    for (const auto& b : program.blocks)
+        if (const auto it = b.texts.find("port"); it != b.texts.end() && it->second == port && engine::endOf(b) == end)
+            return &b;
+    return nullptr;
+}
+
 } // namespace loom::project

@@ -10,6 +10,8 @@ Result<Project> newProject(const std::string& model, const ModelSource& models);
 // Ports of a device's model that its program does not use yet; the first of them, or "" if there is none.
 // A kind of block that is no end has none.
 std::vector<std::string> freePorts(const Device& device, const engine::BlockKind& kind);
+// The source or destination of a program at a port; null: it uses it not.
+const engine::Block* endAt(const engine::Program& program, const std::string& port, engine::End end);
 std::string freePort(const Device& device, const engine::BlockKind& kind);
 
 } // namespace loom::project

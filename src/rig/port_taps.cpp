@@ -1,6 +1,6 @@
 #include "rig/port_taps.h"
-#include "engine/block_kind.h"
 #include "engine/cable.h"
+#include "program/ports.h"
 #include <algorithm>
 
 namespace loom::rig {
@@ -8,20 +8,17 @@ namespace loom::rig {
 Result<PortTaps::Tap> PortTaps::tapAt(engine::Runner* runner, const engine::Resources& resources,
                                       const std::string& port, bool input) {
     Tap tap;
-    if (runner)
-        for (const auto& b : runner->program().blocks) {
-            const auto it = b.texts.find("port");
-            if (it == b.texts.end() || it->second != port ||
-                engine::endOf(b) != (input ? engine::End::arrives : engine::End::leaves))
-                continue;
-            std::vector<bool> used(most);
-            for (const auto& [_, other] : taps_)
-                if (other.probe >= 0)
-                    used[static_cast<std::size_t>(other.probe)] = true;
-            tap.probe = static_cast<int>(std::find(used.begin(), used.end(), false) - used.begin());
-            runner->probe(tap.probe, engine::PortRef{b.id, 0});
-            return tap;
-        }
+    if (const auto* end =
+            runner ? project::endAt(runner->program(), port, input ? engine::End::arrives : engine::End::leaves)
+                   : nullptr) {
+        std::vector<bool> used(most);
+        for (const auto& [_, other] : taps_)
+            if (other.probe >= 0)
+                used[static_cast<std::size_t>(other.probe)] = true;
+        tap.probe = static_cast<int>(std::find(used.begin(), used.end(), false) - used.begin());
+        runner->probe(tap.probe, engine::PortRef{end->id, 0});
+        return tap;
+    }
     const auto at = [](const auto& cables, const std::string& end) {
         return cables ? cables(end) : std::shared_ptr<engine::Cable>();
     };

@@ -2,6 +2,7 @@
 #include "file/project_json.h"
 #include "model/set_up.h"
 #include "patch/wiring.h"
+#include "rooms/room_copy.h"
 #include "schema/json_text.h"
 #include <algorithm>
 #include <set>

@@ -2,6 +2,7 @@
 #include "dsp/number.h"
 #include "model/describe.h"
 #include "model/set_up.h"
+#include "rooms/room_copy.h"
 #include <algorithm>
 #include <cmath>
 #include <set>

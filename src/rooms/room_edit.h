@@ -4,6 +4,7 @@
 #include "model/edit.h"
 #include "model/project.h"
 #include "rooms/predict.h"
+#include <set>
 
 namespace loom::project {
 
@@ -19,6 +20,11 @@ Result<List<Building>> withRoom(const Project& project, acoustics::Outline outli
 List<Building> withChanged(const Project& project, const std::string& room, const std::function<void(Room&)>& how);
 // Everything of a room moved by so much: outline, seats, talkers, pieces, and the places of its devices.
 void moveRoom(Room& room, double dx, double dy);
+inline constexpr std::size_t longestName = 120;                            // of a room, bytes
+std::set<std::string> idsOf(const Project& project);                       // of buildings, rooms and devices
+std::string freeId(std::set<std::string>& taken, const std::string& name); // takes it
+// The rooms that are devices' own: a device belongs to one room.
+std::vector<const Device*> devicesOf(const Project& project, const std::string& room);
 
 // ---- devices ----
 // Names by a pattern: {room}, {use}, {model}, {n}. The first that nobody has; the id goes with it.
@@ -60,20 +66,6 @@ struct Renewed {
 Renewed renamed(const Project& project, const std::vector<std::string>& devices, const std::string& pattern);
 // New addresses for those of the devices that have none, a bad one or one that others have; `all`: for every one.
 Renewed addressed(const Project& project, const std::vector<std::string>& devices, const std::string& subnet, bool all);
-
-// A copy of a room beside it (or in another project), with its devices and their programs; names and addresses renewed,
-// and what refers to a device of the room refers to its copy. Cables between its devices come along with numbers of
-// their own; in the same project those to others too, into the first free socket there.
-struct RoomCopy {
-    List<Building> buildings{}; // of the project it goes to
-    List<Wire> wires{};         // likewise
-    Renewed renewed{};
-    std::string room{};
-};
-Result<RoomCopy> copyRoom(const Project& from, const std::string& room, const Project& to, const std::string& name);
-Project withCopy(Project to, const RoomCopy& copy);
-// A copy of a device that drove itself (a loudspeaker with an amplifier in it) drives itself again.
-void drivesItself(Device& copy, const std::string& original);
 
 // Settings of one device for others of its model: program, lamps, trim, delay. Error: none is of its model.
 Result<std::map<std::string, std::optional<Device>>> pasteDevice(const Project& project, const Device& from,

@@ -2,6 +2,7 @@
 #include "dsp/number.h"
 #include "patch/limits.h"
 #include "patch/patch_edit.h"
+#include "program/ports.h"
 #include "program/program_edit.h"
 #include <algorithm>
 
@@ -47,11 +48,8 @@ class Rerouter {
             if (free.empty())
                 return {};
             if (programmed)
-                for (const auto& b : std::as_const(*d.program).blocks)
-                    if (endAt(b, input, engine::End::arrives)) {
-                        d.program->find(b.id)->texts["port"] = free;
-                        break;
-                    }
+                if (const auto* b = endAt(std::as_const(*d.program), input, engine::End::arrives))
+                    d.program->find(b->id)->texts["port"] = free;
             taken_.insert(device + "/in/" + free);
             all.push_back(free);
         }
@@ -100,8 +98,7 @@ class Rerouter {
         for (int n = 2; used(name); ++n)
             name = like.name + " on " + std::to_string(n);
         s.name = name;
-        s.id = name;
-        std::replace(s.id.begin(), s.id.end(), ' ', '-');
+        s.id = engine::slug(name);
         d.streams.push_back(s);
         return device + "/" + s.id;
     }
@@ -133,26 +130,21 @@ class Rerouter {
     }
 
   private:
-    static bool endAt(const engine::Block& b, const std::string& port, engine::End end) {
-        const auto it = b.texts.find("port");
-        return it != b.texts.end() && it->second == port && engine::endOf(b) == end;
-    }
     // One more destination for what leaves a port.
     static bool tapped(Device& d, const std::string& port, const std::string& free) {
-        for (const auto& b : std::as_const(*d.program).blocks)
-            if (endAt(b, port, engine::End::leaves))
-                for (const auto& c : d.program->connections)
-                    if (c.to.block == b.id) {
-                        const auto from = c.from;
-                        auto end = addBlock(*d.program, "destination", (b.label.empty() ? b.id : b.label) + " on",
-                                            {{"port", free}});
-                        auto drawn = end ? drawThread(end->program, from, {end->block, 0})
-                                         : Result<engine::Program>(end.error());
-                        if (!drawn)
-                            return false;
-                        d.program = std::move(*drawn);
-                        return true;
-                    }
+        const auto* b = endAt(std::as_const(*d.program), port, engine::End::leaves);
+        for (const auto& c : b ? d.program->connections : List<engine::Connection>{})
+            if (c.to.block == b->id) {
+                const auto from = c.from;
+                auto end = addBlock(*d.program, "destination", (b->label.empty() ? b->id : b->label) + " on",
+                                    {{"port", free}});
+                auto drawn =
+                    end ? drawThread(end->program, from, {end->block, 0}) : Result<engine::Program>(end.error());
+                if (!drawn)
+                    return false;
+                d.program = std::move(*drawn);
+                return true;
+            }
         return false;
     }
     // like: the port whose number it has to have; "": any.

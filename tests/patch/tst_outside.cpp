@@ -49,7 +49,7 @@ class TestOutside : public QObject {
         auto d = theirs();
         QVERIFY(run(p, takeStream(p, d, test::models())));
         const auto key = takenStream(p, d);
-        QCOMPARE(key, std::string("outside/stage---left"));
+        QCOMPARE(key, std::string("outside/stage-left"));
         const auto& out = *std::as_const(p).device("outside");
         QVERIFY(isOutside(out) && !isOutside(*std::as_const(p).device("a")) && out.name == "Others at 10.7.0.9");
         auto patched = patchedOf(p);

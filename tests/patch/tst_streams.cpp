@@ -3,6 +3,7 @@
 #include "file/project_json.h"
 #include "model/history.h"
 #include "patch/streams.h"
+#include "rooms/room_copy.h"
 #include "rooms/room_edit.h"
 #include "voicings/room_sound.h"
 #include <set>

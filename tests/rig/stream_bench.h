@@ -43,11 +43,13 @@ struct StreamBench {
     std::map<std::string, std::shared_ptr<rig::SoundSide>> sides;
     std::map<std::pair<std::string, std::string>, std::unique_ptr<engine::Cable::Reader>> readers;
     rig::StreamNet net;
-    explicit StreamBench(const project::Project& p, const char* subnet = "127.20.9.") {
+    // Addresses from 127.20.SUBNET.1 on, 250 to a subnet.
+    explicit StreamBench(const project::Project& p, int subnet = 9) {
         int n = 0;
         for (const auto& d : p.devices) {
             sides[d.id] = std::make_shared<rig::SoundSide>();
-            sides[d.id]->setAddress(subnet + std::to_string(++n));
+            sides[d.id]->setAddress("127.20." + std::to_string(subnet + n / 250) + "." + std::to_string(n % 250 + 1));
+            ++n;
         }
         const auto cable = [](auto& map) {
             return [&map](const std::string& d, const std::string& port) {

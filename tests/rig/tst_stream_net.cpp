@@ -14,9 +14,6 @@
 #endif
 #include "test.h"
 #include <QNetworkInterface>
-#include <QProcess>
-#include <QStandardPaths>
-#include <QTemporaryDir>
 #include <QUdpSocket>
 
 using namespace loom;
@@ -289,63 +286,6 @@ class TestStreamNet : public QObject {
         QVERIFY2(std::abs(result[0] - load.packets * seconds) <= 1, QByteArray::number(result[0]));
         QCOMPARE(result[1], result[0] * 1192); // 1,152 of samples, 12 of RTP, 8 of UDP, 20 of IPv4
         QVERIFY(std::abs(load.ipBytes / load.packets - 1192) < 1e-9);
-    }
-    // Somebody else's tool hears a device by the description that the rig gives.
-    void ffmpegHearsADevice() {
-        const QString ffmpeg = QStandardPaths::findExecutable("ffmpeg");
-        QVERIFY2(!ffmpeg.isEmpty(), "scripts/bootstrap installs ffmpeg");
-        auto p = three();
-        auto& s = p.device("a")->streams[0];
-        s.ports = {"net 1", "net 2"};
-        s.unicast = true;
-        s.port = 25004;
-        p.device("c")->receivers.clear();
-        p.device("b")->receivers[0].inputs = inputs(1, 2);
-        p.device("b")->address = "127.20.9.2";
-        StreamBench n(p);
-        n.sides["b"]->plugged = false; // so that the address is the tool's
-        QTemporaryDir folder;
-        QFile sdp(folder.filePath("mix.sdp"));
-        QVERIFY(sdp.open(QIODevice::WriteOnly));
-        sdp.write(QByteArray::fromStdString(stream::sdpText(project::patchedOf(p).offers[0].description)));
-        sdp.close();
-        QProcess tool;
-        const QString heard = folder.filePath("heard.raw");
-        tool.start(ffmpeg, {"-nostdin", "-loglevel", "error", "-protocol_whitelist", "file,udp,rtp", "-i",
-                            sdp.fileName(), "-t", "0.5", "-f", "s32le", "-c:a", "pcm_s32le", heard});
-        QVERIFY(tool.waitForStarted());
-        std::vector<std::int32_t> played;
-        QElapsedTimer clock;
-        clock.start();
-        std::int64_t at = 0;
-        while (tool.state() != QProcess::NotRunning && clock.elapsed() < 30000) {
-            std::vector<float> block(rig::soundBlock);
-            for (int c = 0; c < 2; ++c) {
-                for (int i = 0; i < rig::soundBlock; ++i)
-                    block[static_cast<std::size_t>(i)] = sampleOf(c, at + i);
-                n.play("a", "net " + std::to_string(c + 1), block);
-            }
-            at += rig::soundBlock;
-            n.net.step();
-            (void)tool.waitForFinished(10); // the pace of the sound
-        }
-        QVERIFY2(tool.exitCode() == 0, tool.readAllStandardError());
-        QFile raw(heard);
-        QVERIFY(raw.open(QIODevice::ReadOnly));
-        const auto bytes = raw.readAll();
-        const auto* values = reinterpret_cast<const std::int32_t*>(bytes.constData());
-        const auto frames = bytes.size() / 8;
-        QVERIFY2(frames >= 12000, qPrintable(QString::number(frames)));
-        // Where it began to listen, and then every bit of both channels.
-        std::int64_t begin = -1;
-        for (std::int64_t k = 0; k < at && begin < 0; ++k)
-            if (static_cast<std::int32_t>(sampleOf(0, k) * 2147483648.0) == values[0] &&
-                static_cast<std::int32_t>(sampleOf(1, k) * 2147483648.0) == values[1])
-                begin = k;
-        QVERIFY(begin >= 0);
-        for (qsizetype i = 0; i < 12000; ++i)
-            for (int c = 0; c < 2; ++c)
-                QCOMPARE(values[2 * i + c], static_cast<std::int32_t>(sampleOf(c, begin + i) * 2147483648.0));
     }
 };
 

@@ -15,6 +15,7 @@
 #include "program/load.h"
 #include "rooms/owned_ports.h"
 #include "rooms/plan_clip.h"
+#include "rooms/room_copy.h"
 #include "test.h"
 #include <QDir>
 #include <QFile>

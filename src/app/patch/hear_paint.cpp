@@ -338,8 +338,8 @@ void HearView::paintNote(QPainter& p) {
         }
         second += (second.isEmpty() ? "" : " \u00b7 ") + q(pointed_->port);
         if (const auto db = ear_.level(*pointed_))
-            second +=
-                *db <= -120 ? QString(": silent") : QString(": %1 dBFS").arg(*db, 0, 'f', 1).replace('-', u'\u2212');
+            second += *db <= PatchEar::silent ? QString(": silent")
+                                              : QString(": %1 dBFS").arg(*db, 0, 'f', 1).replace('-', u'\u2212');
         bands = ear_.spectrum();
     }
     if (first.isEmpty())

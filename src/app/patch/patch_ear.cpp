@@ -1,7 +1,7 @@
 #include "app/patch/patch_ear.h"
 #include "app/text.h"
 #include "client/fleet.h"
-#include "engine/block_kind.h"
+#include "program/ports.h"
 #include <algorithm>
 
 namespace loom::app {
@@ -11,15 +11,9 @@ using namespace project;
 namespace {
 
 constexpr int everyMs = 100, spectrumSize = 8192;
-constexpr double silentDb = -120;
 
-// The block of a program that sound comes in or leaves by at a port.
-const engine::Block* blockAt(const engine::Program& program, const std::string& port, bool input) {
-    for (const auto& b : program.blocks)
-        if (const auto it = b.texts.find("port"); it != b.texts.end() && it->second == port)
-            if (engine::endOf(b) == (input ? engine::End::arrives : engine::End::leaves))
-                return &b;
-    return nullptr;
+engine::End sideOf(const PatchEar::Place& place) {
+    return place.input ? engine::End::arrives : engine::End::leaves;
 }
 
 } // namespace
@@ -56,7 +50,7 @@ std::optional<engine::PortRef> PatchEar::onBench(const Place& place) const {
     const auto* d = session_.device();
     if (!session_.bench().running() || !d || d->id != place.device || !d->program)
         return {};
-    const auto* b = blockAt(*d->program, place.port, place.input);
+    const auto* b = endAt(*d->program, place.port, sideOf(place));
     return b ? std::optional(engine::PortRef{b->id, 0}) : std::nullopt;
 }
 
@@ -66,7 +60,7 @@ bool PatchEar::knows() const {
 
 std::optional<double> PatchEar::level(const Place& place) const {
     if (const auto at = onBench(place))
-        return std::max(static_cast<double>(session_.bench().meter(*at).peakDb), silentDb);
+        return std::max(static_cast<double>(session_.bench().meter(*at).peakDb), silent);
     const auto* fleet = session_.fleet();
     const auto* m = fleet && fleet->live() ? std::as_const(*fleet).member(place.device) : nullptr;
     if (!m || !m->link.up())
@@ -75,10 +69,10 @@ std::optional<double> PatchEar::level(const Place& place) const {
     if (const auto it = ports.find(place.port); it != ports.end())
         return it->second;
     if (const auto* b =
-            m->config && m->config->program ? blockAt(*m->config->program, place.port, place.input) : nullptr)
+            m->config && m->config->program ? endAt(*m->config->program, place.port, sideOf(place)) : nullptr)
         if (const auto it = m->meters.find(b->id); it != m->meters.end())
             return it->second;
-    return silentDb;
+    return silent;
 }
 
 void PatchEar::bring(const Place& place) {

@@ -13,8 +13,9 @@ class PatchEar : public QObject {
   public:
     using Place = client::PortTap::Place;
     explicit PatchEar(Session& session);
-    bool knows() const; // levels of some device
-    // Peak in dBFS, -120 where it is silent; none: nobody tells.
+    bool knows() const;                    // levels of some device
+    static constexpr double silent = -120; // dBFS
+    // Peak in dBFS, `silent` at least; none: nobody tells.
     std::optional<double> level(const Place& place) const;
 
     void bring(const Place& place); // reports what stands in the way

@@ -8,8 +8,8 @@
 #include "app/theme/theme.h"
 #include "client/fleet.h"
 #include "disk/safe_file.h"
-#include "engine/block_kind.h"
 #include "patch/outside.h"
+#include "program/ports.h"
 #include "voicings/relief.h"
 #include <QApplication>
 #include <QClipboard>
@@ -198,7 +198,7 @@ void PatchPage::offer() {
                              {"Packet time, ms", "1", {"0.125", "0.25", "0.333", "1", "4"}, true}});
     if (!answer)
         return;
-    const auto* d = devices[static_cast<std::size_t>(std::max(0, static_cast<int>(names.indexOf((*answer)[0]))))];
+    const auto* d = devices[placeOf(names, (*answer)[0])];
     const auto ports = portsSaid(*d, (*answer)[2].toStdString());
     if (!ports)
         return state_.session().report(ports.error());
@@ -224,11 +224,8 @@ void PatchPage::addChoice() {
         }
     if (names.isEmpty())
         return state_.session().report("There is no other stream it could hear.");
-    const auto answer = ask(this, "It may hear as well", {{"Stream", names[0], names, false}});
-    if (answer)
-        state_.run(project::addChoice(
-            state_.project(), state_.thread(),
-            keys[static_cast<std::size_t>(std::max(0, static_cast<int>(names.indexOf((*answer)[0]))))]));
+    if (const auto which = askChoice(this, "It may hear as well", "Stream", names))
+        state_.run(project::addChoice(state_.project(), state_.thread(), keys[*which]));
 }
 
 void PatchPage::lay() {
@@ -248,9 +245,7 @@ void PatchPage::lay() {
                              {"Length, m", "", {}, true}});
     if (!answer)
         return;
-    const auto at = [&](int line) {
-        return devices[static_cast<std::size_t>(std::max(0, static_cast<int>(names.indexOf((*answer)[line]))))]->id;
-    };
+    const auto at = [&](int line) { return devices[placeOf(names, (*answer)[line])]->id; };
     state_.run(
         layWire(state_.project(), {at(0), at(1), (*answer)[2].trimmed().toStdString(), (*answer)[3].toDouble()}));
 }
@@ -311,10 +306,8 @@ void PatchPage::relieve() {
     QStringList names;
     for (const auto& r : *ways)
         names += q(wordsOf(state_.project(), r));
-    const auto answer = ask(this, "Relieve this cable", {{"Lead", names[0], names, false}});
-    if (answer)
-        state_.run(std::move(
-            (*ways)[static_cast<std::size_t>(std::max(0, static_cast<int>(names.indexOf((*answer)[0]))))].edit));
+    if (const auto which = askChoice(this, "Relieve this cable", "Lead", names))
+        state_.run(std::move((*ways)[*which].edit));
 }
 
 // ---- sound here ----
@@ -346,9 +339,8 @@ const Device* PatchPage::deviceToHear() {
         state_.session().report("No device of this project has a port that could be listened to.");
         return nullptr;
     }
-    const auto answer = ask(this, "Bring a port here", {{"Device", names[0], names, false}});
-    return answer ? devices[static_cast<std::size_t>(std::max(0, static_cast<int>(names.indexOf((*answer)[0]))))]
-                  : nullptr;
+    const auto which = askChoice(this, "Bring a port here", "Device", names);
+    return which ? devices[*which] : nullptr;
 }
 
 void PatchPage::bringPort() {
@@ -378,15 +370,8 @@ void PatchPage::bringPort() {
     const bool input = in && !(out && (*answer)[0].contains("leaves"));
     if ((*answer)[1] == where[0])
         return ear_.bring({d.id, said, input});
-    const auto at = [&](const std::string& port, bool comes) -> const engine::Block* {
-        for (const auto& b : d.program->blocks)
-            if (const auto it = b.texts.find("port");
-                it != b.texts.end() && it->second == port &&
-                engine::endOf(b) == (comes ? engine::End::arrives : engine::End::leaves))
-                return &b;
-        return nullptr;
-    };
-    const auto *from = at(said, input), *to = at((*answer)[1].toStdString(), false);
+    const auto *from = endAt(*d.program, said, input ? engine::End::arrives : engine::End::leaves),
+               *to = endAt(*d.program, (*answer)[1].toStdString(), engine::End::leaves);
     if (!from || !to || from == to)
         return state_.session().report("Its program does not use " + q(said) + ".");
     Tool tool;
@@ -414,10 +399,11 @@ void PatchPage::sayBrought() {
     back_->setVisible(ear_.brought() || bridged_);
     if (ear_.brought()) {
         const auto db = ear_.level(*ear_.brought());
-        back_->setText("Give back " + ear_.words() +
-                       (db ? (*db <= -120 ? QString(" (silent)")
-                                          : QString(" (%1 dBFS)").arg(*db, 0, 'f', 0).replace('-', u'\u2212'))
-                           : QString()));
+        back_->setText(
+            "Give back " + ear_.words() +
+            (db ? (*db <= PatchEar::silent ? QString(" (silent)")
+                                           : QString(" (%1 dBFS)").arg(*db, 0, 'f', 0).replace('-', u'\u2212'))
+                : QString()));
     } else if (bridged_) {
         back_->setText("Give back " + q(bridged_->from.block) + " from " + q(bridged_->at.block));
     }
@@ -452,11 +438,8 @@ void PatchPage::announced() {
                      .arg(q(one.source));
     if (names.isEmpty())
         return state_.session().report("Nobody announces a stream that is not of this project, so far.", false);
-    const auto answer =
-        ask(this, QString("%1 streams of others").arg(names.size()), {{"Take", names[0], names, false}});
-    if (answer)
-        takeStream(
-            all[static_cast<std::size_t>(std::max(0, static_cast<int>(names.indexOf((*answer)[0]))))].description);
+    if (const auto which = askChoice(this, QString("%1 streams of others").arg(names.size()), "Take", names))
+        takeStream(all[*which].description);
 }
 
 void PatchPage::paste() {

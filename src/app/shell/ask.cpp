@@ -149,6 +149,16 @@ std::optional<QString> askOne(QWidget* over, const QString& title, const AskLine
     return all->front().trimmed();
 }
 
+std::size_t placeOf(const QStringList& choices, const QString& answer) {
+    return static_cast<std::size_t>(std::max<qsizetype>(choices.indexOf(answer), 0));
+}
+
+std::optional<std::size_t> askChoice(QWidget* over, const QString& title, const QString& label,
+                                     const QStringList& choices) {
+    const auto answer = ask(over, title, {{label, choices.value(0), choices, false}});
+    return answer ? std::optional(placeOf(choices, answer->front())) : std::nullopt;
+}
+
 std::optional<int> askWhich(QWidget* over, const QString& title, const QString& text, const QStringList& answers) {
     const QPointer<Question> question = new Question(over, title);
     auto* says = new QLabel(text);

@@ -20,6 +20,11 @@ struct AskLine {
 std::optional<QStringList> ask(QWidget* over, const QString& title, const std::vector<AskLine>& lines);
 // The same with one line; trimmed, and none where nothing was typed unless `mayBeEmpty`.
 std::optional<QString> askOne(QWidget* over, const QString& title, const AskLine& line, bool mayBeEmpty = false);
+// Where an answer stands among the choices it was taken from; 0 for one that does not.
+std::size_t placeOf(const QStringList& choices, const QString& answer);
+// One of several, by its place in the list; none: it was left.
+std::optional<std::size_t> askChoice(QWidget* over, const QString& title, const QString& label,
+                                     const QStringList& choices);
 // Which of these is meant, by its number; none: it was left. The first is what Enter takes.
 std::optional<int> askWhich(QWidget* over, const QString& title, const QString& text, const QStringList& answers);
 

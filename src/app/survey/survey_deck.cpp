@@ -8,6 +8,7 @@
 #include "disk/safe_file.h"
 #include "dsp/text.h"
 #include "rooms/device_table.h"
+#include "rooms/room_copy.h"
 #include <QDialog>
 #include <QDialogButtonBox>
 #include <QFileDialog>

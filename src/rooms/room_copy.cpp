@@ -1,0 +1,163 @@
+#include "rooms/room_copy.h"
+#include "model/describe.h"
+#include "patch/wire_edit.h"
+#include "rooms/owned_ports.h"
+#include <algorithm>
+#include <cstdlib>
+#include <set>
+
+namespace loom::project {
+namespace {
+
+// "N-14" -> "N-27" if that is the first behind all that begin so; "" stays.
+std::string freeNumber(const List<Wire>& wires, const std::string& like) {
+    const auto parts = [](const std::string& number) {
+        const auto end = number.find_last_not_of("0123456789") + 1;
+        return std::pair(number.substr(0, end), number.substr(end));
+    };
+    const auto [head, digits] = parts(like);
+    if (like.empty())
+        return {};
+    long most = 0;
+    for (const auto& w : wires)
+        if (const auto [begin, number] = parts(w.number); begin == head && number.size() < 9)
+            most = std::max(most, std::atol(number.c_str()));
+    std::string next = std::to_string(most + 1);
+    if (next.size() < digits.size())
+        next.insert(0, digits.size() - next.size(), '0');
+    return head + next;
+}
+
+// The cables of `now`, with copies of those in `from` whose devices were copied as `ids` says.
+List<Wire> copiedWires(const Project& from, Project now, const std::map<std::string, std::string>& ids, bool same,
+                       std::vector<Renewal>& told) {
+    for (const auto& w : from.wires) {
+        const auto a = endOf(w.from), b = endOf(w.to);
+        const auto newA = ids.find(a.first), newB = ids.find(b.first);
+        const bool hasA = newA != ids.end(), hasB = newB != ids.end(), ring = a.second.rfind("ring ", 0) == 0;
+        if ((!hasA && !hasB) || (!(hasA && hasB) && (!same || ring)))
+            continue;
+        NewWire copy;
+        // At the other end another socket, for this one is taken; a lead's cable has none there.
+        copy.from = hasA ? newA->second + "/" + a.second : a.first;
+        copy.to = hasB ? newB->second + "/" + b.second : b.first;
+        copy.number = freeNumber(now.wires, w.number);
+        copy.metres = w.metres;
+        copy.grade = w.grade;
+        const auto laid = layWire(now, copy);
+        auto then = laid ? laid->make(now) : Result<Project>(laid.error());
+        if (!then)
+            continue; // no free socket: the finding of the copy says that it hangs on nothing
+        now = std::move(*then);
+        told.push_back({hasA ? newA->second : newB->second, "cable", w.number, copy.number});
+    }
+    return now.wires;
+}
+
+} // namespace
+
+Result<RoomCopy> copyRoom(const Project& from, const std::string& room, const Project& to, const std::string& name) {
+    const Room* r = from.room(room);
+    if (!r)
+        return Error{"there is no such room", room, "loomctl rooms lists them."};
+    RoomCopy c;
+    Project now = to;
+    if (now.buildings.empty())
+        now.buildings.push_back({"building", now.name});
+    auto taken = idsOf(now);
+    Room copy = *r;
+    copy.name = name.empty() ? r->name + " copy" : name.substr(0, longestName);
+    c.room = copy.id = freeId(taken, copy.name);
+    // Beside everything that is there, on the right.
+    double right = -1e9;
+    for (const auto& o : now.buildings.back().rooms)
+        if (!o.outline.empty())
+            right = std::max(right, acoustics::extentOf(o.outline).most[0]);
+    const double dx = r->outline.empty() || right < -1e8 ? 0 : right + 1 - acoustics::extentOf(r->outline).least[0];
+    moveRoom(copy, dx, 0);
+    now.buildings.changeBack().rooms.push_back(copy);
+    std::map<std::string, std::string> ids{{room, copy.id}};
+    std::vector<Device> coming;
+    for (const auto* d : devicesOf(from, room)) {
+        Device n = *d;
+        n.room = copy.id;
+        schema::forgetOwn(n);
+        if (!n.place.rack.empty())
+            n.place = {}; // its twin finds a place in a rack by hand
+        n.place.x += dx;
+        n.id.clear();
+        n.name = freeName(now, n, copy.pattern, coming);
+        n.id = freeId(taken, n.name);
+        ids[d->id] = n.id;
+        if (!d->address.empty()) {
+            n.address.clear();
+            Project here = now; // with what comes
+            n.address = freeAddress(here, subnetOf(to, copy).empty() ? "10.20.1.0/24" : subnetOf(from, *r), coming);
+        }
+        c.renewed.list.push_back({n.id, "name", d->name, n.name});
+        if (d->address != n.address)
+            c.renewed.list.push_back({n.id, "address", d->address, n.address});
+        coming.push_back(std::move(n));
+    }
+    std::set<std::string> streamNames;
+    for (const auto& d : to.devices)
+        for (const auto& s : d.streams)
+            streamNames.insert(s.name);
+    for (auto& d : coming) {
+        for (auto& [port, owner] : d.owners) {
+            auto rooms = roomsOfOwner(owner);
+            for (auto& one : rooms)
+                if (ids.count(one))
+                    one = ids[one];
+            owner = ownerOf(rooms);
+        }
+        // What it hears of devices of the room it hears of their copies; of others, of the same as before.
+        const auto pointed = [&](std::string& end) {
+            const auto slash = end.find('/');
+            if (const auto it = ids.find(end.substr(0, slash)); it != ids.end() && slash != std::string::npos)
+                end = it->second + end.substr(slash);
+        };
+        for (auto& [port, end] : d.feeds)
+            pointed(end);
+        for (auto& receiver : d.receivers)
+            for (auto& stream : receiver.streams)
+                pointed(stream);
+        for (auto& [port, output] : d.outputs)
+            for (auto& load : output.loads)
+                if (const auto it = ids.find(load.device); it != ids.end())
+                    load.device = it->second;
+        for (auto& s : d.streams) { // no two streams of a network are called the same
+            const std::string was = s.name;
+            for (int n = 2; streamNames.count(s.name); ++n)
+                s.name = was + " " + std::to_string(n);
+            streamNames.insert(s.name);
+            s.address.clear(); // it is given another by itself
+            if (s.name != was)
+                c.renewed.list.push_back({d.id, "stream", was, s.name});
+        }
+        c.renewed.devices[d.id] = d;
+    }
+    c.buildings = now.buildings;
+    for (auto& d : coming)
+        now.devices.push_back(std::move(d));
+    c.wires = copiedWires(from, now, ids, &from == &to, c.renewed.list);
+    return c;
+}
+
+void drivesItself(Device& copy, const std::string& original) {
+    for (auto& [port, output] : copy.outputs)
+        for (auto& load : output.loads)
+            if (load.device == original)
+                load.device = copy.id;
+}
+
+Project withCopy(Project to, const RoomCopy& copy) {
+    to.buildings = copy.buildings;
+    for (const auto& [id, d] : copy.renewed.devices)
+        if (d)
+            to.devices.push_back(*d);
+    to.wires = copy.wires;
+    return to;
+}
+
+} // namespace loom::project
