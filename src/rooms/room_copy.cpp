@@ -91,8 +91,7 @@ Result<RoomCopy> copyRoom(const Project& from, const std::string& room, const Pr
         ids[d->id] = n.id;
         if (!d->address.empty()) {
             n.address.clear();
-            Project here = now; // with what comes
-            n.address = freeAddress(here, subnetOf(to, copy).empty() ? "10.20.1.0/24" : subnetOf(from, *r), coming);
+            n.address = freeAddress(now, subnetOf(to, copy).empty() ? "10.20.1.0/24" : subnetOf(from, *r), coming);
         }
         c.renewed.list.push_back({n.id, "name", d->name, n.name});
         if (d->address != n.address)
