@@ -333,16 +333,10 @@ int seal(const Call& c) {
         const auto word = desk.password();
         if (!word)
             return fail(word.error());
-        auto& fleet = desk.fleet();
-        fleet.seal(desk.meant(), *word);
-        const auto sealed = [&] {
-            const auto ids = desk.meant();
-            return std::all_of(ids.begin(), ids.end(), [&](const auto& id) {
-                const auto* m = std::as_const(fleet).member(id);
-                return m && m->sealed && m->link.waiting() == 0;
-            });
-        };
-        desk.wait([&] { return desk.design().failed || (sealed() && !fleet.work().running()); }, 60);
+        bool done = false;
+        desk.fleet().seal(desk.meant(), *word, [&done] { done = true; });
+        if (!desk.wait([&] { return done; }, 60))
+            return fail({"did not end", c.file, "loomctl find tells which devices are sealed."});
         return desk.end();
     });
 }

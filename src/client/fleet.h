@@ -82,7 +82,8 @@ class Fleet : public QObject {
 
     // -- sealing (fleet_seal.cpp) --
     void unlock(const std::string& password); // all that are locked; kept in memory for those that come back
-    void seal(const std::vector<std::string>& devices, const std::string& password);
+    // `then`: it has been said how it went, and those that were sealed know this computer. Not called if this goes.
+    void seal(const std::vector<std::string>& devices, const std::string& password, std::function<void()> then = {});
     void unseal(const std::vector<std::string>& devices, const std::string& password);
     // A key for the sound between the chosen devices that send or take sound over the network; all or none. An empty
     // phrase: a new key is made. It goes to the devices and nowhere else.
@@ -160,7 +161,8 @@ class Fleet : public QObject {
     // -- health (fleet_health.cpp) --
     void tellHealth();
     void tellIll(); // those that are still not well a while after they fell ill
-    void sealWith(const std::vector<std::string>& ids, std::shared_ptr<Password> password, const site::Lock& lock);
+    void sealWith(const std::vector<std::string>& ids, std::shared_ptr<Password> password, const site::Lock& lock,
+                  std::function<void()> then);
     void sendKey(const std::vector<std::string>& devices, const std::string& key, const std::string& title);
     void changedSoon(const std::string& device);
     std::string nameOf(const std::string& device) const;

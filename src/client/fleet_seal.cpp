@@ -1,6 +1,7 @@
 // Passwords of rooms, and keys of the sound between devices.
 #include "client/fleet.h"
 #include "site/audio_key.h"
+#include <QPointer>
 #include <algorithm>
 
 namespace loom::client {
@@ -32,25 +33,36 @@ void Fleet::unlock(const std::string& password) {
 }
 
 // What is left of the password goes to all that are chosen; worked out once, with one salt.
-void Fleet::seal(const std::vector<std::string>& devices, const std::string& password) {
+void Fleet::seal(const std::vector<std::string>& devices, const std::string& password, std::function<void()> then) {
+    if (!then)
+        then = [] {};
+    const auto refused = [&](const std::string& why) {
+        design_.say(why);
+        then();
+    };
     std::vector<std::string> ids;
     for (const auto& id : devices)
         if (const auto* m = member(id); m && m->link.up() && !m->locked)
             ids.push_back(id);
     if (ids.empty())
-        return design_.say("None of them can be reached.");
+        return refused("None of them can be reached.");
     if (work_.running())
-        return design_.say("Something else is being done on the devices; wait for it, or cancel it.");
-    network_.work([this, ids, password, self = QPointer(this), &here = network_.here()] {
+        return refused("Something else is being done on the devices; wait for it, or cancel it.");
+    network_.work([this, ids, password, then, self = QPointer(this), &here = network_.here()] {
         const auto lock = site::lockOf(password);
-        here.post([this, self, ids, password, lock] {
-            if (self)
-                lock ? sealWith(ids, std::make_shared<Password>(password), *lock) : design_.say(lock.error().text());
+        here.post([this, self, ids, password, lock, then] {
+            if (!self)
+                return;
+            if (lock)
+                return sealWith(ids, std::make_shared<Password>(password), *lock, then);
+            design_.say(lock.error().text());
+            then();
         });
     });
 }
 
-void Fleet::sealWith(const std::vector<std::string>& ids, std::shared_ptr<Password> password, const site::Lock& lock) {
+void Fleet::sealWith(const std::vector<std::string>& ids, std::shared_ptr<Password> password, const site::Lock& lock,
+                     std::function<void()> then) {
     const site::SealAsk ask{site::saltText(lock.salt), site::keyText(lock.w0), site::keyText(lock.l)};
     std::vector<Transaction::Part> parts;
     for (const auto& id : ids)
@@ -68,19 +80,25 @@ void Fleet::sealWith(const std::vector<std::string>& ids, std::shared_ptr<Passwo
                 };
             parts.push_back(std::move(p));
         }
-    work_.start("Seal", std::move(parts), [this, ids, password](const Transaction::Outcome& outcome) {
+    work_.start("Seal", std::move(parts), [this, ids, password, then](const Transaction::Outcome& outcome) {
         if (!outcome) {
             note("", me(), "Seal: " + inWords(outcome), true);
-            return design_.say(inWords(outcome) + " Those that were open are open again.");
+            design_.say(inWords(outcome) + " Those that were open are open again.");
+            return then();
         }
         password_ = password;
+        // Done once the last of them knows this computer, or is gone.
+        const std::shared_ptr<void> last(nullptr, [then, self = QPointer(this)](void*) {
+            if (self)
+                then();
+        });
         for (const auto& id : ids)
             if (auto* m = member(id)) {
                 m->sealed = true;
                 m->locked = false;
                 note(id, me(), "Sealed with the room's password.");
                 // By proving it once, this computer is known to the device from now on.
-                unlockLine(*m, {});
+                unlockLine(*m, [last](Member&, const Reply<site::Unlocked>&) {});
                 changedSoon(id);
             }
         design_.say(count(ids.size(), " device is sealed.", " devices are sealed."), false);

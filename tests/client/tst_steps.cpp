@@ -268,8 +268,23 @@ class TestSteps : public QObject {
         fleet.keep(ids);
         QVERIFY(all([](const client::Member& m) { return m.kept(); }));
         QVERIFY(all([&](const client::Member&) { return !fleet.work().running(); }));
-        fleet.seal(ids, "tall grass by the sea");
+        fleet.seal(ids, "short grass");
         QVERIFY(all([](const client::Member& m) { return m.sealed && !m.locked; }));
+        // Once more, with another one: it ends when the devices have that, and each knows this computer again.
+        std::map<std::string, std::string> first;
+        for (auto& [serial, s] : net.stations)
+            first[serial] = s->device->store().lock();
+        int ended = 0;
+        fleet.seal(ids, "tall grass by the sea", [&] { ++ended; });
+        QVERIFY(net.turns.runUntil([&] { return ended > 0; }, 30000) && !fleet.work().running());
+        QVERIFY(paper->said.back() == "3 devices are sealed.");
+        for (const auto* m : fleet.members())
+            QVERIFY2(m->sealed && !m->locked, qPrintable(QString("%1: %2 wait").arg(m->locked).arg(m->link.waiting())));
+        for (auto& [serial, s] : net.stations)
+            QVERIFY(s->device->store().lock() != first[serial]);
+        fleet.seal({"nobody"}, "tall grass by the sea", [&] { ++ended; });
+        QCOMPARE(ended, 2);
+        QVERIFY(paper->hasSaid("None of them can be reached."));
         for (auto& [_, s] : net.stations) {
             QVERIFY2(!s->device->store().lock().empty(), paper->said.back().c_str());
             s->cut();

@@ -31,6 +31,8 @@ class TestFirstDay : public QObject {
         Said s;
         if (p.waitForFinished(120000))
             s.code = p.exitCode();
+        if (s.code < 0 || p.exitStatus() != QProcess::NormalExit)
+            qWarning() << words << (s.code < 0 ? "did not end" : "crashed with signal") << s.code << p.errorString();
         s.out = QString::fromUtf8(p.readAllStandardOutput()), s.err = QString::fromUtf8(p.readAllStandardError());
         return s;
     }
