@@ -55,6 +55,7 @@ struct LoudspeakerData {
 // Of a microphone: first-order pattern (1 all round, 0.5 cardioid), or the beam of an array per octave in degrees.
 struct MicrophoneData {
     double pattern = 1;
+    double sensitivity = -30;                       // dBV for 1 Pa; on the network: dBFS (r.m.s. of a sine: 0)
     int lobes = 0;                                  // beams that find talkers by themselves; 0: one fixed pattern
     acoustics::Bands beam = acoustics::filled(360); // coverage angle of one beam
     Extra extra{};
@@ -127,6 +128,8 @@ struct DeviceModel {
     std::optional<MicrophoneData> microphone{};
     std::optional<AmplifierData> amplifier{};
     double fullScaleDbu = 18;   // of its line outputs: level of a full-scale sine
+    double inputDbu = 4;        // of its microphone inputs, with the preamplifier at 0 dB
+    std::string mute{};         // what it can do about a mute: "shows", by a lamp; "sets" and shows; "": nothing
     bool network = false;       // has an address
     bool usb = false;           // a small board: a computer reaches it over USB, its store takes an image
     double storeBytes = 0;      // of that store

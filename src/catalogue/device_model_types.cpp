@@ -124,6 +124,10 @@ Type<MicrophoneData> microphoneType() {
         .when([](const MicrophoneData& m) { return m.lobes == 0; })
         .always()
         .help("1 all round, 0.5 cardioid");
+    t.add("sensitivity", &MicrophoneData::sensitivity)
+        .range(-80, 40)
+        .label("Sensitivity", "dB", 1)
+        .help("dBV for 1 Pa (94 dB SPL); of one on the network dBFS");
     t.add("lobes", &MicrophoneData::lobes)
         .range(0, 64)
         .typed(1, 64)
@@ -249,6 +253,12 @@ Type<DeviceModel> modelType() {
     t.add("fullScaleDbu", &DeviceModel::fullScaleDbu)
         .range(-20, 40)
         .help("of a processor's line outputs: level of a full-scale sine");
+    t.add("inputDbu", &DeviceModel::inputDbu)
+        .range(-60, 40)
+        .help("of a processor's microphone inputs: level of a full-scale sine with the preamplifier at 0 dB");
+    t.add("mute", &DeviceModel::mute)
+        .choices({"", "shows", "sets"})
+        .help("what it can do about the mute of its space: `shows` by a lamp, `sets` and shows");
     t.add("network", &DeviceModel::network).label("On the network").always();
     t.add("sockets", &DeviceModel::sockets)
         .items(0, 100)

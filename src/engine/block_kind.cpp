@@ -94,7 +94,7 @@ dsp::Complex BlockView::response(int in, int out, double hz, double rate) const 
         return 0.0;
     if (on() && kind->response)
         return kind->response(look(), in, out, hz, rate);
-    if (on() && kind->passes ? !kind->passes(in, out) : in != out)
+    if (on() && kind->passes ? !kind->passes(shape, in, out) : in != out)
         return 0.0;
     const int late = kind->latency ? kind->latency(look(), rate) : 0;
     return std::polar(1.0, -2 * dsp::pi * hz / rate * late);

@@ -89,7 +89,7 @@ struct BlockKind {
                                             const std::vector<double>& hz, double rate)>
         tapResponse{};
     // Where neither is declared: whether sound goes on from an input to an output; empty: to the one of its number.
-    std::function<bool(int in, int out)> passes{};
+    std::function<bool(const Shape&, int in, int out)> passes{};
     // Samples by which the sound is later than it came in, beyond what is asked for.
     std::function<int(const Values&, double rate)> latency{};
     int files = 0;     // how many assets its texts may name (play_list.h): a player's sounds, a filter's response

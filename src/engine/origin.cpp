@@ -7,7 +7,7 @@ namespace loom::engine {
 bool goesOn(const BlockView& view, int in, int out) {
     const auto& kind = *view.kind;
     if (kind.passes)
-        return kind.passes(in, out);
+        return kind.passes(view.shape, in, out);
     if (kind.channelwise()) // also where a notch lies just there, or it is muted
         return in == out;
     return std::abs(view.response(in, out, 1000, 48000)) > 1e-6;

@@ -1,5 +1,5 @@
 // Which types of the project are declared (schema/schema.h), and the few calls that need more than one of them.
-// Declarations: room_types.cpp, device_types.cpp, program_types.cpp, voicing_types.cpp.
+// Declarations: room_types.cpp, device_types.cpp, program_types.cpp, voicing_types.cpp, talk_types.cpp.
 #pragma once
 #include "model/project.h"
 #include "model/tool.h"
@@ -42,6 +42,7 @@ namespace loom::schema {
     X(project::AmplifierOutput)                                                                                        \
     X(project::LoudspeakerLoad)                                                                                        \
     X(project::DismissedFinding)                                                                                       \
+    X(project::Proof)                                                                                                  \
     X(project::Voicing)                                                                                                \
     X(project::Way)                                                                                                    \
     X(engine::Program)                                                                                                 \

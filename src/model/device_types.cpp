@@ -107,6 +107,15 @@ Type<Device> deviceType() {
         .yesFirst()
         .when(isMicrophone)
         .help("microphones: not heard over the loudspeakers of their own room");
+    t.add("role", &Device::role)
+        .setting()
+        .choices({"", "chair", "delegate", "presenter", "public"})
+        .named({"Not said", "Chair", "Delegate", "Presenter", "Public"})
+        .label("Who speaks there")
+        .when(isMicrophone);
+    t.add("mutes", &Device::mutes)
+        .setting()
+        .help("what it does about the mute of its space: `self` or one of its ports → `sets`, `shows`, `off`");
     t.add("use", &Device::use).setting().label("Use").help("one word, for names");
     t.add("owners", &Device::owners)
         .help("port → room, or rooms joined by `+` (theirs only while they are one), where it is not the device's");
@@ -186,6 +195,7 @@ Type<Project> projectType() {
     t.add("voicings", &Project::voicings);
     t.add("wires", &Project::wires);
     t.add("left", &Project::dismissed);
+    t.add("proofs", &Project::proofs).items(0, 1000);
     t.add("soundSalt", &Project::soundSalt)
         .letters(60)
         .help("of phrases for keys of the sound between its devices, base64; another in every project");

@@ -5,6 +5,7 @@
 #include "model/amplifier.h"
 #include "model/rooms.h"
 #include "model/streams.h"
+#include "model/talk.h"
 #include "model/voicing.h"
 #include "model/wires.h"
 #include <cstdint>
@@ -62,6 +63,9 @@ struct Device {
     std::string soundNetwork{};                  // devices with the same name see each other and share a clock
     int clockPriority = 0;                       // who leads it: the lower goes first; 0: as the model has it
     bool silentHere = false;                     // microphones: not heard over the loudspeakers of their own room
+    std::string role{};                          // microphones: of who speaks there, "chair"; "": nobody said
+    // What it does about its space's mute: itself ("self") and its ports ("usb 1") -> "sets", "shows", "off".
+    std::map<std::string, std::string> mutes{};
     Extra extra{};
     const DeviceModel* spec() const { return models.find(model); } // null: nothing is known of it
     bool operator==(const Device&) const = default;
@@ -119,6 +123,7 @@ struct Project {
     List<Wire> wires{};
     Assets assets{};
     List<DismissedFinding> dismissed{};
+    List<Proof> proofs{};
     std::string soundSalt{}; // of phrases for keys of its sound, base64; made when the first one is typed
     Extra extra{};
     // Files of its archive or folder that lie outside assets/: kept and written back.

@@ -99,7 +99,7 @@ engine::Resources Air::joined(engine::Resources own, const std::string& device) 
 void Air::furnish(const project::Project& project, std::stop_token stop) {
     for (const auto& b : project.buildings)
         for (const auto& space : project::spacesOf(b, nullptr)) {
-            auto sound = project::roomSoundOf(project, space, nullptr, rate_, stop);
+            auto sound = project::roomSoundOf(project, space, nullptr, {rate_}, stop);
             if (stop.stop_requested())
                 return;
             if (!sound.targets.empty() && !sound.sources.empty())
@@ -122,7 +122,8 @@ void Air::add(project::RoomSound sound) {
             r->convolver.set(i, t, s.response(i, t));
     }
     r->spoken.assign(s.sources.size(), 0);
-    for (const auto& end : s.targets) {
+    for (const auto& target : s.targets) {
+        const auto& end = target.end;
         // An array is a device with an output; other microphones are at the end of a cable.
         const bool isOutput = std::any_of(ways_.begin(), ways_.end(), [&](const Way& w) { return w.lead.from == end; });
         r->ears.push_back(isOutput ? leaving(end) : arriving(end));

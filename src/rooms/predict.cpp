@@ -1,10 +1,9 @@
-#include "rooms/predict.h"
+#include "rooms/air_response.h"
 #include "acoustics/decay.h"
 #include "acoustics/image_source.h"
 #include "acoustics/noise_curve.h"
 #include "acoustics/octaves.h"
 #include "catalogue/materials.h"
-#include "dsp/edge.h"
 #include "model/surfaces.h"
 #include <algorithm>
 #include <cmath>
@@ -19,7 +18,7 @@ using acoustics::operator-;
 
 namespace {
 
-constexpr std::size_t oneKhz = 4;   // 1 kHz stands for walls, loudspeakers and microphones alike
+constexpr std::size_t oneKhz = 4;   // stands for walls, loudspeakers and microphones alike in a loop
 constexpr double longestLoop = 0.5; // s of response that a loop is worked out with
 
 // One pattern a model, made once: its directivity factor takes an integral.
@@ -192,7 +191,7 @@ SpaceFigures figuresOf(const SpaceModel& m) {
 
 namespace {
 
-// Absorption of the box's faces at 1 kHz, and places seen from its corner, kept 5 cm inside.
+// Absorption of the box's faces in a band.
 acoustics::Shoebox shoebox(const Box& box, std::size_t band) {
     acoustics::Shoebox s;
     s.size = box.size;
@@ -201,40 +200,7 @@ acoustics::Shoebox shoebox(const Box& box, std::size_t band) {
     return s;
 }
 
-acoustics::Point inBox(const Box& box, const acoustics::Point& p) {
-    acoustics::Point q = p - box.corner;
-    for (std::size_t d = 0; d < 3; ++d)
-        q[d] = std::clamp(q[d], 0.05, std::max(box.size[d] - 0.05, 0.06));
-    return q;
-}
-
 } // namespace
-
-std::vector<float> airResponse(const SpaceModel& m, const SpaceModel::Loudspeaker* from, const acoustics::Point& at,
-                               const SpaceModel::Microphone& mic, const acoustics::Point& towards, double rate,
-                               std::size_t length) {
-    const double aside = 10 * std::log10(mic.factor[oneKhz]);
-    auto sum = acoustics::imageSourceResponse(
-        shoebox(m.box, oneKhz), inBox(m.box, at), inBox(m.box, mic.at), rate, static_cast<int>(length),
-        acoustics::speedOfSound(m.air), [&](const acoustics::Point& leaving, const acoustics::Point& coming) {
-            double db = from ? from->pattern->towards(from->aim, leaving)[oneKhz] : 0;
-            const double r = lengthOf(coming) * lengthOf(towards);
-            const double cosine =
-                r > 0 ? -(coming[0] * towards[0] + coming[1] * towards[1] + coming[2] * towards[2]) / r : 1;
-            db += mic.lobes > 0 ? (cosine > 0.7 ? 0 : -aside)
-                                : acoustics::microphoneLevel(mic.pattern, std::acos(std::clamp(cosine, -1.0, 1.0)) *
-                                                                              180 / std::numbers::pi);
-            return 4 * std::numbers::pi * std::pow(10, db / 20);
-        });
-    // Image sources would go down to 0 Hz.
-    for (const auto& section :
-         dsp::designEdge(dsp::EdgeShape::butterworth, dsp::EdgeSide::highPass, 4, 120, rate).sections) {
-        dsp::SectionState state;
-        for (float& v : sum)
-            v = static_cast<float>(state.step(section, v));
-    }
-    return sum;
-}
 
 std::vector<float> loopResponse(const SpaceModel& m, std::size_t microphone, std::stop_token stop) {
     const auto& mic = m.microphones.at(microphone);
@@ -261,8 +227,8 @@ std::vector<float> loopResponse(const SpaceModel& m, std::size_t microphone, std
     for (const auto& l : m.loudspeakers) {
         if (stop.stop_requested())
             return {};
-        const auto part = airResponse(m, &l, l.at, mic, towardsVoice, loopRate, sum.size());
-        const double amplitude = std::pow(10, (l.level + l.bands[oneKhz] + gain) / 20);
+        const auto part = airResponse(m, &l, l.at, mic, towardsVoice, loopRate, sum.size(), oneKhz);
+        const double amplitude = std::pow(10, (l.level + gain) / 20);
         const auto late = static_cast<std::size_t>(l.delay * loopRate);
         for (std::size_t i = 0; i + late < sum.size(); ++i)
             sum[i + late] += static_cast<float>(part[i] * amplitude);

@@ -96,14 +96,6 @@ inline constexpr double feedbackMargin = 6; // dB
 inline constexpr double loopRate = 16000;
 std::vector<float> loopResponse(const SpaceModel& model, std::size_t microphone, std::stop_token stop = {});
 
-// Sound pressure at a microphone through image sources of the space's box, with 1 at 1 m on the source's axis as the
-// unit: of a loudspeaker, or of somebody (null) who sends the same to all sides from a point. The microphone looks
-// `towards` (any length > 0). Band by band it is the one of 1 kHz; below 120 Hz, where microphones and loudspeakers of
-// speech systems end, it falls off by 24 dB an octave. `length` in samples.
-std::vector<float> airResponse(const SpaceModel& model, const SpaceModel::Loudspeaker* from, const acoustics::Point& at,
-                               const SpaceModel::Microphone& microphone, const acoustics::Point& towards, double rate,
-                               std::size_t length);
-
 // Reverberation time (T20) of the box by image sources, from a corner to the middle, per octave 125 Hz to 4 kHz; 0
 // where the response is too short.
 acoustics::Bands imageSourceDecay(const SpaceModel& model, std::stop_token stop = {});

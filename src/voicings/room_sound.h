@@ -3,6 +3,8 @@
 #include "dsp/audio_file.h"
 #include "rooms/predict.h"
 #include <memory>
+#include <span>
+#include <stop_token>
 
 namespace loom::project {
 
@@ -27,27 +29,58 @@ std::vector<SoundEnd> microphoneInputs(const Project& project);
 // Outputs that drive loudspeakers.
 std::vector<SoundEnd> drivingEnds(const Project& project);
 
-// One space as its microphones hear it. Responses are factors from full scale to full scale.
+// What an output drives: loudspeakers with Pa at 1 m (r.m.s.) for a full-scale sine at it.
+struct DrivenEnd {
+    SoundEnd end;
+    double most = 1; // of full scale that its amplifier gives
+    std::vector<std::pair<std::string, double>> loudspeakers{};
+};
+std::vector<DrivenEnd> drivenEnds(const Project& project);
+// What an input, or the output of an array, makes of a sound pressure: r.m.s. of its samples per Pa.
+double inputPerPascal(const Project& project, const Device& microphone, const SoundEnd& end);
+
+// One space as its microphones hear it. Responses are factors from full scale to full scale; those of voices without a
+// clip from Pa at 1 m to full scale.
 struct RoomSound {
     struct Source {
         SoundEnd from{};                               // an output that drives loudspeakers ...
         std::shared_ptr<const dsp::AudioClip> voice{}; // ... or what a person says, over and over
         double most = 1;                               // of full scale that its amplifier gives: clips there
+        std::string name{};                            // of a person
+        double levelA = 0;                             // and how loud that one speaks, dB(A) at 1 m
+    };
+    struct Target {
+        SoundEnd end{};           // output of a network microphone, or the input another one is led to
+        std::string microphone{}; // a device
+        double gain = 0;          // full scale per Pa
+        acoustics::Bands noise{}; // of the room, as it arrives: dB of full scale (r.m.s. 1)
     };
     std::string name;
     std::vector<Source> sources{};
-    std::vector<SoundEnd> targets{};             // outputs of network microphones, inputs that others are led to
-    std::vector<std::vector<float>> responses{}; // from source s to target t: s * targets + t
+    std::vector<Target> targets{};
+    std::vector<std::shared_ptr<const std::vector<float>>> responses{}; // from source s to target t: s * targets + t
     const std::vector<float>& response(std::size_t source, std::size_t target) const {
-        return responses[source * targets.size() + target];
+        return *responses[source * targets.size() + target];
     }
 };
-// The loudspeakers that hang on amplifiers, the microphones that are led somewhere, and the people nearest to
-// microphones whose input has stand-in sound: that is what they say. It reaches its own microphone, without the room,
-// as loud as the stand-in says; microphones without one are set for -24 dBFS (r.m.s.) of the nearest talker. Walls,
-// loudspeakers and microphones are those of 1 kHz at all frequencies. `rate` in Hz; at most 0.3 s of each response.
-// Empty if it was stopped.
-RoomSound roomSoundOf(const Project& project, const Space& space, const WallState* state, double rate,
+
+// Who is there: those nearest to microphones whose input has stand-in sound, which is what they say; or everybody who
+// may speak, without anything said.
+enum class Voices { standIns, all };
+struct RoomSoundSpec {
+    double rate = 48000;
+    Voices voices = Voices::standIns;
+    double longest = 0.3; // s of a response at most
+    int threads = 1;
+};
+// The loudspeakers that hang on amplifiers, the microphones that are led somewhere, and people. What a microphone makes
+// of a sound pressure follows from its sensitivity and its input; with Voices::standIns, a voice reaches its own
+// microphone, without the room, as loud as the stand-in says. Empty if it was stopped.
+RoomSound roomSoundOf(const Project& project, const Space& space, const WallState* state, const RoomSoundSpec& spec,
                       std::stop_token stop = {});
+
+// Level of what is said in it, r.m.s. of the A-weighted sound: of the stretches of 50 ms that are less than 30 dB below
+// the loudest. 0: nothing is.
+double speechLevelA(std::span<const float> samples, double rate);
 
 } // namespace loom::project

@@ -1,4 +1,5 @@
 // The room layer against tests/vectors/make-rooms.py, published figures, and simple cases worked out by hand.
+#include "acoustics/band_response.h"
 #include "acoustics/ceiling_grid.h"
 #include "acoustics/decay.h"
 #include "acoustics/field.h"
@@ -129,6 +130,80 @@ class TestRooms : public QObject {
                 rest += std::pow(got[n] - wanted[n], 2), whole += wanted[n] * wanted[n];
             qInfo("residual %.1f dB", 10 * std::log10(rest / whole));
             QVERIFY(10 * std::log10(rest / whole) < -60);
+        }
+    }
+    // Where all octaves are the same, it is the response of image sources; each octave alone is that of its walls.
+    void bandsOfImages() {
+        const Point size{7, 5.2, 3.1}, from{1.2, 1.7, 1.4}, to{5.1, 3.3, 1.2};
+        const auto plain = [](const Point&, const Point&) { return filled(1); };
+        BandBox even{size, {}, {}, 343.2};
+        even.absorption.fill(filled(0.3));
+        Shoebox same{size, {}};
+        same.absorption.fill(0.3);
+        const auto h = bandResponse(even, from, to, 48000, 12000, plain);
+        const auto wanted = imageSourceResponse(same, from, to, 48000, 12000);
+        std::vector<float> difference(wanted.size()), whole(wanted.size());
+        for (std::size_t i = 0; i < wanted.size(); ++i) {
+            whole[i] = static_cast<float>(wanted[i] * 4 * std::numbers::pi);
+            difference[i] = h[i] - whole[i];
+        }
+        for (const double hz : {125.0, 1000.0, 8000.0}) { // late images have fewer taps, which shows above 16 kHz
+            double error = 0, all = 0;
+            for (const double v : octaveBand(difference, hz, 48000))
+                error += v * v;
+            for (const double v : octaveBand(whole, hz, 48000))
+                all += v * v;
+            qInfo("a response of one kind of walls differs by %.1f dB at %.0f Hz", 10 * std::log10(error / all), hz);
+            QVERIFY(error < all * 1e-4);
+        }
+        // Walls that take more the higher the octave, air that takes 0.1 dB/m of 4 kHz, a source that is half as strong
+        // from 500 Hz on and a quarter as strong from 4 kHz on.
+        BandBox uneven = even;
+        for (auto& wall : uneven.absorption)
+            wall = {0.05, 0.08, 0.12, 0.2, 0.3, 0.4, 0.5, 0.6};
+        uneven.air[6] = 0.1;
+        const auto g = bandResponse(uneven, from, to, 16000, 9000, [](const Point&, const Point&) {
+            Bands b = filled(1);
+            b[3] = b[4] = b[5] = 0.5, b[6] = b[7] = 0.25;
+            return b;
+        });
+        for (std::size_t b = 3; b < 7; ++b) {
+            same.absorption.fill(uneven.absorption[0][b]);
+            const auto one = imageSourceResponse(same, from, to, 16000, 9000);
+            const auto mine = octaveBand(g, bandHz[b], 16000), theirs = octaveBand(one, bandHz[b], 16000);
+            double m = 0, t = 0;
+            for (std::size_t i = 0; i < mine.size(); ++i)
+                m += mine[i] * mine[i], t += theirs[i] * theirs[i];
+            const double db = 10 * std::log10(m / t) - 20 * std::log10(4 * std::numbers::pi);
+            qInfo("%.0f Hz: %.2f dB", bandHz[b], db);
+            if (b == 4)
+                QVERIFY(std::abs(db + 6.02) < 0.5);
+            else if (b == 6)
+                QVERIFY(db < -11.8 && db > -13.5); // and 4 m of air and more
+            else
+                QVERIFY(db < -4 && db > -8.5); // beside another one
+            if (b == 6) // air shortens it
+                continue;
+            const std::vector<float> low(mine.begin(), mine.end()), other(theirs.begin(), theirs.end());
+            QVERIFY(near(reverberationTime(low, 16000), reverberationTime(other, 16000), 0.15));
+        }
+    }
+    void noiseOfBands() {
+        const Bands wanted{40, 38, 37, 34, 31, 28, 24, 22};
+        const auto x = bandNoise(wanted, 48000, 1 << 17, 5), y = bandNoise(wanted, 48000, 1 << 17, 6);
+        double both = 0, own = 0;
+        for (std::size_t i = 0; i < x.size(); ++i)
+            both += static_cast<double>(x[i]) * y[i], own += static_cast<double>(x[i]) * x[i];
+        QVERIFY(std::abs(both) < 0.05 * own); // another noise
+        std::vector<float> twice = x;
+        twice.insert(twice.end(), x.begin(), x.end()); // it goes on into itself
+        for (std::size_t b = 1; b < bandCount; ++b) {
+            const auto part = octaveBand(twice, bandHz[b], 48000);
+            double sum = 0;
+            for (std::size_t i = x.size() / 2; i < x.size() / 2 + x.size(); ++i)
+                sum += part[i] * part[i];
+            const double level = 10 * std::log10(sum / static_cast<double>(x.size()));
+            QVERIFY2(std::abs(level - wanted[b]) < 0.7, qPrintable(QString::number(level)));
         }
     }
     void directionsOfImages() { // one reflection at the floor: it leaves downwards and comes from below

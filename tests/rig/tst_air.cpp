@@ -192,7 +192,7 @@ class TestAir : public QObject {
         QVERIFY(bench.run(40) < -190); // no room yet, and the stand-in itself is not heard
         p.device("desk")->program->find("level")->values["gain"] = -80; // the loudspeaker stays silent
         QVERIFY(bool(bench.runner->load(*p.device("desk")->program)));
-        const auto sound = project::roomSoundOf(p, project::spacesOf(p.buildings[0], nullptr)[0], nullptr, 48000);
+        const auto sound = project::roomSoundOf(p, project::spacesOf(p.buildings[0], nullptr)[0], nullptr, {48000});
         QCOMPARE(sound.sources.size(), 2u); // loudspeaker, voice
         QCOMPARE(sound.targets.size(), 1u);
         // The first arrival of the voice: the distance of 0.4 m, and the gain of the stand-in.
@@ -236,13 +236,14 @@ class TestAir : public QObject {
     void loopsRingAtThePredictedGain() {
         auto p = hall();
         speak(p, "in 1", -30);
-        const auto sound = project::roomSoundOf(p, project::spacesOf(p.buildings[0], nullptr)[0], nullptr, 48000);
+        const auto sound = project::roomSoundOf(p, project::spacesOf(p.buildings[0], nullptr)[0], nullptr, {48000});
         // What cables and blocks are late: with nothing but a thread in the air, a click comes round after that time.
         auto click = std::make_shared<dsp::AudioClip>();
         click->channels.emplace_back(480000, 0.0f);
         click->channels[0][4000] = 0.5f;
         auto flat = sound;
-        flat.responses = {{1.0f}, {1.0f}};
+        const auto thread = std::make_shared<const std::vector<float>>(1, 1.0f);
+        flat.responses = {thread, thread};
         flat.sources[0].most = 10;
         flat.sources[1].voice = click;
         Bench probe(p);

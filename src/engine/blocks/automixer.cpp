@@ -38,19 +38,36 @@ const auto laneMute = rows.add([](int n) { return gliding(onOffParam(id(n, ".mut
 
 constexpr float firstLeak = 0.16f, leastLeak = 1e-4f, mostLeak = 0.5f; // -8, -40 and -3 dB
 constexpr double claimSeconds = 0.008, staying = 0.63;                 // 2 dB
+// What a knock is known by: nothing goes on. Who has spoken for so long is believed, and is held the longer.
+constexpr double believedAfter = 0.12, mostSpoken = 0.6, forgetsBy = 0.3; // s, s, s of each second of silence
+constexpr double settleSeconds = 0.1;
+constexpr double firstHold = 0.05, holdOfSpoken = 1.5, shortRelease = 0.06; // s, s for each second, s
+constexpr double ownDecay = 0.1;                                            // -10 dB: below it the room dies away
+constexpr float firstHeard = 100, leastHeard = 1e-6f, mostHeard = 1e4f;     // 20, -60 and +40 dB
+constexpr double heardClaim = 0.03; // s that somebody has to stand out of what the loudspeakers play
+constexpr double newSeconds = 3;    // of what loudspeakers play: until then little is known
+constexpr double heardAt = 1e-7, learnAt = 1e-5, farBelow = 16, alikeOpen = 0.8,
+                 alikeSeconds = 0.5; // -70, -50 dBFS; a correlation
 
 int lanesOf(const Shape& s) {
     return countOf(s, "lanes");
+}
+int heardOf(const Shape& s) {
+    return countOf(s, "heard");
 }
 
 // Decisions are made once a frame (1.3 ms at 48 kHz). A lane opens when its level stands `threshold` over its own noise
 // floor, and `margin` over what reaches it from the others: a voice is heard by every microphone of a room, but by its
 // own first and strongest. How much leaks from lane to lane is learned while one speaks. What a lane has heard is
-// remembered with the room's own decay, so that reverberation, which is as loud everywhere, opens nothing.
+// remembered with the room's own decay, so that reverberation, which is as loud everywhere, opens nothing. What the
+// loudspeakers play comes in beside the lanes: how much of it a lane hears is learned as well, as long as the lane's
+// level goes up and down with theirs. Knocks, paper and keys are over at once: a lane is held the longer the longer
+// somebody has spoken there, and takes nobody's place before.
 class AutomixerKernel final : public Kernel {
   public:
-    AutomixerKernel(const ParamTable& t, const std::vector<double>& v, double rate, int lanes)
-        : Kernel(t, v, rate), lanes_(static_cast<std::size_t>(lanes)), lowCut_(std::exp(-2 * dsp::pi * 250 / rate)),
+    AutomixerKernel(const ParamTable& t, const std::vector<double>& v, double rate, int lanes, int heard)
+        : Kernel(t, v, rate), lanes_(static_cast<std::size_t>(lanes)), heard_(static_cast<std::size_t>(heard)),
+          ways_(lanes_.size() * heard_.size()), lowCut_(std::exp(-2 * dsp::pi * 250 / rate)),
           leakage_(lanes_.size() * lanes_.size(), firstLeak) {}
     float readout(int which) const noexcept override {
         if (which == 0)
@@ -63,12 +80,23 @@ class AutomixerKernel final : public Kernel {
     struct Lane {
         double last = 0, low = 0;                          // speech band filter
         double level = 1e-12, floor = 1e-6, reference = 0; // powers
+        double quick = 0, own = 0;                         // the same in a moment; what of it dies away in the room
         double held = 0, openedAt = -1, claim = 0;         // seconds
+        double spoken = 0;                                 // seconds, lately
         double open = 0, gain = 0;                         // 0..1; gain as applied
         bool wantsOpen = false;
         std::atomic<float> shown{-200};
         Lane() = default;
     };
+    struct Heard { // what loudspeakers play
+        double last = 0, low = 0, level = 1e-12, reference = 0;
+    };
+    struct HeardWay { // from there to a lane
+        float leak = firstHeard;
+        double known = 0;                                  // seconds
+        double x = -120, y = -120, xx = 0, yy = 0, xy = 0; // levels in dB: means, and how they move together
+    };
+    HeardWay& way(std::size_t lane, std::size_t heard) { return ways_[lane * heard_.size() + heard]; }
     double laneParam(std::size_t lane, ParamRows::Field field) const {
         return params_.now(rows.at(params.size(), static_cast<int>(lane), field));
     }
@@ -84,28 +112,50 @@ class AutomixerKernel final : public Kernel {
 
     // Levels in the band where speech stands out, weighted; and each lane's noise floor.
     void follow(Inputs in, int frames, double perSecond) {
-        const double fall = dsp::onePole(0.040, perSecond), slow = dsp::gainFromDb(3.0 / perSecond / 2);
+        const double fall = dsp::onePole(0.040, perSecond), slow = dsp::gainFromDb(3.0 / perSecond / 2),
+                     sink = dsp::onePole(0.010, perSecond);
+        for (std::size_t h = 0; h < heard_.size(); ++h) {
+            Heard& one = heard_[h];
+            const double power = powerOf(in[lanes_.size() + h], frames, one.low) / frames + 1e-12;
+            one.level = power > one.level ? power : one.level + fall * (power - one.level);
+        }
+        // What takes an echo away takes noise with it, which is back as soon as the far end falls silent.
+        const bool playing =
+            std::any_of(heard_.begin(), heard_.end(), [](const Heard& h) { return h.reference > heardAt; });
         for (std::size_t l = 0; l < lanes_.size(); ++l) {
             Lane& lane = lanes_[l];
-            double sum = 0;
-            for (int i = 0; i < frames; ++i) {
-                lane.low = lowCut_ * lane.low + (1 - lowCut_) * in[l][i];
-                const double y = in[l][i] - lane.low;
-                sum += y * y;
-            }
-            if (!std::isfinite(sum)) {
-                sum = 0;
-                lane.low = 0;
-            }
+            const double sum = powerOf(in[l], frames, lane.low);
             const bool mute = laneParam(l, laneMute) >= 0.5;
             const double power = mute ? 1e-12 : sum / frames * dsp::gainFromDb(2 * laneParam(l, laneWeight)) + 1e-12;
             lane.level = power > lane.level ? power : lane.level + fall * (power - lane.level);
-            // Down within a tenth of a second, up 3 dB a second and only while closed: the floor of the quiet moments.
-            if (lane.level < lane.floor)
-                lane.floor += dsp::onePole(0.1, perSecond) * (lane.level - lane.floor);
-            else if (!lane.wantsOpen)
-                lane.floor = std::min(lane.floor * slow * slow, lane.level);
+            lane.quick =
+                power > lane.quick
+                    ? power
+                    : lane.quick +
+                          sink * (power - lane.quick); // Down within a tenth of a second, up 3 dB a second, 0.75 of an
+                                                       // open lane: the floor of the quiet moments. At
+            // the very beginning it is what is there.
+            if (now_ < settleSeconds)
+                lane.floor = std::max(lane.level, 1e-9);
+            else if (lane.level < lane.floor)
+                lane.floor += playing ? 0 : dsp::onePole(0.1, perSecond) * (lane.level - lane.floor);
+            else
+                lane.floor = std::min(lane.floor * (lane.wantsOpen ? std::sqrt(slow) : slow * slow), lane.level);
         }
+    }
+
+    // Of the band where speech stands out.
+    double powerOf(const float* in, int frames, double& low) const {
+        double sum = 0;
+        for (int i = 0; i < frames; ++i) {
+            low = lowCut_ * low + (1 - lowCut_) * in[i];
+            const double y = in[i] - low;
+            sum += y * y;
+        }
+        if (std::isfinite(sum))
+            return sum;
+        low = 0;
+        return 0;
     }
 
     void decide(double perSecond) {
@@ -113,10 +163,14 @@ class AutomixerKernel final : public Kernel {
         std::size_t loudest = 0;
         for (std::size_t l = 0; l < lanes_.size(); ++l) {
             lanes_[l].reference = std::max(lanes_[l].level, lanes_[l].reference * decay);
+            lanes_[l].own = std::max(lanes_[l].quick, lanes_[l].own * decay);
             if (lanes_[l].reference > lanes_[loudest].reference)
                 loudest = l;
         }
         learnLeakage(loudest, perSecond);
+        for (auto& h : heard_)
+            h.reference = std::max(h.level, h.reference * decay);
+        learnHeard(perSecond);
         const double over = dsp::gainFromDb(2 * params_.now(amThreshold)),
                      near = dsp::gainFromDb(2 * params_.now(amMargin)), hold = params_.target(amHold) / 1000;
         const bool locked = params_.target(amLock) >= 0.5; // to the one who has it, and to lanes with priority
@@ -127,15 +181,21 @@ class AutomixerKernel final : public Kernel {
             Lane& lane = lanes_[l];
             const bool speaks = lane.level > lane.floor * over && lane.level > 1e-9;
             // An open lane stays open on a little less, so that two who talk at once do not flicker.
-            const bool strong = lane.level >= leakedInto(l) * (lane.wantsOpen ? near * staying : near);
+            const double others = std::max(leakedInto(l), heardInto(l));
+            const bool strong = lane.level >= others * (lane.wantsOpen ? near * staying : near);
             lane.claim = speaks && strong ? lane.claim + 1 / perSecond : 0;
-            const bool may = !taken || (locked ? laneParam(l, lanePriority) >= 0.5 : lane.claim > claimSeconds);
-            if (speaks && strong && (lane.wantsOpen || may)) {
-                if (!lane.wantsOpen)
-                    lane.openedAt = now_;
+            const bool goesOn =
+                strong && lane.quick > lane.floor * over && lane.quick > 1e-9 && lane.quick > lane.own * ownDecay;
+            lane.spoken = std::clamp(lane.spoken + (goesOn ? 1 : -forgetsBy) / perSecond, 0.0, mostSpoken);
+            const bool may = (!taken || (locked ? laneParam(l, lanePriority) >= 0.5 : lane.claim > claimSeconds)) &&
+                             (heardInto(l) < lane.floor * over || lane.claim > heardClaim);
+            if (speaks && strong && !lane.wantsOpen && may) {
+                lane.openedAt = now_;
                 lane.wantsOpen = true;
+                lane.held = std::min(hold, firstHold);
                 taken = taken || locked; // two who begin at once: the first lane has it
-                lane.held = hold;
+            } else if (goesOn && lane.wantsOpen) {
+                lane.held = std::max(lane.held, std::min(hold, firstHold + holdOfSpoken * lane.spoken));
             } else {
                 lane.held -= 1 / perSecond;
                 lane.wantsOpen = lane.wantsOpen && lane.held > 0;
@@ -169,14 +229,54 @@ class AutomixerKernel final : public Kernel {
         }
     }
 
-    // No more than so many open at once: those with priority first, then the strongest.
+    double heardInto(std::size_t l) {
+        double most = 0;
+        for (std::size_t h = 0; h < heard_.size(); ++h)
+            most = std::max(most, static_cast<double>(way(l, h).leak) * heard_[h].reference);
+        return most;
+    } // How much of what loudspeakers play each lane hears: up 200 dB a second, down 1.5 dB a second, 6 if it is far
+    // below, 20 at the very beginning. Of an open lane only while its level moves with theirs: there is no doubt that
+    // it hears nothing else.
+    void learnHeard(double perSecond) {
+        const auto up = static_cast<float>(std::pow(10.0, 20 / perSecond)),
+                   down = static_cast<float>(std::pow(10.0, -0.15 / perSecond)),
+                   far = static_cast<float>(std::pow(10.0, -0.6 / perSecond)),
+                   first = static_cast<float>(std::pow(10.0, -2 / perSecond));
+        const double pull = dsp::onePole(alikeSeconds, perSecond);
+        for (std::size_t h = 0; h < heard_.size(); ++h) {
+            const double x = 10 * std::log10(heard_[h].level);
+            const bool sounds = heard_[h].level > learnAt && heard_[h].level > heard_[h].reference * 0.1;
+            for (std::size_t l = 0; l < lanes_.size(); ++l) {
+                HeardWay& w = way(l, h);
+                const double y = 10 * std::log10(lanes_[l].level), dx = x - w.x, dy = y - w.y;
+                w.x += pull * dx, w.y += pull * dy;
+                w.xx += pull * (dx * dx - w.xx), w.yy += pull * (dy * dy - w.yy), w.xy += pull * (dx * dy - w.xy);
+                if (!sounds)
+                    continue;
+                w.known = std::min(newSeconds, w.known + 1 / perSecond);
+                const double alike = w.xy / std::sqrt(w.xx * w.yy + 1e-6);
+                const double own = std::max(0.0, lanes_[l].level - 2 * lanes_[l].floor); // noise is no echo
+                const bool more = own > w.leak * heard_[h].reference;
+                if (more && (!lanes_[l].wantsOpen || alike > alikeOpen))
+                    w.leak = std::min(w.leak * up, mostHeard);
+                else if (!more)
+                    w.leak = std::max(w.leak * (w.known < newSeconds                            ? first
+                                                : own * farBelow < w.leak * heard_[h].reference ? far
+                                                                                                : down),
+                                      leastHeard);
+            }
+        }
+    }
+
+    // No more than so many open at once: those with priority first, then the strongest. Who has only just begun is
+    // not counted yet: it may be a knock.
     void limitOpen() {
         const int limit = static_cast<int>(params_.target(amLimit));
         for (;;) {
             int open = 0;
             std::size_t weakest = lanes_.size();
             for (std::size_t l = 0; l < lanes_.size(); ++l) {
-                if (!lanes_[l].wantsOpen)
+                if (!lanes_[l].wantsOpen || (lanes_[l].spoken < believedAfter && !isFirst(l)))
                     continue;
                 ++open;
                 const auto rank = [&](std::size_t i) {
@@ -189,6 +289,13 @@ class AutomixerKernel final : public Kernel {
                 return;
             lanes_[weakest].wantsOpen = false;
         }
+    }
+
+    bool isFirst(std::size_t lane) const { // none that is believed is open beside it
+        for (std::size_t l = 0; l < lanes_.size(); ++l)
+            if (l != lane && lanes_[l].wantsOpen && lanes_[l].spoken >= believedAfter)
+                return false;
+        return true;
     }
 
     // When nobody speaks, the last microphone (or a chosen one) stays open: a far end takes silence for a dropped call.
@@ -212,14 +319,15 @@ class AutomixerKernel final : public Kernel {
     void applyGains(Inputs in, Outputs out, int frames, double perSecond) {
         const double sharing = params_.now(amMode); // from one way to the other in a glide
         const double attack = 1 / std::max(1.0, params_.target(amAttack) / 1000 * perSecond),
-                     release = 1 / std::max(1.0, params_.target(amRelease) / 1000 * perSecond),
-                     closed = dsp::gainFromDb(params_.now(amDepth));
+                     releaseSeconds = params_.target(amRelease) / 1000, closed = dsp::gainFromDb(params_.now(amDepth));
         double total = 1e-12, open = 0, priority = 0;
         for (std::size_t l = 0; l < lanes_.size(); ++l) {
             Lane& lane = lanes_[l];
             total += lane.level;
             const double goal = lane.wantsOpen || l == stay_ ? 1 : 0;
-            lane.open += std::clamp(goal - lane.open, -release, attack);
+            // After a knock it closes faster.
+            const double release = std::min(releaseSeconds, shortRelease + lane.spoken);
+            lane.open += std::clamp(goal - lane.open, -1 / std::max(1.0, release * perSecond), attack);
             open += lane.open;
             priority = std::max(priority, lane.open * laneParam(l, lanePriority));
         }
@@ -254,6 +362,8 @@ class AutomixerKernel final : public Kernel {
     }
 
     std::vector<Lane> lanes_;
+    std::vector<Heard> heard_;
+    std::vector<HeardWay> ways_; // lane by lane
     double lowCut_, now_ = 0, nom_ = 1;
     std::vector<float> leakage_; // power ratio at a lane (row) of what is loudest at another (column)
     std::size_t lastOpen_ = 0, stay_ = SIZE_MAX;
@@ -277,19 +387,23 @@ BlockKind declare() {
     k.label = "Automatic mixer";
     k.group = Group::speech;
     k.purpose = "Opens the microphones of those who speak. The first output is the mix, the others are the lanes.";
-    k.shape = {{"lanes", "Lanes", 8, 1, 64}};
+    k.shape = {{"lanes", "Lanes", 8, 1, 64}, {"heard", "Loudspeakers it hears", 0, 0, 4}};
     k.params = automixerParams;
-    k.inputs = lanesOf;
+    k.inputs = [](const Shape& s) { return lanesOf(s) + heardOf(s); };
     k.outputs = [](const Shape& s) { return 1 + lanesOf(s); };
-    k.cost = [](const Shape& s, double) { return Cost{7.3 * lanesOf(s), 200.0 * lanesOf(s)}; };
-    k.kernel = [](const KernelSetup& s, const ParamTable& t, const std::vector<double>& v) -> std::unique_ptr<Kernel> {
-        return std::make_unique<AutomixerKernel>(t, v, s.rate, lanesOf(s.shape));
+    k.cost = [](const Shape& s, double) {
+        return Cost{7.3 * lanesOf(s) + heardOf(s) * (2 + 0.8 * lanesOf(s)), 200.0 * lanesOf(s)};
     };
-    k.portName = [](const Shape&, bool input, int port) {
+    k.kernel = [](const KernelSetup& s, const ParamTable& t, const std::vector<double>& v) -> std::unique_ptr<Kernel> {
+        return std::make_unique<AutomixerKernel>(t, v, s.rate, lanesOf(s.shape), heardOf(s.shape));
+    };
+    k.portName = [](const Shape& s, bool input, int port) {
+        if (input && port >= lanesOf(s))
+            return "loudspeakers" + (port == lanesOf(s) ? "" : " " + std::to_string(port - lanesOf(s) + 1));
         return input ? std::to_string(port + 1) : port == 0 ? std::string("mix") : std::to_string(port);
     };
     k.readouts = {{"open", "Open lanes", "", 0, 8}};
-    k.passes = [](int in, int out) { return out == 0 || out == in + 1; };
+    k.passes = [](const Shape& s, int in, int out) { return in < lanesOf(s) && (out == 0 || out == in + 1); };
     k.picture = Picture::lanes;
     k.glyph = Glyph::weave;
     return k;
