@@ -769,14 +769,20 @@ void Work::group() {
         if (c.microphones[mine[k]].beams > 0 && mine.size() > 2)
             behind.push_back(static_cast<int>(k) + 1);
     }
+    int home = 0; // an array that stays open brings the room's noise: a nearer one does
+    for (std::size_t k = 0; k < mine.size() && !behind.empty(); ++k)
+        if (c.microphones[mine[k]].beams == 0 && (home == 0 || c.microphones[mine[k]].role == "chair"))
+            home = static_cast<int>(k) + 1;
     const int limit = std::min<int>(static_cast<int>(mine.size()), mine.size() > 4 ? 3 : 2);
     const std::string name = pass_.name;
     const auto space = *spaceSaid(p_, key_, state_);
     const double decay = modelOf(p_, space.space, space.state).reverberation.eyring[4];
     propose(
         {"group " + device_,
-         "Group of " + count(mine.size(), "microphone") + ": at most " + std::to_string(limit) +
-             " open, the last stays open" + (first.empty() ? "" : ", the chair goes first"),
+         "Group of " + count(mine.size(), "microphone") + ": at most " + std::to_string(limit) + " open, " +
+             (home > 0 ? "that of " + c.microphones[mine[static_cast<std::size_t>(home) - 1]].name
+                       : std::string("the last")) +
+             " stays open" + (first.empty() ? "" : ", the chair goes first"),
          count(mine.size(), "open microphone") + " raise the noise at the far end by " +
              figure(10 * std::log10(static_cast<double>(mine.size()))) + " dB",
          "1 block", false,
@@ -808,12 +814,18 @@ void Work::group() {
              }
              auto& b = *p.find(made->block);
              setFirst(b, "limit", limit);
-             setFirst(b, "depth", -20);
+             setFirst(b, "hold", 300);
+             setFirst(b, "release", 150);
+             if (home > 0) {
+                 setFirst(b, "last", 2);
+                 setFirst(b, "home", home);
+             }
+             setFirst(b, "depth", -24);
              setFirst(b, "decay", std::max(0.1, decay));
              for (const int lane : first)
                  setFirst(b, std::to_string(lane) + ".priority", 1);
              for (const int lane : behind)
-                 setFirst(b, std::to_string(lane) + ".weight", -6);
+                 setFirst(b, std::to_string(lane) + ".weight", -4);
              if (auto order = engine::runningOrder(p); !order)
                  return order.error();
              return p;

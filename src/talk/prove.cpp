@@ -328,6 +328,14 @@ Result<std::vector<float>> responseTo(const Setting& s, std::size_t person, std:
     auto trial = s.trial();
     if (!trial)
         return trial.error();
+    // Whoever spoke keeps the floor, so that nothing moves during the sweep.
+    for (const auto& g : s.talk.groups)
+        if (auto* runner = (*trial)->runner(g.device)) {
+            (void)runner->set(g.block, "lock", 1);
+            (void)runner->set(g.block, "hold", 5000);
+            for (std::size_t lane = 1; lane <= g.lanes.size(); ++lane)
+                (void)runner->set(g.block, std::to_string(lane) + ".priority", 0);
+        }
     const auto played = play(**trial, scene, heard, s.input, s.output, s.speech.farEnd, {}, stop);
     int size = 1;
     while (static_cast<std::size_t>(size) < length + x.size())
@@ -438,6 +446,44 @@ Result<double> spareOf(const Setting& s, double most, std::stop_token stop) {
     return spare;
 }
 
+// ---- noise ----
+
+// By how much the noise of all microphones is louder at the far end than that of the one that is open while nobody
+// speaks; nothing if none is.
+Result<std::optional<double>> noiseRise(const Setting& s, std::stop_token stop) {
+    Scene quiet;
+    quiet.length = samples(3);
+    int open = -1; // a target
+    const auto level = [&]() -> Result<double> {
+        const auto heard = heardIn(quiet, *s.room, stop);
+        auto trial = s.trial();
+        if (!trial)
+            return trial.error();
+        const auto played = play(**trial, quiet, heard, s.input, s.output, s.speech.farEnd, {}, stop);
+        for (const auto& m : s.talk.microphones) {
+            const auto* g = m.group < 0 ? nullptr : &s.talk.groups[static_cast<std::size_t>(m.group)];
+            auto* runner = g ? (*trial)->runner(g->device) : nullptr;
+            const auto kernel = runner ? runner->schedule()->kernel(g->block) : nullptr;
+            for (std::size_t t = 0; t < s.room->targets.size() && kernel && open < 0; ++t)
+                if (s.room->targets[t].microphone == m.device && kernel->readout(1 + m.lane) > -3)
+                    open = static_cast<int>(t);
+        }
+        return decibelsOf(powerOf(weighted(played.sent), samples(2), samples(1)));
+    };
+    if (s.talk.groups.empty()) // all are open: against that of the first talker
+        open = static_cast<int>(s.targetOf[0]);
+    const auto all = level();
+    if (!all)
+        return all.error();
+    if (open < 0)
+        return std::optional<double>();
+    quiet.onlyNoiseOf = open;
+    const auto one = level();
+    if (!one)
+        return one.error();
+    return std::optional<double>(*all - *one);
+}
+
 } // namespace
 
 const std::vector<TalkFigure>& talkFigures() {
@@ -545,27 +591,11 @@ Result<TalkProof> proveTalk(const Project& project, const SpaceOf& space, const 
     if (stop.stop_requested())
         return Error{"was stopped", c.name, ""};
     proof.figures["spare"] = spare;
-    // Noise of one alone, with the others' air still.
+    if (const auto rise = noiseRise(s, stop); !rise)
+        return rise.error();
+    else if (*rise)
+        proof.figures["noise-rise"] = **rise;
     const auto course = courseOf(s.people.size());
-    if (c.microphones.size() > 1 && s.microphoneOf[0] >= 0) {
-        Scene quiet;
-        quiet.length = samples(3);
-        quiet.said = {{s.people[0], 0, samples(0.8), s.voice(0)}};
-        const auto level = [&](int only) -> Result<double> {
-            quiet.onlyNoiseOf = only;
-            const auto heard = heardIn(quiet, *s.room, stop);
-            auto trial = s.trial();
-            if (!trial)
-                return trial.error();
-            return decibelsOf(
-                powerOf(weighted(play(**trial, quiet, heard, s.input, s.output, speech.farEnd, {}, stop).sent),
-                        samples(2), samples(1)));
-        };
-        const auto all = level(-1), one = level(static_cast<int>(s.targetOf[0]));
-        if (!all || !one)
-            return all ? one.error() : all.error();
-        proof.figures["noise-rise"] = *all - *one;
-    }
     const auto noise = octavesOf(part(proof.sent, course.quiet, course.quietLength));
     for (std::size_t i = 0; i < count; ++i) {
         auto& t = proof.talkers[i];

@@ -204,6 +204,104 @@ class TestAutomixer : public QObject {
         QVERIFY2(std::abs(sum - 1) < 0.01, qPrintable(QString::number(sum)));
     }
 
+    // Two lanes with noise: somebody speaks at the first, something happens at the second.
+    static std::vector<std::vector<double>> gainsOf(Block b, const std::vector<std::vector<float>>& sound, int lanes_) {
+        Solo mixer(b, rate);
+        const auto ins = sound.size();
+        std::vector<std::vector<float>> outs(static_cast<std::size_t>(lanes_) + 1, std::vector<float>(maxFrame));
+        std::vector<const float*> in(ins);
+        std::vector<float*> out;
+        for (auto& o : outs)
+            out.push_back(o.data());
+        std::vector<std::vector<double>> gains(static_cast<std::size_t>(lanes_));
+        for (std::size_t at = 0; at + maxFrame <= sound[0].size(); at += maxFrame) {
+            for (std::size_t i = 0; i < ins; ++i)
+                in[i] = sound[i].data() + at;
+            mixer.run(in, out, maxFrame);
+            for (int l = 0; l < lanes_; ++l)
+                gains[static_cast<std::size_t>(l)].push_back(mixer.kernel().readout(1 + l));
+        }
+        return gains;
+    }
+    static std::vector<float> hissOf(double seconds_, float level, unsigned seed) {
+        std::vector<float> x(static_cast<std::size_t>(rate * seconds_));
+        std::mt19937 random(seed);
+        std::normal_distribution<float> hiss(0, level);
+        for (float& v : x)
+            v = hiss(random);
+        return x;
+    }
+    // A knock (10 ms, dying away with the room's 0.6 s), and keys that go on for two seconds.
+    void knocksAreOverAtOnce() {
+        auto speaks = hissOf(8, 1e-4f, 1), knocked = hissOf(8, 1e-4f, 2);
+        for (std::size_t i = static_cast<std::size_t>(rate); i < speaks.size(); ++i)
+            speaks[i] += 0.5f * speech_[0][i];
+        std::mt19937 random(9);
+        std::normal_distribution<float> one(0, 1);
+        const auto click = [&](double at, double level, double direct) {
+            const auto from = static_cast<std::size_t>(at * rate);
+            for (std::size_t i = 0; from + i < knocked.size() && i < 30000; ++i) {
+                const double t = static_cast<double>(i) / rate;
+                const double e = t < direct ? level : level * 0.12 * std::pow(10, -3 * t / 0.6);
+                knocked[from + i] += static_cast<float>(e * one(random));
+            }
+        };
+        click(3, 0.3, 0.010);
+        for (int k = 0; k < 10; ++k)
+            click(5 + 0.2 * k, 0.03, 0.006);
+        for (const double limit : {1.0, 2.0}) {
+            Block b{"b", "automixer", "", {{"lanes", 2}}};
+            b.values = {{"limit", limit}, {"depth", -40}, {"last", 1}, {"decay", 0.6}};
+            const auto g = gainsOf(b, {speaks, knocked}, 2);
+            double longest = 0, now = 0;
+            for (const double db : g[1]) {
+                now = db > -12 ? now + 1000.0 * maxFrame / rate : 0;
+                longest = std::max(longest, now);
+            }
+            qInfo("limit %.0f: longest open %.0f ms", limit, longest);
+            QVERIFY(longest > 0 && longest <= 250);
+            double least = 0; // of who speaks, from when he does
+            for (std::size_t i = static_cast<std::size_t>(1.3 * rate / maxFrame); i < g[0].size(); ++i)
+                least = std::min(least, g[0][i]);
+            QVERIFY2(least > -4, qPrintable(QString::number(least)));
+        }
+    }
+    // Loudspeakers play what the far end says: it opens nothing, from the first word on; who speaks in the room does.
+    void whatLoudspeakersPlayOpensNothing() {
+        const auto far = speech_[1];
+        for (const double gain : {0.03, 0.3, 2.0}) {
+            std::vector<std::vector<float>> sound{hissOf(10, 1e-4f, 3), hissOf(10, 1e-4f, 4), far};
+            for (std::size_t i = 480; i < far.size(); ++i) {
+                sound[0][i] += static_cast<float>(gain * far[i - 480]);
+                sound[1][i] += static_cast<float>(0.5 * gain * far[i - 400]);
+            }
+            Block b{"b", "automixer", "", {{"lanes", 2}, {"heard", 1}}};
+            b.values = {{"depth", -40}, {"last", 0}};
+            const auto quiet = gainsOf(b, sound, 2);
+            for (const auto& lane : quiet)
+                QVERIFY2(*std::max_element(lane.begin(), lane.end()) < -30, qPrintable(QString::number(gain)));
+            b.shape["heard"] = 0; // without hearing them it opens
+            auto deaf = sound;
+            deaf.pop_back();
+            const auto opened = gainsOf(b, deaf, 2);
+            QVERIFY(*std::max_element(opened[0].begin(), opened[0].end()) > -6);
+            b.shape["heard"] = 1;
+            const auto from = static_cast<std::size_t>(8 * rate); // louder than what comes back
+            std::vector<float> own(sound[0].size(), 0.0f);
+            for (std::size_t i = from; i < own.size(); ++i)
+                own[i] = static_cast<float>(std::max(1.0, 4 * gain)) * speech_[0][i - from + 48000];
+            for (std::size_t i = from; i < own.size(); ++i)
+                sound[0][i] += own[i];
+            const auto both = gainsOf(b, sound, 2);
+            const auto opens = std::find_if(both[0].begin() + static_cast<long>(from / maxFrame), both[0].end(),
+                                            [](double db) { return db > -6; });
+            const double late =
+                1000 * (static_cast<double>((opens - both[0].begin()) * maxFrame) / rate - wordAt(own, sound[0]));
+            qInfo("loudspeakers heard at %.0f dB: opens %.0f ms after the word", 20 * std::log10(gain), late);
+            QVERIFY(opens != both[0].end() && late < 300); // the last syllable of the far end is still believed in
+        }
+    }
+
     void whoSpeaksKeepsTheFloor() { // lane 2 speaks first, then lane 1 louder as well, then lane 2 falls silent
         const auto opens = [](double lock, double priority) {
             Block b{"b", "automixer", "", {{"lanes", 3}}};

@@ -184,12 +184,12 @@ class AutomixerKernel final : public Kernel {
             const double others = std::max(leakedInto(l), heardInto(l));
             const bool strong = lane.level >= others * (lane.wantsOpen ? near * staying : near);
             lane.claim = speaks && strong ? lane.claim + 1 / perSecond : 0;
-            const bool goesOn =
-                strong && lane.quick > lane.floor * over && lane.quick > 1e-9 && lane.quick > lane.own * ownDecay;
+            const bool fresh = lane.quick > lane.own * ownDecay; // not only dying away
+            const bool goesOn = strong && fresh && lane.quick > lane.floor * over && lane.quick > 1e-9;
             lane.spoken = std::clamp(lane.spoken + (goesOn ? 1 : -forgetsBy) / perSecond, 0.0, mostSpoken);
             const bool may = (!taken || (locked ? laneParam(l, lanePriority) >= 0.5 : lane.claim > claimSeconds)) &&
                              (heardInto(l) < lane.floor * over || lane.claim > heardClaim);
-            if (speaks && strong && !lane.wantsOpen && may) {
+            if (speaks && strong && fresh && !lane.wantsOpen && may) {
                 lane.openedAt = now_;
                 lane.wantsOpen = true;
                 lane.held = std::min(hold, firstHold);
@@ -329,12 +329,14 @@ class AutomixerKernel final : public Kernel {
             const double release = std::min(releaseSeconds, shortRelease + lane.spoken);
             lane.open += std::clamp(goal - lane.open, -1 / std::max(1.0, release * perSecond), attack);
             open += lane.open;
-            priority = std::max(priority, lane.open * laneParam(l, lanePriority));
+            if (lane.wantsOpen) // one that stays open while nobody speaks turns nobody down
+                priority = std::max(priority, lane.open * laneParam(l, lanePriority));
         }
         // Number of open microphones: with every doubling the sum comes down by 3 dB.
         const double nomGoal = params_.target(amNom) >= 0.5 ? 1 / std::sqrt(std::max(1.0, open)) : 1.0;
         nom_ += dsp::onePole(0.05, perSecond) * (nomGoal - nom_);
-        const double under = dsp::gainFromDb(-priority * params_.now(amPriorityDepth));
+        priority_ += dsp::onePole(0.01, perSecond) * (priority - priority_);
+        const double under = dsp::gainFromDb(-priority_ * params_.now(amPriorityDepth));
         float mixed[maxFrame]{};
         int shownOpen = 0;
         const double after = params_.now(amDirect);
@@ -364,7 +366,7 @@ class AutomixerKernel final : public Kernel {
     std::vector<Lane> lanes_;
     std::vector<Heard> heard_;
     std::vector<HeardWay> ways_; // lane by lane
-    double lowCut_, now_ = 0, nom_ = 1;
+    double lowCut_, now_ = 0, nom_ = 1, priority_ = 0;
     std::vector<float> leakage_; // power ratio at a lane (row) of what is loudest at another (column)
     std::size_t lastOpen_ = 0, stay_ = SIZE_MAX;
     std::atomic<float> shownOpen_{0};
