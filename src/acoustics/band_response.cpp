@@ -91,17 +91,15 @@ std::vector<float> bandResponse(const BandBox& room, const Point& source, const 
                 const double r = std::sqrt(x.at * x.at + y.at * y.at + z.at * z.at);
                 if (r > reach)
                     continue;
-                const Bands *const w[6] = {&walls[0][static_cast<std::size_t>(x.first)],
-                                           &walls[1][static_cast<std::size_t>(x.second)],
-                                           &walls[2][static_cast<std::size_t>(y.first)],
-                                           &walls[3][static_cast<std::size_t>(y.second)],
-                                           &walls[4][static_cast<std::size_t>(z.first)],
-                                           &walls[5][static_cast<std::size_t>(z.second)]};
+                const Bands* const w[6] = {
+                    &walls[0][static_cast<std::size_t>(x.first)], &walls[1][static_cast<std::size_t>(x.second)],
+                    &walls[2][static_cast<std::size_t>(y.first)], &walls[3][static_cast<std::size_t>(y.second)],
+                    &walls[4][static_cast<std::size_t>(z.first)], &walls[5][static_cast<std::size_t>(z.second)]};
                 Bands g;
                 double loudest = 0;
                 for (std::size_t b = 0; b < bandCount; ++b) {
-                    g[b] = (*w[0])[b] * (*w[1])[b] * (*w[2])[b] * (*w[3])[b] * (*w[4])[b] * (*w[5])[b] /
-                           std::max(r, 0.01);
+                    g[b] =
+                        (*w[0])[b] * (*w[1])[b] * (*w[2])[b] * (*w[3])[b] * (*w[4])[b] * (*w[5])[b] / std::max(r, 0.01);
                     loudest = std::max(loudest, g[b]);
                 }
                 if (loudest < static_cast<double>(tooQuiet))

@@ -7,10 +7,10 @@
 namespace loom::acoustics {
 
 struct BandBox {
-    Point size{10, 8, 3};                // m, all > 0
-    std::array<Bands, 6> absorption{};   // of the walls x=0, x=L, y=0, y=W, floor, ceiling; 0..1
-    Bands air{};                         // dB/m
-    double speed = 343.2;                // of sound, m/s
+    Point size{10, 8, 3};              // m, all > 0
+    std::array<Bands, 6> absorption{}; // of the walls x=0, x=L, y=0, y=W, floor, ceiling; 0..1
+    Bands air{};                       // dB/m
+    double speed = 343.2;              // of sound, m/s
 };
 
 // What a source sends and a receiver takes in a direction, as a factor for each octave; as PathGain.

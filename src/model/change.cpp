@@ -40,8 +40,8 @@ Change changeOf(const Device& a, const Device& b) {
 
 Change changeBetween(const Project& a, const Project& b) {
     if (a.name != b.name || a.extra != b.extra || !(a.dismissed == b.dismissed) || !(a.proofs == b.proofs) ||
-        !(a.voicings == b.voicings) ||
-        !(a.wires == b.wires) || !(a.unknownFiles == b.unknownFiles) || a.devices.size() != b.devices.size())
+        !(a.voicings == b.voicings) || !(a.wires == b.wires) || !(a.unknownFiles == b.unknownFiles) ||
+        a.devices.size() != b.devices.size())
         return {};
     const bool built = !(a.buildings == b.buildings);
     std::optional<Change> devices;

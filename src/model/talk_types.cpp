@@ -13,7 +13,10 @@ Type<Proof> proofType() {
     t.add("space", &Proof::space).needed().help("its rooms, joined by `+`");
     t.add("state", &Proof::state).help("a wall state's id; without it all walls are closed");
     t.add("when", &Proof::when).letters(40).always().help("UTC");
-    t.add("design", &Proof::design).letters(80).always().help("a sum of what it was measured on; another one now: stale");
+    t.add("design", &Proof::design)
+        .letters(80)
+        .always()
+        .help("a sum of what it was measured on; another one now: stale");
     t.add("figures", &Proof::figures).always();
     t.add("where", &Proof::where).help("of a figure: at whom it was the worst");
     t.extra(&Proof::extra);

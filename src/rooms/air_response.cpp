@@ -26,10 +26,10 @@ acoustics::Bands takenBy(const SpaceModel::Microphone& mic, const acoustics::Poi
     const double r = lengthOf(coming) * lengthOf(towards);
     const double cosine = r > 0 ? -(coming[0] * towards[0] + coming[1] * towards[1] + coming[2] * towards[2]) / r : 1;
     if (mic.lobes == 0)
-        return acoustics::filled(std::pow(
-            10, acoustics::microphoneLevel(mic.pattern, std::acos(std::clamp(cosine, -1.0, 1.0)) * 180 /
-                                                            std::numbers::pi) /
-                    20));
+        return acoustics::filled(
+            std::pow(10, acoustics::microphoneLevel(mic.pattern,
+                                                    std::acos(std::clamp(cosine, -1.0, 1.0)) * 180 / std::numbers::pi) /
+                             20));
     acoustics::Bands factor = acoustics::filled(1);
     if (cosine <= 0.7) // beside the beam: what is left is as much as its directivity factor says
         for (std::size_t b = 0; b < acoustics::bandCount; ++b)
@@ -49,17 +49,16 @@ std::vector<float> airResponse(const SpaceModel& m, const SpaceModel::Loudspeake
             wall = acoustics::filled(wall[*only]);
         box.air = {};
     }
-    auto h = acoustics::bandResponse(
-        box, inBox(m.box, at), inBox(m.box, mic.at), rate, static_cast<int>(length),
-        [&](const acoustics::Point& leaving, const acoustics::Point& coming) {
-            auto gain = takenBy(mic, towards, coming);
-            if (from) {
-                const auto sent = from->pattern->towards(from->aim, leaving);
-                for (std::size_t b = 0; b < acoustics::bandCount; ++b)
-                    gain[b] *= std::pow(10, (sent[b] + from->bands[b]) / 20);
-            }
-            return only ? acoustics::filled(gain[*only]) : gain;
-        });
+    auto h = acoustics::bandResponse(box, inBox(m.box, at), inBox(m.box, mic.at), rate, static_cast<int>(length),
+                                     [&](const acoustics::Point& leaving, const acoustics::Point& coming) {
+                                         auto gain = takenBy(mic, towards, coming);
+                                         if (from) {
+                                             const auto sent = from->pattern->towards(from->aim, leaving);
+                                             for (std::size_t b = 0; b < acoustics::bandCount; ++b)
+                                                 gain[b] *= std::pow(10, (sent[b] + from->bands[b]) / 20);
+                                         }
+                                         return only ? acoustics::filled(gain[*only]) : gain;
+                                     });
     const auto end = [&](dsp::EdgeSide side, double hz) {
         if (hz > 0.45 * rate)
             return;

@@ -1,10 +1,10 @@
-#include "rooms/air_response.h"
 #include "acoustics/decay.h"
 #include "acoustics/image_source.h"
 #include "acoustics/noise_curve.h"
 #include "acoustics/octaves.h"
 #include "catalogue/materials.h"
 #include "model/surfaces.h"
+#include "rooms/air_response.h"
 #include <algorithm>
 #include <cmath>
 #include <map>

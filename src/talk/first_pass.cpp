@@ -201,6 +201,15 @@ PortRef laneOut(const Program& p, const std::string& source) {
     return at;
 }
 
+// Those of them that are there: others belong to proposals that were left out.
+std::vector<std::string> present(const Program& p, const std::vector<std::string>& blocks) {
+    std::vector<std::string> all;
+    for (const auto& b : blocks)
+        if (p.find(b))
+            all.push_back(b);
+    return all;
+}
+
 // Puts a channel of a block into a lane: what left `from` leaves `out` from now on.
 void splice(Program& p, const PortRef& from, const PortRef& in, const PortRef& out) {
     for (std::size_t i = 0; i < p.connections.size(); ++i)
@@ -333,6 +342,8 @@ void Work::preamps() {
                  now && isByHand(*now, "gain"),
                  inProgram(device_, [source, kind, rounded](const Project&, const Device& d) -> Result<Program> {
                      Program p = *d.program;
+                     if (!p.find(source))
+                         return p; // that lane was left out
                      const Block* b = beadOf(p, source, kind);
                      std::string id = b ? b->id : "";
                      if (!b) {
@@ -373,6 +384,8 @@ void Work::highPasses() {
                  now ? "1 value" : "1 block", now && isByHand(*now, "corner"),
                  inProgram(device_, [source, wanted](const Project&, const Device& d) -> Result<Program> {
                      Program p = *d.program;
+                     if (!p.find(source))
+                         return p; // that lane was left out
                      const Block* b = beadOf(p, source, "highpass");
                      std::string id = b ? b->id : "";
                      if (!b) {
@@ -508,8 +521,9 @@ void Work::mixes() {
              matrix.empty() ? "A matrix mixer for " + pass_.name
                             : count(missing, "lane") + " onto " + nameOf(*program().find(matrix)),
              "Whoever talks meets whoever listens at one place", count(missing, "thread"), false,
-             inProgram(device_, [in, out, matrix](const Project&, const Device& d) -> Result<Program> {
+             inProgram(device_, [talk = in, hear = out, matrix](const Project&, const Device& d) -> Result<Program> {
                  Program p = *d.program;
+                 const auto in = present(p, talk), out = present(p, hear);
                  std::string id = matrix;
                  if (id.empty()) {
                      auto made = addBlock(p, "matrix", "Mixes");
@@ -580,10 +594,10 @@ void Work::crossings() {
         spare = loops.front().spareDb;
     const double held = spare < 0 ? need + spare : need; // microphones: gain before feedback is kept
     struct Cross {
+        std::string from, to; // a source, a destination
         int in, out;
         double db;
     };
-    std::vector<Cross> levels;
     const auto mayHear = [&](const Conversation::Microphone& m) {
         const auto* d = std::as_const(p_).device(m.device);
         return d->spec()->microphone->reinforced && !d->silentHere && m.role != "public";
@@ -599,11 +613,14 @@ void Work::crossings() {
         const bool zone = l.kind == Listener::Kind::zone;
         for (const auto& m : c.microphones)
             if (const int in = m.source.empty() ? -1 : inputOn(program(), matrix, m.source); in >= 0)
-                voices.push_back({in, out, zone ? (mayHear(m) ? held : -80) : sendDb});
+                voices.push_back({m.source, l.block, in, out, zone ? (mayHear(m) ? held : -80) : sendDb});
         for (std::size_t f = 0; f < c.farEnds.size(); ++f)
             if (const int in = c.farEnds[f].source.empty() ? -1 : inputOn(program(), matrix, c.farEnds[f].source);
                 in >= 0)
-                far.push_back({in, out, l.farEnd == static_cast<int>(f) ? -80 : zone ? need : 0});
+                far.push_back({c.farEnds[f].source, l.block, in, out,
+                               l.farEnd == static_cast<int>(f) ? -80
+                               : zone                          ? need
+                                                               : 0});
         const std::string name = nameOf(*program().find(l.block));
         all.emplace_back("voices " + device_ + "/" + l.block,
                          zone ? "Microphones in " + name + ": " + figure(held) + " dB" : "Microphones to " + name,
@@ -642,11 +659,12 @@ void Work::crossings() {
             {id, text, reason, count(differ.size(), "value"), hand,
              inProgram(device_, [matrix, differ](const Project&, const Device& d) -> Result<Program> {
                  Program p = *d.program;
-                 auto* m = p.find(matrix);
-                 if (!m)
+                 if (!p.find(matrix))
                      return Error{"the matrix mixer is not there", matrix, "Take the proposal that makes it as well."};
-                 for (const auto& x : differ)
-                     setFirst(*m, crossing(x.in, x.out), x.db);
+                 for (const auto& x : differ) // where lanes were left out, others lie elsewhere
+                     if (const int in = inputOn(p, matrix, x.from), out = outputOn(p, matrix, x.to);
+                         in >= 0 && out >= 0)
+                         setFirst(*p.find(matrix), crossing(in, out), x.db);
                  return p;
              })});
     }
@@ -724,19 +742,22 @@ void Work::echo() {
              device_,
              [without, tail, name, key = key_, state = state_](const Project& all, const Device& d) -> Result<Program> {
                  Program p = *d.program;
+                 const auto lanes = present(p, without);
+                 if (lanes.empty())
+                     return p;
                  const auto now = conversationOf(all, *spaceSaid(all, key, state));
                  auto reference = referenceIn(p, playedIn(p, now, d.id), name);
                  if (!reference)
                      return reference.error();
                  std::vector<PortRef> ends;
-                 for (const auto& s : without)
+                 for (const auto& s : lanes)
                      ends.push_back(laneEnd(p, s));
                  auto made = addBlock(p, "echo", name + " echo canceller");
                  if (!made)
                      return made.error();
                  p = std::move(made->program);
                  for (const auto& [shape, n] :
-                      {std::pair("channels", static_cast<int>(without.size())), std::pair("tail", tail)}) {
+                      {std::pair("channels", static_cast<int>(lanes.size())), std::pair("tail", tail)}) {
                      auto grown = reshapeBlock(p, made->block, shape, n);
                      if (!grown)
                          return grown.error();
@@ -744,7 +765,7 @@ void Work::echo() {
                  }
                  for (std::size_t i = 0; i < ends.size(); ++i)
                      splice(p, ends[i], {made->block, static_cast<int>(i)}, {made->block, static_cast<int>(i)});
-                 p.connections.push_back({*reference, {made->block, static_cast<int>(without.size())}});
+                 p.connections.push_back({*reference, {made->block, static_cast<int>(lanes.size())}});
                  p.find(made->block)->marks[firstPassMark] = "";
                  if (auto order = engine::runningOrder(p); !order)
                      return order.error();
@@ -789,15 +810,24 @@ void Work::group() {
          inProgram(device_, [=, key = key_, state = state_](const Project& all, const Device& d) -> Result<Program> {
              Program p = *d.program;
              const auto now = conversationOf(all, *spaceSaid(all, key, state));
+             const auto here = present(p, sources);
+             if (here.size() < 2)
+                 return p;
              std::vector<PortRef> ends;
-             for (const auto& s : sources)
+             for (const auto& s : here)
                  ends.push_back(laneOut(p, s));
              const auto played = playedIn(p, now, d.id);
              auto made = addBlock(p, "automixer", name + " microphones");
              if (!made)
                  return made.error();
              p = std::move(made->program);
-             const auto lanes = static_cast<int>(sources.size());
+             const auto lanes = static_cast<int>(here.size());
+             const auto laneOf = [&](int which) { // as it is numbered among those that are there; 0: it is not
+                 const auto it = which > 0
+                                     ? std::find(here.begin(), here.end(), sources[static_cast<std::size_t>(which) - 1])
+                                     : here.end();
+                 return it == here.end() ? 0 : static_cast<int>(it - here.begin()) + 1;
+             };
              for (const auto& [shape, n] : {std::pair("lanes", lanes), std::pair("heard", played.empty() ? 0 : 1)}) {
                  auto grown = reshapeBlock(p, made->block, shape, n);
                  if (!grown)
@@ -813,19 +843,21 @@ void Work::group() {
                  p.connections.push_back({*reference, {made->block, lanes}});
              }
              auto& b = *p.find(made->block);
-             setFirst(b, "limit", limit);
+             setFirst(b, "limit", std::min(limit, lanes));
              setFirst(b, "hold", 300);
              setFirst(b, "release", 150);
-             if (home > 0) {
+             if (laneOf(home) > 0) {
                  setFirst(b, "last", 2);
-                 setFirst(b, "home", home);
+                 setFirst(b, "home", laneOf(home));
              }
              setFirst(b, "depth", -24);
              setFirst(b, "decay", std::max(0.1, decay));
              for (const int lane : first)
-                 setFirst(b, std::to_string(lane) + ".priority", 1);
+                 if (laneOf(lane) > 0)
+                     setFirst(b, std::to_string(laneOf(lane)) + ".priority", 1);
              for (const int lane : behind)
-                 setFirst(b, std::to_string(lane) + ".weight", -4);
+                 if (laneOf(lane) > 0)
+                     setFirst(b, std::to_string(laneOf(lane)) + ".weight", -4);
              if (auto order = engine::runningOrder(p); !order)
                  return order.error();
              return p;
@@ -845,6 +877,8 @@ void Work::mutes() {
                  inProgram(device_, [without](const Project&, const Device& d) -> Result<Program> {
                      Program p = *d.program;
                      for (const auto& to : without) {
+                         if (!p.find(to))
+                             continue; // that far end was left out
                          auto made = insertBlock(p, "mute", {to, 0});
                          if (!made)
                              return made.error();

@@ -170,7 +170,8 @@ void judge(TalkProof& proof, const Setting& s, const Course& c, const Played& pl
     // Echo: what is sent back while the far end talks alone, without the noise that is there anyway.
     const double noise = powerOf(sent, c.quiet, c.quietLength);
     const auto echo = [&](std::size_t from, std::size_t length) {
-        return decibelsOf(std::max(powerOf(sent, from, length) - noise, 1e-20)) -
+        return decibelsOf(
+                   std::max(powerOf(sent, from, length) - noise, noise / 10)) - // what is lost in it is not known
                decibelsOf(powerOf(far, from, length));
     };
     const auto learned = samples(learnSeconds);
@@ -494,7 +495,7 @@ const std::vector<TalkFigure>& talkFigures() {
          "A longer tail, or less of the far end over the loudspeakers."},
         {"sti", "Speech index, worst talker", "STI", 2, false, 0.60,
          "A nearer microphone, or less noise and reverberation at it."},
-        {"steadiness", "Level moves when talkers change", "dB", 1, true, 1.5,
+        {"steadiness", "Level moves when talkers change", "dB", 2, true, 1.5,
          "Set the preamplifiers so that every talker comes in as loud as the others."},
         {"syllable", "First syllable, late", "ms", 0, true, 20, "A lower threshold of the group, or a shorter attack."},
         {"cut", "Cut while somebody speaks", "ms", 0, true, 50, "A longer hold, or a lower threshold of the group."},
@@ -502,7 +503,7 @@ const std::vector<TalkFigure>& talkFigures() {
          "Fewer open microphones: a group that closes those nobody speaks at."},
         {"noise-rise", "Noise of all microphones over one", "dB", 1, true, 1,
          "A group that closes those nobody speaks at, with more depth."},
-        {"double-talk", "Level moves while both talk", "dB", 1, true, 1.5,
+        {"double-talk", "Level moves while both talk", "dB", 2, true, 1.5,
          "Less suppression in the echo canceller, or less of the far end over the loudspeakers."},
         {"opened", "Microphones the far end opens", "", 0, true, 0, "Let the group hear what the loudspeakers play."},
         {"spare", "Loop gain to spare with two open", "dB", 1, false, 3,
@@ -590,7 +591,13 @@ Result<TalkProof> proveTalk(const Project& project, const SpaceOf& space, const 
         return *wrong;
     if (stop.stop_requested())
         return Error{"was stopped", c.name, ""};
+    if (spare < 0) { // it rings: nothing else means anything
+        proof.figures.clear();
+        proof.where.clear();
+    }
     proof.figures["spare"] = spare;
+    if (spare < 0)
+        return proof;
     if (const auto rise = noiseRise(s, stop); !rise)
         return rise.error();
     else if (*rise)

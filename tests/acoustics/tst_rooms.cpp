@@ -182,7 +182,7 @@ class TestRooms : public QObject {
                 QVERIFY(db < -11.8 && db > -13.5); // and 4 m of air and more
             else
                 QVERIFY(db < -4 && db > -8.5); // beside another one
-            if (b == 6) // air shortens it
+            if (b == 6)                        // air shortens it
                 continue;
             const std::vector<float> low(mine.begin(), mine.end()), other(theirs.begin(), theirs.end());
             QVERIFY(near(reverberationTime(low, 16000), reverberationTime(other, 16000), 0.15));

@@ -1,0 +1,123 @@
+#include "app/talk/first_pass_deck.h"
+#include "app/shell/row_or_stack.h"
+#include "app/text.h"
+#include "app/theme/theme.h"
+#include <QHBoxLayout>
+#include <QHeaderView>
+#include <QLabel>
+#include <QPushButton>
+#include <QTreeWidget>
+#include <QVBoxLayout>
+
+namespace loom::app {
+
+FirstPassDeck::FirstPassDeck(TalkState& state, QWidget* parent)
+    : QWidget(parent), state_(state), title_(new QLabel), words_(new QLabel), rest_(new QLabel), list_(new QTreeWidget),
+      take_(new QPushButton), drop_(new QPushButton("Not now")) {
+    setObjectName("talkDeck");
+    setAccessibleName("Deck: what a first pass proposes");
+    setAutoFillBackground(true);
+    auto* box = new QVBoxLayout(this);
+    box->setContentsMargins(12, 6, 12, 6);
+    auto* head = new QHBoxLayout;
+    head->addWidget(title_);
+    words_->setSizePolicy(QSizePolicy::Ignored, QSizePolicy::Preferred);
+    head->addWidget(words_, 1);
+    head->addWidget(take_);
+    head->addWidget(drop_);
+    box->addLayout(head);
+    take_->setObjectName("firstPassTake");
+    take_->setProperty("main", true);
+    drop_->setObjectName("firstPassDrop");
+    list_->setObjectName("firstPassList");
+    list_->setAccessibleName("Proposals");
+    list_->setRootIsDecorated(false);
+    list_->setColumnCount(3);
+    list_->setHeaderHidden(true);
+    list_->header()->setSectionResizeMode(0, QHeaderView::Stretch);
+    list_->header()->setSectionResizeMode(1, QHeaderView::Stretch);
+    list_->header()->setSectionResizeMode(2, QHeaderView::ResizeToContents);
+    list_->header()->setStretchLastSection(false);
+    box->addWidget(list_, 1);
+    box->addStretch();
+    rest_->setWordWrap(true);
+    box->addWidget(rest_);
+    connect(list_, &QTreeWidget::itemChanged, this, [this](QTreeWidgetItem* item, int) {
+        if (!filling_)
+            state_.tick(item->data(0, Qt::UserRole).toString().toStdString(), item->checkState(0) == Qt::Checked);
+    });
+    connect(take_, &QPushButton::clicked, this, &FirstPassDeck::wantsTake);
+    connect(drop_, &QPushButton::clicked, &state_, &TalkState::dropPlan);
+    connect(&state_, &TalkState::changed, this, &FirstPassDeck::refresh);
+    connect(&Theme::get(), &Theme::changed, this, &FirstPassDeck::refresh);
+    refresh();
+}
+
+void FirstPassDeck::refresh() {
+    filling_ = true;
+    QPalette pal = palette();
+    pal.setColor(QPalette::Window, tokens().linen);
+    setPalette(pal);
+    const auto& pass = state_.pass();
+    title_->setFont(Theme::get().text(13, true));
+    const bool any = pass && !pass->proposals.empty();
+    if (state_.planning()) {
+        title_->setText("First pass");
+        words_->setText("working out what is missing \u2026");
+    } else if (!pass) {
+        title_->setText("First pass");
+        words_->setText(
+            "Press First pass to see what this room still needs for a call. Nothing is changed by looking.");
+    } else if (!any) {
+        title_->setText(QString("First pass of %1").arg(q(pass->name)));
+        words_->setText("Nothing is left to propose.");
+    } else {
+        title_->setText(QString("First pass: %1 for %2")
+                            .arg(pass->proposals.size() == 1 ? QString("one proposal")
+                                                             : QString("%1 proposals").arg(pass->proposals.size()),
+                                 q(pass->name)));
+        words_->setText("Nothing is changed yet. What was set by hand is not ticked.");
+    }
+    take_->setVisible(any);
+    drop_->setVisible(pass.has_value());
+    const auto n = state_.tickedCount();
+    take_->setText(QString("Do the %1 ticked").arg(n));
+    take_->setEnabled(n > 0);
+    list_->setVisible(any);
+    // The same proposals keep their place; only ticks move.
+    QStringList ids, now;
+    if (any)
+        for (const auto& one : pass->proposals)
+            ids += q(one.id);
+    for (int i = 0; i < list_->topLevelItemCount(); ++i)
+        now += list_->topLevelItem(i)->data(0, Qt::UserRole).toString();
+    if (ids != now) {
+        list_->clear();
+        for (int i = 0; i < ids.size(); ++i) {
+            const auto& one = pass->proposals[static_cast<std::size_t>(i)];
+            auto* item = new QTreeWidgetItem(list_);
+            item->setData(0, Qt::UserRole, ids[i]);
+            item->setText(0, q(one.text));
+            item->setText(1, q(one.reason));
+            item->setText(2, one.byHand ? "by hand" : q(one.extent));
+            for (int column = 0; column < 2; ++column)
+                item->setToolTip(column, item->text(column));
+            if (one.byHand)
+                item->setForeground(2, tokens().caution);
+            item->setFlags(item->flags() | Qt::ItemIsUserCheckable);
+        }
+        if (list_->topLevelItemCount() > 0)
+            list_->setCurrentItem(list_->topLevelItem(0));
+    }
+    for (int i = 0; i < list_->topLevelItemCount(); ++i)
+        list_->topLevelItem(i)->setCheckState(0, state_.ticked(ids[i].toStdString()) ? Qt::Checked : Qt::Unchecked);
+    QStringList cannot;
+    if (pass)
+        for (const auto& why : pass->cannot)
+            cannot += q(why);
+    rest_->setText(cannot.join("\n"));
+    rest_->setVisible(!cannot.isEmpty());
+    filling_ = false;
+}
+
+} // namespace loom::app
