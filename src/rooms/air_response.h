@@ -1,6 +1,6 @@
 // The way of sound through the air of a space to a microphone, as an impulse response.
 #pragma once
-#include "rooms/predict.h"
+#include "rooms/space_model.h"
 #include <optional>
 
 namespace loom::project {

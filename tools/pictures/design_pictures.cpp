@@ -9,6 +9,7 @@
 #include "app/speakers/voicing_plot.h"
 #include "app/survey/plan_view.h"
 #include "app/survey/survey_page.h"
+#include "app/talk/talk_page.h"
 #include "app/weave/weave_view.h"
 #include "catalogue/catalogue.h"
 #include "dsp/number.h"
@@ -177,6 +178,32 @@ bool patch(Scene& s) {
     return true;
 }
 
+// The hall as a first pass leaves it, shown to itself; and what would come next.
+bool talk(Scene& s) {
+    s.window.showStage("talk");
+    auto& state = s.view<TalkPage>()->state();
+    const auto wait = [&](const std::function<bool()>& done) {
+        for (int i = 0; i < 600 && !done(); ++i)
+            s.runFor(100);
+        return done();
+    };
+    const auto planned = [&] { return state.pass() && !state.planning(); };
+    state.plan();
+    if (!wait(planned))
+        return false;
+    for (const auto& one : state.pass()->proposals)
+        state.tick(one.id, true);
+    state.take();
+    state.prove();
+    if (!wait([&] { return !state.proving() && planned(); }))
+        return false;
+    s.window.session().undo(); // what is drawn was shown of it
+    state.plan();
+    (void)wait(planned);
+    s.window.session().redo();
+    return state.proof() != nullptr;
+}
+
 bool patchWires(Scene& s) {
     s.window.showStage("patch");
     auto* page = s.view<PatchPage>();
@@ -288,6 +315,7 @@ std::map<QString, Arrange> designViews() {
             {"tools", tools},
             {"patch", patch},
             {"patch-wires", patchWires},
+            {"talk", talk},
             {"speakers", speakers(SpeakersPage::curvesView)},
             {"speakers-phase", speakers(SpeakersPage::curvesView, true)},
             {"speakers-loads", speakers(SpeakersPage::loadsView)},

@@ -84,7 +84,7 @@ class AutomixerKernel final : public Kernel {
         double held = 0, openedAt = -1, claim = 0;         // seconds
         double spoken = 0;                                 // seconds, lately
         double open = 0, gain = 0;                         // 0..1; gain as applied
-        bool wantsOpen = false;
+        bool wantsOpen = false, stayed = false;            // stayed: was open while nobody spoke
         std::atomic<float> shown{-200};
         Lane() = default;
     };
@@ -326,8 +326,11 @@ class AutomixerKernel final : public Kernel {
             total += lane.level;
             const double goal = lane.wantsOpen || l == stay_ ? 1 : 0;
             // After a knock it closes faster.
-            const double release = std::min(releaseSeconds, shortRelease + lane.spoken);
-            lane.open += std::clamp(goal - lane.open, -1 / std::max(1.0, release * perSecond), attack);
+            lane.stayed = l == stay_ || (lane.stayed && !lane.wantsOpen);
+            const double release = lane.stayed ? releaseSeconds : std::min(releaseSeconds, shortRelease + lane.spoken);
+            // One that opens only to stay open is in no hurry.
+            const double opens = lane.wantsOpen ? attack : std::min(attack, 1 / std::max(1.0, 0.05 * perSecond));
+            lane.open += std::clamp(goal - lane.open, -1 / std::max(1.0, release * perSecond), opens);
             open += lane.open;
             if (lane.wantsOpen) // one that stays open while nobody speaks turns nobody down
                 priority = std::max(priority, lane.open * laneParam(l, lanePriority));

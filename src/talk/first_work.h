@@ -1,0 +1,69 @@
+// A first pass at work on one space, step by step; private to it.
+#pragma once
+#include "talk/by_hand.h"
+#include "talk/lane_way.h"
+#include "talk/proposal.h"
+
+namespace loom::project::first {
+
+inline constexpr double closedDb = -79.9; // a crossing below is closed
+inline constexpr double enough = 1;       // dB by which a level may differ
+inline constexpr double nominalDb = -20;  // of speech at a preamplifier's output, dBFS, A-weighted
+using Listener = Conversation::Listener;
+
+std::string figure(double v, int digits = 1); // as people read it
+std::string count(std::size_t n, const char* what);
+std::string calledOf(const Block& b);
+
+class Work {
+  public:
+    Work(const Project& p, const SpaceOf& of, std::stop_token stop)
+        : p_(p), key_(of.key()), state_(of.state ? of.state->id : ""), stop_(stop) {
+        pass_.space = key_, pass_.state = state_, pass_.name = of.space.name;
+    }
+    FirstPass run();
+
+  private:
+    // What is there now, in the project with all that was proposed so far.
+    Conversation talk() const { return conversationOf(p_, *spaceSaid(p_, key_, state_)); }
+    // Proposes it if it changes anything. What cannot be done is told.
+    void propose(Proposal one) {
+        auto then = one.apply(p_);
+        if (!then)
+            return pass_.cannot.push_back(then.error().text());
+        if (!one.byHand)
+            p_ = std::move(*then);
+        pass_.proposals.push_back(std::move(one));
+    }
+    using Change = std::function<Result<Program>(const Project&, const Device&)>;
+    static std::function<Result<Project>(Project)> inProgram(const std::string& device, Change change) {
+        return [device, change](Project p) -> Result<Project> {
+            auto program = change(p, *std::as_const(p).device(device));
+            if (!program)
+                return program.error();
+            p.device(device)->program = std::move(*program);
+            return p;
+        };
+    }
+    const Program& program() const { return *std::as_const(p_).device(device_)->program; }
+
+    void lanes();
+    void preamps();
+    void highPasses();
+    void mixes();
+    void farEnds();
+    void crossings();
+    void echo();
+    void group();
+    void mutes();
+    double levelAtA(const Conversation::Microphone& m, double& distance) const;
+    double zoneGain(const Conversation& c) const;
+    const Block* onLane(const std::string& source, const char* kind) const;
+
+    Project p_;
+    std::string key_, state_, device_; // the processor that hears the space
+    std::stop_token stop_;
+    FirstPass pass_{};
+};
+
+} // namespace loom::project::first

@@ -1,0 +1,124 @@
+#include "talk/lane_way.h"
+#include "program/routes.h"
+
+namespace loom::project::first {
+
+const Block* beadOf(const Program& p, const std::string& source, const char* kind) {
+    std::string at = source;
+    for (int i = 0; i < 64; ++i) {
+        const Block* next = nullptr;
+        int leaving = 0;
+        for (const auto& c : p.connections)
+            if (c.from.block == at)
+                next = p.find(c.to.block), ++leaving;
+        if (!next || leaving != 1)
+            return nullptr;
+        if (next->kind == kind)
+            return next;
+        if (engine::inputsOf(p, *next) != 1)
+            return nullptr;
+        at = next->id;
+    }
+    return nullptr;
+}
+
+PortRef laneEnd(const Program& p, const std::string& source) {
+    PortRef at{source, 0};
+    for (int i = 0; i < 64; ++i) {
+        const Block* next = nullptr;
+        int leaving = 0;
+        for (const auto& c : p.connections)
+            if (c.from == at)
+                next = p.find(c.to.block), ++leaving;
+        if (!next || leaving != 1 || engine::inputsOf(p, *next) != 1 || engine::outputsOf(p, *next) != 1)
+            return at;
+        at = {next->id, 0};
+    }
+    return at;
+}
+
+PortRef laneOut(const Program& p, const std::string& source) {
+    PortRef at{source, 0};
+    for (int i = 0; i < 64; ++i) {
+        std::optional<PortRef> next;
+        for (const auto& c : p.connections) {
+            const auto* b = c.from == at ? p.find(c.to.block) : nullptr;
+            if (!b || next || engine::isMatrix(*b) || engine::endOf(*b) != engine::End::none ||
+                !engine::findKind(b->kind))
+                continue;
+            const engine::BlockView view(*b);
+            if (b->kind == "automixer") {
+                if (c.to.port < view.shape.at("lanes"))
+                    next = {b->id, c.to.port + 1};
+            } else if (const int out = outputFor(view, c.to.port); out >= 0 && (b->kind != "sum" || view.inputs() == 1))
+                next = {b->id, out};
+        }
+        if (!next)
+            return at;
+        at = *next;
+    }
+    return at;
+}
+
+std::vector<std::string> present(const Program& p, const std::vector<std::string>& blocks) {
+    std::vector<std::string> all;
+    for (const auto& b : blocks)
+        if (p.find(b))
+            all.push_back(b);
+    return all;
+}
+
+void splice(Program& p, const PortRef& from, const PortRef& in, const PortRef& out) {
+    for (std::size_t i = 0; i < p.connections.size(); ++i)
+        if (p.connections[i].from == from && p.connections[i].to.block != in.block)
+            p.connections.change(i).from = out;
+    p.connections.push_back({from, in});
+}
+
+std::string firstMatrix(const Program& p, const Conversation& c, const std::string& device) {
+    std::map<std::string, int> reached;
+    for (const auto& m : c.microphones) {
+        if (m.input.device != device || m.source.empty())
+            continue;
+        // On through blocks that keep lanes apart.
+        const auto end = laneOut(p, m.source);
+        for (const auto& t : p.connections)
+            if (t.from == end)
+                if (const auto* b = p.find(t.to.block); b && engine::isMatrix(*b))
+                    ++reached[b->id];
+    }
+    std::string best;
+    for (const auto& [id, n] : reached)
+        if (best.empty() || n > reached[best])
+            best = id;
+    return best;
+}
+
+int inputOn(const Program& p, const std::string& matrix, const std::string& source) {
+    const auto end = laneOut(p, source);
+    for (const auto& c : p.connections)
+        if (c.from == end && c.to.block == matrix)
+            return c.to.port;
+    return -1;
+}
+int outputOn(const Program& p, const std::string& matrix, const std::string& destination) {
+    PortRef at = entryOf(p, destination);
+    for (int i = 0; i < 64; ++i) { // back through a mute or level that lies between
+        const auto* c = p.into(at);
+        if (!c)
+            return -1;
+        if (c->from.block == matrix)
+            return c->from.port;
+        at = {c->from.block, c->from.port};
+        const auto* b = p.find(at.block);
+        if (!b || engine::inputsOf(p, *b) != engine::outputsOf(p, *b))
+            return -1;
+    }
+    return -1;
+}
+
+std::string crossing(int in, int out) {
+    return std::to_string(in + 1) + "." + std::to_string(out + 1);
+}
+
+} // namespace loom::project::first
