@@ -6,6 +6,7 @@
 #include "dsp/audio_file.h"
 #include "site/event_log.h"
 #include "talk/first_pass.h"
+#include "talk/group.h"
 #include "talk/prove.h"
 
 namespace loom::cli {
@@ -16,7 +17,7 @@ using nlohmann::json;
 
 struct Call {
     std::string file, room, state, what, record;
-    std::vector<std::string> except, only;
+    std::vector<std::string> except, only, microphones;
     bool asJson = false, keep = false, go = false;
 };
 
@@ -170,6 +171,47 @@ int prove(const Call& c) {
     return missed.empty() ? 0 : 1;
 }
 
+int group(const Call& c) {
+    auto p = load(c);
+    if (!p)
+        return fail(p.error());
+    const auto space = spaceSaid(*p, c.room, c.state);
+    if (!space)
+        return fail(space.error());
+    const auto edit = groupMicrophones(*p, *space, c.microphones);
+    if (!edit)
+        return fail(edit.error());
+    c.asJson ? void(say({{"done", edit->text}})) : void(std::printf("%s\n", edit->text.c_str()));
+    return saveEdit(*p, *edit, c.file);
+}
+
+// Of all spaces: where calls come in, and what is missing for one.
+int farEnds(const Call& c) {
+    const auto p = load(c);
+    if (!p)
+        return fail(p.error());
+    json all = json::array();
+    for (const auto& s : spacesToTalkIn(*p)) {
+        const auto talk = conversationOf(*p, s);
+        for (const auto& f : talk.farEnds) {
+            all.push_back({{"space", talk.space},
+                           {"device", f.device},
+                           {"port", f.port},
+                           {"by", specOf(f.by).id},
+                           {"name", f.name},
+                           {"heard", !f.source.empty()},
+                           {"hears", !f.destination.empty()},
+                           {"muted", f.mutes}});
+            if (!c.asJson)
+                std::printf("%-28s %-14s %s/%s%s%s%s\n", talk.name.c_str(), f.name.c_str(), f.device.c_str(),
+                            f.port.c_str(), f.source.empty() ? ", is not heard" : "",
+                            f.destination.empty() ? ", hears nothing" : "",
+                            f.mutes.empty() ? ", nothing mutes it" : "");
+        }
+    }
+    return c.asJson ? say(all) : 0;
+}
+
 int firstPass(const Call& c) {
     auto p = load(c);
     if (!p)
@@ -224,6 +266,11 @@ void addTalkVerbs(CLI::App& app, std::function<int()>& action) {
     auto* v = verb("conversations", "Who talks and who listens in each space",
                    "loomctl conversations hall.loom council", conversations);
     v->add_option("ROOM", call.room, "A room, or rooms joined by \"+\"; else all");
+    v = verb("far-ends", "Where calls come in, and what is missing for one", "loomctl far-ends hall.loom", farEnds);
+    v = verb("group", "A microphone group of chosen microphones of a space",
+             "loomctl group hall.loom council chair-microphone delegate-1-microphone", group);
+    v->add_option("ROOM", call.room, "A room, or rooms joined by \"+\"")->required();
+    v->add_option("MICROPHONE", call.microphones, "Ids of their devices")->required();
     v = verb("first-pass", "What a space needs for a conversation, with reasons; does nothing without --do",
              "loomctl first-pass hall.loom council --do", firstPass);
     v->add_option("ROOM", call.room, "A room, or rooms joined by \"+\"")->required();

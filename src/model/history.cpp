@@ -60,7 +60,7 @@ Result<Change> History::note(const Edit& edit) {
     return change;
 }
 
-// Steps hold whole projects; what is known of found devices stays with these, by their serials.
+// Steps hold whole projects; what is known of found devices stays with these, by their serials, and so do proofs.
 Change History::go(Project to) {
     std::map<std::string, Known> known;
     for (const auto& d : project_.devices)
@@ -69,6 +69,7 @@ Change History::go(Project to) {
     for (std::size_t i = 0; i < to.devices.size(); ++i)
         if (const auto it = known.find(to.devices[i].serial); it != known.end() && !(to.devices[i].known == it->second))
             to.devices.change(i).known = it->second;
+    to.proofs = project_.proofs; // they tell themselves what they were made on
     const Change change = changeBetween(project_, to);
     project_ = std::move(to);
     mayMerge_ = false;

@@ -5,66 +5,12 @@
 #include "program/program_edit.h"
 #include "program/routes.h"
 #include "talk/first_work.h"
+#include "talk/group.h"
+#include "talk/reference.h"
 #include <algorithm>
 #include <cmath>
 
 namespace loom::project::first {
-
-namespace {
-
-// Sources that are no microphones of the space and get to its loudspeakers: what a canceller has to know.
-std::vector<std::string> playedIn(const Program& p, const Conversation& c, const std::string& device) {
-    std::vector<std::string> all;
-    for (const auto& b : p.blocks) {
-        if (engine::endOf(b) != engine::End::arrives)
-            continue;
-        if (std::any_of(c.microphones.begin(), c.microphones.end(),
-                        [&](const auto& m) { return m.input.device == device && m.source == b.id; }))
-            continue;
-        bool heard = std::any_of(c.farEnds.begin(), c.farEnds.end(),
-                                 [&](const auto& f) { return f.device == device && f.source == b.id; });
-        for (const auto& l : c.listeners)
-            if (!heard && l.kind == Listener::Kind::zone && l.device == device)
-                if (const auto h = engine::pathResponse(p, {b.id, 0}, {l.block, 0}, {1000}, 48000); h)
-                    heard = std::abs(h->front()) > 1e-3;
-        if (heard)
-            all.push_back(b.id);
-    }
-    return all;
-}
-
-// The sum of what is played, as one thread: there already, or made.
-Result<PortRef> referenceIn(Program& p, const std::vector<std::string>& played, const std::string& name) {
-    if (played.empty())
-        return Error{"nothing is played that might come back", name, "Route a far end to the loudspeakers first."};
-    if (played.size() == 1)
-        return laneEnd(p, played.front());
-    for (const auto& b : p.blocks) {
-        if (b.kind != "sum")
-            continue;
-        std::size_t mine = 0;
-        for (const auto& s : played)
-            for (const auto& t : p.connections)
-                mine += t.to.block == b.id && t.from == laneEnd(p, s);
-        if (mine == played.size())
-            return PortRef{b.id, 0};
-    }
-    std::vector<PortRef> ends;
-    for (const auto& s : played)
-        ends.push_back(laneEnd(p, s));
-    auto made = addBlock(p, "sum", name + " reference");
-    if (!made)
-        return made.error();
-    auto grown = reshapeBlock(made->program, made->block, "inputs", static_cast<int>(played.size()));
-    if (!grown)
-        return grown.error();
-    p = std::move(*grown);
-    for (std::size_t i = 0; i < ends.size(); ++i)
-        p.connections.push_back({ends[i], {made->block, static_cast<int>(i)}});
-    return PortRef{made->block, 0};
-}
-
-} // namespace
 
 void Work::echo() {
     const auto c = talk();
@@ -125,87 +71,30 @@ void Work::group() {
             mine.push_back(i);
     if (mine.size() < 2 || !c.groups.empty())
         return;
+    std::vector<const Conversation::Microphone*> chosen;
     std::vector<std::string> sources;
-    std::vector<int> first, behind; // lanes with priority; those that hear the others from afar
-    for (std::size_t k = 0; k < mine.size(); ++k) {
-        sources.push_back(c.microphones[mine[k]].source);
-        if (c.microphones[mine[k]].role == "chair")
-            first.push_back(static_cast<int>(k) + 1);
-        if (c.microphones[mine[k]].beams > 0 && mine.size() > 2)
-            behind.push_back(static_cast<int>(k) + 1);
+    for (const auto i : mine) {
+        chosen.push_back(&c.microphones[i]);
+        sources.push_back(c.microphones[i].source);
     }
-    int home = 0; // an array that stays open brings the room's noise: a nearer one does
-    for (std::size_t k = 0; k < mine.size() && !behind.empty(); ++k)
-        if (c.microphones[mine[k]].beams == 0 && (home == 0 || c.microphones[mine[k]].role == "chair"))
-            home = static_cast<int>(k) + 1;
-    const int limit = std::min<int>(static_cast<int>(mine.size()), mine.size() > 4 ? 3 : 2);
-    const std::string name = pass_.name;
-    const auto space = *spaceSaid(p_, key_, state_);
-    const double decay = modelOf(p_, space.space, space.state).reverberation.eyring[4];
-    propose(
-        {"group " + device_,
-         "Group of " + count(mine.size(), "microphone") + ": at most " + std::to_string(limit) + " open, " +
-             (home > 0 ? "that of " + c.microphones[mine[static_cast<std::size_t>(home) - 1]].name
-                       : std::string("the last")) +
-             " stays open" + (first.empty() ? "" : ", the chair goes first"),
-         count(mine.size(), "open microphone") + " raise the noise at the far end by " +
-             figure(10 * std::log10(static_cast<double>(mine.size()))) + " dB",
-         "1 block", false,
-         inProgram(device_, [=, key = key_, state = state_](const Project& all, const Device& d) -> Result<Program> {
-             Program p = *d.program;
-             const auto now = conversationOf(all, *spaceSaid(all, key, state));
-             const auto here = present(p, sources);
-             if (here.size() < 2)
-                 return p;
-             std::vector<PortRef> ends;
-             for (const auto& s : here)
-                 ends.push_back(laneOut(p, s));
-             const auto played = playedIn(p, now, d.id);
-             auto made = addBlock(p, "automixer", name + " microphones");
-             if (!made)
-                 return made.error();
-             p = std::move(made->program);
-             const auto lanes = static_cast<int>(here.size());
-             const auto laneOf = [&](int which) { // as it is numbered among those that are there; 0: it is not
-                 const auto it = which > 0
-                                     ? std::find(here.begin(), here.end(), sources[static_cast<std::size_t>(which) - 1])
-                                     : here.end();
-                 return it == here.end() ? 0 : static_cast<int>(it - here.begin()) + 1;
-             };
-             for (const auto& [shape, n] : {std::pair("lanes", lanes), std::pair("heard", played.empty() ? 0 : 1)}) {
-                 auto grown = reshapeBlock(p, made->block, shape, n);
-                 if (!grown)
-                     return grown.error();
-                 p = std::move(*grown);
-             }
-             for (int i = 0; i < lanes; ++i)
-                 splice(p, ends[static_cast<std::size_t>(i)], {made->block, i}, {made->block, i + 1});
-             if (!played.empty()) {
-                 auto reference = referenceIn(p, played, name);
-                 if (!reference)
-                     return reference.error();
-                 p.connections.push_back({*reference, {made->block, lanes}});
-             }
-             auto& b = *p.find(made->block);
-             setFirst(b, "limit", std::min(limit, lanes));
-             setFirst(b, "hold", 300);
-             setFirst(b, "release", 150);
-             if (laneOf(home) > 0) {
-                 setFirst(b, "last", 2);
-                 setFirst(b, "home", laneOf(home));
-             }
-             setFirst(b, "depth", -24);
-             setFirst(b, "decay", std::max(0.1, decay));
-             for (const int lane : first)
-                 if (laneOf(lane) > 0)
-                     setFirst(b, std::to_string(laneOf(lane)) + ".priority", 1);
-             for (const int lane : behind)
-                 if (laneOf(lane) > 0)
-                     setFirst(b, std::to_string(laneOf(lane)) + ".weight", -4);
-             if (auto order = engine::runningOrder(p); !order)
-                 return order.error();
-             return p;
-         })});
+    const auto setting = groupSetting(p_, *spaceSaid(p_, key_, state_), chosen);
+    std::string stays = "the last";
+    for (const auto* m : chosen)
+        if (m->source == setting.home)
+            stays = "that of " + m->name;
+    propose({"group " + device_,
+             "Group of " + count(mine.size(), "microphone") + ": at most " + std::to_string(setting.limit) + " open, " +
+                 stays + " stays open" + (setting.first.empty() ? "" : ", the chair goes first"),
+             count(mine.size(), "open microphone") + " raise the noise at the far end by " +
+                 figure(10 * std::log10(static_cast<double>(mine.size()))) + " dB",
+             "1 block", false,
+             inProgram(device_,
+                       [sources, setting, key = key_, state = state_](const Project& all,
+                                                                      const Device& d) -> Result<Program> {
+                           const auto there = present(*d.program, sources);
+                           return there.size() < 2 ? Result<Program>(*d.program)
+                                                   : groupInto(all, d, *spaceSaid(all, key, state), there, setting);
+                       })});
 }
 
 void Work::mutes() {

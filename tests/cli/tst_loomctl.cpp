@@ -263,6 +263,38 @@ class TestLoomctl : public QObject {
         QVERIFY(json().array().isEmpty());
         QCOMPARE(call({"relieve", file, "w1"}), 2);
     }
+    void conversations() {
+        const QString file = folder_.filePath("talk.loom");
+        QVERIFY(call({"pack", LOOM_SOURCE_DIR "/demo/marram-point", file}) == 0);
+        QCOMPARE(call({"conversations", file, "council", "--json"}), 0);
+        QCOMPARE(json()[0].toObject()["microphones"].toArray().size(), 10);
+        QCOMPARE(call({"far-ends", file}), 0);
+        QVERIFY(out_.contains("heddle/usb 1, nothing mutes it"));
+        // Nothing is done without --do; then all but what is left out, and what was set by hand.
+        QCOMPARE(call({"first-pass", file, "council", "--json"}), 0);
+        const auto proposed = json()["proposals"].toArray().size();
+        QVERIFY(proposed > 10);
+        QCOMPARE(call({"first-pass", file, "council", "--do", "--except", "mute heddle", "--except", "group heddle"}),
+                 0);
+        QVERIFY(out_.contains("[ ] Mute on the way") && out_.contains("set by hand"));
+        QCOMPARE(call({"group", file, "council", "chair-microphone", "delegate-1-microphone", "delegate-2-microphone"}),
+                 0);
+        QCOMPARE(call({"conversations", file, "council", "--json"}), 0);
+        const auto hall = json()[0].toObject();
+        QCOMPARE(hall["groups"].toArray()[0].toObject()["lanes"].toInt(), 3);
+        QVERIFY(hall["farEnds"].toArray()[0].toObject()["mutes"].toArray().isEmpty());
+        // What cannot be, with the cure.
+        QCOMPARE(call({"group", file, "council", "chair-microphone", "delegate-3-microphone"}), 2);
+        QVERIFY(err_.contains("in a group already"));
+        QCOMPARE(call({"group", file, "council", "tern-handheld", "delegate-3-microphone"}), 2);
+        QVERIFY(err_.contains("is no microphone of Council Hall"));
+        QCOMPARE(call({"first-pass", file, "council", "--only", "nonsense"}), 2);
+        QVERIFY(err_.contains("is no proposal"));
+        QCOMPARE(call({"prove", file, "tern", "talk"}), 2);
+        QVERIFY(err_.contains("no far end hears and is heard") && err_.contains("USB port"));
+        QCOMPARE(call({"prove", file, "nowhere", "talk"}), 2);
+        QVERIFY(err_.contains("there is no such room"));
+    }
     void wires() {
         QTemporaryDir folder;
         const QString file = folder.filePath("w.loom");

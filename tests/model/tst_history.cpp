@@ -293,6 +293,26 @@ class TestHistory : public QObject {
         h.undo();
         QVERIFY(!h.canUndo() && p == demo());
     }
+    void proofsAreNoSteps() { // they tell what they were made on, and stay
+        Project p = demo();
+        History history(p);
+        const auto proof = [](const char* when) {
+            return Edit{"Proof", [when](Project now) -> Result<Project> {
+                            Proof one;
+                            one.space = "council", one.when = when, one.figures["echo"] = -41.5;
+                            now.proofs = {};
+                            now.proofs.push_back(one);
+                            return now;
+                        }};
+        };
+        QVERIFY(bool(history.note(proof("first"))));
+        QVERIFY(bool(history.run(renameProject("Another name"))));
+        QVERIFY(bool(history.note(proof("second"))));
+        (void)history.undo();
+        QVERIFY(p.name != "Another name" && p.proofs.size() == 1 && p.proofs[0].when == "second");
+        (void)history.redo();
+        QVERIFY(p.name == "Another name" && p.proofs[0].when == "second");
+    }
     void findingsAreLeftOneByOne() {
         Project p = demo();
         run(p, leaveFinding({"hot", "heddle", "a", "later"}));

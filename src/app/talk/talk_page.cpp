@@ -83,6 +83,9 @@ void TalkPage::refresh() {
                                                              : QString("%1 groups").arg(c.groups.size()),
                                       c.farEnds.size() == 1 ? QString("1 far end")
                                                             : QString("%1 far ends").arg(c.farEnds.size())));
+    says_->updateGeometry();
+    if (auto* row = says_->parentWidget()->layout())
+        row->invalidate();
     prove_->setText(state_.proving() ? QString("Cancel (%1 %)").arg(100 * state_.progress(), 0, 'f', 0)
                                      : QString("What the far end gets"));
     for (auto* b : {first_, prove_})

@@ -110,9 +110,10 @@ QPushButton[quiet="true"]:focus { border: 2px solid %7; }
 QScrollBar:vertical { background: transparent; width: 10px; } QScrollBar:horizontal { background: transparent; height: 10px; }
 QScrollBar::handle { background: %10; border-radius: 5px; min-width: 24px; min-height: 24px; }
 QScrollBar::add-line, QScrollBar::sub-line { width: 0; height: 0; }
-QScrollArea, QListWidget { background: transparent; border: 0; }
+QScrollArea, QListWidget, QTreeWidget { background: transparent; border: 0; }
 QListWidget::item { padding: 4px 8px; border-radius: 4px; }
-QListWidget::item:selected { background: %6; color: %1; }
+QTreeWidget::item { padding: 3px 6px; }
+QListWidget::item:selected, QTreeWidget::item:selected { background: %6; color: %1; }
 QSplitter::handle { background: %1; }
 QAbstractItemView::indicator { width: %11px; height: %11px; border: 1px solid %8; border-radius: 3px; background: %4; }
 QAbstractItemView::indicator:checked { background: %6; border-color: %7; image: url(:/icons/%12.png); }
