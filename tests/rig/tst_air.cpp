@@ -204,7 +204,8 @@ class TestAir : public QObject {
         QVERIFY(std::abs(static_cast<double>(peak) - 0.4 / 343.2 * 48000) < 2);
         (void)bench.run(40); // the level glides down
         bench.air.add(sound);
-        const double level = bench.run(18); // noise of -15.2 dBFS r.m.s., and -12; above 16 kHz nothing, the room adds some
+        const double level =
+            bench.run(18); // noise of -15.2 dBFS r.m.s., and -12; above 16 kHz nothing, the room adds some
         QVERIFY2(level > -30 && level < -25, qPrintable(QString::number(level)));
         (void)bench.run(30);
         QVERIFY(bench.run(30) < level - 20); // it dies away
