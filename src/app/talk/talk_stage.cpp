@@ -49,7 +49,7 @@ Stage talk_stage(MainWindow& window) {
             .inMenus("First pass\u2026")
             .byMouse("First pass"),
         Command("talk.take", "Do what is ticked of the first pass", [&state] { state.take(); })
-            .on("Ctrl+Return", {page->view(), deck})
+            .on("D", {page->view()})
             .unless(nothingTicked)
             .byMouse("Do the ticked"),
         Command("talk.drop", "Put the first pass away", [&state] { state.dropPlan(); }).byMouse("Not now"),
