@@ -172,7 +172,7 @@ void Work::highPasses() {
 // Ports of USB and telephone that belong to the space and that no program uses.
 void Work::farEnds() {
     const auto space = *spaceSaid(p_, key_, state_);
-    const auto& d = *std::as_const(p_).device(device_);
+    const Device d = *std::as_const(p_).device(device_); // what is proposed makes another project
     for (const auto& port : d.spec()->ports(true)) {
         const auto by = transportOf(port);
         const auto owner = d.owners.find(port);

@@ -294,7 +294,19 @@ class TestTalk : public QObject {
                 p.device("delegate-" + std::to_string(i) + "-microphone")->place.placed = false;
             return p;
         };
-        auto p = sanitized ? small(made()) : made(); // under sanitizers a minute of ten takes minutes
+        if (sanitized) { // a minute of ten people takes minutes: it is begun, and stopped in the midst of it
+            const auto p = small(made());
+            std::stop_source stop;
+            QVERIFY(!proveTalk(
+                p, space(p, "council"), *speech,
+                [&](double share) {
+                    if (share > 0.15)
+                        stop.request_stop();
+                },
+                stop.get_token()));
+            return;
+        }
+        auto p = made();
         double last = 0;
         const auto proof = proveTalk(p, space(p, "council"), *speech, [&](double share) { last = share; });
         QVERIFY2(bool(proof), proof ? "" : proof.error().text().c_str());
@@ -305,8 +317,7 @@ class TestTalk : public QObject {
         QVERIFY(f.at("echo") < -35 && f.at("echo-after") < -30);
         QVERIFY(f.at("opened") == 0 && f.at("noise-rise") < 1 && f.at("noise") < -50);
         QVERIFY(f.at("double-talk") < 1.5 && f.at("sti") > 0.6 && f.at("spare") >= 3);
-        if (!sanitized)
-            QVERIFY(f.at("steadiness") < 1.8 && f.at("syllable") < 40 && f.at("cut") < 50);
+        QVERIFY(f.at("steadiness") < 1.8 && f.at("syllable") < 40 && f.at("cut") < 50);
         for (const auto& t : proof->talkers)
             QVERIFY2(t.sti < t.roomSti + 0.03, t.name.c_str());
         // It is kept, and stale once the design moves on.
@@ -322,18 +333,16 @@ class TestTalk : public QObject {
         auto ids = idsOf(pass, true);
         std::erase(ids, "echo heddle");
         const auto bare = small(after(hall_, takeFirstPass(pass, ids)));
-        if (!sanitized) {
-            const auto worse = proveTalk(bare, space(bare, "council"), *speech);
-            QVERIFY2(bool(worse), worse ? "" : worse.error().text().c_str());
-            qInfo("without a canceller: %.1f dB", worse->figures.at("echo"));
-            QVERIFY(worse->figures.at("echo") > -35 && worse->figures.at("echo") > f.at("echo") + 10);
-            const auto missed = worse->missed();
-            QVERIFY(std::find(missed.begin(), missed.end(), "echo") != missed.end());
-            // As it was before, it rings: that is told, and nothing else.
-            const auto before = small(hall_);
-            const auto rings = proveTalk(before, space(before, "council"), *speech);
-            QVERIFY(rings && rings->figures.size() == 1 && rings->figures.at("spare") < 0);
-        }
+        const auto worse = proveTalk(bare, space(bare, "council"), *speech);
+        QVERIFY2(bool(worse), worse ? "" : worse.error().text().c_str());
+        qInfo("without a canceller: %.1f dB", worse->figures.at("echo"));
+        QVERIFY(worse->figures.at("echo") > -35 && worse->figures.at("echo") > f.at("echo") + 10);
+        const auto missed = worse->missed();
+        QVERIFY(std::find(missed.begin(), missed.end(), "echo") != missed.end());
+        // As it was before, it rings: that is told, and nothing else.
+        const auto before = small(hall_);
+        const auto rings = proveTalk(before, space(before, "council"), *speech);
+        QVERIFY(rings && rings->figures.size() == 1 && rings->figures.at("spare") < 0);
         // Refused with the cure.
         const auto tern = proveTalk(hall_, space(hall_, "tern"), *speech);
         QVERIFY(!tern && tern.error().text().find("USB port") != std::string::npos);
