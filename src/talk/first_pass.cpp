@@ -1,21 +1,19 @@
 #include "talk/first_pass.h"
 #include "acoustics/pick_up.h"
+#include "dsp/number.h"
 #include "program/ports.h"
 #include "program/program_edit.h"
 #include "rooms/owned_ports.h"
 #include "talk/first_work.h"
 #include <algorithm>
 #include <cmath>
-#include <cstdio>
 
 namespace loom::project {
 
 namespace first {
 
 std::string figure(double v, int digits) {
-    char text[40];
-    std::snprintf(text, sizeof text, "%.*f", digits, v);
-    std::string s = text;
+    const auto s = fixedText(v, digits);
     return s[0] == '-' ? "\u2212" + s.substr(1) : s;
 }
 
