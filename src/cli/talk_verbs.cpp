@@ -25,6 +25,15 @@ Result<Project> load(const Call& c) {
     return loadProject(c.file, shelf());
 }
 
+// The project with the space that was said, for what a verb does there.
+int inSpace(const Call& c, const std::function<int(Project, const SpaceOf&)>& what) {
+    auto p = load(c);
+    if (!p)
+        return fail(p.error());
+    const auto space = spaceSaid(*p, c.room, c.state);
+    return space ? what(*p, *space) : fail(space.error());
+}
+
 std::string lineOf(const Conversation::Microphone& m, const Conversation& c) {
     std::string text = m.name + (m.role.empty() ? "" : " (" + roleName(m.role) + ")") + ": " + m.input.text();
     if (m.source.empty())
@@ -106,83 +115,75 @@ int conversations(const Call& c) {
 }
 
 int prove(const Call& c) {
-    auto p = load(c);
-    if (!p)
-        return fail(p.error());
-    const auto space = spaceSaid(*p, c.room, c.state);
-    if (!space)
-        return fail(space.error());
-    const auto speech = readSpeech(speechFolder());
-    if (!speech)
-        return fail(speech.error());
-    const auto proof = proveTalk(*p, *space, *speech);
-    if (!proof)
-        return fail(proof.error());
-    if (!c.record.empty()) {
-        std::string error;
-        dsp::AudioClip clip;
-        clip.rate = 48000;
-        clip.channels = {proof->sent};
-        if (!dsp::writeWav(c.record, clip, error))
-            return fail({error, c.record, "Choose another file."});
-    }
-    const auto missed = proof->missed();
-    json j{{"space", proof->space},
-           {"state", proof->state},
-           {"farEnd", proof->farEnd},
-           {"seconds", proof->seconds},
-           {"design", designSum(*p)}};
-    for (const auto& f : talkFigures())
-        if (const auto it = proof->figures.find(f.id); it != proof->figures.end()) {
-            const auto where = proof->where.find(f.id);
-            j["figures"][f.id] = {{"value", it->second},
-                                  {"target", f.target},
-                                  {"met", meets(f, it->second)},
-                                  {"where", where == proof->where.end() ? "" : where->second}};
-            if (!c.asJson)
-                std::printf("%s  %-36s %8.*f %-5s %s %.*f%s%s\n", meets(f, it->second) ? "  " : "no", f.label, f.digits,
-                            it->second, f.unit, f.most ? "at most" : "at least", f.digits, f.target,
-                            where == proof->where.end() ? "" : "  ",
-                            where == proof->where.end() ? "" : where->second.c_str());
+    return inSpace(c, [&](Project p, const SpaceOf& space) {
+        const auto speech = readSpeech(speechFolder());
+        if (!speech)
+            return fail(speech.error());
+        const auto proof = proveTalk(p, space, *speech);
+        if (!proof)
+            return fail(proof.error());
+        if (!c.record.empty()) {
+            std::string error;
+            dsp::AudioClip clip;
+            clip.rate = 48000;
+            clip.channels = {proof->sent};
+            if (!dsp::writeWav(c.record, clip, error))
+                return fail({error, c.record, "Choose another file."});
         }
-    j["talkers"] = json::array();
-    for (const auto& t : proof->talkers) {
-        j["talkers"].push_back({{"name", t.name},
-                                {"microphone", t.microphone},
-                                {"level", t.levelDb},
-                                {"sti", t.sti},
-                                {"roomSti", t.roomSti},
-                                {"lateMs", t.lateMs},
-                                {"cutMs", t.cutMs}});
-        if (!c.asJson)
-            std::printf("      %-28s %6.1f dBFS  STI %.2f (room %.2f)  %3.0f ms late  %4.0f ms cut\n", t.name.c_str(),
-                        t.levelDb, t.sti, t.roomSti, t.lateMs, t.cutMs);
-    }
-    if (c.asJson)
-        (void)say(j);
-    if (c.keep) {
-        erase_if(p->proofs, [&](const Proof& one) {
-            return one.kind == "talk" && one.space == proof->space && one.state == proof->state;
-        });
-        p->proofs.push_back(proof->kept(site::utcNow(), designSum(*p)));
-        if (auto saved = saveProject(*p, c.file); !saved)
-            return fail(saved.error());
-    }
-    return missed.empty() ? 0 : 1;
+        const auto missed = proof->missed();
+        json j{{"space", proof->space},
+               {"state", proof->state},
+               {"farEnd", proof->farEnd},
+               {"seconds", proof->seconds},
+               {"design", designSum(p)}};
+        for (const auto& f : talkFigures())
+            if (const auto it = proof->figures.find(f.id); it != proof->figures.end()) {
+                const auto where = proof->where.find(f.id);
+                j["figures"][f.id] = {{"value", it->second},
+                                      {"target", f.target},
+                                      {"met", meets(f, it->second)},
+                                      {"where", where == proof->where.end() ? "" : where->second}};
+                if (!c.asJson)
+                    std::printf("%s  %-36s %8.*f %-5s %s %.*f%s%s\n", meets(f, it->second) ? "  " : "no", f.label,
+                                f.digits, it->second, f.unit, f.most ? "at most" : "at least", f.digits, f.target,
+                                where == proof->where.end() ? "" : "  ",
+                                where == proof->where.end() ? "" : where->second.c_str());
+            }
+        j["talkers"] = json::array();
+        for (const auto& t : proof->talkers) {
+            j["talkers"].push_back({{"name", t.name},
+                                    {"microphone", t.microphone},
+                                    {"level", t.levelDb},
+                                    {"sti", t.sti},
+                                    {"roomSti", t.roomSti},
+                                    {"lateMs", t.lateMs},
+                                    {"cutMs", t.cutMs}});
+            if (!c.asJson)
+                std::printf("      %-28s %6.1f dBFS  STI %.2f (room %.2f)  %3.0f ms late  %4.0f ms cut\n",
+                            t.name.c_str(), t.levelDb, t.sti, t.roomSti, t.lateMs, t.cutMs);
+        }
+        if (c.asJson)
+            (void)say(j);
+        if (c.keep) {
+            erase_if(p.proofs, [&](const Proof& one) {
+                return one.kind == "talk" && one.space == proof->space && one.state == proof->state;
+            });
+            p.proofs.push_back(proof->kept(site::utcNow(), designSum(p)));
+            if (auto saved = saveProject(p, c.file); !saved)
+                return fail(saved.error());
+        }
+        return missed.empty() ? 0 : 1;
+    });
 }
 
 int group(const Call& c) {
-    auto p = load(c);
-    if (!p)
-        return fail(p.error());
-    const auto space = spaceSaid(*p, c.room, c.state);
-    if (!space)
-        return fail(space.error());
-    const auto edit = groupMicrophones(*p, *space, c.microphones);
-    if (!edit)
-        return fail(edit.error());
-    c.asJson ? void(say({{"done", edit->text}})) : void(std::printf("%s\n", edit->text.c_str()));
-    return saveEdit(*p, *edit, c.file);
+    return inSpace(c, [&](Project p, const SpaceOf& space) {
+        const auto edit = groupMicrophones(p, space, c.microphones);
+        if (!edit)
+            return fail(edit.error());
+        c.asJson ? void(say({{"done", edit->text}})) : void(std::printf("%s\n", edit->text.c_str()));
+        return saveEdit(p, *edit, c.file);
+    });
 }
 
 // Of all spaces: where calls come in, and what is missing for one.
@@ -213,42 +214,39 @@ int farEnds(const Call& c) {
 }
 
 int firstPass(const Call& c) {
-    auto p = load(c);
-    if (!p)
-        return fail(p.error());
-    const auto space = spaceSaid(*p, c.room, c.state);
-    if (!space)
-        return fail(space.error());
-    const auto pass = firstPassOf(*p, *space);
-    json j{{"space", pass.space}, {"state", pass.state}, {"cannot", pass.cannot}};
-    j["proposals"] = json::array();
-    std::vector<std::string> taken;
-    for (const auto& id : c.only)
-        if (std::none_of(pass.proposals.begin(), pass.proposals.end(), [&](const auto& one) { return one.id == id; }))
-            return fail({"is no proposal", id, "loomctl first-pass without --do lists them."});
-    for (const auto& one : pass.proposals) {
-        const auto in = [&](const auto& ids) { return std::find(ids.begin(), ids.end(), one.id) != ids.end(); };
-        const bool take = c.only.empty() ? !one.byHand && !in(c.except) : in(c.only);
-        if (take)
-            taken.push_back(one.id);
-        j["proposals"].push_back({{"id", one.id},
-                                  {"text", one.text},
-                                  {"reason", one.reason},
-                                  {"extent", one.extent},
-                                  {"byHand", one.byHand},
-                                  {"ticked", take}});
-        if (!c.asJson)
-            std::printf("%s %s: %s. (%s%s)\n    %s\n", take ? "[x]" : "[ ]", one.text.c_str(), one.reason.c_str(),
-                        one.extent.c_str(), one.byHand ? ", set by hand" : "", one.id.c_str());
-    }
-    for (const auto& why : pass.cannot)
-        if (!c.asJson)
-            std::printf("    %s\n", why.c_str());
-    if (c.asJson)
-        (void)say(j);
-    if (!c.go || taken.empty())
-        return 0;
-    return saveEdit(*p, takeFirstPass(pass, taken), c.file);
+    return inSpace(c, [&](Project p, const SpaceOf& space) {
+        const auto pass = firstPassOf(p, space);
+        json j{{"space", pass.space}, {"state", pass.state}, {"cannot", pass.cannot}};
+        j["proposals"] = json::array();
+        std::vector<std::string> taken;
+        for (const auto& id : c.only)
+            if (std::none_of(pass.proposals.begin(), pass.proposals.end(),
+                             [&](const auto& one) { return one.id == id; }))
+                return fail({"is no proposal", id, "loomctl first-pass without --do lists them."});
+        for (const auto& one : pass.proposals) {
+            const auto in = [&](const auto& ids) { return std::find(ids.begin(), ids.end(), one.id) != ids.end(); };
+            const bool take = c.only.empty() ? !one.byHand && !in(c.except) : in(c.only);
+            if (take)
+                taken.push_back(one.id);
+            j["proposals"].push_back({{"id", one.id},
+                                      {"text", one.text},
+                                      {"reason", one.reason},
+                                      {"extent", one.extent},
+                                      {"byHand", one.byHand},
+                                      {"ticked", take}});
+            if (!c.asJson)
+                std::printf("%s %s: %s. (%s%s)\n    %s\n", take ? "[x]" : "[ ]", one.text.c_str(), one.reason.c_str(),
+                            one.extent.c_str(), one.byHand ? ", set by hand" : "", one.id.c_str());
+        }
+        for (const auto& why : pass.cannot)
+            if (!c.asJson)
+                std::printf("    %s\n", why.c_str());
+        if (c.asJson)
+            (void)say(j);
+        if (!c.go || taken.empty())
+            return 0;
+        return saveEdit(p, takeFirstPass(pass, taken), c.file);
+    });
 }
 
 } // namespace talk_verbs

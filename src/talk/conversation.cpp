@@ -1,7 +1,9 @@
 #include "talk/conversation.h"
 #include "engine/origin.h"
+#include "model/block_names.h"
 #include "patch/streams.h"
 #include "program/ports.h"
+#include "program/routes.h"
 #include "rooms/owned_ports.h"
 #include <algorithm>
 #include <set>
@@ -15,20 +17,6 @@ using engine::PortRef;
 std::string portOf(const engine::Block& b) {
     const auto it = b.texts.find("port");
     return it == b.texts.end() ? "" : it->second;
-}
-
-std::string labelOf(const engine::Block& b) {
-    if (!b.label.empty())
-        return b.label;
-    const auto* kind = engine::findKind(b.kind);
-    return kind ? kind->label : b.kind;
-}
-
-bool mentions(const std::string& text, const char* word) {
-    std::string low;
-    for (const char c : text)
-        low += static_cast<char>(c >= 'A' && c <= 'Z' ? c + 32 : c);
-    return low.find(word) != std::string::npos;
 }
 
 // A program read backwards and forwards, as far as a conversation asks.
@@ -120,7 +108,7 @@ std::set<SoundEnd> zoneEnds(const Project& p, const Space& space) {
             if (ends.count(l.to) && ends.insert(l.from).second)
                 grew = true;
         for (const auto& d : p.devices)
-            if (d.program)
+            if (d.program && d.spec() && d.spec()->amplifier)
                 for (const auto& b : d.program->blocks)
                     if (engine::endOf(b) == engine::End::leaves && ends.count({d.id, portOf(b)})) {
                         const auto* c = d.program->into({b.id, 0});
@@ -128,8 +116,7 @@ std::set<SoundEnd> zoneEnds(const Project& p, const Space& space) {
                         const auto it = c ? from.find(c->from) : from.end();
                         if (it != from.end())
                             if (const auto* s = d.program->find(it->second))
-                                if (const auto port = portOf(*s); !port.empty() && d.spec() && d.spec()->amplifier &&
-                                                                  ends.insert({d.id, port}).second)
+                                if (const auto port = portOf(*s); !port.empty() && ends.insert({d.id, port}).second)
                                     grew = true;
                     }
     }
@@ -157,30 +144,30 @@ bool isFarPort(const std::string& port) {
 std::vector<Conversation::FarEnd> farEndsOf(const Project& p, const Space& space, const std::string& key) {
     std::vector<Conversation::FarEnd> all;
     for (const auto& d : p.devices) {
-        const auto* m = d.spec();
-        if (!m || !d.program)
-            continue;
-        std::vector<std::string> ports;
-        for (const bool input : {true, false})
-            for (const auto& port : m->ports(input))
-                if (isFarPort(port) && belongs(d, port, input, space, key) &&
+        std::vector<std::string> ports; // that its program uses
+        if (d.program)
+            for (const auto& b : d.program->blocks)
+                if (const auto port = portOf(b);
+                    isFarPort(port) && engine::endOf(b) != engine::End::none &&
+                    belongs(d, port, engine::endOf(b) == engine::End::arrives, space, key) &&
                     std::find(ports.begin(), ports.end(), port) == ports.end())
                     ports.push_back(port);
+        if (ports.empty())
+            continue;
         const Reader reader(*d.program);
         for (const auto& port : ports) {
             Conversation::FarEnd f{transportOf(port), d.id, port, "", "", "", {}};
             if (const auto* s = endAt(*d.program, port, engine::End::arrives))
-                f.source = s->id, f.name = labelOf(*s);
+                f.source = s->id, f.name = blockName(*d.program, *s);
             if (const auto* out = endAt(*d.program, port, engine::End::leaves)) {
                 f.destination = out->id;
                 if (f.name.empty())
-                    f.name = labelOf(*out);
+                    f.name = blockName(*d.program, *out);
                 for (const auto& [b, _] : reader.before({out->id, 0}, "mute"))
                     if (std::find(f.mutes.begin(), f.mutes.end(), b->id) == f.mutes.end())
                         f.mutes.push_back(b->id);
             }
-            if (!f.source.empty() || !f.destination.empty())
-                all.push_back(std::move(f));
+            all.push_back(std::move(f));
         }
     }
     return all;
@@ -210,6 +197,19 @@ std::vector<SpaceOf> spacesToTalkIn(const Project& p) {
     for (const auto& b : p.buildings)
         for (const auto& s : b.states)
             add(b, &s);
+    return all;
+}
+
+std::vector<SpaceOf> spacesThatTalk(const Project& p) {
+    std::set<std::string> heard; // rooms
+    for (const auto& [room, m] : allMicrophones(p))
+        heard.insert(room);
+    auto all = spacesToTalkIn(p);
+    std::erase_if(all, [&](const SpaceOf& s) {
+        return std::none_of(s.space.rooms.begin(), s.space.rooms.end(),
+                            [&](const auto* r) { return heard.count(r->id); }) &&
+               farEndsOf(p, s.space, s.key()).empty();
+    });
     return all;
 }
 
@@ -245,13 +245,17 @@ Conversation conversationOf(const Project& p, const SpaceOf& of) {
     c.farEnds = farEndsOf(p, of.space, c.space);
     const auto zones = zoneEnds(p, of.space);
     for (const auto& d : p.devices) {
-        if (!d.program)
+        const auto hears = [&](const auto& one) { return one.input.device == d.id; };
+        const auto calls = [&](const auto& one) { return one.device == d.id; };
+        if (!d.program || (std::none_of(c.microphones.begin(), c.microphones.end(), hears) &&
+                           std::none_of(c.farEnds.begin(), c.farEnds.end(), calls) &&
+                           std::none_of(zones.begin(), zones.end(), calls)))
             continue;
         const Reader reader(*d.program);
         for (const auto& b : d.program->blocks) {
             if (b.kind == "automixer") {
                 const engine::BlockView view(b);
-                Conversation::Group g{d.id, b.id, labelOf(b), {}, {}};
+                Conversation::Group g{d.id, b.id, blockName(*d.program, b), {}, {}};
                 bool mine = false;
                 for (int lane = 0; lane < view.shape.at("lanes"); ++lane) {
                     const auto source = reader.originOf({b.id, lane});
@@ -290,7 +294,8 @@ Conversation conversationOf(const Project& p, const SpaceOf& of) {
             }
             if (engine::endOf(b) != engine::End::leaves)
                 continue;
-            Conversation::Listener l{Conversation::Listener::Kind::other, d.id, b.id, portOf(b), labelOf(b), -1};
+            Conversation::Listener l{
+                Conversation::Listener::Kind::other, d.id, b.id, portOf(b), blockName(*d.program, b), -1};
             for (std::size_t f = 0; f < c.farEnds.size(); ++f)
                 if (c.farEnds[f].device == d.id && c.farEnds[f].destination == b.id)
                     l.kind = Conversation::Listener::Kind::farEnd, l.farEnd = static_cast<int>(f);
@@ -299,9 +304,9 @@ Conversation conversationOf(const Project& p, const SpaceOf& of) {
                     l.kind = Conversation::Listener::Kind::zone;
                 else if (!belongs(d, l.port, false, of.space, c.space))
                     continue;
-                else if (mentions(l.name, "loop"))
+                else if (fitsPattern("*loop*", l.name))
                     l.kind = Conversation::Listener::Kind::loop;
-                else if (mentions(l.name, "record"))
+                else if (fitsPattern("*record*", l.name))
                     l.kind = Conversation::Listener::Kind::recorder;
                 else
                     continue;

@@ -14,6 +14,8 @@ struct SpaceOf {
 };
 // Every space that some wall state of the project makes, each once: first those of closed walls.
 std::vector<SpaceOf> spacesToTalkIn(const Project& project);
+// Those with a microphone that is led somewhere, or a far end.
+std::vector<SpaceOf> spacesThatTalk(const Project& project);
 // One by a room's id or name, "tern+plover", or what a space is called; state: an id or name, "": closed, unless only
 // another makes the rooms one.
 Result<SpaceOf> spaceSaid(const Project& project, const std::string& said, const std::string& state = "");

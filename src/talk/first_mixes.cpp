@@ -92,7 +92,7 @@ void Work::mixes() {
         return;
     propose({"mixes " + device_,
              matrix.empty() ? "A matrix mixer for " + pass_.name
-                            : count(missing, "lane") + " onto " + calledOf(*program().find(matrix)),
+                            : count(missing, "lane") + " onto " + blockName(program(), *program().find(matrix)),
              "Whoever talks meets whoever listens at one place", count(missing, "thread"), false,
              inProgram(device_, [talk = in, hear = out, matrix](const Project&, const Device& d) -> Result<Program> {
                  Program p = *d.program;
@@ -194,7 +194,7 @@ void Work::crossings() {
                                l.farEnd == static_cast<int>(f) ? -80
                                : zone                          ? need
                                                                : 0});
-        const std::string name = calledOf(*program().find(l.block));
+        const std::string name = blockName(program(), *program().find(l.block));
         all.emplace_back("voices " + device_ + "/" + l.block,
                          zone ? "Microphones in " + name + ": " + figure(held) + " dB" : "Microphones to " + name,
                          zone ? (spare < 0 ? "The seats' target of " + figure(room->targets.level, 0) + " dB(A), " +

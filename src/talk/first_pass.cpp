@@ -21,11 +21,6 @@ std::string count(std::size_t n, const char* what) {
     return std::to_string(n) + " " + what + (n == 1 ? "" : "s");
 }
 
-std::string calledOf(const Block& b) {
-    const auto* kind = engine::findKind(b.kind);
-    return b.label.empty() && kind ? kind->label : b.label;
-}
-
 const Block* Work::onLane(const std::string& source, const char* kind) const {
     return beadOf(program(), source, kind);
 }
@@ -98,7 +93,7 @@ void Work::preamps() {
             continue;
         if (!now && network && std::abs(wanted) < enough)
             continue;
-        const std::string source = m.source, name = calledOf(*program().find(m.source));
+        const std::string source = m.source, name = blockName(program(), *program().find(m.source));
         const double rounded = std::round(wanted * 2) / 2;
         propose({std::string(kind) + " " + device_ + "/" + source,
                  (network ? "Level of " : "Preamp of ") + name + ": " + (now ? figure(is) + " \u2192 " : "") +
@@ -140,7 +135,7 @@ void Work::highPasses() {
         const Block* now = onLane(m.source, "highpass");
         if (now && std::abs(valueOf(*now, "corner") - wanted) < 31)
             continue;
-        const std::string source = m.source, name = calledOf(*program().find(m.source));
+        const std::string source = m.source, name = blockName(program(), *program().find(m.source));
         propose({"highpass " + device_ + "/" + source,
                  "High-pass of " + name + ": " +
                      (now ? figure(valueOf(*now, "corner"), 0) + " \u2192 " : std::string()) + figure(wanted, 0) +

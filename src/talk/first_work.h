@@ -1,5 +1,6 @@
 // A first pass at work on one space, step by step; private to it.
 #pragma once
+#include "model/block_names.h"
 #include "talk/by_hand.h"
 #include "talk/lane_way.h"
 #include "talk/proposal.h"
@@ -13,7 +14,6 @@ using Listener = Conversation::Listener;
 
 std::string figure(double v, int digits = 1); // as people read it
 std::string count(std::size_t n, const char* what);
-std::string calledOf(const Block& b);
 
 class Work {
   public:

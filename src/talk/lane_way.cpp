@@ -4,37 +4,18 @@
 namespace loom::project::first {
 
 const Block* beadOf(const Program& p, const std::string& source, const char* kind) {
-    std::string at = source;
-    for (int i = 0; i < 64; ++i) {
-        const Block* next = nullptr;
-        int leaving = 0;
-        for (const auto& c : p.connections)
-            if (c.from.block == at)
-                next = p.find(c.to.block), ++leaving;
-        if (!next || leaving != 1)
-            return nullptr;
-        if (next->kind == kind)
-            return next;
-        if (engine::inputsOf(p, *next) != 1)
-            return nullptr;
-        at = next->id;
-    }
+    const auto layout = engine::layOut(p);
+    if (const auto* lane = layout.laneOf(source))
+        for (const auto& bead : lane->beads)
+            if (const auto* b = p.find(bead); b && b->kind == kind)
+                return b;
     return nullptr;
 }
 
 PortRef laneEnd(const Program& p, const std::string& source) {
-    PortRef at{source, 0};
-    for (int i = 0; i < 64; ++i) {
-        const Block* next = nullptr;
-        int leaving = 0;
-        for (const auto& c : p.connections)
-            if (c.from == at)
-                next = p.find(c.to.block), ++leaving;
-        if (!next || leaving != 1 || engine::inputsOf(p, *next) != 1 || engine::outputsOf(p, *next) != 1)
-            return at;
-        at = {next->id, 0};
-    }
-    return at;
+    const auto layout = engine::layOut(p);
+    const auto* lane = layout.laneOf(source);
+    return lane ? lane->open : PortRef{source, 0};
 }
 
 PortRef laneOut(const Program& p, const std::string& source) {

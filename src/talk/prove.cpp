@@ -135,10 +135,8 @@ Scene sceneOf(const Setting& s, const Course& c) {
     return scene;
 }
 
-// Gains of the lanes of a group over time, a value a block.
-struct Gains {
-    std::vector<std::vector<float>> db{}; // by microphone
-};
+// Gains of microphones in a group over time, a value a block; empty: it is in none.
+using Gains = std::vector<std::vector<float>>;
 
 // When a word begins at its microphone: the first 5 ms within 13 dB of the loudest of its first second.
 std::size_t beginOf(const std::vector<float>& own, std::size_t from, std::size_t length) {
@@ -163,10 +161,9 @@ std::vector<float> weighted(const std::vector<float>& x) {
     return y;
 }
 
-void judge(TalkProof& proof, const Setting& s, const Course& c, const Played& played, const Gains& gains,
-           const std::vector<float>& said) {
+void judge(TalkProof& proof, const Setting& s, const Course& c, const Played& played, const Gains& gains) {
     auto& f = proof.figures;
-    const auto sent = weighted(played.sent), far = weighted(said);
+    const auto sent = weighted(played.sent), far = weighted(played.said);
     // Echo: what is sent back while the far end talks alone, without the noise that is there anyway.
     const double noise = powerOf(sent, c.quiet, c.quietLength);
     const auto echo = [&](std::size_t from, std::size_t length) {
@@ -180,8 +177,8 @@ void judge(TalkProof& proof, const Setting& s, const Course& c, const Played& pl
     f["noise"] = decibelsOf(noise);
     // Lanes that the far end alone opens, once it is known.
     double opened = 0;
-    for (std::size_t m = 0; m < gains.db.size(); ++m) {
-        const auto& lane = gains.db[m];
+    for (std::size_t m = 0; m < gains.size(); ++m) {
+        const auto& lane = gains[m];
         bool was = !lane.empty() && lane[c.farAlone / Trial::block - 1] > -3; // the one that stays open
         for (std::size_t b = c.farAlone / Trial::block;
              b < (c.farAlone + c.farLength) / Trial::block && b < lane.size(); ++b) {
@@ -227,20 +224,6 @@ void judge(TalkProof& proof, const Setting& s, const Course& c, const Played& pl
         f["double-talk"] = std::abs(20 * std::log10(std::max(std::abs(both / own), 1e-6)));
 }
 
-// What the far end says, as it was fed: for a comparison.
-std::vector<float> farSaid(const Scene& scene, const std::vector<float>& farEnd) {
-    std::vector<float> all(scene.length, 0.0f);
-    std::size_t spoken = 0;
-    for (std::size_t at = 0; at < scene.length; at += Trial::block) {
-        bool speaks = false;
-        for (const auto& [from, length] : scene.farEnd)
-            speaks = speaks || (at >= from && at < from + length);
-        for (std::size_t i = at; i < std::min(at + Trial::block, scene.length) && speaks; ++i)
-            all[i] = farEnd[spoken++ % farEnd.size()];
-    }
-    return all;
-}
-
 Result<Done> converse(TalkProof& proof, const Setting& s, const std::function<void(double)>& progress,
                       std::stop_token stop) {
     const auto c = courseOf(s.people.size());
@@ -251,8 +234,7 @@ Result<Done> converse(TalkProof& proof, const Setting& s, const std::function<vo
         return trial.error();
     if (stop.stop_requested())
         return Error{"was stopped", s.talk.name, ""};
-    Gains gains;
-    gains.db.resize(s.talk.microphones.size());
+    Gains gains(s.talk.microphones.size());
     std::vector<std::pair<std::shared_ptr<engine::Kernel>, int>> lanes; // by microphone
     for (const auto& m : s.talk.microphones) {
         auto* runner =
@@ -266,7 +248,7 @@ Result<Done> converse(TalkProof& proof, const Setting& s, const std::function<vo
         [&](std::size_t at) {
             for (std::size_t m = 0; m < lanes.size(); ++m)
                 if (lanes[m].first)
-                    gains.db[m].push_back(lanes[m].first->readout(lanes[m].second));
+                    gains[m].push_back(lanes[m].first->readout(lanes[m].second));
             if (progress && at % (second * 4) < Trial::block)
                 progress(static_cast<double>(at) / static_cast<double>(scene.length));
         },
@@ -276,19 +258,16 @@ Result<Done> converse(TalkProof& proof, const Setting& s, const std::function<vo
     // When the first word of each came through its gate, and what was cut later.
     for (std::size_t i = 0; i < c.turns.size(); ++i) {
         const int mic = s.microphoneOf[i];
-        if (mic < 0 || gains.db[static_cast<std::size_t>(mic)].empty())
+        if (mic < 0 || gains[static_cast<std::size_t>(mic)].empty())
             continue;
-        Scene alone;
-        alone.length = c.turns[i] + c.turn;
-        alone.noise = false;
-        // The voice alone at its microphone: its response is short beside the turn.
+        // Its voice arrives with the direct sound.
         const auto& h = s.room->response(s.people[i], s.targetOf[i]);
         const auto direct = static_cast<std::size_t>(
             std::max_element(h.begin(), h.end(), [](float a, float b) { return std::abs(a) < std::abs(b); }) -
             h.begin());
         const auto& own = heard[s.targetOf[i]];
         const auto begins = beginOf(own, c.turns[i] + direct, second);
-        const auto& lane = gains.db[static_cast<std::size_t>(mic)];
+        const auto& lane = gains[static_cast<std::size_t>(mic)];
         std::size_t b = begins / Trial::block;
         while (b < lane.size() && lane[b] < -6 && b * Trial::block < c.turns[i] + c.turn)
             ++b;
@@ -301,11 +280,11 @@ Result<Done> converse(TalkProof& proof, const Setting& s, const std::function<vo
             if (powerOf(own, k, 480) > loudest * 0.01 && lane[k / Trial::block] < -12)
                 t.cutMs += 10;
     }
-    judge(proof, s, c, played, gains, farSaid(scene, s.speech.farEnd));
+    judge(proof, s, c, played, gains);
     proof.sent = played.sent;
-    for (std::size_t m = 0; m < gains.db.size(); ++m)
-        if (!gains.db[m].empty())
-            proof.lanes.push_back({s.talk.microphones[m].name, std::move(gains.db[m])});
+    for (std::size_t m = 0; m < gains.size(); ++m)
+        if (!gains[m].empty())
+            proof.lanes.push_back({s.talk.microphones[m].name, std::move(gains[m])});
 
     proof.seconds += static_cast<double>(scene.length) / rate;
     return Done{};

@@ -97,6 +97,9 @@ Played play(Trial& trial, const Scene& scene, const std::vector<std::vector<floa
         for (std::size_t i = 0; i < block && speaks; ++i)
             far[i] = farEnd[spoken++ % farEnd.size()];
         trial.feed(input, speaks ? far.data() : nullptr);
+        played.said.resize(at + block);
+        if (speaks)
+            std::copy(far.begin(), far.end(), played.said.begin() + static_cast<long>(at));
         for (std::size_t t = 0; t < heard.size(); ++t)
             trial.hear(t, heard[t].data() + at);
         trial.step();

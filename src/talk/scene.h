@@ -28,7 +28,7 @@ std::vector<std::vector<float>> heardIn(const Scene& scene, const RoomSound& roo
 // Runs it. Each block's end is told with its first sample; what the far end says goes to `input`, and what it is sent
 // is gathered from `output`.
 struct Played {
-    std::vector<float> sent{}; // to the far end
+    std::vector<float> sent{}, said{}; // to the far end, and by it
 };
 Played play(Trial& trial, const Scene& scene, const std::vector<std::vector<float>>& heard, const SoundEnd& input,
             const SoundEnd& output, const std::vector<float>& farEnd,

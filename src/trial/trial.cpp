@@ -100,20 +100,10 @@ Result<std::unique_ptr<Trial>> Trial::make(const Project& p, std::shared_ptr<con
             m->outs.push_back(v.data());
         t->machines_.push_back(std::move(m));
     }
-    const auto machine = [&](const std::string& id) -> Machine* {
-        for (const auto& m : t->machines_)
-            if (m->device == id)
-                return m.get();
-        return nullptr;
-    };
+
     const auto inputOf = [&](const SoundEnd& e) -> std::vector<float>* {
-        auto* m = machine(e.device);
+        auto* m = t->machine(e.device);
         return m ? m->input(e.port) : nullptr;
-    };
-    const auto outputOf = [&](const SoundEnd& e) -> const float* {
-        auto* m = machine(e.device);
-        const auto* out = m ? m->output(e.port) : nullptr;
-        return out ? out->data() : nullptr;
     };
     const auto patched = patchedOf(p);
     const auto wired = wiredOf(p, patched);
@@ -143,7 +133,7 @@ Result<std::unique_ptr<Trial>> Trial::make(const Project& p, std::shared_ptr<con
         if (auto* to = inputOf(r.targets[i].end))
             addWay(t->ears_[i].data(), to, 1, 0); // at the end of a cable
     for (const auto& l : leads) {
-        const float* from = outputOf(l.from);
+        const float* from = t->left(l.from);
         for (std::size_t i = 0; i < r.targets.size() && !from; ++i) // an array's output
             if (r.targets[i].end == l.from)
                 from = t->ears_[i].data();
@@ -152,7 +142,7 @@ Result<std::unique_ptr<Trial>> Trial::make(const Project& p, std::shared_ptr<con
     t->air_ = std::make_unique<dsp::LongMatrix>(r.sources.size(), r.targets.size(), block);
     t->driven_.assign(r.sources.size(), std::vector<float>(block, 0.0f));
     for (std::size_t s = 0; s < r.sources.size(); ++s) {
-        t->fromSource_.push_back(r.sources[s].from.device.empty() ? nullptr : outputOf(r.sources[s].from));
+        t->fromSource_.push_back(r.sources[s].from.device.empty() ? nullptr : t->left(r.sources[s].from));
         for (std::size_t e = 0; e < r.targets.size() && t->fromSource_.back(); ++e)
             t->air_->set(s, e, r.response(s, e));
     }
@@ -160,12 +150,7 @@ Result<std::unique_ptr<Trial>> Trial::make(const Project& p, std::shared_ptr<con
 }
 
 void Trial::feed(const SoundEnd& input, const float* samples) {
-    if (auto* m = [&]() -> Machine* {
-            for (const auto& one : machines_)
-                if (one->device == input.device)
-                    return one.get();
-            return nullptr;
-        }())
+    if (auto* m = machine(input.device))
         if (auto* to = m->input(input.port))
             samples ? void(std::copy_n(samples, block, to->data())) : void(std::fill_n(to->data(), block, 0.0f));
 }
@@ -216,17 +201,20 @@ void Trial::step() {
 }
 
 const float* Trial::left(const SoundEnd& output) const {
-    for (const auto& m : machines_)
-        if (m->device == output.device)
-            if (const auto* out = m->output(output.port))
-                return out->data();
-    return nullptr;
+    const auto* m = machine(output.device);
+    const auto* out = m ? m->output(output.port) : nullptr;
+    return out ? out->data() : nullptr;
 }
 
 engine::Runner* Trial::runner(const std::string& device) const {
+    auto* m = machine(device);
+    return m ? &m->runner : nullptr;
+}
+
+Trial::Machine* Trial::machine(const std::string& device) const {
     for (const auto& m : machines_)
         if (m->device == device)
-            return &m->runner;
+            return m.get();
     return nullptr;
 }
 

@@ -35,6 +35,7 @@ class Trial {
     struct Machine;
     struct Way;
     Trial();
+    Machine* machine(const std::string& device) const; // null: it does not take part
     void carry();
     std::shared_ptr<const RoomSound> room_;
     std::unique_ptr<dsp::LongMatrix> air_;

@@ -18,11 +18,11 @@ TalkState::TalkState(Session& session, QObject* parent)
       }),
       prover_([this](Proved proved) {
           pulse_.stop();
-          if (proved && !*proved)
-              session_.report(proved->error());
-          if (proved && *proved) {
-              auto& p = **proved;
-              const auto record = p.kept(site::utcNow(), designSum(project()));
+          if (proved.proof && !*proved.proof)
+              session_.report(proved.proof->error());
+          if (proved.proof && *proved.proof) {
+              auto& p = **proved.proof;
+              const auto record = p.kept(site::utcNow(), proved.sum);
               (void)session_.note({"Keep a proof of " + p.space, [record](Project now) -> Result<Project> {
                                        erase_if(now.proofs, [&](const Proof& one) {
                                            return one.kind == record.kind && one.space == record.space &&
@@ -34,11 +34,16 @@ TalkState::TalkState(Session& session, QObject* parent)
               proofs_[p.space + "|" + p.state] = std::move(p);
           }
           emit changed();
+      }),
+      summer_([this](std::string sum) {
+          summing_ = false;
+          sum_ = std::move(sum);
+          emit moved();
       }) {
     connect(&session, &Session::changed, this, [this](const Change& change) {
         if (change.kind != Change::Kind::value)
             return refresh();
-        sum_.reset(); // who talks to whom does not depend on values
+        designMoved(); // who talks to whom does not depend on values
         emit changed();
     });
     connect(&session, &Session::opened, this, [this] {
@@ -54,17 +59,21 @@ TalkState::TalkState(Session& session, QObject* parent)
 void TalkState::refresh() {
     known_ = false;
     talk_.reset();
-    sum_.reset();
+    designMoved();
     emit changed();
+}
+
+void TalkState::designMoved() {
+    sum_.reset();
+    summing_ = false;
 }
 
 const std::vector<TalkState::Choice>& TalkState::choices() {
     if (std::exchange(known_, true))
         return choices_;
     choices_.clear();
-    for (const auto& s : spacesToTalkIn(project()))
-        if (const auto c = conversationOf(project(), s); !c.empty())
-            choices_.push_back({s.key(), s.state ? s.state->id : "", s.space.name});
+    for (const auto& s : spacesThatTalk(project()))
+        choices_.push_back({s.key(), s.state ? s.state->id : "", s.space.name});
     return choices_;
 }
 
@@ -160,12 +169,13 @@ void TalkState::prove() {
         [p = project(), key = space_.key, state = space_.state, at = progress_](std::stop_token stop) -> Proved {
             const auto here = spaceSaid(p, key, state);
             if (!here)
-                return Result<TalkProof>(here.error());
+                return {here.error(), ""};
             const auto speech = readSpeech(speechFolder());
             if (!speech)
-                return Result<TalkProof>(speech.error());
-            return proveTalk(
-                p, *here, *speech, [at](double share) { *at = share; }, stop);
+                return {speech.error(), ""};
+            return {proveTalk(
+                        p, *here, *speech, [at](double share) { *at = share; }, stop),
+                    designSum(p)};
         });
     emit changed();
 }
@@ -186,9 +196,9 @@ bool TalkState::stale() {
     const auto* record = kept();
     if (!record)
         return false;
-    if (!sum_)
-        sum_ = designSum(project());
-    return record->design != *sum_;
+    if (!sum_ && !std::exchange(summing_, true))
+        summer_.start([p = project()](std::stop_token) { return designSum(p); });
+    return sum_ && record->design != *sum_;
 }
 
 } // namespace loom::app

@@ -49,7 +49,7 @@ class TalkState : public QObject {
     // Of the chosen space; null: none was made since the project was opened.
     const project::TalkProof* proof();
     const project::Proof* kept(); // in the project; null: none
-    bool stale();                 // the design is another than it was proved on
+    bool stale();                 // the design is another than it was proved on, as far as that is worked out
 
   signals:
     void changed(); // the space, its conversation, the pass or the proof
@@ -62,16 +62,22 @@ class TalkState : public QObject {
     std::vector<Choice> choices_{};
     Choice space_{};
     std::optional<project::Conversation> talk_{};
+    void designMoved();
     std::optional<std::string> sum_{};
+    bool summing_ = false;
     int microphone_ = -1;
     std::optional<project::FirstPass> pass_{};
     std::set<std::string> ticked_{};
     std::map<std::string, project::TalkProof> proofs_{}; // by key and state
-    using Proved = std::optional<Result<project::TalkProof>>;
+    struct Proved {
+        std::optional<Result<project::TalkProof>> proof{};
+        std::string sum{}; // of the design it was made on, which may have moved on meanwhile
+    };
     std::shared_ptr<std::atomic<double>> progress_ = std::make_shared<std::atomic<double>>(0);
     QTimer pulse_;
     Worker<std::optional<project::FirstPass>> planner_;
     Worker<Proved> prover_;
+    Worker<std::string> summer_; // of the design as it is: takes long in a large project
 };
 
 } // namespace loom::app

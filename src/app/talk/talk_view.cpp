@@ -208,10 +208,6 @@ void TalkView::paintLane(QPainter& p, const QRectF& row, int m) {
                                  std::max(px(1.5), wide * static_cast<double>(i - from) / n), lane.height()),
                           px(2), px(2));
     }
-    if (live()) {
-        p.setFont(Theme::get().number(10));
-        p.setPen(tokens().ink2);
-    }
 }
 
 double TalkView::card(QPainter& p, const QRectF& at, const QString& title, const QString& right, const QColor& dot) {
