@@ -32,6 +32,7 @@ FirstPassDeck::FirstPassDeck(TalkState& state, QWidget* parent)
     list_->setObjectName("firstPassList");
     list_->setAccessibleName("Proposals");
     list_->setRootIsDecorated(false);
+    list_->setIndentation(0);
     list_->setColumnCount(3);
     list_->setHeaderHidden(true);
     list_->header()->setSectionResizeMode(0, QHeaderView::Stretch);

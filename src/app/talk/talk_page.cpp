@@ -84,8 +84,10 @@ void TalkPage::refresh() {
                                       c.farEnds.size() == 1 ? QString("1 far end")
                                                             : QString("%1 far ends").arg(c.farEnds.size())));
     says_->updateGeometry();
-    if (auto* row = says_->parentWidget()->layout())
+    if (auto* row = says_->parentWidget()->layout()) {
         row->invalidate();
+        row->activate();
+    }
     prove_->setText(state_.proving() ? QString("Cancel (%1 %)").arg(100 * state_.progress(), 0, 'f', 0)
                                      : QString("What the far end gets"));
     for (auto* b : {first_, prove_})

@@ -36,7 +36,7 @@ TalkView::TalkView(TalkState& state, QWidget* parent) : QWidget(parent), state_(
     setAccessibleName("The conversation: microphones, and what the far end gets");
     setMouseTracking(true);
     connect(&state, &TalkState::changed, this, [this] {
-        updateGeometry();
+        setMinimumHeight(sizeHint().height());
         update();
     });
     connect(&state, &TalkState::moved, this, qOverload<>(&QWidget::update));
@@ -47,7 +47,13 @@ double TalkView::top() const {
     return px(34);
 }
 
+bool TalkView::narrow() const {
+    return width() <= px(760);
+}
+
 double TalkView::rowHeight() const {
+    if (narrow())
+        return px(30);
     const auto rows = std::max<std::size_t>(state_.talk().microphones.size() + 2, 4);
     const double room = (height() - top() - px(24)) / static_cast<double>(rows);
     return std::clamp(room, px(22), px(36));
@@ -55,11 +61,14 @@ double TalkView::rowHeight() const {
 
 QSize TalkView::sizeHint() const {
     const auto rows = static_cast<double>(state_.talk().microphones.size()) + 2;
-    return {Theme::get().ipx(700), static_cast<int>(top() + rows * px(26) + px(40))};
+    const auto& c = state_.talk();
+    const auto lines = talkFigures().size() + c.farEnds.size() + c.listeners.size() + c.mutePlaces.size();
+    const double below = narrow() ? px(180) + px(21) * static_cast<double>(lines) : 0;
+    return {Theme::get().ipx(300), static_cast<int>(top() + rows * px(narrow() ? 30 : 26) + px(40) + below)};
 }
 
 QRectF TalkView::rowRect(int microphone) const {
-    const double right = width() > px(760) ? width() * 0.64 : width();
+    const double right = narrow() ? width() : width() * 0.64;
     return {0, top() + microphone * rowHeight(), right - px(12), rowHeight()};
 }
 
@@ -130,7 +139,10 @@ void TalkView::paintEvent(QPaintEvent*) {
         p.setPen(QPen(Theme::get().thread("woad"), px(1.4)));
         p.drawPolyline(line);
     }
-    if (width() > px(760))
+    if (narrow()) // below
+        paintFigures(p, QRectF(px(4), top() + (static_cast<double>(c.microphones.size()) + 2) * rowHeight(),
+                               width() - px(8), height()));
+    else
         paintFigures(p, QRectF(first.right() + px(24), 0, width() - first.right() - px(28), height()));
 }
 
@@ -179,7 +191,8 @@ void TalkView::paintLane(QPainter& p, const QRectF& row, int m) {
         const auto& history = state_.session().bench().history(g.block, 1 + mic.lane);
         gains.assign(history.begin(), history.end());
         // Level beside the name, as it is now.
-        const auto db = state_.session().bench().meter({mic.source, 0}).peakDb;
+        const auto* comes = state_.session().program()->into({g.block, mic.lane}); // as the group hears it
+        const auto db = state_.session().bench().meter(comes ? comes->from : engine::PortRef{mic.source, 0}).peakDb;
         const QRectF meter(row.left() + px(160), row.center().y() - px(3), px(70), px(6));
         p.setBrush(tokens().hair);
         p.drawRoundedRect(meter, px(3), px(3));
@@ -233,8 +246,8 @@ void TalkView::paintFigures(QPainter& p, QRectF at) {
     const auto& c = state_.talk();
     p.setFont(Theme::get().text(13, true));
     p.setPen(tokens().ink);
-    p.drawText(QRectF(at.left(), 0, at.width(), px(30)), Qt::AlignVCenter, "What the far end gets");
-    double y = px(34);
+    p.drawText(QRectF(at.left(), at.top(), at.width(), px(30)), Qt::AlignVCenter, "What the far end gets");
+    double y = at.top() + px(34);
     const auto* record = state_.kept();
     const double line = px(21);
     // The figures, with their targets.
@@ -318,6 +331,11 @@ void TalkView::paintFigures(QPainter& p, QRectF at) {
     lines("Far ends", far2);
     lines("In the room", listens);
     lines("Mute", mutes);
+}
+
+void TalkView::resizeEvent(QResizeEvent* e) {
+    QWidget::resizeEvent(e);
+    setMinimumHeight(sizeHint().height()); // another width may need another height
 }
 
 void TalkView::mousePressEvent(QMouseEvent* e) {

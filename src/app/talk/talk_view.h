@@ -19,12 +19,14 @@ class TalkView : public QWidget {
 
   protected:
     void paintEvent(QPaintEvent*) override;
+    void resizeEvent(QResizeEvent*) override;
     void mousePressEvent(QMouseEvent*) override;
     void keyPressEvent(QKeyEvent*) override;
     void contextMenuEvent(QContextMenuEvent*) override;
     bool event(QEvent*) override;
 
   private:
+    bool narrow() const; // the figures lie below the rows
     double rowHeight() const;
     double top() const;
     void paintRow(QPainter& p, const QRectF& row, int microphone);

@@ -112,7 +112,7 @@ QScrollBar::handle { background: %10; border-radius: 5px; min-width: 24px; min-h
 QScrollBar::add-line, QScrollBar::sub-line { width: 0; height: 0; }
 QScrollArea, QListWidget, QTreeWidget { background: transparent; border: 0; }
 QListWidget::item { padding: 4px 8px; border-radius: 4px; }
-QTreeWidget::item { padding: 3px 6px; }
+QTreeWidget::item { background: transparent; border: 0; padding: 2px 6px; }
 QListWidget::item:selected, QTreeWidget::item:selected { background: %6; color: %1; }
 QSplitter::handle { background: %1; }
 QAbstractItemView::indicator { width: %11px; height: %11px; border: 1px solid %8; border-radius: 3px; background: %4; }
