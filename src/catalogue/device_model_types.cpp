@@ -284,6 +284,10 @@ Type<DeviceModel> modelType() {
     t.add("storeBytes", &DeviceModel::storeBytes).range(0, 1e9).help("of its store");
     t.add("knobs", &DeviceModel::knobs).range(0, 16);
     t.add("buttons", &DeviceModel::buttons).range(0, 16);
+    t.add("contacts", &DeviceModel::contacts)
+        .range(0, 32)
+        .help("contact inputs, for latches of walls and wired buttons");
+    t.add("relays", &DeviceModel::relays).range(0, 32).help("for lamps");
     t.add("workBudget", &DeviceModel::workBudget).range(0, 1e9).help("ns per sample; 0: does not process");
     t.add("memoryBudget", &DeviceModel::memoryBudget).range(0, 1e15).help("bytes");
     t.extra(&DeviceModel::extra);

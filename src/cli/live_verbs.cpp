@@ -291,6 +291,31 @@ int goBack(const Call& c) {
     });
 }
 
+// What one device is told of conversations; done when it has answered.
+int tellOne(const Call& c, const std::function<void(client::Fleet&)>& tell) {
+    Call on = c;
+    on.devices = {c.device};
+    return atDesk(on, Until::reached, [&](Desk& desk) {
+        auto& fleet = desk.fleet();
+        tell(fleet);
+        desk.wait([&] { return std::as_const(fleet).member(c.device)->link.waiting() == 0; }, 6);
+        return desk.end();
+    });
+}
+int callLine(const Call& c) {
+    return tellOne(c, [&](client::Fleet& fleet) { fleet.call(c.device, c.path, c.take, c.serial); });
+}
+int muteSpace(const Call& c) {
+    return tellOne(c, [&](client::Fleet& fleet) { fleet.mute(c.device, c.path, c.take == "on"); });
+}
+int lineSecret(const Call& c) {
+    auto text = readWhole(c.path, 4096);
+    if (!text)
+        return fail(text.error());
+    const auto secret = text->substr(0, text->find_first_of("\r\n"));
+    return tellOne(c, [&](client::Fleet& fleet) { fleet.setLineSecret(c.device, secret); });
+}
+
 // One value, into the project and onto the device at once.
 int live(const Call& c) {
     Call on = c;
@@ -435,6 +460,21 @@ void addLiveVerbs(CLI::App& app, std::function<int()>& action) {
     v->add_option("VALUE", call.value, "In its unit")->required();
     verb("seal", "Devices need the room's password from now on", "loomctl seal hall.loom --password-file room.txt",
          seal, devices);
+    v = verb("call", "A telephone line dials, answers, holds, resumes, sends keys or hangs up",
+             "loomctl call hall.loom heddle \"tel 1\" dial 2041", callLine, project);
+    v->add_option("DEVICE", call.device, "A device")->required();
+    v->add_option("PORT", call.path, "Its line")->required();
+    v->add_option("DOES", call.take, "dial, answer, hold, resume, keys or hang-up")->required();
+    v->add_option("NUMBER", call.serial, "To dial, or keys");
+    v = verb("mute", "Mutes a space on its devices, everywhere, or lets it be heard again",
+             "loomctl mute hall.loom heddle council on", muteSpace, project);
+    v->add_option("DEVICE", call.device, "One that takes part in the mute")->required();
+    v->add_option("SPACE", call.path, "A room, or rooms joined by \"+\"")->required();
+    v->add_option("STATE", call.take, "on or off")->required()->check(CLI::IsMember({"on", "off"}));
+    v = verb("line-secret", "Gives a device the secret of its lines' account, from a file; it is kept there alone",
+             "loomctl line-secret hall.loom heddle secret.txt", lineSecret, project);
+    v->add_option("DEVICE", call.device, "A device")->required();
+    v->add_option("SECRET", call.path, "A file whose first line it is")->required();
     verb("power-cycle", "Off, and on again with what is kept", "loomctl power-cycle hall.loom heddle", powerCycle,
          devices);
 }

@@ -4,9 +4,13 @@
 #include "cli/shelf.h"
 #include "cli/verb.h"
 #include "dsp/audio_file.h"
+#include "dsp/number.h"
 #include "site/event_log.h"
+#include "talk/belongings.h"
 #include "talk/first_pass.h"
 #include "talk/group.h"
+#include "talk/mixes.h"
+#include "talk/mute_board.h"
 #include "talk/prove.h"
 
 namespace loom::cli {
@@ -17,8 +21,10 @@ using nlohmann::json;
 
 struct Call {
     std::string file, room, state, what, record;
-    std::vector<std::string> except, only, microphones;
-    bool asJson = false, keep = false, go = false;
+    std::string place, does, talker, listener, to;
+    std::vector<std::string> except, only, microphones, ports;
+    std::optional<double> db{};
+    bool asJson = false, keep = false, go = false, cut = false, bring = false, close = false;
 };
 
 Result<Project> load(const Call& c) {
@@ -249,6 +255,125 @@ int firstPass(const Call& c) {
     });
 }
 
+// Does an edit and says so.
+int doEdit(const Call& c, Project p, const Result<Edit>& edit) {
+    if (!edit)
+        return fail(edit.error());
+    if (!c.asJson)
+        std::printf("%s\n", edit->text.c_str());
+    else
+        (void)say({{"done", edit->text}});
+    return saveEdit(p, *edit, c.file);
+}
+
+const char* wordOf(Mixes::Cell::State state) {
+    constexpr const char* words[] = {"closed", "open", "own", "thread", "apart"};
+    return words[static_cast<std::size_t>(state)];
+}
+
+int mixes(const Call& c) {
+    return inSpace(c, [&](Project p, const SpaceOf& space) {
+        const auto m = mixesOf(p, space);
+        if (!c.talker.empty() || !c.listener.empty()) {
+            const auto t = talkerSaid(m, c.talker), l = listenerSaid(m, c.listener);
+            if (!t || !l)
+                return fail(t ? l.error() : t.error());
+            return doEdit(c, p,
+                          c.bring ? bringTo(p, m, *t, *l)
+                                  : setCrossing(p, m, *t, *l, c.close ? std::optional<double>(-80) : c.db));
+        }
+        json all = json::array();
+        for (std::size_t t = 0; t < m.talkers.size(); ++t) {
+            if (!c.asJson)
+                std::printf("%s\n", m.talkers[t].name.c_str());
+            for (std::size_t l = 0; l < m.listeners.size(); ++l) {
+                const auto& cell = m.at(t, l);
+                all.push_back(
+                    {{"talker", m.talkers[t].name},
+                     {"listener", m.listeners[l].name},
+                     {"state", wordOf(cell.state)},
+                     {"crossing", cell.block.empty() ? "" : cell.device + "/" + cell.block + "." + cell.param},
+                     {"why", cell.why}});
+                if (cell.audible())
+                    all.back()["db"] = cell.db;
+                if (!c.asJson)
+                    std::printf("  %-28s %s%s\n", m.listeners[l].name.c_str(),
+                                cell.state == Mixes::Cell::State::own     ? "left out: its own"
+                                : cell.state == Mixes::Cell::State::apart ? cell.why.c_str()
+                                : cell.audible()                          ? (fixedText(cell.db, 1) + " dB").c_str()
+                                                                          : "closed",
+                                cell.state == Mixes::Cell::State::thread ? ", by threads" : "");
+            }
+        }
+        return c.asJson ? say(all) : 0;
+    });
+}
+
+int mutes(const Call& c) {
+    return inSpace(c, [&](Project p, const SpaceOf& space) {
+        if (c.cut)
+            return doEdit(c, p, cutFarEnds(p, space));
+        if (!c.place.empty()) {
+            const auto slash = c.place.find('/');
+            const auto device = c.place.substr(0, slash);
+            return doEdit(c, p,
+                          setMutePlace(p, space, device,
+                                       slash == std::string::npos ? "self" : c.place.substr(slash + 1), c.does));
+        }
+        const auto board = muteBoardOf(p, space);
+        json places = json::array(), cuts = json::array();
+        for (const auto& one : board.places) {
+            places.push_back({{"device", one.device},
+                              {"place", one.key},
+                              {"name", one.name},
+                              {"kind", one.kind},
+                              {"does", one.does},
+                              {"cuts", one.cuts},
+                              {"hears", nameOf(one.line)}});
+            if (!c.asJson)
+                std::printf("%-26s %-13s %-6s %s%s\n", one.name.c_str(), one.kind.c_str(), one.does.c_str(),
+                            nameOf(one.line), one.cuts ? ", cuts the sound itself" : "");
+        }
+        for (const auto& one : board.cuts) {
+            cuts.push_back({{"device", one.device}, {"farEnd", one.farEnd}, {"blocks", one.blocks}});
+            if (!c.asJson)
+                std::printf("%s: %s\n", one.farEnd.c_str(),
+                            one.blocks.empty() ? "nothing cuts it" : "cut in the processor");
+        }
+        const auto without = board.withoutNetwork();
+        if (!c.asJson)
+            std::printf("Without the network: %s\n", without.empty() ? "nothing sets it" : without.c_str());
+        return c.asJson ? say({{"places", places}, {"cuts", cuts}, {"withoutNetwork", without}}) : 0;
+    });
+}
+
+int whose(const Call& c) {
+    const auto p = load(c);
+    if (!p)
+        return fail(p.error());
+    if (!c.ports.empty()) {
+        std::vector<std::pair<std::string, std::string>> ports;
+        for (const auto& one : c.ports) {
+            const auto slash = one.find('/');
+            ports.emplace_back(one.substr(0, slash), slash == std::string::npos ? "" : one.substr(slash + 1));
+        }
+        return doEdit(c, *p, giveTo(*p, ports, c.to));
+    }
+    json all = json::array();
+    for (const auto& b : belongingsOf(*p)) {
+        all.push_back({{"device", b.device},
+                       {"port", b.port},
+                       {"kind", nameOf(b.kind)},
+                       {"name", b.name},
+                       {"owner", b.owner},
+                       {"used", b.used}});
+        if (!c.asJson && (b.used || !b.owner.empty()))
+            std::printf("%-14s %s%s%s  %s\n", b.owner.empty() ? "nobody" : b.owner.c_str(), b.device.c_str(),
+                        b.port.empty() ? "" : "/", b.port.c_str(), b.name.c_str());
+    }
+    return c.asJson ? say(all) : 0;
+}
+
 } // namespace talk_verbs
 
 void addTalkVerbs(CLI::App& app, std::function<int()>& action) {
@@ -269,6 +394,22 @@ void addTalkVerbs(CLI::App& app, std::function<int()>& action) {
              "loomctl group hall.loom council chair-microphone delegate-1-microphone", group);
     v->add_option("ROOM", call.room, "A room, or rooms joined by \"+\"")->required();
     v->add_option("MICROPHONE", call.microphones, "Ids of their devices")->required();
+    v = verb("mixes", "Who hears whom in a space, and how loud", "loomctl mixes hall.loom council", mixes);
+    v->add_option("ROOM", call.room, "A room, or rooms joined by \"+\"")->required();
+    v->add_option("--talker", call.talker, "By name: sets a crossing, of this talker ...");
+    v->add_option("--listener", call.listener, "... to this listener; without a level it is opened or closed");
+    v->add_option("--db", call.db, "Its level");
+    v->add_flag("--close", call.close, "Closes it");
+    v->add_flag("--bring", call.bring, "Brings a talker that is apart, by a stream if need be");
+    v = verb("mutes", "The mute of a space: who sets it, who shows it, where sound is cut",
+             "loomctl mutes hall.loom council", mutes);
+    v->add_option("ROOM", call.room, "A room, or rooms joined by \"+\"")->required();
+    v->add_option("--place", call.place, "A device, or DEVICE/PORT, DEVICE/contact 1, DEVICE/relay 1 ...");
+    v->add_option("--does", call.does, "... and what it does from now on: sets, shows or off");
+    v->add_flag("--cut", call.cut, "Puts a mute on the way to each far end that has none");
+    v = verb("whose", "Whose ports, lines, arrays and contacts of processors are", "loomctl whose hall.loom", whose);
+    v->add_option("--give", call.ports, "DEVICE/PORT, to give them ...");
+    v->add_option("--to", call.to, "... to a room, to rooms joined by \"+\"; without it to nobody");
     v = verb("first-pass", "What a space needs for a conversation, with reasons; does nothing without --do",
              "loomctl first-pass hall.loom council --do", firstPass);
     v->add_option("ROOM", call.room, "A room, or rooms joined by \"+\"")->required();

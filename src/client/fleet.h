@@ -40,6 +40,7 @@ class Fleet : public QObject {
     bool looked() const { return looked_; }
     std::vector<site::DiscoveredDevice> found() const { return discovery_.list(); }
     std::vector<site::SiteFinding> findings() const;
+    std::map<std::string, project::Vitals> vitals() const; // of those that are reached, by device
     void cure(const site::SiteFinding& finding);
     void readdress(const std::string& serial, const std::string& address);
     void addToPlan(const std::vector<std::string>& serials, const std::string& room);
@@ -66,6 +67,12 @@ class Fleet : public QObject {
     void takeFrom(const std::vector<std::string>& devices); // into the design; nothing is sent
     void powerCycle(const std::vector<std::string>& devices);
     void update(const std::string& device, bool back);
+
+    // -- conversations (fleet_settle.cpp) --
+    void mute(const std::string& device, const std::string& space, bool muted);
+    // does: dial, answer, hold, resume, keys or hang-up; number: or keys.
+    void call(const std::string& device, const std::string& port, const std::string& does, const std::string& number);
+    void setLineSecret(const std::string& device, const std::string& secret); // it goes there and nowhere else
 
     // -- live (fleet_live.cpp) --
     void setLive(bool on);

@@ -36,6 +36,14 @@ void Fleet::addAddress(const std::string& address) {
     });
 }
 
+std::map<std::string, project::Vitals> Fleet::vitals() const {
+    std::map<std::string, project::Vitals> all;
+    for (const auto& [id, m] : members_)
+        if (m->link.up() && !m->locked)
+            all[id] = m->vitals;
+    return all;
+}
+
 std::vector<site::SiteFinding> Fleet::findings() const {
     if (!looked_)
         return {};
@@ -44,7 +52,7 @@ std::vector<site::SiteFinding> Fleet::findings() const {
         if (!m->link.up() && !discovery_.found().count(m->serial))
             lost.push_back(m->serial);
     const auto& p = design_.project();
-    auto all = site::siteFindings(p, found(), discovery_.range(), lost);
+    auto all = site::siteFindings(p, found(), discovery_.range(), lost, vitals());
     std::erase_if(all, [&](const auto& f) {
         return std::any_of(p.dismissed.begin(), p.dismissed.end(),
                            [&](const auto& l) { return l.code == f.id() && l.device == f.device; });

@@ -139,7 +139,7 @@ void Fleet::sendChange(Member& m, const std::string& block) {
     project::nameMissing(now, before);
     project::nameMissing(before, now);
     for (const auto& [id, value] : now) {
-        const bool sound = project::isSound(id); // comes and goes
+        const bool sound = project::comesAndGoes(id); // comes and goes
         if (!before.count(id) || before.at(id) == value || (!sound && !m.config->setUp.count(id)))
             continue;
         if (project::setUpText(m.config->setUp, id) != value || m.onTheWay.count("setUp/" + id)) {

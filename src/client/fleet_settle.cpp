@@ -333,6 +333,26 @@ void Fleet::update(const std::string& device, bool back) {
          : command(device, site::message::update, {model->firmware}, what);
 }
 
+void Fleet::mute(const std::string& device, const std::string& space, bool muted) {
+    command(device, site::message::mute, {space, me(), muted}, muted ? "Muted." : "Live again.");
+}
+
+void Fleet::call(const std::string& device, const std::string& port, const std::string& does,
+                 const std::string& number) {
+    const std::string what = does == "dial"     ? "Dials " + number + "."
+                             : does == "answer" ? "The call is answered."
+                             : does == "hold"   ? "The call is held."
+                             : does == "resume" ? "The call goes on."
+                             : does == "keys"   ? "Keys were sent."
+                                                : "Hung up.";
+    command(device, site::message::call, {port, does, number}, what);
+}
+
+void Fleet::setLineSecret(const std::string& device, const std::string& secret) {
+    command(device, site::message::lineSecret, {secret},
+            secret.empty() ? "The secret of its lines is gone." : "The secret of its lines is set.");
+}
+
 template <class A, class B>
 void Fleet::command(const std::string& device, const site::Message<A, B>& message, std::type_identity_t<A> ask,
                     const std::string& what) {

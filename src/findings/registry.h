@@ -97,13 +97,29 @@ enum class Severity { note, fix };
     X(wayMissing, "way-missing", "Speakers", fix, "A loudspeaker with a way that hangs nowhere")                       \
     X(voicingApart, "voicing-apart", "Speakers", fix, "Blocks that are not as their voicing has them")                 \
     X(overload, "overload", "Speakers", fix, "An output that is too weak for its room")                                \
+    /* -- conversations -- */                                                                                          \
+    X(hearsItself, "hears-itself", "Talk", fix, "A far end that is sent its own sound")                                \
+    X(noCanceller, "no-canceller", "Talk", fix, "A microphone that sends a far end its echo")                          \
+    X(ownReference, "own-reference", "Talk", fix, "A reference in which its own microphone is")                        \
+    X(nothingCuts, "nothing-cuts", "Talk", fix, "A mute that cuts nothing on the way to a far end")                    \
+    X(outsideMute, "outside-mute", "Talk", note, "A place that may show another mute than its room")                   \
+    X(claimedTwice, "claimed-twice", "Talk", fix, "A microphone that two groups at work have")                         \
+    X(groupsApart, "groups-apart", "Talk", note, "Groups of one space in several processors")                          \
+    X(otherChannel, "other-channel", "Talk", note, "A computer's second channel that nobody hears")                    \
+    X(noAccount, "no-account", "Talk", fix, "A telephone line without an account")                                     \
+    X(wallUnknown, "wall-unknown", "Talk", fix, "A program that follows a wall of which its device is not told")       \
+    X(proofMissed, "proof-missed", "Talk", note, "Something that the far end does not get as it should")               \
+    X(proofOld, "proof-old", "Talk", note, "A proof of a design that was changed since")                               \
     /* -- found devices -- */                                                                                          \
     X(addressShared, "address-shared", "Site", fix, "An address that two found devices have")                          \
     X(wrongSubnet, "wrong-subnet", "Site", fix, "A found device that this adapter cannot reach")                       \
     X(firmware, "firmware", "Site", note, "Newer firmware is offered")                                                 \
     X(lost, "lost", "Site", fix, "A paired device that does not answer")                                               \
     X(notFound, "not-found", "Site", fix, "A planned device of which none is left")                                    \
-    X(notPlanned, "not-planned", "Site", note, "A found device that is not in the plan")
+    X(notPlanned, "not-planned", "Site", note, "A found device that is not in the plan")                               \
+    X(mutesDisagree, "mutes-disagree", "Site", fix, "Places of one mute that are not the same")                        \
+    X(lineDown, "line-down", "Site", fix, "A telephone line that cannot be used")                                      \
+    X(computerGone, "computer-gone", "Site", fix, "A computer that went away in a call")
 
 enum class FindingCode {
 #define LOOM_FINDING_NAME(name, ...) name,

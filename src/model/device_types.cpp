@@ -1,5 +1,6 @@
 // The declarations of devices and of the project as a whole (model/project.h).
 #include "model/address.h"
+#include "model/contact.h"
 #include "model/describe.h"
 #include "model/set_up.h"
 #include <set>
@@ -116,6 +117,10 @@ Type<Device> deviceType() {
     t.add("mutes", &Device::mutes)
         .setting()
         .help("what it does about the mute of its space: `self` or one of its ports → `sets`, `shows`, `off`");
+    t.add("contacts", &Device::contacts)
+        .items(0, 64)
+        .help("what hangs on its contacts: `contact 1` → `wall ID ROOMS` (closed while that wall is) or `mute ROOMS` "
+              "(closed while a button is pressed); `relay 1` → `lamp ROOMS` (closed while that is muted)");
     t.add("use", &Device::use).setting().label("Use").help("one word, for names");
     t.add("owners", &Device::owners)
         .help("port → room, or rooms joined by `+` (theirs only while they are one), where it is not the device's");
@@ -146,6 +151,10 @@ Type<Device> deviceType() {
     t.rule([](const Device& d, const At& at, Reading& r) {
         unique(d.streams, "streams", "streams", at, r);
         unique(d.receivers, "receivers", "receivers", at, r);
+        const At here(at, "contacts");
+        for (const auto& [id, use] : d.contacts)
+            if (const auto read = readContact(id, use); !read)
+                return r.fail(At(here, id), read.error().message);
     });
     t.add("serial", &Device::serial).own().help("of the found device it is paired with");
     const auto known = [](auto member) {

@@ -16,6 +16,8 @@ struct Vitals {
     std::string lamp{};                          // "live", "muted", "blinks"
     std::map<std::string, std::string> sounds{}; // network inputs: "encrypted", "open", "refused", "none"
     std::map<std::string, bool> contacts{};      // inputs; true: closed
+    std::map<std::string, bool> mutes{};         // by place ("self", "usb 1", "relay 1") and space ("council"): muted
+    std::map<std::string, std::string> lines{};  // by port: "in a call", "no account", "gone"
     std::string clock{}, clockFrom{}; // of its sound network: "leads", "follows", "free", "": none; who leads
     double clockAhead = 0;            // samples, of the one that leads
     bool operator==(const Vitals&) const = default;

@@ -66,6 +66,7 @@ struct Device {
     std::string role{};                          // microphones: of who speaks there, "chair"; "": nobody said
     // What it does about its space's mute: itself ("self") and its ports ("usb 1") -> "sets", "shows", "off".
     std::map<std::string, std::string> mutes{};
+    std::map<std::string, std::string> contacts{}; // what hangs on "contact 1" and "relay 1": model/contact.h
     Extra extra{};
     const DeviceModel* spec() const { return models.find(model); } // null: nothing is known of it
     bool operator==(const Device&) const = default;

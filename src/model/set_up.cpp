@@ -1,6 +1,7 @@
 #include "model/set_up.h"
 #include "catalogue/transport.h"
 #include "dsp/number.h"
+#include "model/contact.h"
 #include "model/describe.h"
 #include <algorithm>
 #include <mutex>
@@ -9,7 +10,8 @@ namespace loom::project {
 namespace {
 
 constexpr int mostControls = 16;
-constexpr const char *streamId = "stream ", *receiverId = "receiver ";
+constexpr const char *streamId = "stream ", *receiverId = "receiver ", *muteId = "mute ", *contactId = "contact ",
+                     *relayId = "relay ";
 constexpr std::size_t longestSound = 8000; // bytes of one, as JSON
 
 void addControls(std::vector<SetUpSpec>& all, int knobs, int buttons) {
@@ -39,6 +41,7 @@ std::vector<SetUpSpec> networkSpecs(const std::string& name, bool usb, bool tel)
                        {"hand", "2", "5"},
                        {"By hand", "After 2 rings", "After 5 rings"}});
         all.push_back({"telServer", "Telephone server", ""});
+        all.push_back({"telName", "Name of the line's account", ""});
     }
     return all;
 }
@@ -115,6 +118,12 @@ std::string setUpLabel(const std::string& id) {
         return "Offers " + after(id, streamId);
     if (id.rfind(receiverId, 0) == 0)
         return "Hears " + after(id, receiverId);
+    if (id == "mute self")
+        return "Mute";
+    if (id.rfind(muteId, 0) == 0)
+        return "Mute at " + after(id, muteId);
+    if (id.rfind(contactId, 0) == 0 || id.rfind(relayId, 0) == 0)
+        return std::string(1, static_cast<char>(std::toupper(static_cast<unsigned char>(id[0])))) + id.substr(1);
     auto all = networkSpecs("", true, true);
     addControls(all, mostControls, mostControls);
     for (const auto& s : all)
@@ -145,7 +154,22 @@ SetUp setUpOf(const Device& device) {
         for (const auto& one : device.receivers)
             all[receiverId + one.id] = soundText(one);
     }
+    if (!m->network)
+        return all;
+    for (const auto& [place, does] : device.mutes)
+        if (const auto space = spaceOfMute(device, place); !space.empty() && (does == "sets" || does == "shows"))
+            all[muteId + place] = space + " " + does;
+    for (const auto& [id, use] : device.contacts)
+        if (!use.empty())
+            all[id] = use;
     return all;
+}
+
+std::string spaceOfMute(const Device& device, const std::string& place) {
+    if (place != "self")
+        if (const auto it = device.owners.find(place); it != device.owners.end())
+            return it->second;
+    return device.place.rack.empty() || place == "self" ? device.room : std::string();
 }
 
 namespace {
@@ -181,7 +205,50 @@ void adoptSetUp(Device& device, const SetUp& values) {
             adopt(device.streams, after(id, streamId), text);
         else if (id.rfind(receiverId, 0) == 0)
             adopt(device.receivers, after(id, receiverId), text);
+        else if (id.rfind(muteId, 0) == 0) {
+            const auto use = readMuteUse(text);
+            const auto place = after(id, muteId);
+            if (use)
+                device.mutes[place] = use->sets ? "sets" : "shows";
+            else if (device.mutes.count(place))
+                device.mutes[place] = "off";
+        } else if (isLink(id))
+            text.empty() ? void(device.contacts.erase(id)) : void(device.contacts[id] = text);
 }
+
+namespace {
+
+// Error: no such place, contact or relay, or no use of it.
+Result<Done> checkLink(const DeviceModel& model, const std::string& id, const std::string& value) {
+    const auto at = "setUp/" + id;
+    if (id.rfind(muteId, 0) == 0) {
+        const auto place = after(id, muteId);
+        const auto in = model.ports(true), out = model.ports(false);
+        const auto by = transportOf(place);
+        const bool far = (by == Transport::usb || by == Transport::telephone) &&
+                         (std::find(in.begin(), in.end(), place) != in.end() ||
+                          std::find(out.begin(), out.end(), place) != out.end());
+        if (place == "self" ? model.mute.empty() : !far)
+            return Error{"a " + model.name + " has no mute there", at, ""};
+        if (value.empty())
+            return Done{};
+        const auto use = readMuteUse(value);
+        if (!use)
+            return Error{use.error().message, at, use.error().remedy};
+        if (use->sets && place == "self" && model.mute == "shows")
+            return Error{"a " + model.name + " shows a mute and cannot set one", at, "Let it show it."};
+        return Done{};
+    }
+    const bool relay = id.rfind(relayId, 0) == 0;
+    const auto number = wholeInteger(after(id, relay ? relayId : contactId), 1, relay ? model.relays : model.contacts);
+    if (!number)
+        return Error{"a " + model.name + " has no such " + (relay ? "relay" : "contact"), at, ""};
+    if (const auto use = readContact(id, value); !use)
+        return Error{use.error().message, at, use.error().remedy};
+    return Done{};
+}
+
+} // namespace
 
 Result<Done> checkSetUp(const DeviceModel& model, const SetUp& values) {
     const auto& specs = setUpOf(model);
@@ -193,6 +260,11 @@ Result<Done> checkSetUp(const DeviceModel& model, const SetUp& values) {
                             ? checkSound<Stream>(model, id, value, streamId, &Stream::ports, false)
                             : checkSound<Receiver>(model, id, value, receiverId, &Receiver::inputs, true);
             if (!done)
+                return done;
+            continue;
+        }
+        if (isLink(id) && model.network) {
+            if (auto done = checkLink(model, id, value); !done)
                 return done;
             continue;
         }
@@ -214,6 +286,14 @@ bool isSound(const std::string& id) {
     return id.rfind(streamId, 0) == 0 || id.rfind(receiverId, 0) == 0;
 }
 
+bool isLink(const std::string& id) {
+    return id.rfind(muteId, 0) == 0 || id.rfind(contactId, 0) == 0 || id.rfind(relayId, 0) == 0;
+}
+
+bool comesAndGoes(const std::string& id) {
+    return isSound(id) || isLink(id);
+}
+
 DeviceSound soundOf(const SetUp& values) {
     DeviceSound all;
     for (const auto& [id, text] : values) {
@@ -227,7 +307,7 @@ DeviceSound soundOf(const SetUp& values) {
 
 void nameMissing(SetUp& values, const SetUp& other) {
     for (const auto& [id, _] : other)
-        if (isSound(id))
+        if (comesAndGoes(id))
             values.try_emplace(id, "");
 }
 
@@ -237,10 +317,12 @@ std::string setUpText(const SetUp& values, const std::string& id) {
 }
 
 std::string setUpWords(const std::string& id, const std::string& value) {
-    if (!isSound(id))
+    if (!comesAndGoes(id))
         return value;
     if (value.empty())
         return "\u2014";
+    if (isLink(id))
+        return value;
     const auto list = [](const std::vector<std::string>& ports) {
         std::string all;
         for (const auto& p : ports)

@@ -19,6 +19,8 @@ std::string setUpLabel(const std::string& id); // "Lamp while live"
 SetUp factorySetUp(const DeviceModel& model);
 // As planned. Devices without a network have none.
 SetUp setUpOf(const Device& device);
+// Whose mute a place of a device is: "self", or the owner of a port. "": nobody's.
+std::string spaceOfMute(const Device& device, const std::string& place);
 // Puts a whole or partial set-up into the plan.
 void adoptSetUp(Device& device, const SetUp& values);
 // Error: no such value, or not one of its choices.
@@ -28,6 +30,10 @@ bool isControl(const std::string& id);
 // Streams and receivers of a device on the network stand in its set-up too: "stream ID" and "receiver ID" with one as
 // JSON text. Missing and "" are the same: it has none of that id.
 bool isSound(const std::string& id);
+// So do what its places do about mutes ("mute usb 1" with "council sets"), and what hangs on its contacts ("contact 1",
+// "relay 1"; model/contact.h).
+bool isLink(const std::string& id);
+bool comesAndGoes(const std::string& id); // one of these
 struct DeviceSound {
     std::vector<Stream> streams{};
     std::vector<Receiver> receivers{};

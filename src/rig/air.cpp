@@ -1,5 +1,9 @@
 #include "rig/air.h"
 #include "engine/block_kind.h"
+#include "program/ports.h"
+#include "program/render.h"
+#include "talk/conversation.h"
+#include "talk/speech.h"
 #include <algorithm>
 #include <chrono>
 #include <cmath>
@@ -84,6 +88,70 @@ void Air::lay(const project::Project& project) {
         };
     };
     net_.lay(project, ends(false), ends(true), known);
+    layFarEnds(project);
+}
+
+// Whoever is on USB and telephone says what stands in for that port, or what is shipped for far ends.
+void Air::layFarEnds(const project::Project& project) {
+    FarSide::Voice shipped;
+    for (const auto& d : project.devices) {
+        if (!d.program || !d.spec())
+            continue;
+        std::map<std::string, bool> ports; // that its program uses
+        for (const bool input : {true, false})
+            for (const auto& port : d.spec()->ports(input)) {
+                const auto by = project::transportOf(port);
+                if ((by == project::Transport::usb || by == project::Transport::telephone) &&
+                    project::endAt(*d.program, port, input ? engine::End::arrives : engine::End::leaves))
+                    ports[port] = true;
+            }
+        if (ports.empty())
+            continue;
+        auto& s = sides_[d.id];
+        if (!s)
+            s = std::make_shared<SoundSide>();
+        std::vector<FarSide::Port> all;
+        for (const auto& [port, _] : ports) {
+            FarSide::Voice voice;
+            for (const auto& one : d.standIns)
+                if (one.port == port)
+                    if (const auto clip = project::clipOf(project.assets, one.asset, rate_);
+                        clip && !clip->channels.empty())
+                        voice = std::make_shared<const std::vector<float>>(clip->channels[0]);
+            if (!voice && !shipped) {
+                const auto speech = project::readSpeech(project::speechFolder());
+                shipped = std::make_shared<const std::vector<float>>(speech ? speech->farEnd : std::vector<float>{});
+            }
+            all.push_back(
+                {port, voice ? voice : shipped, ends_->made(false, {d.id, port}), ends_->made(true, {d.id, port})});
+        }
+        farSides_[d.id] = std::make_shared<FarSide>(std::move(all), s);
+    }
+}
+
+std::shared_ptr<FarSide> Air::farSide(const std::string& device) const {
+    return at(farSides_, device);
+}
+
+void Air::setWalls(std::set<std::string> open) {
+    const std::lock_guard inside(wallDoor_);
+    open_ = std::move(open);
+}
+
+std::set<std::string> Air::walls() const {
+    const std::lock_guard inside(wallDoor_);
+    return open_;
+}
+
+// A room is as its walls are, and no part of a larger one that open walls make.
+bool Air::isAtWork(const Room& r, const std::set<std::string>& open) const {
+    if (!std::includes(open.begin(), open.end(), r.open.begin(), r.open.end()))
+        return false;
+    return std::none_of(rooms_.begin(), rooms_.end(), [&](const auto& other) {
+        return other->rooms.size() > r.rooms.size() &&
+               std::includes(open.begin(), open.end(), other->open.begin(), other->open.end()) &&
+               std::includes(other->rooms.begin(), other->rooms.end(), r.rooms.begin(), r.rooms.end());
+    });
 }
 
 engine::Resources Air::joined(engine::Resources own, const std::string& device) const {
@@ -97,19 +165,23 @@ engine::Resources Air::joined(engine::Resources own, const std::string& device) 
 }
 
 void Air::furnish(const project::Project& project, std::stop_token stop) {
-    for (const auto& b : project.buildings)
-        for (const auto& space : project::spacesOf(b, nullptr)) {
-            auto sound = project::roomSoundOf(project, space, nullptr, {rate_}, stop);
-            if (stop.stop_requested())
-                return;
-            if (!sound.targets.empty() && !sound.sources.empty())
-                add(std::move(sound));
-        }
+    for (const auto& of : project::spacesToTalkIn(project)) {
+        auto sound = project::roomSoundOf(project, of.space, of.state, {rate_}, stop);
+        if (stop.stop_requested())
+            return;
+        std::set<std::string> rooms;
+        for (const auto* r : of.space.rooms)
+            rooms.insert(r->id);
+        if (!sound.targets.empty() && !sound.sources.empty())
+            add(std::move(sound), std::move(rooms), of.walls());
+    }
     furnished_ = true;
 }
 
-void Air::add(project::RoomSound sound) {
+void Air::add(project::RoomSound sound, std::set<std::string> rooms, std::set<std::string> open) {
     auto r = std::make_unique<Room>(std::move(sound));
+    r->rooms = std::move(rooms);
+    r->open = std::move(open);
     const auto& s = r->sound;
     for (std::size_t i = 0; i < s.sources.size(); ++i) {
         SoundLane l;
@@ -121,7 +193,6 @@ void Air::add(project::RoomSound sound) {
         for (std::size_t t = 0; t < s.targets.size(); ++t)
             r->convolver.set(i, t, s.response(i, t));
     }
-    r->spoken.assign(s.sources.size(), 0);
     for (const auto& target : s.targets) {
         const auto& end = target.end;
         // An array is a device with an output; other microphones are at the end of a cable.
@@ -132,6 +203,7 @@ void Air::add(project::RoomSound sound) {
     }
     r->sound.responses.clear(); // the convolver has them
     rooms_.push_back(std::move(r));
+    rooms_.back()->gain = isAtWork(*rooms_.back(), walls()) ? 1.0f : 0.0f;
 }
 
 // ---- at work ----
@@ -145,7 +217,7 @@ void Air::carry(Way& w) {
     w.to->write(w.from.samples.data(), block);
 }
 
-void Air::sound(Room& r) {
+void Air::sound(Room& r, bool atWork) {
     std::vector<const float*> in(r.sound.sources.size());
     std::vector<float*> out;
     for (auto& o : r.out)
@@ -155,9 +227,10 @@ void Air::sound(Room& r) {
         const auto& source = r.sound.sources[i];
         if (source.voice) {
             const auto& clip = source.voice->channels[0];
+            auto at = static_cast<std::size_t>(steps_ * block) % clip.size(); // they go on while a wall moves
             for (float& v : lane.samples) {
-                v = clip[r.spoken[i]];
-                r.spoken[i] = (r.spoken[i] + 1) % clip.size();
+                v = clip[at];
+                at = (at + 1) % clip.size();
             }
         } else {
             lane.read();
@@ -167,16 +240,41 @@ void Air::sound(Room& r) {
         in[i] = lane.samples.data();
     }
     r.convolver.process(in.data(), out.data());
+    const float to = atWork ? 1.0f : 0.0f, step = (to - r.gain) / block;
     for (std::size_t t = 0; t < r.ears.size(); ++t) {
         if (r.earSides[t] && r.earSides[t]->quiet)
             std::fill(r.out[t].begin(), r.out[t].end(), 0.0f);
-        r.ears[t]->write(r.out[t].data(), block);
+        for (int i = 0; i < block; ++i)
+            r.out[t][static_cast<std::size_t>(i)] *= r.gain + step * static_cast<float>(i + 1);
     }
+    r.gain = to;
+}
+
+// A microphone hears the room that it is in now; while a wall moves, both.
+void Air::soundRooms() {
+    const auto open = walls();
+    std::map<engine::Cable*, std::vector<float>> heard;
+    for (auto& r : rooms_) {
+        const bool atWork = isAtWork(*r, open);
+        if (!atWork && r->gain == 0)
+            continue;
+        sound(*r, atWork);
+        for (std::size_t t = 0; t < r->ears.size(); ++t) {
+            auto& sum = heard[r->ears[t].get()];
+            sum.resize(block);
+            for (int i = 0; i < block; ++i)
+                sum[static_cast<std::size_t>(i)] += r->out[t][static_cast<std::size_t>(i)];
+        }
+    }
+    for (auto& [cable, samples] : heard)
+        cable->write(samples.data(), block);
 }
 
 void Air::step() {
-    for (auto& r : rooms_)
-        sound(*r);
+    soundRooms();
+    for (auto& [_, far] : farSides_)
+        far->step();
+    ++steps_;
     for (auto& w : ways_)
         if (!project::specOf(project::transportOf(w.lead.to.port)).streams) // those go by the net
             carry(w);

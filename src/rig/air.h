@@ -2,6 +2,7 @@
 #pragma once
 #include "dsp/matrix_convolver.h"
 #include "engine/kernel.h"
+#include "rig/far_side.h"
 #include "rig/stream_net.h"
 #include "voicings/room_sound.h"
 #include <atomic>
@@ -28,9 +29,14 @@ class Air {
     // A device's resources with what comes and goes here; stand-in sound stays where nothing else comes.
     engine::Resources joined(engine::Resources own, const std::string& device) const;
 
-    // The rooms of all buildings with their walls closed: takes a while. `stop`: nothing is added any more.
+    // The rooms of all buildings in every state of their walls: takes a while. `stop`: nothing is added any more.
     void furnish(const project::Project& project, std::stop_token stop = {});
-    void add(project::RoomSound room); // a room that was worked out
+    // A room that was worked out. `rooms`: those it is made of, while these walls between them are open.
+    void add(project::RoomSound room, std::set<std::string> rooms = {}, std::set<std::string> open = {});
+    // Movable walls that are open from now on, by id. Any thread.
+    void setWalls(std::set<std::string> open);
+    std::set<std::string> walls() const;
+    std::shared_ptr<FarSide> farSide(const std::string& device) const; // null: nobody is far away there
     bool furnished() const { return furnished_; }
     const StreamNet& net() const { return net_; } // its states()
     StreamNet& net() { return net_; }             // its cut()
@@ -52,8 +58,9 @@ class Air {
             : sound(std::move(s)), convolver(sound.sources.size(), sound.targets.size(), block) {}
         project::RoomSound sound;
         dsp::MatrixConvolver convolver;
+        std::set<std::string> rooms{}, open{};
+        float gain = 1;                        // of what its microphones hear: 0 while the walls make other rooms
         std::vector<SoundLane> loudspeakers{}; // by source; unused for voices
-        std::vector<std::size_t> spoken{};     // by source: where its voice is
         std::vector<std::vector<float>> out{};
         std::vector<std::shared_ptr<engine::Cable>> ears{};
         std::vector<std::shared_ptr<SoundSide>> earSides{};
@@ -70,7 +77,10 @@ class Air {
         mutable std::mutex door{};
     };
     void carry(Way& way);
-    void sound(Room& room);
+    void sound(Room& room, bool atWork);
+    void soundRooms();
+    bool isAtWork(const Room& room, const std::set<std::string>& open) const;
+    void layFarEnds(const project::Project& project);
 
     double rate_;
     StreamNet net_; // of what it sends
@@ -78,6 +88,10 @@ class Air {
     std::map<std::string, std::shared_ptr<SoundSide>> sides_{};
     std::vector<Way> ways_{};
     std::vector<std::unique_ptr<Room>> rooms_{};
+    std::map<std::string, std::shared_ptr<FarSide>> farSides_{};
+    mutable std::mutex wallDoor_;
+    std::set<std::string> open_{};
+    std::uint64_t steps_ = 0;
     std::atomic<bool> furnished_{false};
     std::jthread thread_{};
 };

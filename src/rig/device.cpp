@@ -22,7 +22,16 @@ constexpr double identifyDb = -30; // of the tone at every output
 
 Device::Device(DeviceSetup setup)
     : setup_(std::move(setup)), model_(setup_.models.find(setup_.model)),
-      store_(setup_.folder + "/" + setup_.serial + ".store") {
+      store_(setup_.folder + "/" + setup_.serial + ".store"), conversing_(setup_.serial) {
+    conversing_.set = [this](const std::string& block, const std::string& param, double value) {
+        if (runner_)
+            (void)bool(runner_->set(block, param, value));
+    };
+    conversing_.own = [this](bool muted) {
+        muted_ = muted;
+        soundChanged();
+    };
+    conversing_.note = [this](const std::string& what) { note("a computer", what); };
     powerOn();
 }
 
@@ -81,11 +90,13 @@ Result<Done> Device::run(const site::Config& config) {
     }
     running_ = config;
     soundTold();
+    conversationTold();
     return Done{};
 }
 
 void Device::soundTold() {
-    std::erase_if(running_.setUp, [](const auto& one) { return project::isSound(one.first) && one.second.empty(); });
+    std::erase_if(running_.setUp,
+                  [](const auto& one) { return project::comesAndGoes(one.first) && one.second.empty(); });
     if (setup_.sound && model_ && model_->network) // others are told nothing of it
         setup_.sound->tell(project::soundOf(running_.setUp));
 }
@@ -166,12 +177,14 @@ void Device::powerOff() {
     time_.clear();
     revision_ = 0;
     powered_ = identifying_ = muted_ = false;
+    conversing_.powered(false, secondsNow());
     soundChanged();
 }
 
 void Device::powerOn() {
     powered_ = true;
     bootedAt_ = secondsNow();
+    conversing_.powered(true, bootedAt_);
     boot_ = site::keyText(site::newKeys().open).substr(0, 8);
     running_.setUp = model_ ? project::factorySetUp(*model_) : project::SetUp{};
     if (!setup_.name.empty())
@@ -185,6 +198,7 @@ void Device::powerOn() {
             told_ = site::fingerprint(running_);
         }
     soundChanged();
+    conversationTold();
 }
 
 // ---- small boards ----
@@ -229,15 +243,6 @@ Result<Done> Device::turnKnob(const std::string& id, double at) {
     const auto& spec = view.table->specs()[static_cast<std::size_t>(place.index)];
     if (auto done = set(use->path, project::knobValue(*use, spec, at), project::setUpLabel(id)); !done)
         return done.error();
-    return Done{};
-}
-
-Result<Done> Device::setContact(const std::string& id, bool closed) {
-    const bool any = model_ && model_->network && (model_->workBudget > 0 || model_->group == "Drive and process");
-    if (!any || id.size() != 9 || id.rfind("contact ", 0) != 0 || id[8] < '1' || id[8] > '8')
-        return Error{"it has no such contact", id, "Processors and I/O boxes have contact 1 to contact 8."};
-    contacts_[id] = closed;
-    tellOf(site::notice::contact, {id, site::utcNow(), closed});
     return Done{};
 }
 
@@ -287,6 +292,7 @@ void Device::soundChanged() {
     if (!setup_.sound)
         return;
     setup_.sound->quiet = (identifying_ && tones_.empty()) || muted_;
+    conversing_.setKey(store_.audioKey().empty() ? std::nullopt : site::readKey(store_.audioKey()));
     setup_.sound->setKey(store_.audioKey().empty() ? std::nullopt : site::readKey(store_.audioKey()));
 }
 
@@ -299,6 +305,8 @@ Result<double> Device::get(const std::string& path) const {
         return value ? Result<double>(value->value)
                      : Error{"there is no such parameter", path, "describe and config tell what there is."};
     }
+    if (const auto moved = conversing_.moved(path))
+        return *moved;
     return engine::BlockView(*at.block).values[static_cast<std::size_t>(at.index)];
 }
 
@@ -319,6 +327,12 @@ Result<double> Device::set(const std::string& path, double value, const std::str
     if (!(value >= spec.min && value <= spec.max))
         return Error{"the value is outside the range", path,
                      "Use " + formatValue(spec, spec.min) + " to " + formatValue(spec, spec.max) + "."};
+    if (const auto done = conversing_.setMoved(path, value, secondsNow())) { // its design stays as it is
+        if (!*done)
+            return done->error();
+        tellOf(site::notice::changed, {path, "", "", who, site::utcNow(), value});
+        return value;
+    }
     engine::Block& block = *running_.program->find(at.block->id);
     if (value == spec.def)
         block.values.erase(at.param);
@@ -338,6 +352,8 @@ Result<Done> Device::setUp(const std::string& id, const std::string& value, cons
     running_.setUp[id] = value;
     if (project::isSound(id))
         soundTold();
+    else
+        conversationTold();
     tellOf(site::notice::changed, {"", id, value, who, site::utcNow(), 0});
     return Done{};
 }
@@ -440,7 +456,10 @@ site::Vitals Device::health() const {
     if (setup_.sound)
         for (const auto& [port, how] : setup_.sound->heard())
             v.sounds[port] = how;
-    v.contacts = contacts_;
+    v.contacts = conversing_.contacts();
+    v.mutes = conversing_.mutes();
+    if (setup_.far)
+        v.lines = setup_.far->words();
     v.celsius = faults_.celsius > 0 ? faults_.celsius : std::round(warm * 10) / 10;
     v.clockLost = faults_.clockLost;
     if (setup_.sound) {
@@ -454,7 +473,10 @@ site::Vitals Device::health() const {
     v.firmwareBefore = store_.firmwareBefore();
     v.uptime = std::floor(secondsNow() - bootedAt_);
     v.muted = muted_;
-    v.lamp = identifying_ ? "blinks" : muted_ ? "muted" : "live";
+    v.lamp = identifying_                          ? "blinks"
+             : !muted_                             ? "live"
+             : conversing_.ownAgreed(secondsNow()) ? "muted"
+                                                   : "waits"; // nobody who cuts the sound was heard of
     return v;
 }
 
@@ -480,8 +502,12 @@ void Device::identify(bool on, bool tone) {
 }
 
 void Device::pressButton() {
-    muted_ = !muted_;
-    soundChanged();
+    if (running_.setUp.count("mute self")) {
+        conversing_.press(secondsNow());
+    } else {
+        muted_ = !muted_;
+        soundChanged();
+    }
     tellOf(site::notice::pressed, {muted_, site::utcNow()});
 }
 

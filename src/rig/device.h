@@ -3,6 +3,7 @@
 #include "engine/realtime.h"
 #include "program/tools_at_work.h"
 #include "rig/air.h"
+#include "rig/conversing.h"
 #include "rig/port_taps.h"
 #include "rig/store.h"
 #include "site/protocol.h"
@@ -19,6 +20,7 @@ struct DeviceSetup {
     engine::Resources resources{};                              // what its inputs hear
     double rate = 48000;
     std::shared_ptr<SoundSide> sound{}; // where others hear it; null: nowhere
+    std::shared_ptr<FarSide> far{};     // who is on its USB and lines; null: nobody
 };
 
 // What ails it besides its store; by command (setFault).
@@ -83,6 +85,19 @@ class Device {
     Result<Done> unseal(); // neither password nor key any more
 
     // -- people at the device --
+    // -- conversations --
+    // A datagram of another device about mutes, and those it has to tell; some fifty times a second, seconds of one
+    // clock.
+    void heardOfMute(const std::string& datagram);
+    std::vector<std::string> beat();
+    void plugged(); // its line is back
+    bool takesPart() const { return conversing_.takesPart(); }
+    Result<bool> mute(const std::string& space, bool muted, const std::string& who);
+    std::vector<site::LineState> lines() const;
+    Result<Done> call(const std::string& port, const std::string& does, const std::string& number);
+    Result<Done> setLineSecret(const std::string& secret);
+    std::vector<float> heardFarAway(const std::string& port) const; // the last half minute, at 48 kHz
+
     void identify(bool on, bool tone = false); // its lamp blinks and its lane is mute while on, or sounds a tone
     bool identifying() const { return identifying_; }
     void pressButton();
@@ -144,7 +159,8 @@ class Device {
     std::optional<Staged> staged_{};
     std::optional<Running> before_{};
     std::vector<int> tones_{}; // tools that identify
-    std::map<std::string, bool> contacts_{};
+    Conversing conversing_;
+    void conversationTold(); // what of its set-up and program is about conversations
     std::optional<std::string> stagedKey_{}, keyBefore_{};
     project::ToolsAtWork tools_;
     PortTaps taps_;

@@ -83,6 +83,16 @@ Result<Done> Device::setFault(const std::string& name, const json& value) {
                 return wrong("takes contacts with true for closed");
             else if (auto done = setContact(id, closed.get<bool>()); !done)
                 return done;
+    } else if (name == "computer" || name == "line" || name == "exchange") { // people far away
+        if (!setup_.far)
+            return Error{"nobody is on its USB or its lines", "fault " + name, ""};
+        return name == "computer" ? setup_.far->setComputer(value)
+               : name == "line"   ? setup_.far->setLine(value)
+                                  : setup_.far->setExchange(value);
+    } else if (name == "secret") { // of its lines' account, typed at the device
+        if (!value.is_string())
+            return wrong("takes a text");
+        return setLineSecret(value.get<std::string>());
     } else if (name == "press") {
         pressButton();
     } else if (name == "reset") {

@@ -203,6 +203,28 @@ site::PortSound Front::sound(const site::SoundAsk& ask, Line&) {
     return {static_cast<double>(heard.begins), device_.made().rate, site::samplesText(heard.samples)};
 }
 
+// ---- conversations ----
+
+site::MuteTold Front::mute(const site::MuteAsk& ask, Line&) {
+    return {ask.space, orRefuse(device_.mute(ask.space, ask.muted, ask.author))};
+}
+site::LineState Front::call(const site::CallAsk& ask, Line&) {
+    orRefuse(device_.call(ask.port, ask.does, ask.number));
+    for (auto& l : device_.lines())
+        if (l.port == ask.port)
+            return l;
+    return {};
+}
+site::Lines Front::lines(const Nothing&, Line&) {
+    return {device_.lines()};
+}
+site::Lines Front::lineSecret(const site::SecretAsk& ask, Line&) {
+    orRefuse(device_.setLineSecret(ask.secret));
+    device_.note("a computer",
+                 ask.secret.empty() ? "The secret of its lines was taken away." : "The secret of its lines was set.");
+    return {device_.lines()};
+}
+
 // ---- the device ----
 
 site::Blinks Front::identify(const site::IdentifyAsk& ask, Line&) {

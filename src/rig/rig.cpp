@@ -1,6 +1,7 @@
 #include "rig/rig.h"
 #include "file/project_json.h"
 #include "file/store.h"
+#include "model/contact.h"
 #include "program/render.h"
 #include "schema/json_text.h"
 #include <QNetworkDatagram>
@@ -41,6 +42,9 @@ Rig::Rig(const project::ModelSource& models, quint16 port, Reach reach, QObject*
     for (auto* s : {finder_, mouth_})
         s->setProxy(QNetworkProxy::NoProxy);
     connect(finder_, &QUdpSocket::readyRead, this, [this] { heard(finder_); });
+    connect(&beat_, &QTimer::timeout, this, &Rig::beat);
+    beat_.setTimerType(Qt::PreciseTimer);
+    beat_.start(20);
 }
 
 Rig::~Rig() = default;
@@ -96,6 +100,8 @@ Result<Done> Rig::setFault(const std::string& serial, const std::string& name, c
         air_->net().cut(std::move(wires));
         return Done{};
     }
+    if (name == "wall")
+        return moveWalls(value);
     if (serial == "*") {
         for (const auto& s : servers_)
             if (auto done = s->setFault(name, value); !done)
@@ -112,7 +118,14 @@ void Rig::heard(QUdpSocket* at) {
     while (at->hasPendingDatagrams()) {
         const auto datagram = at->receiveDatagram(longestDatagram);
         const auto message = project::parseJson(datagram.data().toStdString(), "datagram");
-        if (!message || !message->is_object() || message->value("loom", json()) != "who")
+        if (!message || !message->is_object())
+            continue;
+        if (message->value("loom", json()) == "mute") {
+            const auto from = message->value("from", json());
+            hand(from.is_string() ? from.get<std::string>() : std::string(), datagram.data().toStdString());
+            continue;
+        }
+        if (message->value("loom", json()) != "who")
             continue;
         const QHostAddress to = datagram.destinationAddress();
         const auto port = static_cast<quint16>(datagram.senderPort());
@@ -127,6 +140,48 @@ void Rig::answer(Server& server, const QHostAddress& to, quint16 port) {
         return;
     const auto text = schema::toJson(server.about()).dump(-1, ' ', false, json::error_handler_t::replace);
     (server.finder() ? server.finder() : mouth_)->writeDatagram(QByteArray::fromStdString(text), to, port);
+}
+
+// ---- conversations ----
+
+void Rig::beat() {
+    const auto to = reach_ == Reach::anywhere ? QHostAddress(QHostAddress::Broadcast) : QHostAddress("127.255.255.255");
+    for (const auto& s : servers_) {
+        if (!s->device().takesPart())
+            continue;
+        const auto texts = s->device().beat();
+        for (const auto& text : texts)
+            if (s->onWire() && QRandomGenerator::global()->generateDouble() >= s->loss())
+                mouth_->writeDatagram(QByteArray::fromStdString(text), to, port_);
+    }
+}
+
+void Rig::hand(const std::string& from, const std::string& text) {
+    for (const auto& s : servers_)
+        if (s->onWire() && s->device().takesPart() && s->device().made().serial != from &&
+            QRandomGenerator::global()->generateDouble() >= s->loss())
+            s->device().heardOfMute(text);
+}
+
+Result<Done> Rig::moveWalls(const json& walls) {
+    const Error wrong{"takes walls by id, each open or closed", "fault wall", ""};
+    if (!walls.is_object())
+        return wrong;
+    auto open = air_ ? air_->walls() : std::set<std::string>{};
+    for (const auto& [id, how] : walls.items()) {
+        if (how != "open" && how != "closed")
+            return wrong;
+        how == "open" ? void(open.insert(id)) : void(open.erase(id));
+    }
+    if (air_)
+        air_->setWalls(open);
+    for (const auto& s : servers_) // latches, as they are wired
+        for (const auto& [contact, text] : s->device().running().setUp)
+            if (const auto use = project::readContact(contact, text);
+                use && use->kind == project::ContactUse::Kind::wall && walls.contains(use->wall))
+                if (auto done = s->device().setContact(contact, !open.count(use->wall)); !done)
+                    return done;
+    return Done{};
 }
 
 // ---- scenarios ----
@@ -173,6 +228,7 @@ Result<Done> Rig::play(const site::Scenario& scenario, const project::Project* p
             setup.resources = project::resourcesOf(*sound, *heard, true);
         if (air_ && planned) {
             setup.sound = air_->side(d.as);
+            setup.far = air_->farSide(d.as);
             setup.resources = air_->joined(std::move(setup.resources), d.as);
         }
         if (auto done = add(std::move(setup)); !done)

@@ -4,6 +4,7 @@
 #ifndef Q_MOC_RUN
 #include "site/scenario.h"
 #endif
+#include <QTimer>
 #include <vector>
 
 class QUdpSocket;
@@ -51,6 +52,10 @@ class Rig : public QObject {
     void heard(QUdpSocket* at);
     void answer(Server& server, const QHostAddress& to, quint16 port);
     void act(const site::Step& step);
+    void beat();                                                 // what devices have to tell each other about mutes
+    void hand(const std::string& from, const std::string& text); // to all others
+    Result<Done> moveWalls(const nlohmann::json& walls);         // {"fold": "open"}
+    QTimer beat_;
     project::ModelSource models_;
     quint16 port_;
     Reach reach_;

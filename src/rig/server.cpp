@@ -173,6 +173,8 @@ Result<Done> Server::setFault(const std::string& name, const json& value) {
             return wrong("takes in or out");
         cable_ = value == "in";
         tellSound();
+        if (cable_)
+            device_->plugged();
         for (auto* s : {here_, always_})
             if (s->isListening())
                 cable_ ? s->resumeAccepting() : s->pauseAccepting();

@@ -71,6 +71,7 @@ bool Store::read(const std::string& path) {
     b.kept = number(*j, "kept");
     b.lock = text(*j, "lock");
     b.audioKey = text(*j, "audioKey");
+    b.lineSecret = text(*j, "lineSecret");
     b.firmware = text(*j, "firmware");
     b.firmwareBefore = text(*j, "firmwareBefore");
     b.address = text(*j, "address");
@@ -93,15 +94,11 @@ Result<Done> Store::put(Body body) {
     while (body.revisions.size() > mostRevisions) // never the one it boots with
         body.revisions.erase(body.revisions.begin() + (body.revisions.front().number == body.kept ? 1 : 0));
     for (;;) {
-        json j = {{"kept", body.kept},
-                  {"lock", body.lock},
-                  {"audioKey", body.audioKey},
-                  {"firmware", body.firmware},
-                  {"firmwareBefore", body.firmwareBefore},
-                  {"address", body.address},
-                  {"tickets", body.tickets},
-                  {"revisions", json::array()},
-                  {"log", json::array()}};
+        json j = {{"kept", body.kept},          {"lock", body.lock},
+                  {"audioKey", body.audioKey},  {"lineSecret", body.lineSecret},
+                  {"firmware", body.firmware},  {"firmwareBefore", body.firmwareBefore},
+                  {"address", body.address},    {"tickets", body.tickets},
+                  {"revisions", json::array()}, {"log", json::array()}};
         for (const auto& r : body.revisions)
             j["revisions"].push_back(
                 {{"number", r.number}, {"time", r.time}, {"author", r.author}, {"config", schema::toJson(r.config)}});
@@ -171,6 +168,12 @@ bool Store::knows(const std::string& ticket) const {
 Result<Done> Store::setAudioKey(const std::string& key) {
     Body b = body_;
     b.audioKey = key;
+    return put(std::move(b));
+}
+
+Result<Done> Store::setLineSecret(const std::string& secret) {
+    Body b = body_;
+    b.lineSecret = secret;
     return put(std::move(b));
 }
 

@@ -37,6 +37,8 @@ class Store {
     bool knows(const std::string& ticket) const;
     const std::string& audioKey() const { return body_.audioKey; } // base64; empty: none
     Result<Done> setAudioKey(const std::string& key);
+    const std::string& lineSecret() const { return body_.lineSecret; } // of the account of its lines; empty: none
+    Result<Done> setLineSecret(const std::string& secret);
     const std::string& firmware() const { return body_.firmware; }
     const std::string& firmwareBefore() const { return body_.firmwareBefore; }
     Result<Done> setFirmware(const std::string& version, const std::string& before);
@@ -54,7 +56,7 @@ class Store {
     struct Body {
         std::deque<Revision> revisions{};
         int kept = 0;
-        std::string lock{}, audioKey{}, firmware{}, firmwareBefore{}, address{};
+        std::string lock{}, audioKey{}, lineSecret{}, firmware{}, firmwareBefore{}, address{};
         std::vector<std::string> tickets{}; // prints
         std::deque<site::Event> log{};
     };

@@ -41,7 +41,7 @@ std::string checksum(const std::string& text) {
 
 std::string fingerprint(const Config& c) {
     Config whole = c;
-    std::erase_if(whole.setUp, [](const auto& one) { return project::isSound(one.first) && one.second.empty(); });
+    std::erase_if(whole.setUp, [](const auto& one) { return project::comesAndGoes(one.first) && one.second.empty(); });
     json j = schema::toJson(whole);
     if (c.program) {
         j["program"].erase("revision");
@@ -81,7 +81,7 @@ std::vector<Difference> differences(const Config& design, const Config& device, 
         d.device = project::setUpWords(id, there->second);
         d.last = nothing;
         d.what = "Set-up \u00b7 " + project::setUpLabel(id);
-        if (last && (last->setUp.count(id) || project::isSound(id))) {
+        if (last && (last->setUp.count(id) || project::comesAndGoes(id))) {
             const auto was = project::setUpText(last->setUp, id);
             d.last = project::setUpWords(id, was);
             d.changed = project::changedBy(was != value, was != there->second);

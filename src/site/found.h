@@ -2,6 +2,7 @@
 #pragma once
 #include "engine/result.h"
 #include "findings/registry.h"
+#include "model/health.h"
 #include "model/project.h"
 #include "schema/schema.h"
 #include <nlohmann/json.hpp>
@@ -65,9 +66,10 @@ struct SiteFinding {
     bool fix() const { return project::kindOf(code).severity == project::Severity::fix; } // else to note
 };
 // `reached`: the subnet of the adapter; devices of others are heard and cannot be reached. `lost`: serials of paired
-// devices that do not answer.
+// devices that do not answer. `vitals`: what paired devices tell of themselves, by their id in the project.
 std::vector<SiteFinding> siteFindings(const project::Project& project, const std::vector<DiscoveredDevice>& found,
-                                      const std::optional<Subnet>& reached, const std::vector<std::string>& lost);
+                                      const std::optional<Subnet>& reached, const std::vector<std::string>& lost,
+                                      const std::map<std::string, project::Vitals>& vitals = {});
 // A free address for a found device: that of the planned device it stands for, or of one of its model that waits for a
 // device; else the first from .10 on that neither a planned nor another found device has; "" if there is none.
 // `promised`: addresses that are offered to others already.

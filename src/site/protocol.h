@@ -138,6 +138,31 @@ struct PortSound {
     std::string samples{};           // site/samples.h
 };
 
+// -- conversations --
+struct MuteAsk {
+    std::string space{}, author{};
+    bool muted = false;
+};
+struct MuteTold {
+    std::string space{};
+    bool muted = false;
+};
+struct CallAsk {
+    std::string port{}, does{}, number{}; // does: dial, answer, hold, resume, keys, hang-up; number: or keys
+};
+struct LineState {
+    std::string port{}, how{}, number{}, codec{}; // how: "in a call", or why it cannot be called
+    bool registered = false, secret = false;      // secret: the device has one
+    double seconds = 0;                           // of the call
+    bool operator==(const LineState&) const = default;
+};
+struct Lines {
+    std::vector<LineState> lines{};
+};
+struct SecretAsk {
+    std::string secret{}; // "": none
+};
+
 // -- the device --
 struct IdentifyAsk {
     bool on = true, tone = false;
@@ -228,6 +253,12 @@ struct ContactMoved {
     X(meters, "meters", Nothing, Meters, unlocked, "levels")                                                           \
     X(sound, "sound", SoundAsk, PortSound, unlocked,                                                                   \
       "what passes a port, from the first time that it is asked for until nobody has asked for 3 s; four at once")     \
+    X(mute, "mute", MuteAsk, MuteTold, unlocked,                                                                       \
+      "mutes a space that it takes part in, everywhere, or lets it be heard again")                                    \
+    X(call, "call", CallAsk, LineState, unlocked, "of a telephone line: dial, answer, hold, resume, keys, hang-up")    \
+    X(lines, "lines", Nothing, Lines, unlocked, "its telephone lines")                                                 \
+    X(lineSecret, "lineSecret", SecretAsk, Lines, unlocked,                                                            \
+      "secret of its lines' account: it stays in the device, and nobody is told it")                                   \
     X(health, "health", Nothing, Vitals, unlocked, "how it is")                                                        \
     X(log, "log", Nothing, Events, unlocked, "its own events, 200 at most")                                            \
     X(address, "address", AddressAsk, AddressAsk, unlocked, "it takes it up; all lines end")                           \
@@ -350,6 +381,12 @@ namespace loom::schema {
     X(site::Meters)                                                                                                    \
     X(site::SoundAsk)                                                                                                  \
     X(site::PortSound)                                                                                                 \
+    X(site::MuteAsk)                                                                                                   \
+    X(site::MuteTold)                                                                                                  \
+    X(site::CallAsk)                                                                                                   \
+    X(site::LineState)                                                                                                 \
+    X(site::Lines)                                                                                                     \
+    X(site::SecretAsk)                                                                                                 \
     X(project::Vitals)                                                                                                 \
     X(site::IdentifyAsk)                                                                                               \
     X(site::Blinks)                                                                                                    \

@@ -221,6 +221,48 @@ Type<PortSound> portSoundType() {
         .help("16 bits each, the most significant byte first, base64");
     return t;
 }
+Type<MuteAsk> muteAskType() {
+    auto t = typeOf<MuteAsk>("mute");
+    t.add("space", &MuteAsk::space).letters(200).needed().help("a room, or rooms joined by `+`");
+    t.add("muted", &MuteAsk::muted).always();
+    t.add("author", &MuteAsk::author).letters(200);
+    return t;
+}
+Type<MuteTold> muteToldType() {
+    auto t = typeOf<MuteTold>("muted");
+    t.add("space", &MuteTold::space).letters(200);
+    t.add("muted", &MuteTold::muted).always();
+    return t;
+}
+Type<CallAsk> callAskType() {
+    auto t = typeOf<CallAsk>("call");
+    t.add("port", &CallAsk::port).letters(nameLetters).needed();
+    t.add("does", &CallAsk::does).letters(nameLetters).needed().help("dial, answer, hold, resume, keys or hang-up");
+    t.add("number", &CallAsk::number).letters(60).help("to dial, or the keys");
+    return t;
+}
+Type<LineState> lineStateType() {
+    auto t = typeOf<LineState>("line");
+    t.add("port", &LineState::port).letters(nameLetters).always();
+    t.add("how", &LineState::how).letters(200).always().help("how it is, in words");
+    t.add("number", &LineState::number).letters(60).help("of whoever it speaks with");
+    t.add("codec", &LineState::codec).letters(nameLetters);
+    t.add("registered", &LineState::registered).always();
+    t.add("secret", &LineState::secret).always().help("whether it has one");
+    t.add("seconds", &LineState::seconds).range(0, 1e9).help("that the call has lasted");
+    return t;
+}
+Type<Lines> linesType() {
+    auto t = typeOf<Lines>("lines");
+    t.add("lines", &Lines::lines).items(0, 16).always();
+    return t;
+}
+Type<SecretAsk> secretAskType() {
+    auto t = typeOf<SecretAsk>("lineSecret");
+    t.add("secret", &SecretAsk::secret).letters(200);
+    return t;
+}
+
 Type<project::Vitals> vitalsType() {
     using project::Vitals;
     auto t = typeOf<Vitals>("health");
@@ -238,6 +280,10 @@ Type<project::Vitals> vitalsType() {
         .letters(nameLetters)
         .help("by network input: encrypted, open, refused or none");
     t.add("contacts", &Vitals::contacts).items(0, 64).help("true: closed");
+    t.add("mutes", &Vitals::mutes)
+        .items(0, 128)
+        .help("of its places (self, usb 1, relay 1) and of the spaces whose sound it cuts; true: muted");
+    t.add("lines", &Vitals::lines).items(0, 64).letters(200).help("by telephone or USB port: how it is, in words");
     t.add("clock", &Vitals::clock).letters(nameLetters).help("of its sound network: leads, follows or free");
     t.add("clockFrom", &Vitals::clockFrom).letters(nameLetters).help("name of the device that leads it");
     t.add("clockAhead", &Vitals::clockAhead).range(-1e9, 1e9).label("", "samples").help("of the one that leads");
@@ -390,6 +436,12 @@ LOOM_TYPE(SetUpValue, setUpValueType)
 LOOM_TYPE(Meters, metersType)
 LOOM_TYPE(SoundAsk, soundAskType)
 LOOM_TYPE(PortSound, portSoundType)
+LOOM_TYPE(MuteAsk, muteAskType)
+LOOM_TYPE(MuteTold, muteToldType)
+LOOM_TYPE(CallAsk, callAskType)
+LOOM_TYPE(LineState, lineStateType)
+LOOM_TYPE(Lines, linesType)
+LOOM_TYPE(SecretAsk, secretAskType)
 LOOM_TYPE(project::Vitals, vitalsType)
 LOOM_TYPE(IdentifyAsk, identifyType)
 LOOM_TYPE(Blinks, blinksType)

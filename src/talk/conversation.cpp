@@ -136,9 +136,10 @@ bool belongs(const Device& d, const std::string& port, bool input, const Space& 
     return !rooms.empty() && space.has(rooms.front());
 }
 
-bool isFarPort(const std::string& port) {
+// USB and telephone, and what comes over the network and is called so: "Far end by stream".
+bool isFarPort(const std::string& port, const std::string& name) {
     const auto by = transportOf(port);
-    return by == Transport::usb || by == Transport::telephone;
+    return by == Transport::usb || by == Transport::telephone || (specOf(by).streams && fitsPattern("*far*end*", name));
 }
 
 std::vector<Conversation::FarEnd> farEndsOf(const Project& p, const Space& space, const std::string& key) {
@@ -148,7 +149,7 @@ std::vector<Conversation::FarEnd> farEndsOf(const Project& p, const Space& space
         if (d.program)
             for (const auto& b : d.program->blocks)
                 if (const auto port = portOf(b);
-                    isFarPort(port) && engine::endOf(b) != engine::End::none &&
+                    isFarPort(port, blockName(*d.program, b)) && engine::endOf(b) != engine::End::none &&
                     belongs(d, port, engine::endOf(b) == engine::End::arrives, space, key) &&
                     std::find(ports.begin(), ports.end(), port) == ports.end())
                     ports.push_back(port);
@@ -180,6 +181,25 @@ std::string SpaceOf::key() const {
     for (const auto* r : space.rooms)
         ids.push_back(r->id);
     return ownerOf(ids);
+}
+
+std::set<std::string> SpaceOf::walls() const {
+    std::set<std::string> all;
+    if (building && state)
+        for (const auto& w : building->walls)
+            if (std::find(state->open.begin(), state->open.end(), w.id) != state->open.end() &&
+                std::all_of(w.rooms.begin(), w.rooms.end(), [&](const auto& r) { return space.has(r); }))
+                all.insert(w.id);
+    return all;
+}
+
+Project SpaceOf::at(Project p) const {
+    const auto open = walls();
+    for (std::size_t i = 0; i < p.devices.size(); ++i)
+        if (const auto& d = std::as_const(p).devices[i]; d.program)
+            if (auto then = atWalls(*d.program, open); then != *d.program)
+                p.devices.change(i).program = std::move(then);
+    return p;
 }
 
 std::vector<SpaceOf> spacesToTalkIn(const Project& p) {
@@ -235,6 +255,7 @@ Conversation conversationOf(const Project& p, const SpaceOf& of) {
     c.name = of.space.name;
     c.space = of.key();
     c.state = of.state ? of.state->id : "";
+    c.open = of.walls();
     std::map<std::pair<std::string, std::string>, std::string> homes; // room of what a source of a processor hears
     for (auto& [room, m] : allMicrophones(p)) {
         if (!m.source.empty())
@@ -317,7 +338,7 @@ Conversation conversationOf(const Project& p, const SpaceOf& of) {
     for (auto& m : c.microphones) // those outside a group, too
         if (m.echo.empty() && !m.source.empty())
             for (const auto& b : p.device(m.input.device)->program->blocks)
-                if (b.kind == "echo") {
+                if (b.kind == "echo" && wallsOf(b) == c.walls()) {
                     const Reader reader(*p.device(m.input.device)->program);
                     for (int in = 0; in < engine::BlockView(b).shape.at("channels"); ++in)
                         if (m.echo.empty() && reader.originOf({b.id, in}) == m.source)

@@ -1,6 +1,7 @@
 // Who talks and who listens in a space, as programs, cables and owners say it: nothing of it is kept twice.
 #pragma once
 #include "catalogue/transport.h"
+#include "program/wall_switch.h"
 #include "voicings/room_sound.h"
 
 namespace loom::project {
@@ -10,7 +11,10 @@ struct SpaceOf {
     const Building* building = nullptr;
     const WallState* state = nullptr; // null: all walls closed
     Space space{};
-    std::string key() const; // its rooms, joined by "+"
+    std::string key() const;             // its rooms, joined by "+"
+    std::set<std::string> walls() const; // open ones between its rooms
+    // The project with every program as it is while those walls are open.
+    Project at(Project project) const;
 };
 // Every space that some wall state of the project makes, each once: first those of closed walls.
 std::vector<SpaceOf> spacesToTalkIn(const Project& project);
@@ -52,6 +56,8 @@ struct Conversation {
         bool sets = false, shows = false;
     };
     std::string name, space, state; // "Council Hall", "council", a wall state's id
+    std::set<std::string> open{};   // walls between its rooms
+    std::string walls() const { return wallsText(open); }
     std::vector<Microphone> microphones{};
     std::vector<Group> groups{};
     std::vector<FarEnd> farEnds{};

@@ -46,6 +46,8 @@ void Work::echo() {
                  if (!made)
                      return made.error();
                  p = std::move(made->program);
+                 if (!now.open.empty())
+                     p.find(made->block)->marks[wallsMark] = now.walls();
                  for (const auto& [shape, n] :
                       {std::pair("channels", static_cast<int>(lanes.size())), std::pair("tail", tail)}) {
                      auto grown = reshapeBlock(p, made->block, shape, n);

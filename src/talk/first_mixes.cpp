@@ -14,6 +14,102 @@ namespace {
 
 constexpr double sendDb = 0; // of microphones to a far end
 
+// A free input or output of a matrix that is not promised, or one more.
+Result<int> nextPort(Program& p, const std::string& matrix, bool input, const std::set<int>& promised = {}) {
+    const engine::BlockView view(*p.find(matrix));
+    for (int i = 0; i < (input ? view.inputs() : view.outputs()); ++i) {
+        bool used = promised.count(i) || (input && p.into({matrix, i}));
+        for (const auto& t : p.connections)
+            used = used || (!input && t.from == PortRef{matrix, i});
+        if (!used)
+            return i;
+    }
+    const int n = input ? view.inputs() : view.outputs();
+    auto grown = reshapeBlock(p, matrix, input ? "inputs" : "outputs", n + 1);
+    if (!grown)
+        return grown.error();
+    p = std::move(*grown);
+    return n;
+}
+
+// What a switch for these destinations has to know of each: the input of the lane that it goes into.
+Result<Program> throughSwitch(Program p, const std::string& walls, const std::string& name,
+                              const std::vector<std::pair<PortRef, PortRef>>& drawn) { // from a matrix to an entry
+    const auto n = static_cast<int>(drawn.size());
+    auto made = addBlock(p, "selector", name + " by the wall");
+    if (!made)
+        return made.error();
+    p = std::move(made->program);
+    for (const auto& [shape, many] : {std::pair("inputs", 2 * n), std::pair("outputs", n)}) {
+        auto grown = reshapeBlock(p, made->block, shape, many);
+        if (!grown)
+            return grown.error();
+        p = std::move(*grown);
+    }
+    p.find(made->block)->marks[wallSwitchMark] = "-;" + walls;
+    for (int k = 0; k < n; ++k) {
+        const auto& [from, entry] = drawn[static_cast<std::size_t>(k)];
+        for (std::size_t i = 0; i < p.connections.size(); ++i)
+            if (std::as_const(p.connections)[i].to == entry)
+                p.connections.change(i).to = {made->block, k};
+        p.connections.push_back({from, {made->block, n + k}});
+        p.connections.push_back({{made->block, k}, entry});
+    }
+    return atWalls(std::move(p), {});
+}
+
+// Who talks onto the inputs and who hears onto the outputs of a matrix mixer; "": a new one. With walls, it is at work
+// while they are open, and what was there before goes on while they are closed.
+Result<Program> mixOnto(Program p, const std::string& matrix, const std::vector<std::string>& talk,
+                        const std::vector<std::string>& hear, const std::string& walls, const std::string& name) {
+    const auto in = present(p, talk), out = present(p, hear);
+    std::string id = matrix;
+    if (id.empty()) {
+        auto made = addBlock(p, "matrix", walls.empty() ? "Mixes" : name + " mixes");
+        if (!made)
+            return made.error();
+        p = std::move(made->program), id = made->block;
+        if (!walls.empty())
+            p.find(id)->marks[wallsMark] = walls;
+        for (const auto& [shape, n] : {std::pair("inputs", in.size()), std::pair("outputs", out.size())}) {
+            auto grown = reshapeBlock(p, id, shape, static_cast<int>(n));
+            if (!grown)
+                return grown.error();
+            p = std::move(*grown);
+        }
+    }
+    for (const auto& s : in)
+        if (inputOn(p, id, s, walls) < 0) {
+            const auto port = nextPort(p, id, true);
+            if (!port)
+                return port.error();
+            auto drawn = drawThread(p, laneOut(p, s, walls), {id, *port});
+            if (!drawn)
+                return drawn.error();
+            p = std::move(*drawn);
+        }
+    std::vector<std::pair<PortRef, PortRef>> switched;
+    std::set<int> promised;
+    for (const auto& to : out) {
+        const auto entry = entryOf(p, to);
+        if (outputOn(p, id, to) >= 0 || (walls.empty() && p.into(entry)))
+            continue;
+        const auto port = nextPort(p, id, false, promised);
+        if (!port)
+            return port.error();
+        if (!walls.empty()) {
+            promised.insert(*port);
+            switched.emplace_back(PortRef{id, *port}, entry);
+            continue;
+        }
+        auto drawn = drawThread(p, {id, *port}, entry);
+        if (!drawn)
+            return drawn.error();
+        p = std::move(*drawn);
+    }
+    return switched.empty() ? Result<Program>(p) : throughSwitch(std::move(p), walls, name, switched);
+}
+
 } // namespace
 
 // Level at the seats, dB(A), for speech of r.m.s. 1 (A-weighted) at the output of the mixes to each zone.
@@ -23,6 +119,7 @@ double Work::zoneGain(const Conversation& c) const {
     if (model.seats.empty())
         return 0;
     const auto matrix = firstMatrix(program(), c, device_);
+    const auto now = atWalls(program(), c.open);
     const auto leads = leadsOf(p_);
     const auto driven = drivenEnds(p_);
     const std::vector<double> hz{500, 1000, 2000};
@@ -38,7 +135,7 @@ double Work::zoneGain(const Conversation& c) const {
         if (l.kind != Listener::Kind::zone || l.device != device_)
             continue;
         const int out = matrix.empty() ? -1 : outputOn(program(), matrix, l.block);
-        const double own = out < 0 ? 1 : gainOf(program(), {matrix, out}, {l.block, 0});
+        const double own = out < 0 ? 1 : gainOf(now, {matrix, out}, {l.block, 0});
         for (const auto& d : driven) {
             double way = 0;
             if (d.end == SoundEnd{device_, l.port})
@@ -69,6 +166,22 @@ double Work::zoneGain(const Conversation& c) const {
     return mean;
 }
 
+std::string Work::wallNames(const std::string& walls) const {
+    std::vector<std::string> names;
+    for (const auto& id : readWalls(walls)) {
+        std::string name = id;
+        for (const auto& b : p_.buildings)
+            for (const auto& w : b.walls)
+                if (w.id == id && !w.name.empty())
+                    name = w.name;
+        names.push_back(name);
+    }
+    std::string all;
+    for (std::size_t i = 0; i < names.size(); ++i)
+        all += (i == 0 ? "" : i + 1 == names.size() ? " and " : ", ") + names[i];
+    return all + (names.size() == 1 ? " is" : " are");
+}
+
 // One matrix mixer that all of the space are on: talkers and far ends in, listeners out.
 void Work::mixes() {
     const auto c = talk();
@@ -85,69 +198,23 @@ void Work::mixes() {
             out.push_back(l.block);
     std::size_t missing = 0;
     for (const auto& s : in)
-        missing += matrix.empty() || inputOn(program(), matrix, s) < 0;
+        missing += matrix.empty() || inputOn(program(), matrix, s, c.walls()) < 0;
     for (const auto& d : out)
         missing += matrix.empty() || outputOn(program(), matrix, d) < 0;
     if (missing == 0 || in.empty() || out.empty())
         return;
-    propose({"mixes " + device_,
-             matrix.empty() ? "A matrix mixer for " + pass_.name
-                            : count(missing, "lane") + " onto " + blockName(program(), *program().find(matrix)),
-             "Whoever talks meets whoever listens at one place", count(missing, "thread"), false,
-             inProgram(device_, [talk = in, hear = out, matrix](const Project&, const Device& d) -> Result<Program> {
-                 Program p = *d.program;
-                 const auto in = present(p, talk), out = present(p, hear);
-                 std::string id = matrix;
-                 if (id.empty()) {
-                     auto made = addBlock(p, "matrix", "Mixes");
-                     if (!made)
-                         return made.error();
-                     p = std::move(made->program), id = made->block;
-                     for (const auto& [shape, n] : {std::pair("inputs", in.size()), std::pair("outputs", out.size())}) {
-                         auto grown = reshapeBlock(p, id, shape, static_cast<int>(n));
-                         if (!grown)
-                             return grown.error();
-                         p = std::move(*grown);
-                     }
-                 }
-                 const auto nextPort = [&](bool input) -> Result<int> { // a free one, or one more
-                     const engine::BlockView view(*p.find(id));
-                     for (int i = 0; i < (input ? view.inputs() : view.outputs()); ++i) {
-                         bool used = input && p.into({id, i});
-                         for (const auto& t : p.connections)
-                             used = used || (!input && t.from == PortRef{id, i});
-                         if (!used)
-                             return i;
-                     }
-                     const int n = input ? view.inputs() : view.outputs();
-                     auto grown = reshapeBlock(p, id, input ? "inputs" : "outputs", n + 1);
-                     if (!grown)
-                         return grown.error();
-                     p = std::move(*grown);
-                     return n;
-                 };
-                 for (const auto& s : in)
-                     if (inputOn(p, id, s) < 0) {
-                         const auto port = nextPort(true);
-                         if (!port)
-                             return port.error();
-                         auto drawn = drawThread(p, laneOut(p, s), {id, *port});
-                         if (!drawn)
-                             return drawn.error();
-                         p = std::move(*drawn);
-                     }
-                 for (const auto& to : out)
-                     if (outputOn(p, id, to) < 0 && !p.into(entryOf(p, to))) {
-                         const auto port = nextPort(false);
-                         if (!port)
-                             return port.error();
-                         auto drawn = drawThread(p, {id, *port}, entryOf(p, to));
-                         if (!drawn)
-                             return drawn.error();
-                         p = std::move(*drawn);
-                     }
-                 return p;
-             })});
+    const auto walls = c.walls();
+    const auto at = walls.empty() ? std::string() : ", at work while " + wallNames(walls) + " open";
+    propose(
+        {"mixes " + device_ + (walls.empty() ? "" : "|" + walls),
+         matrix.empty() ? "A matrix mixer for " + pass_.name + at
+                        : count(missing, "lane") + " onto " + blockName(program(), *program().find(matrix)),
+         walls.empty() ? "Whoever talks meets whoever listens at one place"
+                       : "What is joined is mixed of its own; the processor changes over when the wall moves",
+         count(missing, "thread"), false,
+         inProgram(device_, [talk = in, hear = out, matrix, walls, name = pass_.name](const Project&, const Device& d) {
+             return mixOnto(*d.program, matrix, talk, hear, walls, name);
+         })});
 }
 
 void Work::crossings() {
@@ -185,10 +252,11 @@ void Work::crossings() {
         std::vector<Cross> voices, far;
         const bool zone = l.kind == Listener::Kind::zone;
         for (const auto& m : c.microphones)
-            if (const int in = m.source.empty() ? -1 : inputOn(program(), matrix, m.source); in >= 0)
+            if (const int in = m.source.empty() ? -1 : inputOn(program(), matrix, m.source, c.walls()); in >= 0)
                 voices.push_back({m.source, l.block, in, out, zone ? (mayHear(m) ? held : -80) : sendDb});
         for (std::size_t f = 0; f < c.farEnds.size(); ++f)
-            if (const int in = c.farEnds[f].source.empty() ? -1 : inputOn(program(), matrix, c.farEnds[f].source);
+            if (const int in =
+                    c.farEnds[f].source.empty() ? -1 : inputOn(program(), matrix, c.farEnds[f].source, c.walls());
                 in >= 0)
                 far.push_back({c.farEnds[f].source, l.block, in, out,
                                l.farEnd == static_cast<int>(f) ? -80
@@ -228,18 +296,19 @@ void Work::crossings() {
         }
         if (differ.empty())
             continue;
-        propose(
-            {id, text, reason, count(differ.size(), "value"), hand,
-             inProgram(device_, [matrix, differ](const Project&, const Device& d) -> Result<Program> {
-                 Program p = *d.program;
-                 if (!p.find(matrix))
-                     return Error{"the matrix mixer is not there", matrix, "Take the proposal that makes it as well."};
-                 for (const auto& x : differ) // where lanes were left out, others lie elsewhere
-                     if (const int in = inputOn(p, matrix, x.from), out = outputOn(p, matrix, x.to);
-                         in >= 0 && out >= 0)
-                         setFirst(*p.find(matrix), crossing(in, out), x.db);
-                 return p;
-             })});
+        propose({id, text, reason, count(differ.size(), "value"), hand,
+                 inProgram(
+                     device_, [matrix, differ, walls = c.walls()](const Project&, const Device& d) -> Result<Program> {
+                         Program p = *d.program;
+                         if (!p.find(matrix))
+                             return Error{"the matrix mixer is not there", matrix,
+                                          "Take the proposal that makes it as well."};
+                         for (const auto& x : differ) // where lanes were left out, others lie elsewhere
+                             if (const int in = inputOn(p, matrix, x.from, walls), out = outputOn(p, matrix, x.to);
+                                 in >= 0 && out >= 0)
+                                 setFirst(*p.find(matrix), crossing(in, out), x.db);
+                         return p;
+                     })});
     }
 }
 

@@ -58,6 +58,7 @@ class Work {
     void mutes();
     double levelAtA(const Conversation::Microphone& m, double& distance) const;
     double zoneGain(const Conversation& c) const;
+    std::string wallNames(const std::string& walls) const; // "Folding wall is"
     const Block* onLane(const std::string& source, const char* kind) const;
 
     Project p_;

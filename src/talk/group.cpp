@@ -32,12 +32,14 @@ Result<engine::Program> groupInto(const Project& project, const Device& d, const
     engine::Program p = *d.program;
     std::vector<engine::PortRef> ends;
     for (const auto& s : sources)
-        ends.push_back(first::laneOut(p, s));
+        ends.push_back(first::laneOut(p, s, wallsText(space.walls())));
     const auto played = first::playedIn(p, conversationOf(project, space), d.id);
     auto made = addBlock(p, "automixer", setting.name + " microphones");
     if (!made)
         return made.error();
     p = std::move(made->program);
+    if (const auto walls = wallsText(space.walls()); !walls.empty())
+        p.find(made->block)->marks[wallsMark] = walls;
     const auto lanes = static_cast<int>(sources.size());
     for (const auto& [shape, n] : {std::pair("lanes", lanes), std::pair("heard", played.empty() ? 0 : 1)}) {
         auto grown = reshapeBlock(p, made->block, shape, n);

@@ -18,16 +18,20 @@ PortRef laneEnd(const Program& p, const std::string& source) {
     return lane ? lane->open : PortRef{source, 0};
 }
 
-PortRef laneOut(const Program& p, const std::string& source) {
+PortRef laneOut(const Program& p, const std::string& source, const std::string& walls) {
     PortRef at{source, 0};
     for (int i = 0; i < 64; ++i) {
         std::optional<PortRef> next;
         for (const auto& c : p.connections) {
             const auto* b = c.from == at ? p.find(c.to.block) : nullptr;
             if (!b || next || engine::isMatrix(*b) || engine::endOf(*b) != engine::End::none ||
-                !engine::findKind(b->kind))
+                !engine::findKind(b->kind) || isWallSwitch(*b))
                 continue;
             const engine::BlockView view(*b);
+            // What belongs to rooms that are apart is not on the way of those that are one; beads are on every way.
+            const bool bead = view.inputs() == 1 && view.outputs() == 1 && b->kind != "sum";
+            if (const auto its = wallsOf(*b); its != walls && !(its.empty() && bead))
+                continue;
             if (b->kind == "automixer") {
                 if (c.to.port < view.shape.at("lanes"))
                     next = {b->id, c.to.port + 1};
@@ -50,9 +54,14 @@ std::vector<std::string> present(const Program& p, const std::vector<std::string
 }
 
 void splice(Program& p, const PortRef& from, const PortRef& in, const PortRef& out) {
-    for (std::size_t i = 0; i < p.connections.size(); ++i)
-        if (p.connections[i].from == from && p.connections[i].to.block != in.block)
+    const auto* mine = p.find(in.block);
+    const auto walls = mine ? wallsOf(*mine) : std::string();
+    for (std::size_t i = 0; i < p.connections.size(); ++i) {
+        const auto c = std::as_const(p.connections)[i];
+        const auto* to = std::as_const(p).find(c.to.block);
+        if (c.from == from && c.to.block != in.block && to && wallsOf(*to) == walls)
             p.connections.change(i).from = out;
+    }
     p.connections.push_back({from, in});
 }
 
@@ -62,10 +71,10 @@ std::string firstMatrix(const Program& p, const Conversation& c, const std::stri
         if (m.input.device != device || m.source.empty())
             continue;
         // On through blocks that keep lanes apart.
-        const auto end = laneOut(p, m.source);
+        const auto end = laneOut(p, m.source, c.walls());
         for (const auto& t : p.connections)
             if (t.from == end)
-                if (const auto* b = p.find(t.to.block); b && engine::isMatrix(*b))
+                if (const auto* b = p.find(t.to.block); b && engine::isMatrix(*b) && wallsOf(*b) == c.walls())
                     ++reached[b->id];
     }
     std::string best;
@@ -75,25 +84,29 @@ std::string firstMatrix(const Program& p, const Conversation& c, const std::stri
     return best;
 }
 
-int inputOn(const Program& p, const std::string& matrix, const std::string& source) {
-    const auto end = laneOut(p, source);
+int inputOn(const Program& p, const std::string& matrix, const std::string& source, const std::string& walls) {
+    const auto end = laneOut(p, source, walls);
     for (const auto& c : p.connections)
         if (c.from == end && c.to.block == matrix)
             return c.to.port;
     return -1;
 }
+
 int outputOn(const Program& p, const std::string& matrix, const std::string& destination) {
-    PortRef at = entryOf(p, destination);
-    for (int i = 0; i < 64; ++i) { // back through a mute or level that lies between
-        const auto* c = p.into(at);
-        if (!c)
-            return -1;
-        if (c->from.block == matrix)
+    std::vector<PortRef> open{entryOf(p, destination)};
+    for (std::size_t i = 0; i < open.size() && i < 64; ++i) { // back through a mute or level that lies between
+        const auto* c = p.into(open[i]);
+        const auto* b = c ? p.find(c->from.block) : nullptr;
+        if (!b)
+            continue;
+        if (b->id == matrix)
             return c->from.port;
-        at = {c->from.block, c->from.port};
-        const auto* b = p.find(at.block);
-        if (!b || engine::inputsOf(p, *b) != engine::outputsOf(p, *b))
-            return -1;
+        const int inputs = engine::inputsOf(p, *b), outputs = engine::outputsOf(p, *b);
+        if (isWallSwitch(*b)) // in any state
+            for (int in = c->from.port; in < inputs; in += outputs)
+                open.push_back({b->id, in});
+        else if (inputs == outputs)
+            open.push_back({b->id, c->from.port});
     }
     return -1;
 }

@@ -468,7 +468,8 @@ Result<std::optional<double>> noiseRise(const Setting& s, std::stop_token stop) 
 
 Result<TalkProof> proveTalk(const Project& project, const SpaceOf& space, const Speech& speech,
                             const std::function<void(double)>& progress, std::stop_token stop) {
-    Setting s{project, conversationOf(project, space), nullptr, {}, {}, {}, {}, {}, speech};
+    const Project here = space.at(project);
+    Setting s{here, conversationOf(project, space), nullptr, {}, {}, {}, {}, {}, speech};
     const auto& c = s.talk;
     const auto far = std::find_if(c.farEnds.begin(), c.farEnds.end(),
                                   [](const auto& f) { return !f.source.empty() && !f.destination.empty(); });

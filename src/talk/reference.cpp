@@ -8,6 +8,7 @@ namespace loom::project::first {
 
 std::vector<std::string> playedIn(const Program& p, const Conversation& c, const std::string& device) {
     std::vector<std::string> all;
+    const auto now = atWalls(p, c.open);
     for (const auto& b : p.blocks) {
         if (engine::endOf(b) != engine::End::arrives)
             continue;
@@ -18,7 +19,7 @@ std::vector<std::string> playedIn(const Program& p, const Conversation& c, const
                                  [&](const auto& f) { return f.device == device && f.source == b.id; });
         for (const auto& l : c.listeners)
             if (!heard && l.kind == Conversation::Listener::Kind::zone && l.device == device)
-                if (const auto h = engine::pathResponse(p, {b.id, 0}, {l.block, 0}, {1000}, 48000); h)
+                if (const auto h = engine::pathResponse(now, {b.id, 0}, {l.block, 0}, {1000}, 48000); h)
                     heard = std::abs(h->front()) > 1e-3;
         if (heard)
             all.push_back(b.id);

@@ -74,6 +74,7 @@ void BenchEngine::stop() {
     seen_.clear();
     recorded_.clear();
     histories_.clear();
+    tried_.clear();
     tools_.forget();
     pins_.clear();
     pinSound_.clear();
@@ -98,7 +99,18 @@ void BenchEngine::follow(const project::Project& project, const project::Device&
                 (void)bool(runner_->set(block->id, now.table->specs()[i].id, now.values[i]));
         return;
     }
+    tried_.clear();
     (void)bool(tools_.load(*runner_, design_)); // a program with a loop keeps the last good sound; it is a finding
+}
+
+void BenchEngine::tryValue(const std::string& block, const std::string& param, double value) {
+    if (runner_ && runner_->set(block, param, value))
+        tried_[{block, param}] = value;
+}
+
+std::optional<double> BenchEngine::triedValue(const std::string& block, const std::string& param) const {
+    const auto it = tried_.find({block, param});
+    return it == tried_.end() ? std::nullopt : std::optional(it->second);
 }
 
 Result<Done> BenchEngine::putTool(const project::Tool& tool) {

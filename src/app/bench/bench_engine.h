@@ -29,6 +29,9 @@ class BenchEngine {
     bool running() const { return runner_ != nullptr; }
     // Hands an edit on to what runs: a value glides, another structure is swapped in.
     void follow(const project::Project& project, const project::Device& device, const project::Change& change);
+    // A value that the design does not hear of, until the program is loaded again: a mute that is tried.
+    void tryValue(const std::string& block, const std::string& param, double value);
+    std::optional<double> triedValue(const std::string& block, const std::string& param) const;
     void tend(); // call a few times a second: queues, the ear, the recording, recorder blocks
     // What recorder blocks wrote since last asked, a line each; `bad` marks what could not be written.
     struct News {
@@ -88,7 +91,8 @@ class BenchEngine {
     std::vector<News> news_;
     void remember();
     std::map<std::pair<std::string, int>, std::deque<float>> histories_;
-    std::set<std::string> assets_; // what the runner's resources know
+    std::map<std::pair<std::string, std::string>, double> tried_; // by block and parameter
+    std::set<std::string> assets_;                                // what the runner's resources know
 };
 
 } // namespace loom::app

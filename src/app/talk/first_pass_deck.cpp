@@ -1,7 +1,8 @@
 #include "app/talk/first_pass_deck.h"
-#include "app/shell/row_or_stack.h"
+#include "app/field_form.h"
 #include "app/text.h"
 #include "app/theme/theme.h"
+#include "talk/talk_fields.h"
 #include <QHBoxLayout>
 #include <QHeaderView>
 #include <QLabel>
@@ -11,9 +12,13 @@
 
 namespace loom::app {
 
+using project::setTalkField;
+using project::talkFields;
+
 FirstPassDeck::FirstPassDeck(TalkState& state, QWidget* parent)
     : QWidget(parent), state_(state), title_(new QLabel), words_(new QLabel), rest_(new QLabel), list_(new QTreeWidget),
-      take_(new QPushButton), drop_(new QPushButton("Not now")) {
+      take_(new QPushButton), drop_(new QPushButton("Not now")), compare_(new QPushButton), before_(new QPushButton),
+      after_(new QPushButton) {
     setObjectName("talkDeck");
     setAccessibleName("Deck: what a first pass proposes");
     setAutoFillBackground(true);
@@ -23,8 +28,8 @@ FirstPassDeck::FirstPassDeck(TalkState& state, QWidget* parent)
     head->addWidget(title_);
     words_->setSizePolicy(QSizePolicy::Ignored, QSizePolicy::Preferred);
     head->addWidget(words_, 1);
-    head->addWidget(take_);
-    head->addWidget(drop_);
+    for (auto* b : {compare_, before_, after_, take_, drop_})
+        head->addWidget(b);
     box->addLayout(head);
     take_->setObjectName("firstPassTake");
     take_->setProperty("main", true);
@@ -40,6 +45,13 @@ FirstPassDeck::FirstPassDeck(TalkState& state, QWidget* parent)
     list_->header()->setSectionResizeMode(2, QHeaderView::ResizeToContents);
     list_->header()->setStretchLastSection(false);
     box->addWidget(list_, 1);
+    form_ = new FieldForm([this] { return talkFields(state_.project(), state_.talk(), group(), state_.microphone()); },
+                          [this](const std::string& field, const std::string& value) {
+                              return state_.edit(setTalkField(state_.project(), state_.talk(), group(),
+                                                              state_.microphone(), field, value));
+                          });
+    form_->setObjectName("talkFields");
+    box->addWidget(form_, 1);
     box->addStretch();
     rest_->setWordWrap(true);
     box->addWidget(rest_);
@@ -47,11 +59,55 @@ FirstPassDeck::FirstPassDeck(TalkState& state, QWidget* parent)
         if (!filling_)
             state_.tick(item->data(0, Qt::UserRole).toString().toStdString(), item->checkState(0) == Qt::Checked);
     });
-    connect(take_, &QPushButton::clicked, this, &FirstPassDeck::wantsTake);
+    connect(take_, &QPushButton::clicked, this, [this] { emit wants("talk.take"); });
+    compare_->setObjectName("firstPassCompare");
+    before_->setObjectName("firstPassBefore");
+    after_->setObjectName("firstPassAfter");
+    connect(compare_, &QPushButton::clicked, this,
+            [this] { state_.comparing() ? state_.stopComparing() : void(emit wants("talk.compare")); });
+    connect(before_, &QPushButton::clicked, this, [this] { emit wants("talk.before"); });
+    connect(after_, &QPushButton::clicked, this, [this] { emit wants("talk.after"); });
+    connect(&state_, &TalkState::moved, this, &FirstPassDeck::refreshButtons);
     connect(drop_, &QPushButton::clicked, &state_, &TalkState::dropPlan);
     connect(&state_, &TalkState::changed, this, &FirstPassDeck::refresh);
     connect(&Theme::get(), &Theme::changed, this, &FirstPassDeck::refresh);
     refresh();
+}
+
+int FirstPassDeck::group() const {
+    const auto& c = state_.talk();
+    const int m = state_.microphone();
+    if (m >= 0 && m < static_cast<int>(c.microphones.size()) && c.microphones[static_cast<std::size_t>(m)].group >= 0)
+        return c.microphones[static_cast<std::size_t>(m)].group;
+    return c.groups.empty() ? -1 : 0;
+}
+
+void FirstPassDeck::sayPlaying(const QString& what) {
+    playing_ = what;
+    refreshButtons();
+}
+
+// What the far end gets before and after, in a figure and to be heard.
+void FirstPassDeck::refreshButtons() {
+    const auto& pass = state_.pass();
+    const bool any = pass && !pass->proposals.empty();
+    compare_->setVisible(any);
+    compare_->setText(state_.comparing() ? QString("Cancel (%1 %)").arg(100 * state_.progress(), 0, 'f', 0)
+                                         : QString("Compare before and after"));
+    compare_->setEnabled(state_.comparing() || state_.tickedCount() > 0);
+    const auto say = [&](QPushButton* b, const std::optional<TalkState::Heard>& heard, const QString& word) {
+        b->setVisible(any && heard);
+        if (!heard)
+            return;
+        const auto echo = heard->figures.find("echo");
+        const QString figure =
+            echo == heard->figures.end()
+                ? QString()
+                : QString(", echo %1 dB").arg(QString::number(echo->second, 'f', 0).replace('-', QChar(0x2212)));
+        b->setText(playing_ == word ? QString("Stop") : QString("Hear %1%2").arg(word, figure));
+    };
+    say(before_, state_.before(), "before");
+    say(after_, state_.after(), "after");
 }
 
 void FirstPassDeck::refresh() {
@@ -85,6 +141,21 @@ void FirstPassDeck::refresh() {
     take_->setText(QString("Do the %1 ticked").arg(n));
     take_->setEnabled(n > 0);
     list_->setVisible(any);
+    const bool fields = !pass && !state_.planning();
+    form_->setVisible(fields);
+    if (fields) {
+        const int g = group(), m = state_.microphone();
+        const auto& c = state_.talk();
+        if (g >= 0 || m >= 0) {
+            title_->setText(g >= 0 ? q(c.groups[static_cast<std::size_t>(g)].name)
+                                   : q(c.microphones[static_cast<std::size_t>(m)].name));
+            words_->setText(m >= 0 && g >= 0 ? "and " + q(c.microphones[static_cast<std::size_t>(m)].name) +
+                                                   ". First pass proposes what this room still needs."
+                                             : QString("First pass proposes what this room still needs."));
+        }
+        form_->refresh();
+    }
+    refreshButtons();
     // The same proposals keep their place; only ticks move.
     QStringList ids, now;
     if (any)

@@ -1,56 +1,169 @@
 #include "app/talk/talk_page.h"
+#include "app/shell/ask.h"
 #include "app/shell/command.h"
 #include "app/shell/flow_layout.h"
+#include "app/talk/mix_view.h"
+#include "app/talk/mute_view.h"
 #include "app/talk/talk_view.h"
+#include "app/talk/whose_view.h"
 #include "app/text.h"
 #include "app/theme/theme.h"
+#include "client/fleet.h"
 #include "dsp/audio_file.h"
 #include <QFileDialog>
 #include <QLabel>
 #include <QMenu>
 #include <QPushButton>
 #include <QScrollArea>
+#include <QStackedWidget>
 #include <QVBoxLayout>
 
 namespace loom::app {
 
+using project::Field;
+using project::readNumber;
+
 TalkPage::TalkPage(Session& session, Commands& commands, QWidget* parent)
-    : QWidget(parent), state_(session), view_(new TalkView(state_)), chips_(new QWidget), chipRow_(new FlowLayout),
-      says_(new QLabel), first_(new QPushButton("First pass\u2026")), prove_(new QPushButton) {
+    : QWidget(parent), state_(session), view_(new TalkView(state_)), mixes_(new MixView(state_)),
+      mutes_(new MuteView(state_)), whose_(new WhoseView(state_)), stack_(new QStackedWidget), commands_(commands),
+      chips_(new QWidget), chipRow_(new FlowLayout), says_(new QLabel), first_(new QPushButton("First pass\u2026")),
+      prove_(new QPushButton), mute_(new QPushButton), hear_(new QPushButton) {
     auto* box = new QVBoxLayout(this);
     box->setContentsMargins(12, 6, 12, 0);
     box->setSpacing(6);
     auto* top = new QWidget;
     auto* row = new FlowLayout;
     top->setLayout(row);
+    for (const auto& [name, id, command] :
+         {std::tuple("Conversation", "talkConversation", "talk.conversation"),
+          std::tuple("Mixes", "talkMixes", "talk.mixes"), std::tuple("Mute", "talkMute", "talk.mutes"),
+          std::tuple("Whose is what", "talkWhose", "talk.whose")}) {
+        auto* tab = new QPushButton(name);
+        tab->setCheckable(true);
+        tab->setObjectName(id);
+        connect(tab, &QPushButton::clicked, this, [&commands, c = QString(command)] { commands.run(c); });
+        tabs_.push_back(tab);
+        row->addWidget(tab);
+    }
     chips_->setLayout(chipRow_);
     first_->setObjectName("talkFirstPass");
     prove_->setObjectName("talkProve");
     prove_->setProperty("main", true);
-    for (auto* w : std::initializer_list<QWidget*>{says_, chips_, first_, prove_})
+    mute_->setObjectName("talkMuteNow");
+    hear_->setObjectName("talkHear");
+    for (auto* w : std::initializer_list<QWidget*>{says_, chips_, mute_, hear_, first_, prove_})
         row->addWidget(w);
     box->addWidget(top);
-    auto* scroll = new QScrollArea;
-    scroll->setWidget(view_);
-    scroll->setWidgetResizable(true);
-    scroll->setFrameShape(QFrame::NoFrame);
-    box->addWidget(scroll, 1);
+    for (QWidget* one : std::initializer_list<QWidget*>{view_, mixes_, mutes_, whose_}) {
+        auto* scroll = new QScrollArea;
+        scroll->setWidget(one);
+        scroll->setWidgetResizable(true);
+        scroll->setFrameShape(QFrame::NoFrame);
+        scroll->setFocusPolicy(Qt::NoFocus);
+        stack_->addWidget(scroll);
+    }
+    box->addWidget(stack_, 1);
     connect(first_, &QPushButton::clicked, this, [&commands] { commands.run("talk.firstPass"); });
     connect(prove_, &QPushButton::clicked, this,
             [this, &commands] { commands.run(state_.proving() ? "talk.stop" : "talk.prove"); });
-    connect(view_, &TalkView::wantsMenu, this, [this, &commands](const QPoint& at) {
-        QMenu menu(this);
-        for (const char* id : {"talk.firstPass", "talk.prove", "talk.save"})
-            commands.addTo(menu, id);
-        menu.exec(at);
-    });
+    connect(mute_, &QPushButton::clicked, this, [&commands] { commands.run("talk.mute"); });
+    connect(hear_, &QPushButton::clicked, this, [&commands] { commands.run("talk.hear"); });
+    const auto menu = [this](auto* of, std::vector<const char*> ids) {
+        connect(of, &std::remove_pointer_t<decltype(of)>::wantsMenu, this, [this, ids](const QPoint& at) {
+            QMenu all(this);
+            for (const char* id : ids)
+                commands_.addTo(all, id);
+            all.exec(at);
+        });
+    };
+    menu(view_, {"talk.group", "talk.firstPass", "talk.prove", "talk.hear", "talk.save", "talk.telephone"});
+    menu(mixes_, {"talk.cross", "talk.level", "talk.louder", "talk.quieter"});
+    menu(mutes_, {"talk.mute", "talk.cut"});
+    menu(whose_, {"talk.give"});
     connect(&state_, &TalkState::changed, this, &TalkPage::refresh);
     connect(&state_, &TalkState::moved, this, &TalkPage::refresh);
+    connect(&player_, &FarPlayer::changed, this, &TalkPage::refresh);
     connect(&Theme::get(), &Theme::changed, this, [this] {
         shownChips_.clear();
         refresh();
     });
     refresh();
+}
+
+void TalkPage::show(View view) {
+    stack_->setCurrentIndex(static_cast<int>(view));
+    refresh();
+    focusView();
+}
+
+TalkPage::View TalkPage::shown() const {
+    return static_cast<View>(stack_->currentIndex());
+}
+
+void TalkPage::focusView() {
+    QWidget* const all[] = {view_, mixes_, mutes_, whose_};
+    all[stack_->currentIndex()]->setFocus();
+}
+
+void TalkPage::hear() {
+    if (player_.playing())
+        return player_.stop();
+    const auto* proof = state_.proof();
+    if (!proof)
+        return;
+    if (const auto why = player_.play(proof->sent, "what the far end is sent"); !why.isEmpty())
+        state_.session().report(why);
+}
+
+void TalkPage::hearBefore(bool before) {
+    const auto& which = before ? state_.before() : state_.after();
+    if (!which)
+        return;
+    const QString what = before ? "before" : "after";
+    if (player_.what() == what)
+        return player_.stop();
+    if (const auto why = player_.play(which->sent, what); !why.isEmpty())
+        state_.session().report(why);
+}
+
+void TalkPage::askLevel() {
+    const auto text = askOne(mixes_, mixes_->words(), {"Level in dB"});
+    if (!text)
+        return;
+    Field f{"level", "Level", "dB", 0, -80, 12, 1};
+    const auto db = readNumber(f, text->toStdString());
+    db ? mixes_->setLevel(*db) : state_.session().report(db.error());
+}
+
+void TalkPage::askOwner() {
+    QStringList names;
+    for (const auto& owner : whose_->owners())
+        names << whose_->columnName(owner);
+    if (const auto which = askChoice(whose_, "Whose is it", "Give it to", names))
+        whose_->give(whose_->owners()[*which]);
+}
+
+void TalkPage::askNumber(bool keys) {
+    const auto text = askOne(view_, keys ? "Keys to send" : "Number to dial", {keys ? "Digits, * and #" : "Number"});
+    if (text)
+        state_.call(keys ? "keys" : "dial", text->toStdString());
+}
+
+void TalkPage::askSecret() {
+    const auto* line = state_.line();
+    if (!line)
+        return;
+    const auto text = askOne(view_, "Secret of the line's account: it is kept in the device alone", {"Secret"}, true);
+    if (text)
+        state_.session().fleet()->setLineSecret(line->device, text->toStdString());
+}
+
+void TalkPage::telephone() {
+    QMenu menu(this);
+    for (const char* id :
+         {"talk.dial", "talk.answer", "talk.hold", "talk.resume", "talk.keys", "talk.hangUp", "talk.secret"})
+        commands_.addTo(menu, id);
+    menu.exec(mapToGlobal(rect().center()));
 }
 
 void TalkPage::beat() {
@@ -88,10 +201,19 @@ void TalkPage::refresh() {
         row->invalidate();
         row->activate();
     }
+    for (std::size_t i = 0; i < tabs_.size(); ++i)
+        tabs_[i]->setChecked(static_cast<int>(i) == stack_->currentIndex());
+    const bool conversation = shown() == View::conversation, mute = shown() == View::mute;
+    const auto muted = mute ? state_.mutedNow() : std::nullopt;
+    mute_->setVisible(mute && !here.key.empty());
+    mute_->setText(muted && *muted ? "Live again" : "Mute now");
+    hear_->setVisible(conversation && state_.proof());
+    hear_->setText(player_.playing() ? "Stop" : "Hear it as the far end");
     prove_->setText(state_.proving() ? QString("Cancel (%1 %)").arg(100 * state_.progress(), 0, 'f', 0)
                                      : QString("What the far end gets"));
     for (auto* b : {first_, prove_})
-        b->setVisible(!here.key.empty());
+        b->setVisible(conversation && !here.key.empty());
+    chips_->setVisible(shown() != View::whose);
     QString chips;
     for (const auto& one : state_.choices()) // single rooms are chosen in the top bar
         if (one.key.find('+') != std::string::npos)

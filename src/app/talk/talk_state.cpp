@@ -1,6 +1,8 @@
 #include "app/talk/talk_state.h"
 #include "app/text.h"
+#include "client/fleet.h"
 #include "site/event_log.h"
+#include "talk/group.h"
 
 namespace loom::app {
 
@@ -35,6 +37,17 @@ TalkState::TalkState(Session& session, QObject* parent)
           }
           emit changed();
       }),
+      comparer_([this](Both both) {
+          pulse_.stop();
+          const auto taken = [&](const std::optional<Result<TalkProof>>& one) -> std::optional<Heard> {
+              if (one && !*one)
+                  session_.report(one->error());
+              return one && *one ? std::optional(Heard{(*one)->figures, (*one)->sent}) : std::nullopt;
+          };
+          before_ = taken(both.first);
+          after_ = taken(both.second);
+          emit changed();
+      }),
       summer_([this](std::string sum) {
           summing_ = false;
           sum_ = std::move(sum);
@@ -52,6 +65,7 @@ TalkState::TalkState(Session& session, QObject* parent)
         space_ = {};
         refresh();
     });
+    connect(&session, &Session::healthChanged, this, &TalkState::watchSite);
     pulse_.setInterval(200);
     connect(&pulse_, &QTimer::timeout, this, &TalkState::moved);
 }
@@ -64,6 +78,11 @@ void TalkState::refresh() {
 }
 
 void TalkState::designMoved() {
+    mixes_.reset();
+    mutes_.reset();
+    belongings_.reset();
+    before_.reset();
+    after_.reset();
     sum_.reset();
     summing_ = false;
 }
@@ -82,7 +101,10 @@ const TalkState::Choice& TalkState::space() {
     if (std::find(all.begin(), all.end(), space_) == all.end()) {
         space_ = all.empty() ? Choice{} : all.front();
         talk_.reset();
+        mixes_.reset();
+        mutes_.reset();
         microphone_ = -1;
+        microphones_.clear();
     }
     return space_;
 }
@@ -92,8 +114,13 @@ void TalkState::choose(const std::string& key, const std::string& state) {
         if (c.key == key && (state.empty() || c.state == state) && !(c == space_)) {
             space_ = c;
             talk_.reset();
+            mixes_.reset();
+            mutes_.reset();
+            before_.reset();
+            after_.reset();
             pass_.reset();
             microphone_ = -1;
+            microphones_.clear();
             return emit changed();
         }
 }
@@ -117,9 +144,12 @@ const Conversation& TalkState::talk() {
 void TalkState::chooseMicrophone(int which) {
     const int n = static_cast<int>(talk().microphones.size());
     which = std::clamp(which, -1, n - 1);
-    if (which == microphone_)
+    if (which == microphone_ && microphones_.size() <= 1)
         return;
     microphone_ = which;
+    microphones_.clear();
+    if (which >= 0)
+        microphones_.insert(which);
     if (which >= 0) { // and its lane, where its processor is worked on
         const auto& m = talk().microphones[static_cast<std::size_t>(which)];
         if (session_.device() && session_.device()->id == m.input.device && !m.source.empty())
@@ -127,6 +157,154 @@ void TalkState::chooseMicrophone(int which) {
     }
     emit changed();
 }
+
+void TalkState::chooseMicrophones(std::set<int> which) {
+    std::erase_if(which, [&](int m) { return m < 0 || m >= static_cast<int>(talk().microphones.size()); });
+    if (!which.count(microphone_))
+        microphone_ = which.empty() ? -1 : *which.rbegin();
+    microphones_ = std::move(which);
+    emit changed();
+}
+
+std::optional<SpaceOf> TalkState::here() {
+    const auto s = spaceSaid(project(), space().key, space().state);
+    return s && !space_.key.empty() ? std::optional(*s) : std::nullopt;
+}
+
+bool TalkState::edit(const Result<Edit>& edit) {
+    if (!edit)
+        return session_.report(edit.error()), false;
+    return session_.edit(*edit);
+}
+
+void TalkState::group() {
+    const auto s = here();
+    if (!s)
+        return;
+    std::vector<std::string> devices;
+    for (const int m : microphones_)
+        devices.push_back(talk().microphones[static_cast<std::size_t>(m)].device);
+    (void)edit(groupMicrophones(project(), *s, devices));
+}
+
+const Mixes& TalkState::mixes() {
+    const auto s = here();
+    if (!mixes_)
+        mixes_ = s ? mixesOf(project(), *s) : Mixes{};
+    return *mixes_;
+}
+
+const MuteBoard& TalkState::mutes() {
+    const auto s = here();
+    if (!mutes_)
+        mutes_ = s ? muteBoardOf(project(), *s) : MuteBoard{};
+    return *mutes_;
+}
+
+const std::vector<Belonging>& TalkState::belongings() {
+    if (!belongings_)
+        belongings_ = belongingsOf(project());
+    return *belongings_;
+}
+
+// ---- as it is now ----
+
+void TalkState::watchSite() {
+    auto* fleet = session_.fleet();
+    if (!fleet || fleet == fleet_)
+        return;
+    fleet_ = fleet;
+    const auto look = [this] {
+        muted_.clear();
+        lines_.clear();
+        const auto vitals = fleet_->vitals();
+        for (const auto& s : site::muteStates(project(), vitals))
+            muted_[{s.device, s.key == "cut" ? "cut " + s.space : s.key}] = s.muted;
+        for (const auto& [device, v] : vitals)
+            for (const auto& [port, how] : v.lines)
+                lines_[{device, port}] = how;
+        emit moved();
+    };
+    connect(fleet, &client::Fleet::memberChanged, this, look);
+    look();
+}
+
+std::optional<bool> TalkState::mutedNow(const std::string& device, const std::string& key) const {
+    if (const auto it = muted_.find({device, key == "cut" ? "cut " + space_.key : key}); it != muted_.end())
+        return it->second;
+    if (key != "cut" || !session_.bench().running() || !session_.device() || session_.device()->id != device || !mutes_)
+        return {};
+    for (const auto& cut : mutes_->cuts)
+        for (const auto& block : cut.blocks)
+            if (cut.device == device)
+                return session_.bench().triedValue(block, "muted").value_or(0) >= 0.5;
+    return {};
+}
+
+std::optional<bool> TalkState::mutedNow() {
+    std::optional<bool> all;
+    for (const auto& place : mutes().places)
+        if (const auto one = place.does == "off" ? std::nullopt : mutedNow(place.device, place.key)) {
+            if (all && *all != *one)
+                return {};
+            all = one;
+        }
+    return all;
+}
+
+bool TalkState::disagree() {
+    bool muted = false, live = false;
+    for (const auto& place : mutes().places)
+        if (const auto one = place.does == "off" ? std::nullopt : mutedNow(place.device, place.key))
+            (*one ? muted : live) = true;
+    return muted && live;
+}
+
+void TalkState::mute(bool muted) {
+    watchSite();
+    for (const auto& place : mutes().places)
+        if (place.does != "off" && place.key.find(' ') != std::string::npos && onSite(place.device))
+            return fleet_->mute(place.device, place.space, muted); // the others follow by themselves
+    for (const auto& place : mutes().places)
+        if (place.does != "off" && place.key == "self" && onSite(place.device))
+            return fleet_->mute(place.device, place.space, muted);
+    bool any = false;
+    const auto* d = session_.device();
+    for (const auto& cut : mutes().cuts)
+        for (const auto& block : cut.blocks)
+            if (d && cut.device == d->id && session_.bench().running()) {
+                session_.bench().tryValue(block, "muted", muted ? 1 : 0);
+                any = true;
+            }
+    if (!any)
+        session_.report("Nothing runs that could be muted: start the bench with F5, or reach the devices at Site.");
+    emit moved();
+}
+
+QString TalkState::lineNow(const std::string& device, const std::string& port) const {
+    const auto it = lines_.find({device, port});
+    return it == lines_.end() ? QString() : q(it->second);
+}
+
+bool TalkState::onSite(const std::string& device) const {
+    const auto* m = fleet_ ? std::as_const(*fleet_).member(device) : nullptr;
+    return m && m->link.up() && !m->locked;
+}
+
+const Conversation::FarEnd* TalkState::line() {
+    for (const auto& f : talk().farEnds)
+        if (f.by == Transport::telephone)
+            return &f;
+    return nullptr;
+}
+
+void TalkState::call(const std::string& does, const std::string& number) {
+    watchSite();
+    if (const auto* l = line(); l && fleet_)
+        fleet_->call(l->device, l->port, does, number);
+}
+
+// ---- first pass ----
 
 void TalkState::plan() {
     const auto s = spaceSaid(project(), space().key, space().state);
@@ -176,6 +354,34 @@ void TalkState::prove() {
             return {proveTalk(
                         p, *here, *speech, [at](double share) { *at = share; }, stop),
                     designSum(p)};
+        });
+    emit changed();
+}
+
+void TalkState::compare() {
+    const auto s = here();
+    if (!s || !pass_)
+        return;
+    const auto edit = takeFirstPass(*pass_, {ticked_.begin(), ticked_.end()});
+    if (!edit)
+        return session_.report("Nothing is ticked: there is nothing to compare with.");
+    *progress_ = 0;
+    pulse_.start();
+    comparer_.start(
+        [p = project(), key = space_.key, state = space_.state, edit, at = progress_](std::stop_token stop) -> Both {
+            const auto speech = readSpeech(speechFolder());
+            const auto now = spaceSaid(p, key, state);
+            if (!speech || !now)
+                return {Result<TalkProof>(speech ? now.error() : speech.error()), {}};
+            Both both;
+            both.first = proveTalk(
+                p, *now, *speech, [at](double share) { *at = share / 2; }, stop);
+            auto then = edit.make(p);
+            const auto there = then ? spaceSaid(*then, key, state) : Result<SpaceOf>(then.error());
+            both.second = there ? proveTalk(
+                                      *then, *there, *speech, [at](double share) { *at = 0.5 + share / 2; }, stop)
+                                : Result<TalkProof>(there.error());
+            return both;
         });
     emit changed();
 }

@@ -118,27 +118,7 @@ void TalkView::paintEvent(QPaintEvent*) {
                                 : QString());
     for (int m = 0; m < static_cast<int>(c.microphones.size()); ++m)
         paintRow(p, rowRect(m), m);
-    // Below: what the far end is sent.
-    if (const auto* proof = state_.proof(); proof && !live()) {
-        const QRectF row = rowRect(static_cast<int>(c.microphones.size())).adjusted(0, px(4), 0, px(4));
-        p.setFont(Theme::get().text(11));
-        p.setPen(tokens().ink2);
-        p.drawText(QRectF(px(8), row.top(), px(230), row.height()), Qt::AlignVCenter, "far end is sent");
-        const double left = px(240), wide = row.right() - left;
-        QPolygonF line;
-        constexpr std::size_t piece = 9600;
-        const auto pieces = proof->sent.size() / piece;
-        for (std::size_t i = 0; i < pieces; ++i) {
-            double sum = 0;
-            for (std::size_t k = i * piece; k < (i + 1) * piece; ++k)
-                sum += static_cast<double>(proof->sent[k]) * proof->sent[k];
-            const double db = 10 * std::log10(std::max(sum / piece, 1e-9));
-            line << QPointF(left + wide * static_cast<double>(i) / static_cast<double>(pieces),
-                            row.bottom() - row.height() * std::clamp((db + 70) / 60, 0.0, 1.0));
-        }
-        p.setPen(QPen(Theme::get().thread("woad"), px(1.4)));
-        p.drawPolyline(line);
-    }
+    paintCourses(p);
     if (narrow()) // below
         paintFigures(p, QRectF(px(4), top() + (static_cast<double>(c.microphones.size()) + 2) * rowHeight(),
                                width() - px(8), height()));
@@ -149,9 +129,9 @@ void TalkView::paintEvent(QPaintEvent*) {
 void TalkView::paintRow(QPainter& p, const QRectF& row, int m) {
     const auto& c = state_.talk();
     const auto& mic = c.microphones[static_cast<std::size_t>(m)];
-    if (m == state_.microphone()) {
+    if (m == state_.microphone() || state_.microphones().count(m)) {
         p.fillRect(row, tokens().saffronTint);
-        if (hasFocus()) {
+        if (hasFocus() && m == state_.microphone()) {
             p.setPen(QPen(tokens().saffron, px(1)));
             p.setBrush(Qt::NoBrush);
             p.drawRect(row.adjusted(0.5, 0.5, -0.5, -0.5));
@@ -178,32 +158,127 @@ void TalkView::paintRow(QPainter& p, const QRectF& row, int m) {
     paintLane(p, row, m);
 }
 
+// Below the microphones: how many are open at once, and what is sent, or how much echo is taken away.
+void TalkView::paintCourses(QPainter& p) {
+    const auto& c = state_.talk();
+    const auto n = static_cast<int>(c.microphones.size());
+    std::vector<double> open;
+    double most = 1;
+    for (int m = 0; m < n; ++m) {
+        const auto gains = gainsOf(m);
+        if (open.size() < gains.size())
+            open.resize(gains.size());
+        for (std::size_t i = 0; i < gains.size(); ++i)
+            open[i] += gains[i] > openDb;
+    }
+    for (const double v : open)
+        most = std::max(most, v);
+    if (!open.empty()) {
+        const auto now = QString::number(open.back(), 'f', 0);
+        std::vector<double> shares;
+        const auto step = std::max<std::size_t>(1, open.size() / 1000); // as fine as it can be seen
+        for (std::size_t i = 0; i < open.size(); i += step)
+            shares.push_back(open[i] / most);
+        paintCourse(p, rowRect(n).adjusted(0, px(4), 0, px(4)), "open at once",
+                    QString("%1, at most %2").arg(now).arg(most, 0, 'f', 0), tokens().ink, shares);
+    }
+    const auto below = rowRect(n + 1).adjusted(0, px(4), 0, px(4));
+    if (const auto* proof = state_.proof(); proof && !live()) {
+        std::vector<double> levels;
+        constexpr std::size_t piece = 9600;
+        double power = 0;
+        for (std::size_t i = 0; (i + 1) * piece <= proof->sent.size(); ++i) {
+            double sum = 0;
+            for (std::size_t k = i * piece; k < (i + 1) * piece; ++k)
+                sum += static_cast<double>(proof->sent[k]) * proof->sent[k];
+            power = std::max(power, sum / piece);
+            levels.push_back((10 * std::log10(std::max(sum / piece, 1e-9)) + 70) / 60);
+        }
+        paintCourse(p, below, "far end is sent", figureText(10 * std::log10(std::max(power, 1e-9)), 0, "dBFS"),
+                    Theme::get().thread("woad"), levels);
+    } else if (live()) {
+        for (const auto& mic : c.microphones) {
+            if (mic.echo.empty())
+                continue;
+            const auto& taken = state_.session().bench().history(mic.echo, 0);
+            std::vector<double> shares;
+            for (const float v : taken)
+                shares.push_back(v / 60.0);
+            paintCourse(p, below, "echo taken away", taken.empty() ? QString() : figureText(taken.back(), 0, "dB"),
+                        tokens().ok, shares);
+            break;
+        }
+    }
+}
+
+QRectF TalkView::laneRect(const QRectF& row) const {
+    return {row.left() + px(284), row.top() + px(4), row.width() - px(284), row.height() - px(8)};
+}
+
+// Gains of a microphone over time, oldest first: of the bench, else of what was proved.
+std::vector<float> TalkView::gainsOf(int m) const {
+    const auto& mic = state_.talk().microphones[static_cast<std::size_t>(m)];
+    if (live() && mic.group >= 0) {
+        const auto& history = state_.session().bench().history(
+            state_.talk().groups[static_cast<std::size_t>(mic.group)].block, 1 + mic.lane);
+        return {history.begin(), history.end()};
+    }
+    if (const auto* proof = live() ? nullptr : state_.proof())
+        for (const auto& l : proof->lanes)
+            if (l.name == mic.name)
+                return l.db;
+    return {};
+}
+
+// A line over the same time as the lanes, from 0 (below) to 1.
+void TalkView::paintCourse(QPainter& p, const QRectF& row, const QString& name, const QString& now,
+                           const QColor& colour, const std::vector<double>& values) {
+    p.setFont(Theme::get().text(11));
+    p.setPen(tokens().ink2);
+    p.drawText(QRectF(px(8), row.top(), px(180), row.height()), Qt::AlignVCenter, name);
+    p.setFont(Theme::get().number(11, true));
+    p.setPen(tokens().ink);
+    p.drawText(QRectF(px(150), row.top(), px(126), row.height()), Qt::AlignVCenter | Qt::AlignRight, now);
+    if (values.size() < 2)
+        return;
+    const auto lane = laneRect(row);
+    QPolygonF line;
+    for (std::size_t i = 0; i < values.size(); ++i)
+        line << QPointF(lane.left() + lane.width() * static_cast<double>(i) / static_cast<double>(values.size() - 1),
+                        lane.bottom() - lane.height() * std::clamp(values[i], 0.0, 1.0));
+    p.setBrush(Qt::NoBrush);
+    p.setPen(QPen(colour, px(1.4)));
+    p.drawPolyline(line);
+}
+
 void TalkView::paintLane(QPainter& p, const QRectF& row, int m) {
     const auto& c = state_.talk();
     const auto& mic = c.microphones[static_cast<std::size_t>(m)];
-    const QRectF lane(row.left() + px(240), row.top() + px(4), row.width() - px(240), row.height() - px(8));
+    const QRectF lane = laneRect(row);
     p.setPen(Qt::NoPen);
     p.setBrush(tokens().shade);
     p.drawRoundedRect(lane, px(4), px(4));
-    std::vector<float> gains; // oldest first
-    if (live() && mic.group >= 0) {
+    const auto gains = gainsOf(m);
+    if (live() && mic.group >= 0) { // level beside the name, as it is now
         const auto& g = c.groups[static_cast<std::size_t>(mic.group)];
-        const auto& history = state_.session().bench().history(g.block, 1 + mic.lane);
-        gains.assign(history.begin(), history.end());
-        // Level beside the name, as it is now.
         const auto* comes = state_.session().program()->into({g.block, mic.lane}); // as the group hears it
         const auto db = state_.session().bench().meter(comes ? comes->from : engine::PortRef{mic.source, 0}).peakDb;
-        const QRectF meter(row.left() + px(160), row.center().y() - px(3), px(70), px(6));
+        const QRectF meter(row.left() + px(160), row.center().y() - px(3), px(56), px(6));
         p.setBrush(tokens().hair);
         p.drawRoundedRect(meter, px(3), px(3));
         p.setBrush(tokens().ok);
         p.drawRoundedRect(
             QRectF(meter.left(), meter.top(), meter.width() * std::clamp((db + 60) / 60, 0.02, 1.0), meter.height()),
             px(3), px(3));
-    } else if (const auto* proof = state_.proof())
-        for (const auto& l : proof->lanes)
-            if (l.name == mic.name)
-                gains = l.db;
+    }
+    if (!gains.empty()) {
+        const double now = gains.back();
+        p.setFont(Theme::get().number(10, now > openDb));
+        p.setPen(now > openDb ? tokens().ink : tokens().ink3);
+        p.drawText(QRectF(row.left() + px(218), row.top(), px(60), row.height()), Qt::AlignVCenter | Qt::AlignRight,
+                   figureText(now, 0, "dB"));
+        p.setPen(Qt::NoPen);
+    }
     if (gains.empty())
         return;
     // Stretches in which it was open.
@@ -319,7 +394,9 @@ void TalkView::paintFigures(QPainter& p, QRectF at) {
     };
     std::vector<std::pair<QString, QString>> far2, listens, mutes;
     for (const auto& f : c.farEnds)
-        far2.emplace_back(q(f.name), q(f.port) + (f.source.empty()        ? ", is not heard"
+        far2.emplace_back(q(f.name), q(f.port) + (!state_.lineNow(f.device, f.port).isEmpty()
+                                                      ? QString::fromUtf8(" \u00b7 ") + state_.lineNow(f.device, f.port)
+                                                  : f.source.empty()      ? ", is not heard"
                                                   : f.destination.empty() ? ", hears nothing"
                                                   : f.mutes.empty()       ? ", nothing mutes it"
                                                                           : QString()));
@@ -340,13 +417,35 @@ void TalkView::resizeEvent(QResizeEvent* e) {
 
 void TalkView::mousePressEvent(QMouseEvent* e) {
     for (int m = 0; m < static_cast<int>(state_.talk().microphones.size()); ++m)
-        if (rowRect(m).contains(e->position()))
-            state_.chooseMicrophone(m);
+        if (rowRect(m).contains(e->position())) {
+            auto all = state_.microphones();
+            if (e->modifiers() & Qt::ControlModifier) {
+                if (!all.insert(m).second)
+                    all.erase(m);
+                return state_.chooseMicrophones(all);
+            }
+            if (e->modifiers() & Qt::ShiftModifier && state_.microphone() >= 0) {
+                for (int i = std::min(m, state_.microphone()); i <= std::max(m, state_.microphone()); ++i)
+                    all.insert(i);
+                return state_.chooseMicrophones(all);
+            }
+            if (e->button() == Qt::RightButton && all.count(m))
+                return;
+            return state_.chooseMicrophone(m);
+        }
 }
 
 void TalkView::keyPressEvent(QKeyEvent* e) {
-    if (e->key() == Qt::Key_Down || e->key() == Qt::Key_Up)
-        return state_.chooseMicrophone(std::max(0, state_.microphone() + (e->key() == Qt::Key_Down ? 1 : -1)));
+    if (e->key() == Qt::Key_Down || e->key() == Qt::Key_Up) {
+        const int to = std::max(0, state_.microphone() + (e->key() == Qt::Key_Down ? 1 : -1));
+        if (!(e->modifiers() & Qt::ShiftModifier))
+            return state_.chooseMicrophone(to);
+        auto all = state_.microphones();
+        all.insert(to);
+        const auto grown = all;
+        state_.chooseMicrophone(to);
+        return state_.chooseMicrophones(grown);
+    }
     QWidget::keyPressEvent(e);
 }
 

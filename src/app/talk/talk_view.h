@@ -31,6 +31,11 @@ class TalkView : public QWidget {
     double top() const;
     void paintRow(QPainter& p, const QRectF& row, int microphone);
     void paintLane(QPainter& p, const QRectF& at, int microphone);
+    void paintCourses(QPainter& p);
+    void paintCourse(QPainter& p, const QRectF& row, const QString& name, const QString& now, const QColor& colour,
+                     const std::vector<double>& values);
+    QRectF laneRect(const QRectF& row) const;
+    std::vector<float> gainsOf(int microphone) const;
     void paintFigures(QPainter& p, QRectF at);
     double card(QPainter& p, const QRectF& at, const QString& title, const QString& right, const QColor& dot);
     TalkState& state_;
