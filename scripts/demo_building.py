@@ -20,17 +20,20 @@ rooms = [
          seats=[{"id": "dais", "shape": "horseshoe", "x": 7, "y": 4.1, "turn": 0, "rows": 1, "across": 9, "pitch": 0.9, "rowPitch": 1,
                  "radius": 2.4, "ear": 1.2, "talks": True},
                 rows("public", 7, 8.6, 4, 12)],
+         talkers=[{"id": "public", "name": "Public", "x": 6, "y": 8.2, "z": 1.6, "level": 60}],
          pieces=[{"id": "table", "kind": "table", "label": "Horseshoe", "x": 7, "y": 3.9, "turn": 0, "width": 2.6, "depth": 1.6, "height": 0.75},
                  {"id": "door", "kind": "door", "label": "Door", "x": 13.9, "y": 9.6, "turn": 90, "width": 1.8, "depth": 0.2, "height": 2.2},
                  {"id": "screen", "kind": "screen", "label": "Screen", "x": 7, "y": 0.15, "turn": 0, "width": 4, "depth": 0.2, "height": 2.4}]),
-    room("tern", "Tern Room", "teal", 15.5, 0, 8.2, 10, 3.1, quiet, 28,
+    room("tern", "Tern Room", "teal", 15.5, 0, 8.2, 10, 3.1, quiet, 28, targets={"level": 62},
          seats=[rows("seats", 19.6, 5.8, 4, 6, 0.9, 1.3)],
-         talkers=[{"id": "lectern", "name": "Lectern", "x": 19.6, "y": 1.6, "z": 1.6, "level": 62}],
+         talkers=[{"id": "lectern", "name": "Lectern", "x": 19.6, "y": 1.6, "z": 1.6, "level": 62},
+                  {"id": "questions", "name": "Questions", "x": 17.5, "y": 4.12, "z": 1.3, "level": 60}],
          pieces=[{"id": "lectern", "kind": "lectern", "label": "Lectern", "x": 19.6, "y": 1.9, "turn": 0, "width": 0.8, "depth": 0.5, "height": 1.1},
                  {"id": "door", "kind": "door", "label": "Door", "x": 17, "y": 9.9, "turn": 0, "width": 1.0, "depth": 0.2, "height": 2.1}]),
-    room("plover", "Plover Room", "lichen", 23.8, 0, 8.2, 10, 3.1, quiet, 28,
+    room("plover", "Plover Room", "lichen", 23.8, 0, 8.2, 10, 3.1, quiet, 28, targets={"level": 62},
          seats=[rows("seats", 27.9, 5.8, 4, 6, 0.9, 1.3)],
-         talkers=[{"id": "lectern", "name": "Lectern P", "x": 27.9, "y": 1.6, "z": 1.6, "level": 62}],
+         talkers=[{"id": "lectern", "name": "Lectern P", "x": 27.9, "y": 1.6, "z": 1.6, "level": 62},
+                  {"id": "questions", "name": "Questions P", "x": 25.8, "y": 4.12, "z": 1.3, "level": 60}],
          pieces=[{"id": "lectern", "kind": "lectern", "label": "Lectern", "x": 27.9, "y": 1.9, "turn": 0, "width": 0.8, "depth": 0.5, "height": 1.1},
                  {"id": "door", "kind": "door", "label": "Door", "x": 30.5, "y": 9.9, "turn": 0, "width": 1.0, "depth": 0.2, "height": 2.1}]),
     room("cellar", "Story Cellar", "plum", 0, 12.5, 12, 9, 3.2,
@@ -68,8 +71,9 @@ for i in range(9):
 order = ["Delegate 1", "Delegate 2", "Delegate 3", "Delegate 4", "Chair", "Delegate 5", "Delegate 6", "Delegate 7", "Delegate 8"]
 for name, (x, y) in zip(order, dais):
     k = 1 - 0.28 / 2.4  # 28 cm in front of the mouth
-    device(f"{name} microphone", "reed-g40", "council", 7 + (x - 7) * k, 4.1 + (y - 4.1) * k, 1.05)
-device("Council canopy", "canopy-8", "council", 7, 8.4, 2.9, 0, -90, True, **lamps)
+    device(f"{name} microphone", "reed-g40", "council", 7 + (x - 7) * k, 4.1 + (y - 4.1) * k, 1.05,
+           role="chair" if name == "Chair" else "delegate")
+device("Council canopy", "canopy-8", "council", 7, 8.4, 2.9, 0, -90, True, role="public", **lamps)
 n = 0
 for y, trim in ((3.0, -9), (6.4, -2), (9.0, 0)):
     for x in (2.0, 5.3, 8.7, 12.0):
@@ -81,7 +85,8 @@ device("Council slate", "slate-10", "council", 13.8, 5.0, 1.3, 180, 0, True)
 device("Council tap", "tap", "council", 7, 3.2, 0.76, 0, 0, True, **lamps)
 for id, short, x0 in (("tern", "Tern", 15.5), ("plover", "Plover", 23.8)):
     device(f"{short} canopy", "canopy-8", id, x0 + 4.1, 4.6, 2.7, 0, -90, True, **lamps)
-    device(f"{short} handheld", "wisp-hh", id, x0 + 4.1, 1.72, 1.5)
+    device(f"{short} handheld", "wisp-hh", id, x0 + 2.0, 4.0, 1.25)
+    device(f"{short} lectern microphone", "reed-g40", id, x0 + 4.2, 1.7, 1.45, role="presenter")
     for k, (x, y) in enumerate(((2.05, 2.6), (6.15, 2.6), (2.05, 7.4), (6.15, 7.4))):
         device(f"{short} ceiling {k + 1}", "bobbin-c6", id, x0 + x, y, 3.1, 0, -90)
     device(f"{short} slate", "slate-10", id, x0 + (0.1 if id == "tern" else 8.1), 8.8, 1.2, 0 if id == "tern" else 180, 0, True)
@@ -145,7 +150,8 @@ def seminar():
             last = f"{id}.level"
         threads.append([[last, 0], ["rooms", n]])
     # Listeners: Tern, Plover, foyer, far end, mix for others. Nobody hears an array in its own room.
-    levels = ((None, None, None, 0, 0), (None, None, None, 0, 0), (-6, -12, None, 0, 0), (-12, -6, None, 0, 0), (-3, -3, None, None, -6),
+    # While the wall is closed neither room hears the other; the first pass makes what holds while it is open.
+    levels = ((None, None, None, 0, 0), (None, None, None, None, 0), (-6, None, None, 0, 0), (None, -6, None, None, 0), (-3, None, None, None, -6),
               (None, None, -6, None, None), (None, None, -6, None, None), (None, None, None, None, None))
     block("rooms", "matrix", "Matrix mixer · rooms", shape={"inputs": 8, "outputs": 5},
           values={f"{i}.{o}": v for i, row in enumerate(levels, 1) for o, v in enumerate(row, 1) if v is not None} | {"8.3": -20})
@@ -156,7 +162,8 @@ def seminar():
         threads += [[["rooms", n], [f"{id}.level", 0]], [[f"{id}.level", 0], [id, 0]]]
     return {"revision": 1, "blocks": blocks, "threads": threads}
 
-racked("Heddle 8 · rack A", "heddle-8", 14, program=seminar(), stands=[
+racked("Heddle 8 · rack A", "heddle-8", 14, program=seminar(), owners={"usb 1": "tern", "usb 2": "plover"},
+       contacts={"contact 1": "wall fold tern+plover"}, stands=[
     {"port": port, "asset": asset, "gainDb": gain, "loop": True} for port, asset, gain in
     (("in 1", "delegate-5.flac", -24), ("in 2", "delegate-6.flac", -24), ("in 3", "programme-l.flac", 0), ("in 4", "programme-r.flac", 0))])
 racked("Treadle 4 · hall", "treadle-4", 11)
@@ -200,6 +207,8 @@ speakers = [
     *[["set-field", f"device:delegate-{n}-microphone", "ledTo", f"heddle/in {n + 1}"] for n in range(1, 9)],
     ["set-field", "device:tern-handheld", "ledTo", "heddle-8-rack-a/in 1"],
     ["set-field", "device:plover-handheld", "ledTo", "heddle-8-rack-a/in 2"],
+    ["set-field", "device:tern-lectern-microphone", "ledTo", "heddle-8-rack-a/in 5"],
+    ["set-field", "device:plover-lectern-microphone", "ledTo", "heddle-8-rack-a/in 6"],
     ["set-field", "device:spindle-cellar", "knob 1", "main-l.level.gain -40..0"],
     ["set-field", "device:spindle-cellar", "knob 2", "main-r.level.gain -40..0"],
     ["set-field", "device:spindle-cellar", "knob 3", "bass-l.level.gain -40..0"],
@@ -235,7 +244,11 @@ patch = [
     ["leave", "foyer-ceiling-11/foyer", "one-fault", "Music and closing calls can wait until the switch is back; doors have their own bells."],
 ]
 
-heddle_owners = {"usb 1": "council", "tel 1": "council", "net 1": "council", "net 2": "foyer"}
+heddle_owners = {"usb 1": "council", "usb 2": "council", "tel 1": "council", "net 1": "council", "net 2": "foyer", "out 5": "council"}
+# The secret of the account is in the device alone.
+heddle_set_up = {"telServer": "calls.marram.example", "telName": "council"}
+# Spaces whose first pass is taken whole, with their wall state.
+conversations = [("council", ""), ("tern", ""), ("plover", ""), ("tern+plover", "joined")]
 
 def backdrop():
     """The architect's drawing: 50 units a metre, half a metre of margin."""

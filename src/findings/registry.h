@@ -99,6 +99,7 @@ enum class Severity { note, fix };
     X(overload, "overload", "Speakers", fix, "An output that is too weak for its room")                                \
     /* -- conversations -- */                                                                                          \
     X(hearsItself, "hears-itself", "Talk", fix, "A far end that is sent its own sound")                                \
+    X(overheard, "overheard", "Talk", fix, "A far end that hears a room it does not belong to")                        \
     X(noCanceller, "no-canceller", "Talk", fix, "A microphone that sends a far end its echo")                          \
     X(ownReference, "own-reference", "Talk", fix, "A reference in which its own microphone is")                        \
     X(nothingCuts, "nothing-cuts", "Talk", fix, "A mute that cuts nothing on the way to a far end")                    \

@@ -92,6 +92,7 @@ class TalkChecker {
                     "Whoever is at " + f.name + " hears their own voice again.",
                     "Close the crossing of " + f.name + " to itself, in Talk, Mixes.");
             checkEcho(c, f, at(f.device));
+            checkOthers(space, c, f, at(f.device));
         }
         for (const auto& m : c.microphones)
             if (!m.echo.empty())
@@ -105,6 +106,35 @@ class TalkChecker {
                 "The microphones of " + c.name + " are in groups of " + std::to_string(processors.size()) +
                     " processors, which do not know of each other: as many may be open in each.",
                 "Send the microphones of one to the other by a stream, in Patch, and group them there.");
+    }
+
+    // While walls are closed a call is of one room; nobody there may hear what is said next door.
+    void checkOthers(const SpaceOf& space, const Conversation& c, const Conversation::FarEnd& f,
+                     const engine::Program& p) {
+        if (!microphones_)
+            microphones_ = microphonesByRoom();
+        std::vector<std::string> names;
+        for (const auto& [room, device, source, name] : *microphones_)
+            if (device == f.device && !space.space.has(room) && passes(p, {source, 0}, {f.destination, 0}))
+                names.push_back(name);
+        if (!names.empty())
+            add(Code::overheard, f.device, f.destination, nameOf(f.device, f.destination), c.name,
+                f.name + " of " + c.name + " hears what is said at " + names.front() +
+                    (names.size() > 1 ? " and " + std::to_string(names.size() - 1) + " more microphones of other rooms."
+                                      : ", in another room."),
+                "Close that crossing in Talk, Mixes; what holds while a wall is open has mixes of its own.");
+    }
+    using MicrophoneOf = std::tuple<std::string, std::string, std::string, std::string>; // room, processor, source, name
+    std::vector<MicrophoneOf> microphonesByRoom() const {
+        std::vector<MicrophoneOf> all;
+        for (const auto& b : p_.buildings)
+            for (auto& s : spacesOf(b, nullptr)) {
+                const SpaceOf of{&b, nullptr, std::move(s)};
+                for (const auto& m : conversationOf(p_, of).microphones)
+                    if (!m.source.empty())
+                        all.emplace_back(of.space.rooms.front()->id, m.input.device, m.source, m.name);
+            }
+        return all;
     }
 
     // A far end that is heard in the room comes back over every microphone that it is sent.
@@ -279,6 +309,7 @@ class TalkChecker {
 
     const Project& p_;
     std::map<const engine::Program*, std::map<PortRef, std::string>> origins_;
+    std::optional<std::vector<MicrophoneOf>> microphones_{};
     std::set<std::tuple<Code, std::string, std::string>> seen_;
     std::vector<Finding> found_;
 };

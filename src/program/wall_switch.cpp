@@ -39,6 +39,11 @@ std::string wallsOf(const engine::Block& b) {
     return markAt(b, wallsMark);
 }
 
+bool isAtWork(const engine::Block& b, const std::string& walls) {
+    const auto its = wallsOf(b);
+    return its == walls || its == "any";
+}
+
 bool isWallSwitch(const engine::Block& b) {
     return b.kind == "selector" && b.marks.count(wallSwitchMark) > 0;
 }

@@ -338,7 +338,7 @@ Conversation conversationOf(const Project& p, const SpaceOf& of) {
     for (auto& m : c.microphones) // those outside a group, too
         if (m.echo.empty() && !m.source.empty())
             for (const auto& b : p.device(m.input.device)->program->blocks)
-                if (b.kind == "echo" && wallsOf(b) == c.walls()) {
+                if (b.kind == "echo" && isAtWork(b, c.walls())) {
                     const Reader reader(*p.device(m.input.device)->program);
                     for (int in = 0; in < engine::BlockView(b).shape.at("channels"); ++in)
                         if (m.echo.empty() && reader.originOf({b.id, in}) == m.source)

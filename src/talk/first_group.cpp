@@ -1,4 +1,5 @@
 // First pass: echo canceller, group and mute.
+#include "engine/origin.h"
 #include "engine/path_response.h"
 #include "engine/schedule.h"
 #include "program/ports.h"
@@ -12,7 +13,86 @@
 
 namespace loom::project::first {
 
+namespace {
+
+// The canceller that a lane passes while its room is by itself; "": none.
+std::string cancellerOn(const Program& p, const std::string& source) {
+    const auto from = engine::origins(p);
+    for (const auto& b : p.blocks)
+        if (b.kind == "echo")
+            for (int in = 0; in < engine::BlockView(b).shape.at("channels"); ++in)
+                if (const auto* c = p.into({b.id, in}))
+                    if (const auto it = from.find(c->from); it != from.end() && it->second == source)
+                        return b.id;
+    return "";
+}
+
+// Cancellers of rooms that are apart go on at work while walls are open, with a reference of what is played then.
+Result<Program> shareCancellers(Program p, const std::set<std::string>& blocks, const PortRef& reference,
+                                const std::string& walls, const std::string& name) {
+    for (const auto& id : blocks) {
+        const int channels = engine::BlockView(*std::as_const(p).find(id)).shape.at("channels");
+        p.find(id)->marks[wallsMark] = "any";
+        for (int i = 0; i < channels; ++i) { // what went past it to the larger room's own blocks
+            const auto* in = p.into({id, i});
+            const auto from = in ? in->from : PortRef{};
+            for (std::size_t k = 0; in && k < p.connections.size(); ++k) {
+                const auto one = std::as_const(p.connections)[k];
+                const auto* to = std::as_const(p).find(one.to.block);
+                if (one.from == from && to && wallsOf(*to) == walls)
+                    p.connections.change(k).from = {id, i};
+            }
+        }
+        auto made = addBlock(p, "selector", name + " reference by the wall");
+        if (!made)
+            return made.error();
+        p = std::move(made->program);
+        auto grown = reshapeBlock(p, made->block, "inputs", 2);
+        if (!grown)
+            return grown.error();
+        p = std::move(*grown);
+        p.find(made->block)->marks[wallSwitchMark] = "-;" + walls;
+        for (std::size_t k = 0; k < p.connections.size(); ++k)
+            if (std::as_const(p.connections)[k].to == PortRef{id, channels})
+                p.connections.change(k).to = {made->block, 0};
+        p.connections.push_back({reference, {made->block, 1}});
+        p.connections.push_back({{made->block, 0}, {id, channels}});
+    }
+    p = atWalls(std::move(p), {});
+    if (auto order = engine::runningOrder(p); !order)
+        return order.error();
+    return p;
+}
+
+} // namespace
+
+void Work::shareEcho(const Conversation& c) {
+    std::vector<std::string> lanes;
+    for (const auto& m : c.microphones)
+        if (m.input.device == device_ && !m.source.empty() && m.echo.empty() && !cancellerOn(program(), m.source).empty())
+            lanes.push_back(m.source);
+    if (lanes.empty() || c.open.empty() || c.farEnds.empty())
+        return;
+    propose({"echo-reference " + device_, "A reference for " + count(lanes.size(), "microphone") + " while " + wallNames(c.walls()) + " open",
+             "What is played in all of " + pass_.name + " comes back then", "1 switch a canceller", false,
+             inProgram(device_, [lanes, key = key_, state = state_, name = pass_.name](const Project& all, const Device& d) -> Result<Program> {
+                 Program p = *d.program;
+                 std::set<std::string> blocks;
+                 for (const auto& lane : present(p, lanes))
+                     if (auto id = cancellerOn(p, lane); !id.empty() && wallsOf(*std::as_const(p).find(id)).empty())
+                         blocks.insert(std::move(id));
+                 if (blocks.empty())
+                     return p;
+                 const auto now = conversationOf(all, *spaceSaid(all, key, state));
+                 auto reference = referenceIn(p, playedIn(p, now, d.id), name);
+                 if (!reference)
+                     return reference.error();
+                 return shareCancellers(std::move(p), blocks, *reference, now.walls(), name);
+             })});
+}
+
 void Work::echo() {
+    shareEcho(talk());
     const auto c = talk();
     std::vector<std::string> without;
     for (const auto& m : c.microphones)
@@ -23,7 +103,8 @@ void Work::echo() {
     const auto space = *spaceSaid(p_, key_, state_);
     const auto model = modelOf(p_, space.space, space.state);
     const double decay = model.reverberation.eyring[4];
-    const int tail = std::clamp(static_cast<int>(decay * 0.6 * 1000 / 32) * 32, 128, 320);
+    // Until it has died away by 36 dB, and what amplifiers and streams on the way take before it begins.
+    const int tail = std::clamp(static_cast<int>((decay * 0.6 * 1000 + 64) / 32) * 32, 192, 256);
     const std::string name = pass_.name;
     propose(
         {"echo " + device_, "Echo canceller on " + count(without.size(), "microphone") + ", reference from the far end",

@@ -178,7 +178,8 @@ void Work::farEnds() {
                    out = endAt(*d.program, port, engine::End::leaves);
         if (in && out)
             continue;
-        const std::string name = by == Transport::usb ? "Far end" : "Telephone";
+        const std::string number = port.substr(port.rfind(' ') + 1);
+        const std::string name = (by == Transport::usb ? "Far end" : "Telephone") + (number == "1" ? "" : " " + number);
         const auto places = d.spec()->ports(false);
         const bool sends = std::find(places.begin(), places.end(), port) != places.end();
         propose({"far-end " + device_ + "/" + port, name + " on " + port + ": heard, and hears the microphones",

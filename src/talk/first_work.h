@@ -54,6 +54,7 @@ class Work {
     void farEnds();
     void crossings();
     void echo();
+    void shareEcho(const Conversation& c);
     void group();
     void mutes();
     double levelAtA(const Conversation::Microphone& m, double& distance) const;

@@ -4,9 +4,28 @@
 #include "rooms/space_model.h"
 #include "talk/by_hand.h"
 #include "talk/reference.h"
+#include "acoustics/pick_up.h"
 #include <algorithm>
+#include <cmath>
 
 namespace loom::project {
+
+namespace {
+
+// From a microphone to whoever is nearest, m; 0: nobody talks there.
+double talkerDistance(const Project& project, const SpaceOf& space, const std::string& microphone) {
+    const auto model = modelOf(project, space.space, space.state);
+    using acoustics::operator-;
+    double best = 0;
+    for (const auto& m : model.microphones)
+        if (m.id == microphone)
+            for (const auto& v : model.voices)
+                if (const double d = acoustics::lengthOf(v.at - m.at); best == 0 || d < best)
+                    best = std::max(d, 0.02);
+    return best;
+}
+
+} // namespace
 
 GroupSetting groupSetting(const Project& project, const SpaceOf& space,
                           const std::vector<const Conversation::Microphone*>& microphones) {
@@ -24,6 +43,20 @@ GroupSetting groupSetting(const Project& project, const SpaceOf& space,
         for (const auto* m : microphones)
             if (m->beams == 0 && (s.home.empty() || m->role == "chair"))
                 s.home = m->source;
+    // Whoever is far from its talker is turned up, and its noise with it: closed, all together add half a decibel to that
+    // of the one that stays open.
+    constexpr double share = 0.12, leastDepth = -24, mostDepth = -50;
+    double closed = 0, home = 0;
+    for (const auto* m : microphones) {
+        const double d = talkerDistance(project, space, m->device);
+        if (d <= 0)
+            continue;
+        closed += d * d;
+        if (m->source == s.home || home == 0)
+            home = d * d;
+    }
+    if (home > 0 && closed > home)
+        s.depth = std::clamp(std::floor(-10 * std::log10((closed - home) / home / share)), mostDepth, leastDepth);
     return s;
 }
 
@@ -59,7 +92,7 @@ Result<engine::Program> groupInto(const Project& project, const Device& d, const
     first::setFirst(b, "limit", std::min(setting.limit, lanes));
     first::setFirst(b, "hold", 300);
     first::setFirst(b, "release", 150);
-    first::setFirst(b, "depth", -24);
+    first::setFirst(b, "depth", setting.depth);
     first::setFirst(b, "decay", std::max(0.1, setting.decay));
     for (int i = 0; i < lanes; ++i) {
         const auto& source = sources[static_cast<std::size_t>(i)];
@@ -68,7 +101,7 @@ Result<engine::Program> groupInto(const Project& project, const Device& d, const
         if (in(setting.first))
             first::setFirst(b, lane + ".priority", 1);
         if (in(setting.behind))
-            first::setFirst(b, lane + ".weight", -4);
+            first::setFirst(b, lane + ".weight", -4), first::setFirst(b, lane + ".behind", 1);
         if (source == setting.home) {
             first::setFirst(b, "last", 2);
             first::setFirst(b, "home", i + 1);

@@ -13,6 +13,7 @@ struct GroupSetting {
     std::vector<std::string> first{};  // go first
     std::vector<std::string> behind{}; // hear the others from afar
     std::string home{};                // stays open while nobody speaks; "": the latest
+    double depth = -24;                // of those that are closed, dB
 };
 // What suits those of a conversation, by their roles.
 GroupSetting groupSetting(const Project& project, const SpaceOf& space,

@@ -30,7 +30,7 @@ PortRef laneOut(const Program& p, const std::string& source, const std::string& 
             const engine::BlockView view(*b);
             // What belongs to rooms that are apart is not on the way of those that are one; beads are on every way.
             const bool bead = view.inputs() == 1 && view.outputs() == 1 && b->kind != "sum";
-            if (const auto its = wallsOf(*b); its != walls && !(its.empty() && bead))
+            if (!isAtWork(*b, walls) && !(wallsOf(*b).empty() && bead))
                 continue;
             if (b->kind == "automixer") {
                 if (c.to.port < view.shape.at("lanes"))

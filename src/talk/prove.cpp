@@ -292,29 +292,34 @@ Result<Done> converse(TalkProof& proof, const Setting& s, const std::function<vo
 
 // ---- speech index ----
 
-// Response from a person to the far end: a word opens the microphone, then a sweep is measured (ISO 18233).
+// Response from a person to the far end, by a sweep (ISO 18233) while the microphone that hears this one is open and the
+// others of its group are closed, as they are while this one speaks.
 Result<std::vector<float>> responseTo(const Setting& s, std::size_t person, std::stop_token stop) {
-    constexpr double word = 0.6, sweep = 2.5, tail = 0.9;
+    constexpr double settles = 0.3, sweep = 2.5, tail = 0.9; // s
     std::vector<float> x(samples(sweep));
     dsp::Sweep signal(sweepFrom, sweepTo, rate);
     for (float& v : x)
         v = static_cast<float>(signal.step(sweep));
     Scene scene;
     scene.noise = false;
-    const auto begin = samples(word), length = samples(word + sweep + tail);
+    const auto begin = samples(settles), length = samples(settles + sweep + tail);
     scene.length = length;
-    scene.said = {{s.people[person], 0, begin, s.voice(person)}, {s.people[person], begin, x.size(), &x, 6}};
+    scene.said = {{s.people[person], begin, x.size(), &x, 6}};
     const auto heard = heardIn(scene, *s.room, stop);
     auto trial = s.trial();
     if (!trial)
         return trial.error();
-    // Whoever spoke keeps the floor, so that nothing moves during the sweep.
-    for (const auto& g : s.talk.groups)
-        if (auto* runner = (*trial)->runner(g.device)) {
-            (void)runner->set(g.block, "lock", 1);
-            (void)runner->set(g.block, "hold", 5000);
-            for (std::size_t lane = 1; lane <= g.lanes.size(); ++lane)
-                (void)runner->set(g.block, std::to_string(lane) + ".priority", 0);
+    const auto* mic = s.microphoneOf[person] < 0
+                          ? nullptr
+                          : &s.talk.microphones[static_cast<std::size_t>(s.microphoneOf[person])];
+    for (std::size_t g = 0; g < s.talk.groups.size(); ++g)
+        if (auto* runner = (*trial)->runner(s.talk.groups[g].device)) {
+            const auto set = [&](const char* param, double value) {
+                (void)runner->set(s.talk.groups[g].block, param, value);
+            };
+            set("threshold", 30), set("margin", 12), set("last", 2);
+            if (mic && mic->group == static_cast<int>(g))
+                set("home", mic->lane + 1);
         }
     const auto played = play(**trial, scene, heard, s.input, s.output, s.speech.farEnd, {}, stop);
     int size = 1;

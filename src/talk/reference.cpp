@@ -39,7 +39,7 @@ Result<PortRef> referenceIn(Program& p, const std::vector<std::string>& played, 
         for (const auto& s : played)
             for (const auto& t : p.connections)
                 mine += t.to.block == b.id && t.from == laneEnd(p, s);
-        if (mine == played.size())
+        if (mine == played.size() && engine::inputsOf(p, b) == static_cast<int>(mine)) // these and no others
             return PortRef{b.id, 0};
     }
     std::vector<PortRef> ends;

@@ -6,7 +6,7 @@ namespace loom::project {
 namespace {
 
 constexpr const char* groupFields[] = {"mode", "limit", "last", "home", "depth", "hold", "lock", "priority-depth"};
-constexpr const char* laneFields[] = {"priority", "weight"};
+constexpr const char* laneFields[] = {"priority", "behind", "weight"};
 
 const engine::Block* blockOf(const Project& p, const Conversation& c, int group) {
     if (group < 0 || group >= static_cast<int>(c.groups.size()))

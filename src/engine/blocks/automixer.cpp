@@ -34,6 +34,8 @@ std::string label(int number, const char* field) {
 const auto laneWeight = rows.add([](int n) { return glidingLevel(id(n, ".weight"), label(n, " weight"), -12, 12, 0); });
 const auto lanePriority =
     rows.add([](int n) { return gliding(onOffParam(id(n, ".priority"), label(n, " priority"), false)); });
+const auto laneBehind = rows.add(
+    [](int n) { return gliding(onOffParam(id(n, ".behind"), label(n, " opens only while no other does"), false)); });
 const auto laneMute = rows.add([](int n) { return gliding(onOffParam(id(n, ".mute"), label(n, " mute"), false)); });
 
 constexpr float firstLeak = 0.16f, leastLeak = 1e-4f, mostLeak = 0.5f; // -8, -40 and -3 dB
@@ -201,8 +203,20 @@ class AutomixerKernel final : public Kernel {
                 lane.wantsOpen = lane.wantsOpen && lane.held > 0;
             }
         }
+        standBehind();
         limitOpen();
         holdLast();
+    }
+
+    // An array hears those at the table as well, later and with the room: it is open only while none of them is.
+    void standBehind() {
+        const auto isBehind = [&](std::size_t l) { return laneParam(l, laneBehind) >= 0.5; };
+        bool front = false;
+        for (std::size_t l = 0; l < lanes_.size(); ++l)
+            front = front || (lanes_[l].wantsOpen && !isBehind(l) && lanes_[l].spoken >= believedAfter);
+        for (std::size_t l = 0; l < lanes_.size() && front; ++l)
+            if (isBehind(l))
+                lanes_[l].wantsOpen = false;
     }
 
     float& leakage(std::size_t into, std::size_t from) { return leakage_[into * lanes_.size() + from]; }
