@@ -17,7 +17,7 @@ devices = []
 for d in project["devices"]:
     if d["id"] not in ADDRESSES:
         continue
-    for key in ("stands", "outputs", "owners", "voicing"):
+    for key in ("stands", "outputs", "voicing"):
         d.pop(key, None)
     feeds = {port: end for port, end in d.pop("feeds", {}).items() if end.split("/")[0] in ADDRESSES}
     if feeds:
@@ -36,7 +36,8 @@ heddle["lastSent"] = copy.deepcopy(heddle["program"])
 heddle["lastRevision"] = 12
 heddle["lastSetUp"] = {"name": heddle["name"], "lampLive": "", "lampMuted": "", "panel": "open", "timeServer": "",
                        "addressBy": "fixed", "usbName": "Heddle 16", "usbAudio": "speakerphone", "telAnswer": "hand",
-                       "telServer": ""}
+                       } | heddle["setUp"] | {
+    f"mute {place}": f"{heddle['owners'].get(place, heddle['room'])} {does}" for place, does in heddle["mutes"].items()}
 
 
 def design(block, key, value):

@@ -1,5 +1,6 @@
 // Finding devices, and what is wrong with where they are.
 #include "client/fleet.h"
+#include "site/calls.h"
 #include <QHostAddress>
 #include <QHostInfo>
 #include <algorithm>
@@ -52,7 +53,9 @@ std::vector<site::SiteFinding> Fleet::findings() const {
         if (!m->link.up() && !discovery_.found().count(m->serial))
             lost.push_back(m->serial);
     const auto& p = design_.project();
-    auto all = site::siteFindings(p, found(), discovery_.range(), lost, vitals());
+    auto all = site::siteFindings(p, found(), discovery_.range(), lost);
+    const auto calls = site::callFindings(p, vitals());
+    all.insert(all.end(), calls.begin(), calls.end());
     std::erase_if(all, [&](const auto& f) {
         return std::any_of(p.dismissed.begin(), p.dismissed.end(),
                            [&](const auto& l) { return l.code == f.id() && l.device == f.device; });

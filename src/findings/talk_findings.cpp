@@ -124,7 +124,8 @@ class TalkChecker {
                                       : ", in another room."),
                 "Close that crossing in Talk, Mixes; what holds while a wall is open has mixes of its own.");
     }
-    using MicrophoneOf = std::tuple<std::string, std::string, std::string, std::string>; // room, processor, source, name
+    using MicrophoneOf =
+        std::tuple<std::string, std::string, std::string, std::string>; // room, processor, source, name
     std::vector<MicrophoneOf> microphonesByRoom() const {
         std::vector<MicrophoneOf> all;
         for (const auto& b : p_.buildings)

@@ -1,6 +1,5 @@
 // The declarations of devices and of the project as a whole (model/project.h).
 #include "model/address.h"
-#include "model/contact.h"
 #include "model/describe.h"
 #include "model/set_up.h"
 #include <set>
@@ -151,10 +150,6 @@ Type<Device> deviceType() {
     t.rule([](const Device& d, const At& at, Reading& r) {
         unique(d.streams, "streams", "streams", at, r);
         unique(d.receivers, "receivers", "receivers", at, r);
-        const At here(at, "contacts");
-        for (const auto& [id, use] : d.contacts)
-            if (const auto read = readContact(id, use); !read)
-                return r.fail(At(here, id), read.error().message);
     });
     t.add("serial", &Device::serial).own().help("of the found device it is paired with");
     const auto known = [](auto member) {

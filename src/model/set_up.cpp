@@ -160,7 +160,7 @@ SetUp setUpOf(const Device& device) {
         if (const auto space = spaceOfMute(device, place); !space.empty() && (does == "sets" || does == "shows"))
             all[muteId + place] = space + " " + does;
     for (const auto& [id, use] : device.contacts)
-        if (!use.empty())
+        if (const auto read = readContact(id, use); read && read->kind != ContactUse::Kind::none)
             all[id] = use;
     return all;
 }

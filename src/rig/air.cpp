@@ -180,6 +180,8 @@ void Air::furnish(const project::Project& project, std::stop_token stop) {
 
 void Air::add(project::RoomSound sound, std::set<std::string> rooms, std::set<std::string> open) {
     auto r = std::make_unique<Room>(std::move(sound));
+    if (rooms_.empty())
+        began_ = steps_; // people begin to talk
     r->rooms = std::move(rooms);
     r->open = std::move(open);
     const auto& s = r->sound;
@@ -227,7 +229,8 @@ void Air::sound(Room& r, bool atWork) {
         const auto& source = r.sound.sources[i];
         if (source.voice) {
             const auto& clip = source.voice->channels[0];
-            auto at = static_cast<std::size_t>(steps_ * block) % clip.size(); // they go on while a wall moves
+            auto at =
+                static_cast<std::size_t>((steps_ - began_) * block) % clip.size(); // they go on while a wall moves
             for (float& v : lane.samples) {
                 v = clip[at];
                 at = (at + 1) % clip.size();

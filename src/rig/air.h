@@ -91,7 +91,7 @@ class Air {
     std::map<std::string, std::shared_ptr<FarSide>> farSides_{};
     mutable std::mutex wallDoor_;
     std::set<std::string> open_{};
-    std::uint64_t steps_ = 0;
+    std::uint64_t steps_ = 0, began_ = 0;
     std::atomic<bool> furnished_{false};
     std::jthread thread_{};
 };

@@ -2,7 +2,6 @@
 #include "dsp/number.h"
 #include "model/address.h"
 #include "rooms/room_edit.h"
-#include "site/calls.h"
 #include <algorithm>
 #include <set>
 #include <tuple>
@@ -213,8 +212,7 @@ std::string randomAddress(const Project& p, const std::vector<DiscoveredDevice>&
 }
 
 std::vector<SiteFinding> siteFindings(const Project& p, const std::vector<DiscoveredDevice>& found,
-                                      const std::optional<Subnet>& reached, const std::vector<std::string>& lost,
-                                      const std::map<std::string, project::Vitals>& vitals) {
+                                      const std::optional<Subnet>& reached, const std::vector<std::string>& lost) {
     using Cure = SiteFinding::Cure;
     using Code = project::FindingCode;
     std::vector<SiteFinding> out;
@@ -308,8 +306,6 @@ std::vector<SiteFinding> siteFindings(const Project& p, const std::vector<Discov
         s.remedy = "Put it into the plan, or leave it.";
         out.push_back(s);
     }
-    const auto talk = callFindings(p, vitals);
-    out.insert(out.end(), talk.begin(), talk.end());
     return out;
 }
 

@@ -66,10 +66,9 @@ struct SiteFinding {
     bool fix() const { return project::kindOf(code).severity == project::Severity::fix; } // else to note
 };
 // `reached`: the subnet of the adapter; devices of others are heard and cannot be reached. `lost`: serials of paired
-// devices that do not answer. `vitals`: what paired devices tell of themselves, by their id in the project.
+// devices that do not answer.
 std::vector<SiteFinding> siteFindings(const project::Project& project, const std::vector<DiscoveredDevice>& found,
-                                      const std::optional<Subnet>& reached, const std::vector<std::string>& lost,
-                                      const std::map<std::string, project::Vitals>& vitals = {});
+                                      const std::optional<Subnet>& reached, const std::vector<std::string>& lost);
 // A free address for a found device: that of the planned device it stands for, or of one of its model that waits for a
 // device; else the first from .10 on that neither a planned nor another found device has; "" if there is none.
 // `promised`: addresses that are offered to others already.

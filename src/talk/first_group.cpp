@@ -69,26 +69,31 @@ Result<Program> shareCancellers(Program p, const std::set<std::string>& blocks, 
 void Work::shareEcho(const Conversation& c) {
     std::vector<std::string> lanes;
     for (const auto& m : c.microphones)
-        if (m.input.device == device_ && !m.source.empty() && m.echo.empty() && !cancellerOn(program(), m.source).empty())
+        if (m.input.device == device_ && !m.source.empty() && m.echo.empty() &&
+            !cancellerOn(program(), m.source).empty())
             lanes.push_back(m.source);
     if (lanes.empty() || c.open.empty() || c.farEnds.empty())
         return;
-    propose({"echo-reference " + device_, "A reference for " + count(lanes.size(), "microphone") + " while " + wallNames(c.walls()) + " open",
+    propose({"echo-reference " + device_,
+             "A reference for " + count(lanes.size(), "microphone") + " while " + wallNames(c.walls()) + " open",
              "What is played in all of " + pass_.name + " comes back then", "1 switch a canceller", false,
-             inProgram(device_, [lanes, key = key_, state = state_, name = pass_.name](const Project& all, const Device& d) -> Result<Program> {
-                 Program p = *d.program;
-                 std::set<std::string> blocks;
-                 for (const auto& lane : present(p, lanes))
-                     if (auto id = cancellerOn(p, lane); !id.empty() && wallsOf(*std::as_const(p).find(id)).empty())
-                         blocks.insert(std::move(id));
-                 if (blocks.empty())
-                     return p;
-                 const auto now = conversationOf(all, *spaceSaid(all, key, state));
-                 auto reference = referenceIn(p, playedIn(p, now, d.id), name);
-                 if (!reference)
-                     return reference.error();
-                 return shareCancellers(std::move(p), blocks, *reference, now.walls(), name);
-             })});
+             inProgram(device_,
+                       [lanes, key = key_, state = state_, name = pass_.name](const Project& all,
+                                                                              const Device& d) -> Result<Program> {
+                           Program p = *d.program;
+                           std::set<std::string> blocks;
+                           for (const auto& lane : present(p, lanes))
+                               if (auto id = cancellerOn(p, lane);
+                                   !id.empty() && wallsOf(*std::as_const(p).find(id)).empty())
+                                   blocks.insert(std::move(id));
+                           if (blocks.empty())
+                               return p;
+                           const auto now = conversationOf(all, *spaceSaid(all, key, state));
+                           auto reference = referenceIn(p, playedIn(p, now, d.id), name);
+                           if (!reference)
+                               return reference.error();
+                           return shareCancellers(std::move(p), blocks, *reference, now.walls(), name);
+                       })});
 }
 
 void Work::echo() {
@@ -225,7 +230,10 @@ void Work::mutes() {
                      auto* d = p.device(id);
                      const auto* m = d ? d->spec() : nullptr;
                      if (d)
-                         d->mutes[key] = key == "self" && m && m->mute == "shows" ? "shows" : "sets";
+                         d->mutes[key] =
+                             (key == "self" && m && m->mute == "shows") || transportOf(key) == Transport::telephone
+                                 ? "shows"
+                                 : "sets";
                  }
                  return p;
              }});

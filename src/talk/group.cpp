@@ -1,10 +1,10 @@
 #include "talk/group.h"
+#include "acoustics/pick_up.h"
 #include "engine/schedule.h"
 #include "program/program_edit.h"
 #include "rooms/space_model.h"
 #include "talk/by_hand.h"
 #include "talk/reference.h"
-#include "acoustics/pick_up.h"
 #include <algorithm>
 #include <cmath>
 
@@ -43,8 +43,8 @@ GroupSetting groupSetting(const Project& project, const SpaceOf& space,
         for (const auto* m : microphones)
             if (m->beams == 0 && (s.home.empty() || m->role == "chair"))
                 s.home = m->source;
-    // Whoever is far from its talker is turned up, and its noise with it: closed, all together add half a decibel to that
-    // of the one that stays open.
+    // Whoever is far from its talker is turned up, and its noise with it: closed, all together add half a decibel to
+    // that of the one that stays open.
     constexpr double share = 0.12, leastDepth = -24, mostDepth = -50;
     double closed = 0, home = 0;
     for (const auto* m : microphones) {

@@ -292,8 +292,8 @@ Result<Done> converse(TalkProof& proof, const Setting& s, const std::function<vo
 
 // ---- speech index ----
 
-// Response from a person to the far end, by a sweep (ISO 18233) while the microphone that hears this one is open and the
-// others of its group are closed, as they are while this one speaks.
+// Response from a person to the far end, by a sweep (ISO 18233) while the microphone that hears this one is open and
+// the others of its group are closed, as they are while this one speaks.
 Result<std::vector<float>> responseTo(const Setting& s, std::size_t person, std::stop_token stop) {
     constexpr double settles = 0.3, sweep = 2.5, tail = 0.9; // s
     std::vector<float> x(samples(sweep));
@@ -309,9 +309,8 @@ Result<std::vector<float>> responseTo(const Setting& s, std::size_t person, std:
     auto trial = s.trial();
     if (!trial)
         return trial.error();
-    const auto* mic = s.microphoneOf[person] < 0
-                          ? nullptr
-                          : &s.talk.microphones[static_cast<std::size_t>(s.microphoneOf[person])];
+    const auto* mic =
+        s.microphoneOf[person] < 0 ? nullptr : &s.talk.microphones[static_cast<std::size_t>(s.microphoneOf[person])];
     for (std::size_t g = 0; g < s.talk.groups.size(); ++g)
         if (auto* runner = (*trial)->runner(s.talk.groups[g].device)) {
             const auto set = [&](const char* param, double value) {

@@ -23,7 +23,7 @@ namespace {
 
 using Work = std::function<void(loom::app::Session&)>;
 
-const std::string demo = LOOM_SOURCE_DIR "/demo/marram-point";
+const std::string demo = LOOM_HALL;
 
 // Every kind of edit there is, and how one sees that it was recovered: by comparing all of the project.
 const std::pair<const char*, Work> kinds[] = {

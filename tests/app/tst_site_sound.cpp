@@ -15,7 +15,7 @@ class TestSiteSound : public SiteTest {
 
     // The demo's cellar board on a USB socket.
     void boardRig() {
-        auto demo = loom::test::load(LOOM_SOURCE_DIR "/demo/marram-point");
+        auto demo = loom::test::load(LOOM_HALL);
         project::Project p;
         p.devices = {*demo->device("spindle-cellar")};
         p.devices.change(0).setUp.clear(), p.devices.change(0).room.clear();

@@ -83,7 +83,7 @@ class TestWindow : public QObject {
         file_ = folder_.filePath("hall.loom");
         QFile::remove(file_);
         QDir(file_ + ".autosave").removeRecursively();
-        const auto demo = test::load(LOOM_SOURCE_DIR "/demo/marram-point");
+        const auto demo = test::load(LOOM_HALL);
         QVERIFY(demo && project::saveProject(*demo, file_.toStdString()));
         w_ = std::make_unique<MainWindow>();
         w_->showStage("weave");

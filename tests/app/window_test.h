@@ -74,7 +74,7 @@ class WindowTest : public QObject {
         QVERIFY(session().open(file));
     }
     void openDemo() {
-        const auto demo = test::load(LOOM_SOURCE_DIR "/demo/marram-point");
+        const auto demo = test::load(LOOM_HALL);
         QVERIFY(bool(demo));
         open(*demo, "demo");
     }

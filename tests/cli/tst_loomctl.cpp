@@ -19,7 +19,7 @@ using namespace loom;
 class TestLoomctl : public QObject {
     Q_OBJECT
     QTemporaryDir folder_;
-    QString demo_ = LOOM_SOURCE_DIR "/demo/marram-point", out_, err_;
+    QString demo_ = LOOM_HALL, out_, err_;
     int call(const QStringList& args) {
         QProcess p;
         p.start(LOOMCTL, args);
@@ -186,7 +186,7 @@ class TestLoomctl : public QObject {
     void streams() {
         QTemporaryDir folder;
         const QString file = folder.filePath("s.loom");
-        QCOMPARE(call({"pack", LOOM_SOURCE_DIR "/demo/marram-point", file}), 0);
+        QCOMPARE(call({"pack", LOOM_HALL, file}), 0);
         QCOMPARE(call({"streams", file, "--json"}), 0);
         const auto before = json()["offered"].toArray().size();
         QCOMPARE(call({"offer", file, "treadle-4-hall", "hall-two", "--ports", "net 15"}), 2); // sends nothing
@@ -218,7 +218,7 @@ class TestLoomctl : public QObject {
     void streamsOfOthersAndValuesByPath() {
         QTemporaryDir folder;
         const QString file = folder.filePath("o.loom"), sdp = folder.filePath("theirs.sdp");
-        QCOMPARE(call({"pack", LOOM_SOURCE_DIR "/demo/marram-point", file}), 0);
+        QCOMPARE(call({"pack", LOOM_HALL, file}), 0);
         QFile out(sdp);
         QVERIFY(out.open(QIODevice::WriteOnly));
         out.write("v=0\no=- 9 1 IN IP4 10.7.0.9\ns=Stage left\nc=IN IP4 239.7.7.7/8\nt=0 0\n"
@@ -265,7 +265,7 @@ class TestLoomctl : public QObject {
     }
     void conversations() {
         const QString file = folder_.filePath("talk.loom");
-        QVERIFY(call({"pack", LOOM_SOURCE_DIR "/demo/marram-point", file}) == 0);
+        QVERIFY(call({"pack", LOOM_HALL, file}) == 0);
         QCOMPARE(call({"conversations", file, "council", "--json"}), 0);
         QCOMPARE(json()[0].toObject()["microphones"].toArray().size(), 10);
         QCOMPARE(call({"far-ends", file}), 0);
@@ -298,7 +298,7 @@ class TestLoomctl : public QObject {
     void wires() {
         QTemporaryDir folder;
         const QString file = folder.filePath("w.loom");
-        QCOMPARE(call({"pack", LOOM_SOURCE_DIR "/demo/marram-point", file}), 0);
+        QCOMPARE(call({"pack", LOOM_HALL, file}), 0);
         QCOMPARE(call({"wires", file, "--json"}), 0);
         auto all = json();
         QCOMPARE(all["cables"].toArray().size(), 22);
@@ -438,7 +438,7 @@ class TestLoomctl : public QObject {
         QCOMPARE(call({"render", demo_, "--device", "heddle", "--out", "out 77=x.wav", "--seconds", "1"}), 2);
     }
     void recorderWritesItsFile() { // a player into a recorder, both in the program
-        auto p = *test::load(LOOM_SOURCE_DIR "/demo/marram-point");
+        auto p = *test::load(LOOM_HALL);
         auto& program = *p.device("heddle")->program;
         program.blocks.push_back({"music", "player", "", {}, {{"play", 1}}, {{"file", "programme-l.flac"}}});
         program.blocks.push_back({"tape", "recorder", ""});
@@ -489,7 +489,7 @@ class TestLoomctl : public QObject {
         QTemporaryDir folder;
         const QString file = folder.filePath("p.loom"), hex = folder.filePath("b.hex");
         QVERIFY(QFile::exists(LOOM_SOURCE_DIR "/demo/marram-point/project.json"));
-        auto p = *test::load(LOOM_SOURCE_DIR "/demo/marram-point");
+        auto p = *test::load(LOOM_HALL);
         QVERIFY(bool(project::saveProject(p, file.toStdString())));
         QCOMPARE(call({"pair", file, "council-canopy", "1177A0"}), 0);
         QCOMPARE(call({"pair", file, "tern-canopy", "1177A0"}), 2); // stands for another one

@@ -9,7 +9,11 @@
 #include "program/program_edit.h"
 #include "program/routes.h"
 #include "rooms/room_edit.h"
+#include "site/calls.h"
 #include "site/found.h"
+#include "talk/lane_way.h"
+#include "talk/mute_board.h"
+#include "talk/prove.h"
 #include "voicings/voiced.h"
 #include "voicings/voicing_edit.h"
 #endif
@@ -25,6 +29,7 @@ namespace {
 // What is found depends on the project, and on site on what was found there.
 struct World {
     Project p;
+    std::map<std::string, Vitals> vitals{}; // of what is paired
     std::vector<site::DiscoveredDevice> found{};
     std::vector<std::string> lost{};
     engine::Program& heddle() { return *p.device("heddle")->program; }
@@ -49,6 +54,24 @@ Stream stream(const std::string& name, std::vector<std::string> ports) {
     s.id = s.name = name;
     s.ports = std::move(ports);
     return s;
+}
+
+// A crossing of the matrix mixer that both are on.
+void crossAt(World& w, const char* device, const char* matrix, const char* source, const char* destination, double db) {
+    auto& p = *w.p.device(device)->program;
+    engine::enterValue(*p.find(matrix),
+                       first::crossing(first::inputOn(p, matrix, source, ""), first::outputOn(p, matrix, destination)),
+                       db);
+}
+void cross(World& w, const char* source, const char* destination, double db) {
+    crossAt(w, "heddle", "hall", source, destination, db);
+}
+std::string muteBefore(World& w, const char* destination) {
+    const auto port = w.heddle().find(destination)->texts.at("port");
+    return mutedBlocks(w.heddle(), {{port, "x"}})["x"].front();
+}
+void unused(World& w, const char* end) {
+    w.heddle() = *removeBlock(w.heddle(), end);
 }
 
 Step nothing() {
@@ -442,7 +465,106 @@ std::vector<Case> cases() {
              for (auto& [id, program] : voicedPrograms(w.p))
                  w.p.device(id)->program = program;
          }},
+        // -- conversations --
+        {Code::hearsItself, [](World& w) { cross(w, "far-end", "far-send", 0); },
+         [](World& w) { cross(w, "far-end", "far-send", -80); }},
+        {Code::overheard, [](World& w) { crossAt(w, "heddle-8-rack-a", "rooms", "plover-handheld", "far-send", 0); },
+         [](World& w) { crossAt(w, "heddle-8-rack-a", "rooms", "plover-handheld", "far-send", -80); }},
+        {Code::noCanceller, [](World& w) { w.heddle() = *removeBlock(w.heddle(), "council-hall-echo-canceller"); },
+         [](World& w) { // nobody hears the far end any more
+             for (const char* zone : {"ceiling-1", "ceiling-2", "column-l", "column-r"})
+                 for (const char* far : {"far-end", "far-end-2", "telephone"})
+                     cross(w, far, zone, -80);
+         }},
+        {Code::ownReference,
+         [](World& w) {
+             w.heddle().connections.changeIf(
+                 [](const auto& t) {
+                     return t.to == engine::PortRef{"council-hall-echo-canceller", 10};
+                 },
+                 [](auto& t) {
+                     t.from = {"chair.eq", 0};
+                 });
+         },
+         [](World& w) {
+             w.heddle().connections.changeIf(
+                 [](const auto& t) {
+                     return t.to == engine::PortRef{"council-hall-echo-canceller", 10};
+                 },
+                 [](auto& t) {
+                     t.from = {"far-end.highpass", 0};
+                 });
+         }},
+        {Code::nothingCuts, [](World& w) { w.heddle() = *removeBlock(w.heddle(), muteBefore(w, "far-send")); },
+         [](World& w) { // nobody sets it any more
+             for (const char* id : {"heddle", "council-tap", "council-slate", "council-canopy"})
+                 for (auto& [key, does] : w.p.device(id)->mutes)
+                     does = "off";
+         }},
+        {Code::outsideMute, [](World& w) { w.p.device("council-slate")->mutes.clear(); },
+         [](World& w) { w.p.device("council-slate")->mutes["self"] = "shows"; }},
+        {Code::claimedTwice,
+         [](World& w) {
+             auto made = addBlock(w.heddle(), "automixer", "Second");
+             w.heddle() = made->program;
+             w.heddle().connections.push_back({{"council-hall-echo-canceller", 0}, {"second", 0}});
+         },
+         [](World& w) { w.heddle().find("second")->marks["walls"] = "fold"; }},
+        {Code::groupsApart,
+         [](World& w) { // the handheld of the hall is led to the other processor, and grouped there
+             auto& p = *w.p.device("heddle-8-rack-a")->program;
+             w.p.devices.push_back(newDevices(w.p, "council", test::model("wisp-hh"), {{7, 6}}).front());
+             w.p.devices.push_back(newDevices(w.p, "council", test::model("wisp-hh"), {{8, 6}}).front());
+             const auto n = w.p.devices.size();
+             w.p.device("heddle-8-rack-a")->feeds["in 7"] = w.p.devices[n - 1].id + "/out 1";
+             w.p.device("heddle-8-rack-a")->feeds["in 8"] = w.p.devices[n - 2].id + "/out 1";
+             p = addBlock(p, "source", "One", {{"port", "in 7"}})->program;
+             p = addBlock(p, "source", "Two", {{"port", "in 8"}})->program;
+             p = addBlock(p, "automixer", "Both")->program;
+             p.connections.push_back({{"one", 0}, {"both", 0}});
+             p.connections.push_back({{"two", 0}, {"both", 1}});
+         },
+         [](World& w) {
+             auto& p = *w.p.device("heddle-8-rack-a")->program;
+             p = *removeBlock(p, "both");
+         }},
+        {Code::otherChannel,
+         [](World& w) {
+             w.p.device("heddle")->owners.erase("usb 2"), unused(w, "far-end-2"), unused(w, "far-end-2-send");
+         },
+         [](World& w) { w.p.device("heddle")->owners["usb 2"] = "council"; }},
+        {Code::noAccount, [](World& w) { w.p.device("heddle")->setUp.erase("telName"); },
+         [](World& w) { w.p.device("heddle")->setUp["telName"] = "council"; }},
+        {Code::wallUnknown, [](World& w) { w.p.device("heddle-8-rack-a")->contacts.clear(); },
+         [](World& w) { w.p.device("heddle-8-rack-a")->contacts["contact 2"] = "wall fold tern+plover"; }},
+        {Code::proofMissed,
+         [](World& w) {
+             Proof proof;
+             proof.space = "council", proof.when = "2026-11-29T10:00:00Z";
+             proof.figures["echo"] = -20, proof.figures["sti"] = 0.9;
+             w.p.proofs.push_back(proof);
+             w.p.proofs.changeBack().design = designSum(w.p);
+         },
+         [](World& w) { w.p.proofs.changeBack().figures["echo"] = -40; }},
+        {Code::proofOld,
+         [](World& w) {
+             Proof proof;
+             proof.space = "council", proof.when = "2026-11-29T10:00:00Z", proof.design = "0";
+             w.p.proofs.push_back(proof);
+         },
+         [](World& w) { w.p.proofs.changeBack().design = designSum(w.p); }},
         // -- on site --
+        {Code::mutesDisagree,
+         [](World& w) {
+             w.vitals["council-tap"].mutes["self"] = true;
+             w.vitals["heddle"].mutes["council"] = false;
+         },
+         [](World& w) { w.vitals["heddle"].mutes["council"] = true; }},
+        {Code::lineDown,
+         [](World& w) { w.vitals["heddle"].lines["tel 1"] = "not registered: the server x does not answer"; },
+         [](World& w) { w.vitals["heddle"].lines["tel 1"] = "on hook"; }},
+        {Code::computerGone, [](World& w) { w.vitals["heddle"].lines["usb 1"] = "gone in a call"; },
+         [](World& w) { w.vitals["heddle"].lines["usb 1"] = "not there"; }},
         {Code::addressShared,
          [=](World& w) {
              pair(w);
@@ -491,7 +613,10 @@ class TestFindings : public QObject {
     std::vector<Told> toldOf(const World& w, Code code, bool acoustics) {
         std::vector<Told> told;
         if (std::string(kindOf(code).stage) == "Site") {
-            for (const auto& f : site::siteFindings(w.p, w.found, site::readSubnet("127.20.4.0/24"), w.lost))
+            auto all = site::siteFindings(w.p, w.found, site::readSubnet("127.20.4.0/24"), w.lost);
+            const auto calls = site::callFindings(w.p, w.vitals);
+            all.insert(all.end(), calls.begin(), calls.end());
+            for (const auto& f : all)
                 if (f.code == code)
                     told.push_back({f.device + f.serial, f.reason, f.remedy});
             return told;
@@ -515,7 +640,8 @@ class TestFindings : public QObject {
         for (const auto& k : findingKinds()) {
             QVERIFY2(ids.insert(k.id).second && whats.insert(k.what).second, k.id);
             QCOMPARE(&kindOf(k.code), &k);
-            QVERIFY2(std::set<std::string>({"Survey", "Weave", "Patch", "Speakers", "Site"}).count(k.stage), k.id);
+            QVERIFY2(std::set<std::string>({"Survey", "Weave", "Patch", "Speakers", "Talk", "Site"}).count(k.stage),
+                     k.id);
         }
         std::set<Code> tried;
         for (const auto& c : cases())

@@ -28,7 +28,7 @@ class TestEdits : public QObject {
         return false;
     }
   private slots:
-    void init() { p_ = *loom::test::load(LOOM_SOURCE_DIR "/demo/marram-point"); }
+    void init() { p_ = *loom::test::load(LOOM_HALL); }
 
     void valueAndUndo() {
         History h(p_);

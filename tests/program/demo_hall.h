@@ -10,7 +10,7 @@
 namespace loom::test {
 
 inline const project::Project& demo() {
-    static const project::Project p = *test::load(LOOM_SOURCE_DIR "/demo/marram-point");
+    static const project::Project p = *test::load(LOOM_HALL);
     return p;
 }
 inline const project::Device& hall() {

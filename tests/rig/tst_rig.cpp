@@ -92,7 +92,7 @@ class TestRig : public QObject {
 
   private slots:
     void init() {
-        program_ = *test::load(LOOM_SOURCE_DIR "/demo/marram-point")->devices[0].program;
+        program_ = *test::load(LOOM_HALL)->devices[0].program;
         QVERIFY(QDir(folder_.path()).removeRecursively() && QDir().mkpath(folder_.path()));
         rig::DeviceSetup setup;
         setup.models = test::models();
@@ -581,7 +581,7 @@ class TestRig : public QObject {
             "steps": [{"at": 0.1, "device": "S2", "faults": {"power": "off"}},
                       {"name": "heat", "device": "*", "faults": {"temperature": 80}}]})"));
         QVERIFY(bool(scenario));
-        const auto demo = test::load(LOOM_SOURCE_DIR "/demo/marram-point");
+        const auto demo = test::load(LOOM_HALL);
         rig::Rig rig(test::models(), 47312);
         const auto done = rig.play(*scenario, &*demo, &*demo, folder_.path().toStdString());
         QVERIFY2(bool(done), done ? "" : done.error().text().c_str());

@@ -65,10 +65,12 @@ class TestTalk : public QObject {
 
   private slots:
     void initTestCase() {
-        auto p = test::load(LOOM_SOURCE_DIR "/demo/marram-point");
+        auto p = test::load(LOOM_HALL);
         QVERIFY(bool(p));
         hall_ = *p;
         hall_.device("heddle")->owners["out 5"] = "council";
+        hall_.device("heddle")->owners["usb 2"] = "foyer";
+        hall_.device("heddle")->setUp = {{"telServer", "calls.example"}, {"telName", "hall"}};
         hall_.device("chair-microphone")->role = "chair";
         hall_.room("council")->talkers = {{"public", "Public", 6, 8.2, 1.6, 60, {}}};
     }
