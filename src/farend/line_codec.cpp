@@ -62,7 +62,7 @@ struct LineCodec::Coders {
 LineCodec::LineCodec(Codec codec, LineFaults faults, unsigned seed)
     : codec_(codec), faults_(faults), coders_(std::make_unique<Coders>(codec)), dice_(seed) {
     // What waits for its packet, and the network's own delay.
-    const auto held = static_cast<std::size_t>((packetSeconds + 0.004 + faults_.delayMs / 1000) * rate);
+    const auto held = static_cast<std::size_t>((packetSeconds + 0.012 + faults_.delayMs / 1000) * rate);
     out_.assign(held, 0.0f);
 }
 LineCodec::~LineCodec() = default;

@@ -336,7 +336,7 @@ Conversation conversationOf(const Project& p, const SpaceOf& of) {
         }
     }
     for (auto& m : c.microphones) // those outside a group, too
-        if (m.echo.empty() && !m.source.empty())
+        if (m.echo.empty() && m.group < 0 && !m.source.empty())
             for (const auto& b : p.device(m.input.device)->program->blocks)
                 if (b.kind == "echo" && isAtWork(b, c.walls())) {
                     const Reader reader(*p.device(m.input.device)->program);

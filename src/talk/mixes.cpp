@@ -63,7 +63,7 @@ class MixReader {
             devices.insert(l.device);
         for (const auto& id : devices)
             for (const auto& b : program(id).blocks) {
-                if (engine::endOf(b) != engine::End::arrives ||
+                if (engine::endOf(b) != engine::End::arrives || bringsTalkers(m, id, b) ||
                     std::any_of(m.talkers.begin(), m.talkers.end(),
                                 [&](const auto& t) { return t.device == id && t.source == b.id; }))
                     continue;
@@ -76,6 +76,16 @@ class MixReader {
                     }))
                     m.talkers.push_back(t);
             }
+    }
+
+    // A source by which talkers of another processor come here: they have rows of their own.
+    bool bringsTalkers(const Mixes& m, const std::string& device, const engine::Block& source) const {
+        const auto port = source.texts.find("port");
+        return port != source.texts.end() && std::any_of(streams().begin(), streams().end(), [&](const auto& way) {
+                   return way.toDevice == device && way.toPort == port->second && way.fromDevice != device &&
+                          std::any_of(m.talkers.begin(), m.talkers.end(),
+                                      [&](const auto& t) { return t.device == way.fromDevice; });
+               });
     }
 
     // In one processor: at the matrix mixer that both are on, or by threads.

@@ -33,7 +33,7 @@ class TestLoomctl : public QObject {
         QCOMPARE(call({"info", demo_, "--json"}), 0);
         QCOMPARE(json()["devices"][0]["blocks"].toArray().size(), 67);
         QCOMPARE(call({"check", demo_}), 0);
-        QVERIFY(out_.startsWith("left  Foyer: If Sley 24") && out_.count('\n') == 1); // one thing that is meant
+        QVERIFY(out_.startsWith("left  Foyer: If Sley 24") && out_.count('\n') == 2); // two things that are meant
         QCOMPARE(call({"findings"}), 0);
         QVERIFY(out_.contains("| `no-arrival` | Weave | fix |") && out_.contains("| `firmware` | Site | note |"));
     }
@@ -294,6 +294,35 @@ class TestLoomctl : public QObject {
         QVERIFY(err_.contains("no far end hears and is heard") && err_.contains("USB port"));
         QCOMPARE(call({"prove", file, "nowhere", "talk"}), 2);
         QVERIFY(err_.contains("there is no such room"));
+    }
+    void mixesMutesAndOwners() {
+        const QString file = folder_.filePath("boards.loom");
+        QVERIFY(call({"pack", LOOM_SOURCE_DIR "/demo/marram-point", file}) == 0);
+        QCOMPARE(call({"mixes", file, "council"}), 0);
+        QVERIFY(out_.contains("left out: its own") && out_.contains("Hearing loop"));
+        QCOMPARE(call({"mixes", file, "council", "--talker", "Chair", "--listener", "Hearing loop", "--close"}), 0);
+        QCOMPARE(call({"mixes", file, "council", "--json"}), 0);
+        int closed = 0;
+        for (const auto& one : json().array())
+            if (const auto cell = one.toObject(); true)
+                closed += cell["talker"] == "Chair" && cell["listener"] == "Hearing loop" && cell["state"] == "closed";
+        QCOMPARE(closed, 1);
+        QCOMPARE(call({"mixes", file, "council", "--talker", "Chair", "--listener", "Hearing loop", "--db", "-4"}), 0);
+        QCOMPARE(call({"mixes", file, "council", "--talker", "Far end", "--listener", "Far-end send"}), 2);
+        QVERIFY(err_.contains("hear itself"));
+        QCOMPARE(call({"mixes", file, "council", "--talker", "Nobody", "--listener", "Far-end send"}), 2);
+        QCOMPARE(call({"mutes", file, "council"}), 0);
+        QVERIFY(out_.contains("Council tap") && out_.contains("Without the network: Far end"));
+        QCOMPARE(call({"mutes", file, "council", "--place", "council-slate", "--does", "shows"}), 0);
+        QCOMPARE(call({"mutes", file, "council", "--place", "heddle/contact 2", "--does", "sets"}), 0);
+        QCOMPARE(call({"mutes", file, "council", "--json"}), 0);
+        QCOMPARE(json()["cuts"].toArray().size(), 3);
+        QCOMPARE(call({"mutes", file, "council", "--cut"}), 2);
+        QCOMPARE(call({"whose", file, "--give", "heddle/in 15", "--to", "foyer"}), 0);
+        QCOMPARE(call({"whose", file}), 0);
+        QVERIFY(out_.contains("heddle/in 15") && out_.contains("tern+plover"));
+        QCOMPARE(call({"whose", file, "--give", "heddle/in 15", "--to", "moon"}), 2);
+        QCOMPARE(call({"check", file}), 0);
     }
     void wires() {
         QTemporaryDir folder;

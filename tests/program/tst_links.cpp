@@ -169,20 +169,26 @@ class TestLinks : public QObject {
     void findingsMayBeLeftForAReason() {
         Project p = demo();
         erase_if(p.wires, [](const auto&) { return true; }); // so that nothing depends on one of them
-        erase_if(p.dismissed, [](const auto&) { return true; });
+        erase_if(p.dismissed, [](const auto& l) { return l.code == "one-fault"; });
         auto& program = *p.devices.change(0).program;
         program.blocks.push_back({"spare", "source", "Spare", {}, {}, {{"port", "in 15"}}});
-        const auto found = check(p);
+        auto found = check(p);
+        std::erase_if(found, [](const auto& f) { return f.dismissed(); });
         QCOMPARE(found.size(), std::size_t(1));
         QCOMPARE(found[0].room, std::string("Council Hall"));
         History history(p);
         QVERIFY(history.run(leaveFinding({found[0].id(), found[0].device, found[0].block, "for the next phase"})));
-        QCOMPARE(check(p)[0].because, std::string("for the next phase"));
+        const auto isLeft = [&] {
+            const auto now = check(p);
+            return std::any_of(now.begin(), now.end(), [](const auto& f) { return f.because == "for the next phase"; });
+        };
+        QVERIFY(isLeft());
         history.undo();
-        QVERIFY(!check(p)[0].dismissed());
+        QVERIFY(!isLeft());
         history.redo();
+        QVERIFY(isLeft());
         QVERIFY(history.run(leaveFinding({found[0].id(), found[0].device, found[0].block, ""})));
-        QVERIFY(!check(p)[0].dismissed() && p.dismissed.empty());
+        QVERIFY(!isLeft() && p.dismissed.size() == 1);
         QVERIFY(!history.run(leaveFinding({"x", "y", "z", std::string(3000, 'a')})));
     }
 };

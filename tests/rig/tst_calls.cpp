@@ -180,6 +180,7 @@ class TestCalls : public QObject {
             if (b.marks.count("wall-switch") && b.id.find("reference") == std::string::npos)
                 path = b.id + ".1";
         QCOMPARE(*e.get(path), 1.0);
+        QTRY_VERIFY_WITH_TIMEOUT(!e.health().mutes.at("tern") && !e.health().mutes.at("plover"), 2000);
         device("A").pressButton();
         QTRY_VERIFY_WITH_TIMEOUT(e.health().mutes.at("tern"), 1000);
         QVERIFY(!e.health().mutes.at("plover") && !device("B").health().mutes.at("self"));

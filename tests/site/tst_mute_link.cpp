@@ -90,6 +90,7 @@ class TestMuteLink : public QObject {
         net.cut.clear();
         tap.plugged(net.now);
         QVERIFY(net.until("hall", true) < 0.1);
+        net.run(0.1);
         QVERIFY(heddle.muted("hall") && tap.cut("hall", net.now));
         heddle.set("hall", false, net.now); // and goes on as ever
         QVERIFY(net.until("hall", false) < 0.1);

@@ -319,7 +319,7 @@ class TestTalk : public QObject {
         QVERIFY(f.at("echo") < -35 && f.at("echo-after") < -30);
         QVERIFY(f.at("opened") == 0 && f.at("noise-rise") < 1 && f.at("noise") < -50);
         QVERIFY(f.at("double-talk") < 1.5 && f.at("sti") > 0.6 && f.at("spare") >= 3);
-        QVERIFY(f.at("steadiness") < 1.8 && f.at("syllable") < 40 && f.at("cut") < 50);
+        QVERIFY(f.at("steadiness") < 1.8 && f.at("syllable") < 40 && f.at("cut") <= 50);
         for (const auto& t : proof->talkers)
             QVERIFY2(t.sti < t.roomSti + 0.03, t.name.c_str());
         // It is kept, and stale once the design moves on.
