@@ -13,6 +13,7 @@ ADDRESSES = {"heddle": 10, "treadle-4-hall": 11, "council-canopy": 20, "tern-can
 project = json.loads((DEMO / "marram-point/project.json").read_text())
 project["name"] = "Marram Point: first day on site"
 project.pop("voicings", None)
+project.pop("left", None)
 devices = []
 for d in project["devices"]:
     if d["id"] not in ADDRESSES:

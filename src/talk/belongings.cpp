@@ -4,6 +4,7 @@
 #include "model/contact.h"
 #include "program/ports.h"
 #include "rooms/owned_ports.h"
+#include "talk/conversation.h"
 #include <algorithm>
 #include <set>
 
@@ -44,6 +45,14 @@ const char* nameOf(Belonging::Kind kind) {
 
 std::vector<Belonging> belongingsOf(const Project& p) {
     std::vector<Belonging> all;
+    std::map<std::pair<std::string, std::string>, std::string> zones; // room that an output is heard in
+    for (const auto& b : p.buildings)
+        for (auto& s : spacesOf(b, nullptr)) {
+            const SpaceOf of{&b, nullptr, std::move(s)};
+            for (const auto& l : conversationOf(p, of).listeners)
+                if (l.kind == Conversation::Listener::Kind::zone)
+                    zones.try_emplace({l.device, l.port}, of.key());
+        }
     for (const auto& d : p.devices) {
         const auto* m = d.spec();
         if (m && m->microphone && m->network) {
@@ -78,6 +87,8 @@ std::vector<Belonging> belongingsOf(const Project& p) {
                     one.name = input ? nameOfFeed(p, d, port) : "";
                     if (one.owner.empty() && input)
                         one.owner = roomOfFeed(p, d, port);
+                    else if (const auto zone = zones.find({d.id, port}); one.owner.empty() && zone != zones.end())
+                        one.owner = zone->second;
                     one.used = end || !one.name.empty();
                     if (one.name.empty() && end)
                         one.name = blockName(*d.program, *end);

@@ -91,38 +91,6 @@ std::vector<std::pair<std::string, Conversation::Microphone>> allMicrophones(con
     return all;
 }
 
-// Outputs of processors whose sound gets to loudspeakers of the space, over cables and streams.
-std::set<SoundEnd> zoneEnds(const Project& p, const Space& space) {
-    std::set<SoundEnd> ends;
-    for (const auto& d : p.devices) // amplifiers that loudspeakers of the space hang on, by their inputs and outputs
-        for (const auto& [port, output] : d.outputs)
-            for (const auto& load : output.loads)
-                if (const auto* l = p.device(load.device); l && space.has(l->room)) {
-                    ends.insert({d.id, port});
-                    ends.insert({d.id, "in " + port.substr(port.find(' ') + 1)});
-                }
-    const auto leads = leadsOf(p);
-    for (bool grew = true; grew;) { // what an input hears came from an output; devices in between pass by program
-        grew = false;
-        for (const auto& l : leads)
-            if (ends.count(l.to) && ends.insert(l.from).second)
-                grew = true;
-        for (const auto& d : p.devices)
-            if (d.program && d.spec() && d.spec()->amplifier)
-                for (const auto& b : d.program->blocks)
-                    if (engine::endOf(b) == engine::End::leaves && ends.count({d.id, portOf(b)})) {
-                        const auto* c = d.program->into({b.id, 0});
-                        const auto from = c ? engine::origins(*d.program) : std::map<PortRef, std::string>{};
-                        const auto it = c ? from.find(c->from) : from.end();
-                        if (it != from.end())
-                            if (const auto* s = d.program->find(it->second))
-                                if (const auto port = portOf(*s); !port.empty() && ends.insert({d.id, port}).second)
-                                    grew = true;
-                    }
-    }
-    return ends;
-}
-
 // Rooms that a port belongs to: by its own entry, or that of the input of its name.
 bool belongs(const Device& d, const std::string& port, bool input, const Space& space, const std::string& key) {
     auto it = d.owners.find(port + (input ? "" : " out"));
@@ -175,6 +143,37 @@ std::vector<Conversation::FarEnd> farEndsOf(const Project& p, const Space& space
 }
 
 } // namespace
+
+std::set<SoundEnd> zoneEnds(const Project& p, const Space& space) {
+    std::set<SoundEnd> ends;
+    for (const auto& d : p.devices) // amplifiers that loudspeakers of the space hang on, by their inputs and outputs
+        for (const auto& [port, output] : d.outputs)
+            for (const auto& load : output.loads)
+                if (const auto* l = p.device(load.device); l && space.has(l->room)) {
+                    ends.insert({d.id, port});
+                    ends.insert({d.id, "in " + port.substr(port.find(' ') + 1)});
+                }
+    const auto leads = leadsOf(p);
+    for (bool grew = true; grew;) { // what an input hears came from an output; devices in between pass by program
+        grew = false;
+        for (const auto& l : leads)
+            if (ends.count(l.to) && ends.insert(l.from).second)
+                grew = true;
+        for (const auto& d : p.devices)
+            if (d.program && d.spec() && d.spec()->amplifier)
+                for (const auto& b : d.program->blocks)
+                    if (engine::endOf(b) == engine::End::leaves && ends.count({d.id, portOf(b)})) {
+                        const auto* c = d.program->into({b.id, 0});
+                        const auto from = c ? engine::origins(*d.program) : std::map<PortRef, std::string>{};
+                        const auto it = c ? from.find(c->from) : from.end();
+                        if (it != from.end())
+                            if (const auto* s = d.program->find(it->second))
+                                if (const auto port = portOf(*s); !port.empty() && ends.insert({d.id, port}).second)
+                                    grew = true;
+                    }
+    }
+    return ends;
+}
 
 std::string SpaceOf::key() const {
     std::vector<std::string> ids;

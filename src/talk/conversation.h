@@ -67,6 +67,9 @@ struct Conversation {
 };
 Conversation conversationOf(const Project& project, const SpaceOf& space);
 
+// Outputs of processors whose sound gets to loudspeakers of the space, over cables and streams.
+std::set<SoundEnd> zoneEnds(const Project& project, const Space& space);
+
 const char* nameOf(Conversation::Listener::Kind kind); // "zone"
 std::string roleName(const std::string& role);         // "Chair"; "": "Talker"
 

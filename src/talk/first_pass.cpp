@@ -53,6 +53,31 @@ void Work::lanes() {
              })});
 }
 
+// Outputs that are led to loudspeakers of the space, and that no program uses.
+void Work::zones() {
+    const auto space = *spaceSaid(p_, key_, state_);
+    std::vector<std::pair<std::string, std::string>> missing; // port, label
+    const auto outputs = std::as_const(p_).device(device_)->spec()->ports(false);
+    for (const auto& end : zoneEnds(p_, space.space))
+        if (end.device == device_ && std::find(outputs.begin(), outputs.end(), end.port) != outputs.end() &&
+            !endAt(program(), end.port, engine::End::leaves))
+            missing.emplace_back(end.port, "Zone " + std::to_string(missing.size() + 1));
+    if (missing.empty())
+        return;
+    propose({"zones " + device_, count(missing.size(), "zone") + " for " + pass_.name,
+             "Led to loudspeakers there, and no program plays anything to them", count(missing.size(), "block"), false,
+             inProgram(device_, [missing](const Project&, const Device& d) -> Result<Program> {
+                 Program now = *d.program;
+                 for (const auto& [port, name] : missing) {
+                     auto made = addBlock(now, "destination", name, {{"port", port}});
+                     if (!made)
+                         return made.error();
+                     now = std::move(made->program);
+                 }
+                 return now;
+             })});
+}
+
 // Level of whoever is nearest, A-weighted, where a microphone stands.
 double Work::levelAtA(const Conversation::Microphone& m, double& distance) const {
     const auto space = *spaceSaid(p_, key_, state_);
@@ -224,6 +249,7 @@ FirstPass Work::run() {
         pass_.cannot.push_back("Microphones of " + pass_.name + " are led to " + count(processors.size(), "processor") +
                                "; a group lies in one. Send the others there by a stream.");
     lanes();
+    zones();
     farEnds();
     preamps();
     highPasses();

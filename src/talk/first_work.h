@@ -48,6 +48,7 @@ class Work {
     const Program& program() const { return *std::as_const(p_).device(device_)->program; }
 
     void lanes();
+    void zones();
     void preamps();
     void highPasses();
     void mixes();

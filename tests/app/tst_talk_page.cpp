@@ -1,9 +1,13 @@
 // Talk driven by keys and mouse on the demo: a first pass with one proposal left out, undone; a run that is cancelled.
 #include "app/talk/first_pass_deck.h"
+#include "app/talk/mix_view.h"
+#include "app/talk/mute_view.h"
 #include "app/talk/talk_page.h"
 #include "app/talk/talk_view.h"
+#include "app/talk/whose_view.h"
 #include "app/text.h"
 #include "models.h"
+#include "talk/talk_fields.h"
 #include "test.h"
 #include "window_test.h"
 #include <QPushButton>
@@ -11,6 +15,18 @@
 
 using namespace loom;
 using namespace loom::app;
+
+namespace {
+
+#if defined(__SANITIZE_ADDRESS__)
+constexpr bool sanitized = true;
+#elif defined(__has_feature)
+constexpr bool sanitized = __has_feature(address_sanitizer) || __has_feature(thread_sanitizer);
+#else
+constexpr bool sanitized = false;
+#endif
+
+} // namespace
 
 class TestTalkPage : public WindowTest {
     Q_OBJECT
@@ -77,6 +93,154 @@ class TestTalkPage : public WindowTest {
         QTest::mouseClick(w_->findChild<QPushButton*>("talkSpace tern+plover"), Qt::LeftButton);
         QCOMPARE(state().space().state, std::string("joined"));
         QCOMPARE(state().talk().microphones.size(), 4u);
+    }
+    void mixesByMouseAndKeys() {
+        press("talkMixes");
+        auto* mixes = view<MixView>();
+        QVERIFY(mixes->isVisible() && mixes->hasFocus());
+        const auto& m = state().mixes();
+        const auto at = [&](const char* talker, const char* listener) {
+            return MixView::Cell{static_cast<int>(*project::talkerSaid(m, talker)),
+                                 static_cast<int>(*project::listenerSaid(m, listener))};
+        };
+        const auto level = [&](const MixView::Cell& c) {
+            return state().mixes().at(static_cast<std::size_t>(c.talker), static_cast<std::size_t>(c.listener)).db;
+        };
+        const auto chair = at("Chair", "Recorder"), own = at("Far end", "Far-end send");
+        QCOMPARE(level(chair), 0.0);
+        QTest::mouseClick(mixes, Qt::LeftButton, {}, mixes->cellRect(chair).center().toPoint());
+        QVERIFY(level(chair) < -79 && mixes->words().contains("Chair in Recorder: closed"));
+        QTest::keyClick(mixes, Qt::Key_Space);
+        QCOMPARE(level(chair), 0.0); // as loud as the delegates
+        QTest::keyClick(mixes, Qt::Key_Minus);
+        QCOMPARE(level(chair), -1.0);
+        answer(QString("-4.5"));
+        QTest::keyClick(mixes, Qt::Key_L);
+        QCOMPARE(level(chair), -4.5);
+        QTest::keyClick(mixes, Qt::Key_Down);
+        QVERIFY(mixes->chosen() == (MixView::Cell{chair.talker + 1, chair.listener}));
+        mixes->choose(own);
+        QTest::keyClick(mixes, Qt::Key_Return); // left out by itself, and stays so
+        QVERIFY(level(own) < -79 && mixes->words().contains("its own sound"));
+        while (w_->session().history().canUndo())
+            w_->session().undo();
+        QCOMPARE(level(chair), 0.0);
+    }
+    void mutesByMouseAndKeys() {
+        press("talkMute");
+        auto* mutes = view<MuteView>();
+        const auto place = [&](const char* device) {
+            const auto& all = state().mutes().places;
+            for (std::size_t i = 0; i < all.size(); ++i)
+                if (all[i].device == device)
+                    return static_cast<int>(i);
+            return -1;
+        };
+        const int tap = place("council-tap");
+        QTest::mouseClick(mutes, Qt::LeftButton, {}, mutes->pillRect(tap, 0).center().toPoint());
+        QCOMPARE(project().device("council-tap")->mutes.at("self"), std::string("sets"));
+        QTest::keyClick(mutes, Qt::Key_Right);
+        QCOMPARE(project().device("council-tap")->mutes.at("self"), std::string("shows"));
+        QVERIFY(mutes->nothingCuts());
+        QTest::mouseClick(mutes, Qt::LeftButton, {}, mutes->cutRect().center().toPoint());
+        QVERIFY(!mutes->nothingCuts() && state().talk().farEnds[0].mutes.size() == 1);
+        QTest::keyClick(mutes, Qt::Key_M); // nothing runs that could be muted: it says so
+        QVERIFY(!state().mutedNow());
+        QTest::keyClick(mutes, Qt::Key_F5);
+        QTRY_VERIFY_WITH_TIMEOUT(w_->session().bench().running(), 20000);
+        QTest::keyClick(mutes, Qt::Key_M);
+        QCOMPARE(state().mutedNow("heddle", "cut"), std::optional(true));
+        press("talkMuteNow");
+        QCOMPARE(state().mutedNow("heddle", "cut"), std::optional(false));
+        QTest::keyClick(mutes, Qt::Key_F5);
+    }
+    void portsAreDraggedToRooms() {
+        press("talkWhose");
+        auto* whose = view<WhoseView>();
+        const auto from = whose->chipRect("heddle", "in 15").center().toPoint();
+        QVERIFY(!whose->chipRect("heddle", "in 15").isEmpty());
+        dragOn(whose, from, {static_cast<int>(whose->columnRect("foyer").center().x()), from.y()});
+        QCOMPARE(project().device("heddle")->owners.at("in 15"), std::string("foyer"));
+        QTest::keyClick(whose, Qt::Key_Down);
+        QVERIFY(!whose->chosen().empty());
+        w_->session().undo();
+        QVERIFY(!project().device("heddle")->owners.count("in 15"));
+        QTest::mouseClick(whose, Qt::LeftButton, {}, whose->chipRect("heddle", "in 16").center().toPoint());
+        answer(QString("Tern Room"));
+        QTest::keyClick(whose, Qt::Key_G);
+        QCOMPARE(project().device("heddle")->owners.at("in 16"), std::string("tern"));
+    }
+    // From rooms with devices and nothing made, by events alone: done, set by hand, proved, joined, and back again.
+    void fromNothingToAProofAndBack() {
+        auto p = project();
+        p.device("heddle-8-rack-a")->program = engine::Program{};
+        p.device("heddle-8-rack-a")->owners = {{"usb 1", "tern"}, {"usb 2", "plover"}};
+        p.device("heddle-8-rack-a")->contacts = {{"contact 1", "wall fold tern+plover"}};
+        for (const char* id : {"tern", "plover"})
+            p.room(id)->targets.level = 62;
+        open(p, "empty");
+        w_->showStage("talk");
+        const auto start = project();
+        state().choose("tern");
+        const auto row = [&](const std::string& id) -> QTreeWidgetItem* {
+            for (int i = 0; i < list()->topLevelItemCount(); ++i)
+                if (list()->topLevelItem(i)->data(0, Qt::UserRole).toString() == q(id))
+                    return list()->topLevelItem(i);
+            return nullptr;
+        };
+        const auto taken = [&] {
+            QTest::mouseClick(button("firstPassTake"), Qt::LeftButton);
+            QTRY_VERIFY(!state().planning() && state().pass());
+        };
+        plan();
+        for (const char* id : {"lanes heddle-8-rack-a", "zones heddle-8-rack-a", "far-end heddle-8-rack-a/usb 1",
+                               "mixes heddle-8-rack-a", "echo heddle-8-rack-a", "group heddle-8-rack-a",
+                               "mute heddle-8-rack-a", "mute-places tern"})
+            QVERIFY2(row(id) && row(id)->checkState(0) == Qt::Checked, id);
+        list()->setFocus();
+        for (const char* id : {"mute-places tern", "highpass heddle-8-rack-a/tern-handheld"})
+            if (auto* one = row(id)) {
+                list()->setCurrentItem(one);
+                QTest::keyClick(list(), Qt::Key_Space);
+            }
+        taken();
+        QVERIFY(row("mute-places tern") && state().talk().groups.size() == 1);
+        QVERIFY(project().device("tern-tap")->mutes.empty());
+        // One value by hand, in the deck; run again, it is not touched.
+        QTest::mouseClick(button("firstPassDrop"), Qt::LeftButton);
+        auto* limit = w_->findChild<QWidget*>("field.group.limit");
+        QVERIFY(limit && limit->isVisible());
+        QVERIFY(state().edit(project::setTalkField(project(), state().talk(), 0, -1, "group.limit", "1")));
+        plan();
+        for (const auto& one : state().pass()->proposals)
+            QVERIFY2(one.id == "mute-places tern" || one.id.find("highpass") == 0 || one.byHand, one.id.c_str());
+        const auto prove = [&] {
+            QTest::mouseClick(button("talkProve"), Qt::LeftButton);
+            QTRY_VERIFY_WITH_TIMEOUT(!state().proving() && state().proof(), 120000);
+            QVERIFY(state().kept() && !state().kept()->figures.empty());
+        };
+        if (!sanitized)
+            prove();
+        // The wall opens: the larger room has a group of its own.
+        QTest::mouseClick(button("talkSpace tern+plover"), Qt::LeftButton);
+        plan();
+        QVERIFY(row("mixes heddle-8-rack-a|fold"));
+        taken();
+        QCOMPARE(state().talk().groups.size(), 1u);
+        QCOMPARE(state().talk().microphones.size(), 4u);
+        QCOMPARE(project().device("heddle-8-rack-a")->program->find(state().talk().groups[0].block)->marks.at("walls"),
+                 std::string("fold"));
+        if (!sanitized)
+            prove();
+        // What it gets now and before can be heard.
+        if (!sanitized && state().proof()) {
+            QVERIFY(button("talkHear")->isVisible());
+        }
+        while (w_->session().history().canUndo())
+            w_->session().undo();
+        auto now = project();
+        now.proofs = start.proofs; // what was measured is no step
+        QVERIFY(now == start);
     }
     void aRunIsCancelled() {
         const auto before = project();

@@ -16,6 +16,7 @@
 #include "file/store.h"
 #include "pictures/picture.h"
 #include "program/marks.h"
+#include "program/program_edit.h"
 #include <QDir>
 #include <QElapsedTimer>
 #include <QFile>
@@ -178,30 +179,44 @@ bool patch(Scene& s) {
     return true;
 }
 
-// The hall as a first pass leaves it, shown to itself; and what would come next.
+bool waitFor(Scene& s, const std::function<bool()>& done) {
+    for (int i = 0; i < 900 && !done(); ++i)
+        s.runFor(100);
+    return done();
+}
+
+// The hall's conversation, as it was shown to be.
 bool talk(Scene& s) {
     s.window.showStage("talk");
     auto& state = s.view<TalkPage>()->state();
-    const auto wait = [&](const std::function<bool()>& done) {
-        for (int i = 0; i < 600 && !done(); ++i)
-            s.runFor(100);
-        return done();
-    };
-    const auto planned = [&] { return state.pass() && !state.planning(); };
-    state.plan();
-    if (!wait(planned))
-        return false;
-    for (const auto& one : state.pass()->proposals)
-        state.tick(one.id, true);
-    state.take();
     state.prove();
-    if (!wait([&] { return !state.proving() && planned(); }))
-        return false;
-    s.window.session().undo(); // what is drawn was shown of it
+    state.chooseMicrophone(2);
+    return waitFor(s, [&] { return !state.proving(); }) && state.proof() != nullptr;
+}
+
+// What a first pass proposes for a hall whose group and canceller are not there yet.
+bool talkFirst(Scene& s) {
+    s.window.showStage("talk");
+    auto& state = s.view<TalkPage>()->state();
+    auto& session = s.window.session();
+    for (const char* id : {"council-hall-microphones", "council-hall-echo-canceller"})
+        if (auto rest = project::removeBlock(*session.program(), id))
+            session.setProgram(*rest, "Take it out");
+    session.set("delegate-5.preamp", "gain", 31);
+    session.set("chair.highpass", "corner", 180);
     state.plan();
-    (void)wait(planned);
-    s.window.session().redo();
-    return state.proof() != nullptr;
+    return waitFor(s, [&] { return state.pass() && !state.planning(); });
+}
+
+std::function<bool(Scene&)> talkView(TalkPage::View view, const char* space = "") {
+    return [view, space = std::string(space)](Scene& s) {
+        s.window.showStage("talk");
+        if (!space.empty())
+            s.view<TalkPage>()->state().choose(space);
+        s.view<TalkPage>()->show(view);
+        s.runFor(200);
+        return true;
+    };
 }
 
 bool patchWires(Scene& s) {
@@ -316,6 +331,11 @@ std::map<QString, Arrange> designViews() {
             {"patch", patch},
             {"patch-wires", patchWires},
             {"talk", talk},
+            {"talk-first", talkFirst},
+            {"talk-mixes", talkView(TalkPage::View::mixes)},
+            {"talk-mixes-joined", talkView(TalkPage::View::mixes, "tern+plover")},
+            {"talk-mute", talkView(TalkPage::View::mute)},
+            {"talk-whose", talkView(TalkPage::View::whose)},
             {"speakers", speakers(SpeakersPage::curvesView)},
             {"speakers-phase", speakers(SpeakersPage::curvesView, true)},
             {"speakers-loads", speakers(SpeakersPage::loadsView)},

@@ -51,6 +51,7 @@ FirstPassDeck::FirstPassDeck(TalkState& state, QWidget* parent)
                                                               state_.microphone(), field, value));
                           });
     form_->setObjectName("talkFields");
+    form_->setMaximumWidth(Theme::get().ipx(620));
     box->addWidget(form_, 1);
     box->addStretch();
     rest_->setWordWrap(true);

@@ -186,16 +186,14 @@ void TalkPage::refresh() {
     const auto& here = state_.space();
     const auto& c = state_.talk();
     const auto n = c.microphones.size();
-    says_->setText(here.key.empty()
-                       ? QString()
-                       : "<b>" + q(here.name).toHtmlEscaped() + "</b>" +
-                             QString(" · %1 in %2 \u00b7 %3")
-                                 .arg(n == 1 ? QString("1 microphone") : QString("%1 microphones").arg(n),
-                                      c.groups.empty()       ? QString("no group")
-                                      : c.groups.size() == 1 ? QString("one group")
-                                                             : QString("%1 groups").arg(c.groups.size()),
-                                      c.farEnds.size() == 1 ? QString("1 far end")
-                                                            : QString("%1 far ends").arg(c.farEnds.size())));
+    says_->setText(here.key.empty() ? QString()
+                                    : QString("%1 in %2 \u00b7 %3")
+                                          .arg(n == 1 ? QString("1 microphone") : QString("%1 microphones").arg(n),
+                                               c.groups.empty()       ? QString("no group")
+                                               : c.groups.size() == 1 ? QString("one group")
+                                                                      : QString("%1 groups").arg(c.groups.size()),
+                                               c.farEnds.size() == 1 ? QString("1 far end")
+                                                                     : QString("%1 far ends").arg(c.farEnds.size())));
     says_->updateGeometry();
     if (auto* row = says_->parentWidget()->layout()) {
         row->invalidate();

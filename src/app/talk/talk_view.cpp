@@ -21,7 +21,8 @@ QString minus(const QString& number) {
 QString figureText(double v, int digits, const QString& unit) {
     if (!std::isfinite(v) || v < -150)
         return QString::fromUtf8("\u2014");
-    return minus(QString::number(v, 'f', digits)) + (unit.isEmpty() ? "" : " " + unit);
+    const double shown = std::round(v * std::pow(10, digits)) / std::pow(10, digits);
+    return minus(QString::number(shown == 0 ? 0.0 : shown, 'f', digits)) + (unit.isEmpty() ? "" : " " + unit);
 }
 
 QString portOf(const Conversation::Microphone& m) {

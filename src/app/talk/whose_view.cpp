@@ -14,7 +14,7 @@ using namespace project;
 
 namespace {
 
-constexpr double headHigh = 40, chipHigh = 24, gap = 4, deviceHigh = 20, leastColumn = 170;
+constexpr double headHigh = 40, chipHigh = 24, gap = 4, deviceHigh = 20, leastColumn = 160;
 
 } // namespace
 
@@ -187,7 +187,7 @@ void WhoseView::paintEvent(QPaintEvent*) {
         p.drawRoundedRect(lies, px(5), px(5));
         const QString port = b.port.empty()
                                  ? QString("array")
-                                 : q(b.port) + (b.kind == Belonging::Kind::line ? QString(" out") : QString());
+                                 : q(b.port) + (!b.input && b.port.rfind("out", 0) != 0 ? QString(" out") : QString());
         p.setFont(Theme::get().number(10, b.used));
         p.setPen(b.used ? tokens().ink : tokens().ink2);
         p.drawText(lies.adjusted(px(7), 0, -px(4), 0), Qt::AlignVCenter, port);
