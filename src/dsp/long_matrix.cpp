@@ -4,18 +4,24 @@
 namespace loom::dsp {
 
 LongMatrix::LongMatrix(std::size_t inputs, std::size_t outputs, int block)
-    : block_(static_cast<std::size_t>(block)), head_(inputs, outputs, block),
-      tail_(inputs, outputs, block * static_cast<int>(ratio)), gathered_(inputs, std::vector<float>(block_ * ratio)),
-      rest_(outputs, std::vector<float>(block_ * ratio)) {}
+    : inputs_(inputs), outputs_(outputs), block_(static_cast<std::size_t>(block)), head_(inputs, outputs, block) {}
 
 void LongMatrix::set(std::size_t input, std::size_t output, std::span<const float> taps) {
     const auto first = std::min(taps.size(), block_ * ratio);
     head_.set(input, output, taps.first(first));
-    tail_.set(input, output, taps.subspan(first));
+    if (taps.size() > first && !tail_) {
+        tail_ = std::make_unique<LongMatrix>(inputs_, outputs_, static_cast<int>(block_ * ratio));
+        gathered_.assign(inputs_, std::vector<float>(block_ * ratio));
+        rest_.assign(outputs_, std::vector<float>(block_ * ratio));
+    }
+    if (tail_)
+        tail_->set(input, output, taps.subspan(first));
 }
 
 void LongMatrix::process(const float* const* in, float* const* out) {
     head_.process(in, out);
+    if (!tail_)
+        return;
     const auto from = part_ * block_;
     for (std::size_t i = 0; i < gathered_.size(); ++i)
         in[i] ? void(std::copy_n(in[i], block_, gathered_[i].data() + from))
@@ -32,7 +38,7 @@ void LongMatrix::process(const float* const* in, float* const* out) {
         past.push_back(g.data());
     for (auto& r : rest_)
         next.push_back(r.data());
-    tail_.process(past.data(), next.data());
+    tail_->process(past.data(), next.data());
 }
 
 } // namespace loom::dsp

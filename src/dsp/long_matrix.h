@@ -1,12 +1,13 @@
 // Many responses at once that are long and must not be late: rooms between loudspeakers and microphones.
 #pragma once
 #include "dsp/matrix_convolver.h"
+#include <memory>
 
 namespace loom::dsp {
 
-// As MatrixConvolver, in two sizes of partitions (W. Gardner, "Efficient convolution without input-output delay",
-// J. Audio Eng. Soc. 43, 1995): the beginning of each response in blocks of `block`, the rest in blocks eight times as
-// long.
+// As MatrixConvolver, in partitions that grow (W. Gardner, "Efficient convolution without input-output delay", J. Audio
+// Eng. Soc. 43, 1995): the first eight blocks of each response in blocks of `block`, the rest in the same way in blocks
+// eight times as long.
 class LongMatrix {
   public:
     LongMatrix(std::size_t inputs, std::size_t outputs, int block);
@@ -16,8 +17,9 @@ class LongMatrix {
 
   private:
     static constexpr std::size_t ratio = 8;
-    std::size_t block_, part_ = 0; // which short block of a long one comes next
-    MatrixConvolver head_, tail_;
+    std::size_t inputs_, outputs_, block_, part_ = 0; // part: which short block of a long one comes next
+    MatrixConvolver head_;
+    std::unique_ptr<LongMatrix> tail_{}; // none: all responses are short
     std::vector<std::vector<float>> gathered_, rest_; // inputs of this long block; what the one before left for it
 };
 

@@ -106,8 +106,8 @@ Course courseOf(std::size_t people) {
     at += c.farLength + samples(0.7);
     c.quiet = at, c.quietLength = samples(1.3);
     at += c.quietLength;
-    c.turn = samples(3);
-    for (std::size_t i = 0; i < std::min(people, mostTalkers); ++i, at += c.turn + samples(0.6))
+    c.turn = samples(2.5);
+    for (std::size_t i = 0; i < std::min(people, mostTalkers); ++i, at += c.turn + samples(0.5))
         c.turns.push_back(at);
     c.crowd = samples(2);
     for (std::size_t n = 2; n <= std::min(people, mostTogether); ++n, at += c.crowd + samples(0.4))
@@ -115,6 +115,7 @@ Course courseOf(std::size_t people) {
     at += samples(0.4);
     c.both = at, c.bothLength = samples(5);
     at += c.bothLength;
+    at += samples(0.25); // what is left of the last word dies away in the room
     c.after = at, c.afterLength = samples(3);
     c.length = at + c.afterLength;
     return c;
@@ -123,7 +124,7 @@ Course courseOf(std::size_t people) {
 Scene sceneOf(const Setting& s, const Course& c) {
     Scene scene;
     scene.length = c.length;
-    scene.farEnd = {{c.farAlone, c.farLength}, {c.both, c.bothLength + c.afterLength}};
+    scene.farEnd = {{c.farAlone, c.farLength}, {c.both, c.after + c.afterLength - c.both}};
     for (std::size_t i = 0; i < c.turns.size(); ++i)
         scene.said.push_back({s.people[i], c.turns[i], c.turn, s.voice(i)});
     for (std::size_t n = 0; n < c.together.size(); ++n)
@@ -295,7 +296,7 @@ Result<Done> converse(TalkProof& proof, const Setting& s, const std::function<vo
 // Response from a person to the far end, by a sweep (ISO 18233) while the microphone that hears this one is open and
 // the others of its group are closed, as they are while this one speaks.
 Result<std::vector<float>> responseTo(const Setting& s, std::size_t person, std::stop_token stop) {
-    constexpr double settles = 0.3, sweep = 2.5, tail = 0.9; // s
+    constexpr double settles = 0.3, sweep = 1.25, tail = 0.8; // s
     std::vector<float> x(samples(sweep));
     dsp::Sweep signal(sweepFrom, sweepTo, rate);
     for (float& v : x)
@@ -385,8 +386,8 @@ acoustics::Bands octavesOf(std::span<const float> x) {
 
 // By how much more the loudspeakers might be heard at the microphones before it rings while two talk, up to `most` dB.
 Result<double> spareOf(const Setting& s, double most, std::stop_token stop) {
-    double spare = -3;
-    for (double more = 0; more <= most && !stop.stop_requested(); more += 1.5) {
+    constexpr double step = 1.5; // dB
+    const auto dies = [&](double more) -> Result<bool> { // away by 40 dB in two seconds
         auto louder = std::make_shared<RoomSound>(*s.room);
         const auto factor = static_cast<float>(std::pow(10, more / 20));
         for (std::size_t i = 0; i < louder->sources.size(); ++i)
@@ -423,11 +424,18 @@ Result<double> spareOf(const Setting& s, double most, std::stop_token stop) {
                     late = std::max(late, loudest);
             },
             stop);
-        if (late > early * 0.01) // it does not die away by 40 dB in two seconds
-            break;
-        spare = more;
+        return late <= early * 0.01;
+    };
+    // Between the last of which it is known that it dies away and the first of which it is known that it does not.
+    int good = -1, bad = static_cast<int>(most / step) + 1;
+    while (bad - good > 1 && !stop.stop_requested()) {
+        const int middle = good < 0 ? 0 : (good + bad) / 2;
+        const auto one = dies(middle * step);
+        if (!one)
+            return one.error();
+        (*one ? good : bad) = middle;
     }
-    return spare;
+    return good < 0 ? -3.0 : good * step;
 }
 
 // ---- noise ----
@@ -503,6 +511,7 @@ Result<TalkProof> proveTalk(const Project& project, const SpaceOf& space, const 
     std::vector<std::vector<float>> responses(count);
     std::optional<Error> wrong;
     double spare = 0;
+    std::optional<double> rise;
     auto beside = std::async(std::launch::async, [&] {
         for (std::size_t i = 0; i < count && !wrong; ++i) {
             auto h = responseTo(s, i, stop);
@@ -510,6 +519,12 @@ Result<TalkProof> proveTalk(const Project& project, const SpaceOf& space, const 
         }
         if (auto one = spareOf(s, 12, stop); one)
             spare = *one;
+        else
+            wrong = one.error();
+        if (wrong || spare < 0)
+            return;
+        if (auto one = noiseRise(s, stop); one)
+            rise = *one;
         else
             wrong = one.error();
     });
@@ -528,10 +543,8 @@ Result<TalkProof> proveTalk(const Project& project, const SpaceOf& space, const 
     proof.figures["spare"] = spare;
     if (spare < 0)
         return proof;
-    if (const auto rise = noiseRise(s, stop); !rise)
-        return rise.error();
-    else if (*rise)
-        proof.figures["noise-rise"] = **rise;
+    if (rise)
+        proof.figures["noise-rise"] = *rise;
     const auto course = courseOf(s.people.size());
     const auto noise = octavesOf(part(proof.sent, course.quiet, course.quietLength));
     for (std::size_t i = 0; i < count; ++i) {
