@@ -19,7 +19,7 @@ class LongMatrix {
     static constexpr std::size_t ratio = 8;
     std::size_t inputs_, outputs_, block_, part_ = 0; // part: which short block of a long one comes next
     MatrixConvolver head_;
-    std::unique_ptr<LongMatrix> tail_{}; // none: all responses are short
+    std::unique_ptr<LongMatrix> tail_{};              // none: all responses are short
     std::vector<std::vector<float>> gathered_, rest_; // inputs of this long block; what the one before left for it
 };
 

@@ -1,5 +1,8 @@
 #include "rooms/room_copy.h"
+#include "model/block_names.h"
+#include "model/contact.h"
 #include "model/describe.h"
+#include "model/set_up.h"
 #include "patch/wire_edit.h"
 #include "rooms/owned_ports.h"
 #include <algorithm>
@@ -52,6 +55,31 @@ List<Wire> copiedWires(const Project& from, Project now, const std::map<std::str
         told.push_back({hasA ? newA->second : newB->second, "cable", w.number, copy.number});
     }
     return now.wires;
+}
+
+// What of the room's conversation comes along, as it is called then; and what lies in devices that stay.
+std::vector<Renewal> conversationOfCopy(const Project& from, const std::string& room, const std::vector<Device>& coming,
+                                        const std::map<std::string, std::string>& ids) {
+    std::vector<Renewal> told;
+    for (const auto& d : coming) {
+        for (const auto& b : d.program ? d.program->blocks : List<engine::Block>{})
+            if (b.kind == "automixer")
+                told.push_back({d.id, "microphone group", blockName(*d.program, b), blockName(*d.program, b)});
+        for (const auto& [place, does] : d.mutes)
+            if (const auto space = spaceOfMute(d, place); !space.empty())
+                told.push_back({d.id, "mute at " + place, room + " " + does, space + " " + does});
+    }
+    for (const auto& d : from.devices) { // processors of several rooms
+        if (!d.program || ids.count(d.id))
+            continue;
+        int led = 0;
+        for (const auto& [port, end] : d.feeds)
+            led += ids.count(end.substr(0, end.find('/'))) > 0;
+        if (led > 0)
+            told.push_back({d.id, "conversation", std::to_string(led) + " microphones of " + room,
+                            "stays there: lead the copies to free inputs, then First pass in Talk makes theirs"});
+    }
+    return told;
 }
 
 } // namespace
@@ -110,6 +138,17 @@ Result<RoomCopy> copyRoom(const Project& from, const std::string& room, const Pr
                     one = ids[one];
             owner = ownerOf(rooms);
         }
+        // Buttons and lamps of the room's mute are those of the copy's; what follows a wall stays behind.
+        for (auto it = d.contacts.begin(); it != d.contacts.end();) {
+            auto use = readContact(it->first, it->second);
+            if (use && use->kind == ContactUse::Kind::wall) {
+                it = d.contacts.erase(it);
+                continue;
+            }
+            if (use && ids.count(use->space))
+                use->space = ids[use->space], it->second = contactText(*use);
+            ++it;
+        }
         // What it hears of devices of the room it hears of their copies; of others, of the same as before.
         const auto pointed = [&](std::string& end) {
             const auto slash = end.find('/');
@@ -136,6 +175,8 @@ Result<RoomCopy> copyRoom(const Project& from, const std::string& room, const Pr
         }
         c.renewed.devices[d.id] = d;
     }
+    const auto talks = conversationOfCopy(from, room, coming, ids);
+    c.renewed.list.insert(c.renewed.list.begin(), talks.begin(), talks.end());
     c.buildings = now.buildings;
     for (auto& d : coming)
         now.devices.push_back(std::move(d));

@@ -386,7 +386,7 @@ acoustics::Bands octavesOf(std::span<const float> x) {
 
 // By how much more the loudspeakers might be heard at the microphones before it rings while two talk, up to `most` dB.
 Result<double> spareOf(const Setting& s, double most, std::stop_token stop) {
-    constexpr double step = 1.5; // dB
+    constexpr double step = 1.5;                         // dB
     const auto dies = [&](double more) -> Result<bool> { // away by 40 dB in two seconds
         auto louder = std::make_shared<RoomSound>(*s.room);
         const auto factor = static_cast<float>(std::pow(10, more / 20));

@@ -10,6 +10,7 @@
 #include "model/address.h"
 #include "model/health.h"
 #include "model/history.h"
+#include "model/set_up.h"
 #include "model/surfaces.h"
 #include "models.h"
 #include "program/load.h"
@@ -441,6 +442,24 @@ class TestSurvey : public QObject {
         QVERIFY(processor && *processor->program == *p.device("heddle")->program);
         QCOMPARE(QString::fromStdString(processor->owners.at("usb 1")), QString::fromStdString(copy->room));
         QVERIFY(processor->serial.empty() && processor->address != p.device("heddle")->address);
+        // Its conversation comes along, told first: the group, and mutes that are the copy's own.
+        QCOMPARE(copy->renewed.list.front().what, std::string("microphone group"));
+        QCOMPARE(spaceOfMute(*processor, "usb 1"), copy->room);
+        QVERIFY(processor->mutes == p.device("heddle")->mutes);
+        auto wired = demo();
+        wired.device("heddle")->contacts = {{"contact 2", "mute council"}, {"contact 3", "wall fold tern+plover"}};
+        const auto third = copyRoom(wired, "council", wired, "Third Hall");
+        for (const auto& [id, d] : third->renewed.devices)
+            if (d && d->model == "heddle-16")
+                QVERIFY(d->contacts == (std::map<std::string, std::string>{{"contact 2", "mute " + third->room}}));
+        // Where its processor is that of several rooms, what stays there is told.
+        const auto tern = copyRoom(p, "tern", p, "Second Tern");
+        QVERIFY(std::any_of(tern->renewed.list.begin(), tern->renewed.list.end(),
+                            [](const auto& r) { return r.device == "heddle-8-rack-a" && r.what == "conversation"; }));
+        const auto mutes = std::count_if(copy->renewed.list.begin(), copy->renewed.list.end(), [&](const auto& r) {
+            return r.what.rfind("mute at", 0) == 0 && r.after.rfind(copy->room, 0) == 0;
+        });
+        QVERIFY(mutes >= 6);
         const auto council = modelOf(p, spaceOf(p.buildings[0], nullptr, "council"), nullptr);
         const auto twin = modelOf(p, spaceOf(p.buildings[0], nullptr, copy->room), nullptr);
         QVERIFY(std::abs(figuresOf(council).worstSti - figuresOf(twin).worstSti) < 1e-6); // the same, elsewhere

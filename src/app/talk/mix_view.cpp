@@ -213,7 +213,7 @@ void MixView::paintCell(QPainter& p, const Cell& cell) {
         p.setPen(c.state == State::thread ? QPen(colour, px(1.5)) : QPen(Qt::NoPen));
         p.setBrush(c.state == State::thread ? tokens().card : colour);
         p.drawRoundedRect(knot, px(10), px(10));
-        p.setPen(c.state == State::thread ? tokens().ink : QColor("#ffffff"));
+        p.setPen(c.state == State::thread ? tokens().ink : tokens().sheet);
         p.drawText(knot, Qt::AlignCenter, level(c.db));
         break;
     }

@@ -39,7 +39,7 @@ double MuteView::rowHeight() const {
 }
 
 double MuteView::top() const {
-    return px(84);
+    return narrow() ? px(60) : px(84);
 }
 
 double MuteView::nameWidth() const {
@@ -176,10 +176,11 @@ void MuteView::paintPlace(QPainter& p, int i) {
     p.setPen(tokens().ink);
     const QRectF name(px(12), row.top(), nameWidth() - px(4), line);
     p.drawText(name, Qt::AlignVCenter,
-               p.fontMetrics().elidedText(q(one.name), Qt::ElideRight, static_cast<int>(name.width() - px(84))));
+               p.fontMetrics().elidedText(q(one.name), Qt::ElideRight,
+                                          static_cast<int>(name.width() - px(narrow() ? 190 : 84))));
     p.setFont(Theme::get().text(10));
     p.setPen(tokens().ink2);
-    p.drawText(name, Qt::AlignVCenter | Qt::AlignRight, q(one.kind));
+    p.drawText(narrow() ? name.adjusted(0, 0, -px(96), 0) : name, Qt::AlignVCenter | Qt::AlignRight, q(one.kind));
     if (one.key != "cut") {
         for (int k = 0; k < 3; ++k) {
             const auto pill = pillRect(i, k);
@@ -202,7 +203,8 @@ void MuteView::paintPlace(QPainter& p, int i) {
     const double hears = narrow() ? pillRect(i, 2).right() + px(10) : nameWidth() + px(290);
     const double nowX = narrow() ? width() - px(92) : width() - px(130);
     p.drawText(QRectF(hears, pillRect(i, 0).top(), nowX - hears - px(8), px(26)), Qt::AlignVCenter,
-               QString(nameOf(one.line)) + (one.cuts && one.key == "self" ? ", and is silent itself" : ""));
+               QString(nameOf(one.line)) +
+                   (!narrow() && one.cuts && one.key == "self" ? ", and is silent itself" : ""));
     const auto now = one.does == "off" ? std::nullopt : state_.mutedNow(one.device, one.key);
     p.setPen(now ? Qt::NoPen : QPen(tokens().ink3, px(1)));
     p.setBrush(!now ? QBrush(Qt::NoBrush) : *now ? QBrush(tokens().caution) : QBrush(tokens().ok));
