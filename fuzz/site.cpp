@@ -5,6 +5,7 @@
 #include "site/audio_key.h"
 #include "site/board_image.h"
 #include "site/found.h"
+#include "site/mute_link.h"
 #include "site/protocol.h"
 #include "site/reconcile.h"
 #include "site/scenario.h"
@@ -27,6 +28,16 @@ extern "C" int LLVMFuzzerTestOneInput(const unsigned char* data, std::size_t siz
     (void)project::soundOf(sound);
     for (const auto& [id, value] : sound)
         (void)project::setUpWords(id, value);
+    static site::MuteLink mute("here"); // what comes by datagrams changes no more than what it is about
+    mute.setSpaces({"hall"}, {"hall"}, 0);
+    (void)mute.heard(text, 1);
+    if (mute.spaces() != std::vector<std::string>{"hall"} || mute.take(100).size() > 1)
+        std::abort();
+    for (const char* id : {"contact 1", "relay 1"})
+        if (const auto use = project::readContact(id, text); use && use->kind != project::ContactUse::Kind::none)
+            if (const auto again = project::readContact(id, project::contactText(*use)); !again || !(*again == *use))
+                std::abort();
+    (void)bool(project::readMuteUse(text));
     if (const auto use = project::readKnob(text))
         if (const auto again = project::readKnob(project::knobText(*use)); !again || !(*again == *use))
             std::abort();

@@ -219,7 +219,29 @@ int farEnds(const Call& c) {
     return c.asJson ? say(all) : 0;
 }
 
+// Of all spaces, one after another.
+int firstPassEverywhere(const Call& c) {
+    auto p = load(c);
+    if (!p)
+        return fail(p.error());
+    const auto all = firstPassOfAll(*p, [&](std::size_t done, std::size_t of) {
+        if (!c.asJson && of > 10)
+            std::fprintf(stderr, "\r%zu of %zu rooms", done + 1, of);
+    });
+    if (!all)
+        return fail(all.error());
+    if (c.asJson)
+        (void)say(
+            {{"spaces", all->spaces}, {"proposals", all->proposals}, {"byHand", all->byHand}, {"cannot", all->cannot}});
+    else
+        std::printf("%zu proposals in %zu rooms%s\n", all->proposals, all->spaces, c.go ? ", done" : "");
+    return c.go && all->proposals > 0 ? saveEdit(*p, editBetween(*p, all->after, "First pass of all rooms"), c.file)
+                                      : 0;
+}
+
 int firstPass(const Call& c) {
+    if (c.room.empty())
+        return firstPassEverywhere(c);
     return inSpace(c, [&](Project p, const SpaceOf& space) {
         const auto pass = firstPassOf(p, space);
         json j{{"space", pass.space}, {"state", pass.state}, {"cannot", pass.cannot}};
@@ -412,7 +434,7 @@ void addTalkVerbs(CLI::App& app, std::function<int()>& action) {
     v->add_option("--to", call.to, "... to a room, to rooms joined by \"+\"; without it to nobody");
     v = verb("first-pass", "What a space needs for a conversation, with reasons; does nothing without --do",
              "loomctl first-pass hall.loom council --do", firstPass);
-    v->add_option("ROOM", call.room, "A room, or rooms joined by \"+\"")->required();
+    v->add_option("ROOM", call.room, "A room, or rooms joined by \"+\"; else all, one after another");
     v->add_flag("--do", call.go, "Does those that are ticked, as one step");
     v->add_option("--except", call.except, "Ids of proposals that are not ticked");
     v->add_option("--only", call.only, "Ids of the only ones that are");

@@ -1,5 +1,6 @@
 #include "farend/line_codec.h"
 #include "farend/rate_change.h"
+#include "stream/conceal.h"
 #include <algorithm>
 #include <array>
 #include <cmath>
@@ -14,6 +15,7 @@ namespace {
 
 constexpr double packetSeconds = 0.02;
 constexpr double telephoneRate = 8000;
+constexpr std::size_t pastLength = 1024; // samples that a loss is filled from
 
 double rateOf(Codec codec) {
     return codec == Codec::g722 ? 16000 : telephoneRate;
@@ -42,7 +44,7 @@ struct LineCodec::Coders {
         : down(rate, rateOf(codec)), up(rateOf(codec), rate),
           law(codec == Codec::g722 ? nullptr : g711_init(nullptr, codec == Codec::g711a ? G711_ALAW : G711_ULAW)),
           encode(codec == Codec::g722 ? g722_encode_init(nullptr, 64000, 0) : nullptr),
-          decode(codec == Codec::g722 ? g722_decode_init(nullptr, 64000, 0) : nullptr), conceal(plc_init(nullptr)) {}
+          decode(codec == Codec::g722 ? g722_decode_init(nullptr, 64000, 0) : nullptr) {}
     ~Coders() {
         if (law)
             g711_free(law);
@@ -50,13 +52,29 @@ struct LineCodec::Coders {
             g722_encode_free(encode);
         if (decode)
             g722_decode_free(decode);
-        plc_free(conceal);
     }
     RateChange down, up;
     g711_state_t* law;
     g722_encode_state_t* encode;
     g722_decode_state_t* decode;
-    plc_state_t* conceal;
+    stream::Concealer conceal{};
+    std::vector<float> past = std::vector<float>(pastLength); // decoded samples
+    // What would have come, as far as it can be told from what did.
+    void fill(std::vector<std::int16_t>& pcm) {
+        std::vector<float> signal = past;
+        signal.resize(pastLength + pcm.size());
+        for (std::size_t at = 0; at < pcm.size(); at += stream::Concealer::longest) {
+            const auto to = std::min(pcm.size(), at + stream::Concealer::longest);
+            conceal.fill(std::span(signal).first(pastLength + to), pastLength + at, pastLength + to);
+        }
+        for (std::size_t i = 0; i < pcm.size(); ++i)
+            pcm[i] = toPcm(signal[pastLength + i]);
+    }
+    void remember(const std::vector<std::int16_t>& pcm) {
+        for (const auto v : pcm)
+            past.push_back(static_cast<float>(v) / 32767.0f);
+        past.erase(past.begin(), past.end() - static_cast<std::ptrdiff_t>(pastLength));
+    }
 };
 
 LineCodec::LineCodec(Codec codec, LineFaults faults, unsigned seed)
@@ -81,14 +99,14 @@ void LineCodec::packet() {
         size = g722_encode(coders_->encode, bytes.data(), pcm.data(), static_cast<int>(n));
     if (std::uniform_real_distribution<double>(0, 1)(dice_) < faults_.loss) {
         ++lost_;
-        plc_fillin(coders_->conceal, pcm.data(), static_cast<int>(n));
+        coders_->fill(pcm);
     } else {
         if (coders_->law)
             (void)g711_decode(coders_->law, pcm.data(), bytes.data(), size);
         else
             (void)g722_decode(coders_->decode, pcm.data(), bytes.data(), size);
-        plc_rx(coders_->conceal, pcm.data(), static_cast<int>(n));
     }
+    coders_->remember(pcm);
     std::vector<float> decoded(n);
     for (std::size_t i = 0; i < n; ++i)
         decoded[i] = static_cast<float>(pcm[i]) / 32767.0f;

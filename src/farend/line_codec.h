@@ -1,5 +1,5 @@
 // Speech over a telephone line, one way: coded and decoded again, with the delay and loss of the network between.
-// G.711 and G.722 of ITU-T by spandsp; what is lost is concealed by its own means (G.711 appendix I).
+// G.711 and G.722 of ITU-T by spandsp; what is lost is filled as in our streams (stream/conceal).
 #pragma once
 #include <cstdint>
 #include <deque>

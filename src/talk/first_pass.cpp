@@ -285,4 +285,38 @@ Edit takeFirstPass(const FirstPass& pass, const std::vector<std::string>& ids) {
             }};
 }
 
+Result<FirstPasses> firstPassOfAll(const Project& project,
+                                   const std::function<void(std::size_t, std::size_t)>& progress,
+                                   std::stop_token stop) {
+    FirstPasses all;
+    all.after = project;
+    std::vector<std::pair<std::string, std::string>> spaces; // key, state: what they point to goes with each step
+    for (const auto& s : spacesThatTalk(project))
+        spaces.emplace_back(s.key(), s.state ? s.state->id : "");
+    for (std::size_t i = 0; i < spaces.size(); ++i) {
+        if (progress)
+            progress(i, spaces.size());
+        if (stop.stop_requested())
+            return Error{"was stopped", project.name, ""};
+        const auto space = spaceSaid(all.after, spaces[i].first, spaces[i].second);
+        if (!space)
+            continue;
+        const auto pass = firstPassOf(all.after, *space, stop);
+        std::vector<std::string> ids;
+        for (const auto& one : pass.proposals)
+            one.byHand ? void(++all.byHand) : ids.push_back(one.id);
+        all.cannot.insert(all.cannot.end(), pass.cannot.begin(), pass.cannot.end());
+        if (const auto edit = takeFirstPass(pass, ids)) {
+            auto then = edit.make(all.after);
+            if (!then) {
+                all.cannot.push_back(then.error().text());
+                continue;
+            }
+            all.after = std::move(*then);
+            ++all.spaces, all.proposals += ids.size();
+        }
+    }
+    return all;
+}
+
 } // namespace loom::project

@@ -242,6 +242,21 @@ class TestTalkPage : public WindowTest {
         now.proofs = start.proofs; // what was measured is no step
         QVERIFY(now == start);
     }
+    void allRoomsAreOneStep() {
+        const auto before = project();
+        QVERIFY(w_->commands().run("talk.allRooms"));
+        QTRY_VERIFY(!state().planning() && state().passes());
+        QVERIFY(project() == before);
+        QVERIFY(button("firstPassTake")->text().startsWith("Do all"));
+        QTest::mouseClick(button("firstPassTake"), Qt::LeftButton);
+        QVERIFY(state().talk().groups.size() == 1 && !state().passes());
+        w_->session().undo();
+        QVERIFY(project() == before);
+        QVERIFY(w_->commands().run("talk.allRooms"));
+        QTest::mouseClick(button("firstPassDrop"), Qt::LeftButton); // cancelled
+        QTRY_VERIFY(!state().planning());
+        QVERIFY(!state().passes() && project() == before);
+    }
     void aRunIsCancelled() {
         const auto before = project();
         QTest::keyClick(view<TalkView>(), Qt::Key_P);

@@ -323,6 +323,8 @@ class TestLoomctl : public QObject {
         QVERIFY(out_.contains("heddle/in 15") && out_.contains("tern+plover"));
         QCOMPARE(call({"whose", file, "--give", "heddle/in 15", "--to", "moon"}), 2);
         QCOMPARE(call({"check", file}), 0);
+        QCOMPARE(call({"first-pass", file}), 0);
+        QVERIFY(out_.startsWith("0 proposals")); // the demo is whole
     }
     void wires() {
         QTemporaryDir folder;

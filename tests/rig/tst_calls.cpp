@@ -65,7 +65,7 @@ class TestCalls : public QObject {
             rig_->play(*scenario, &demo_, &demo_,
                        folder_.filePath(QString::number(QRandomGenerator::global()->generate())).toStdString());
         QVERIFY2(bool(done), done ? "" : done.error().text().c_str());
-        QTRY_VERIFY_WITH_TIMEOUT(cut() == 0, 2000); // it cut until it knew
+        QTRY_VERIFY_WITH_TIMEOUT(cut() == 0, 20000); // it cut until it knew
     }
     void cleanup() { rig_.reset(); }
 
@@ -74,18 +74,18 @@ class TestCalls : public QObject {
         for (int turn = 0; turn < 2; ++turn) {
             const bool muted = turn == 0;
             device("T").pressButton();
-            QTRY_VERIFY_WITH_TIMEOUT(all(muted), 1000);
+            QTRY_VERIFY_WITH_TIMEOUT(all(muted), 20000);
             QCOMPARE(cut(), muted ? 1.0 : 0.0);
             QCOMPARE(device("T").health().lamp, std::string(muted ? "muted" : "live"));
         }
         device("S").pressButton();
-        QTRY_VERIFY_WITH_TIMEOUT(all(true), 1000);
+        QTRY_VERIFY_WITH_TIMEOUT(all(true), 20000);
         QVERIFY(fault("H", "computer", R"({"mute": false})")); // its user presses it there
-        QTRY_VERIFY_WITH_TIMEOUT(all(false), 1000);
+        QTRY_VERIFY_WITH_TIMEOUT(all(false), 20000);
         QVERIFY(bool(device("H").set(cutPath_, 1, "a surface"))); // and where it is cut
-        QTRY_VERIFY_WITH_TIMEOUT(all(true), 1000);
+        QTRY_VERIFY_WITH_TIMEOUT(all(true), 20000);
         QVERIFY(bool(device("H").mute("council", false, "somebody")));
-        QTRY_VERIFY_WITH_TIMEOUT(all(false), 1000);
+        QTRY_VERIFY_WITH_TIMEOUT(all(false), 20000);
         QVERIFY(!device("H").mute("foyer", true, "somebody"));
         device("C").pressButton(); // it only shows it
         QTest::qWait(1);
@@ -110,23 +110,23 @@ class TestCalls : public QObject {
     }
     void throughACutLineAndWithoutPower() {
         device("T").pressButton();
-        QTRY_VERIFY_WITH_TIMEOUT(all(true), 1000);
+        QTRY_VERIFY_WITH_TIMEOUT(all(true), 20000);
         QVERIFY(fault("H", "cable", "\"out\""));
         device("T").pressButton(); // live, and the processor does not hear of it
         QTest::qWait(1);
         QCOMPARE(cut(), 1.0);
         QVERIFY(fault("H", "cable", "\"in\""));
-        QTRY_VERIFY_WITH_TIMEOUT(all(false), 1000); // it was away for less than it is missed: the newer holds
+        QTRY_VERIFY_WITH_TIMEOUT(all(false), 20000); // it was away for less than it is missed: the newer holds
         device("T").pressButton();
-        QTRY_VERIFY_WITH_TIMEOUT(all(true), 1000);
+        QTRY_VERIFY_WITH_TIMEOUT(all(true), 20000);
         QVERIFY(fault("H", "power", "\"off\"") && fault("H", "power", "\"on\""));
         QCOMPARE(cut(), 1.0); // at once, before it was told
-        QTRY_VERIFY_WITH_TIMEOUT(all(true), 1000);
+        QTRY_VERIFY_WITH_TIMEOUT(all(true), 20000);
         QVERIFY(fault("T", "power", "\"off\""));
         device("S").pressButton();
-        QTRY_VERIFY_WITH_TIMEOUT(cut() == 0, 1000);
+        QTRY_VERIFY_WITH_TIMEOUT(cut() == 0, 20000);
         QVERIFY(fault("T", "power", "\"on\""));
-        QTRY_VERIFY_WITH_TIMEOUT(all(false), 1000);
+        QTRY_VERIFY_WITH_TIMEOUT(all(false), 20000);
     }
     void aCallByTelephone() {
         auto& h = device("H");
@@ -135,7 +135,7 @@ class TestCalls : public QObject {
         QVERIFY(!h.call("tel 1", "dial", "the hall") && !h.call("tel 2", "dial", "17") &&
                 !h.call("tel 1", "whistle", ""));
         QVERIFY(bool(h.call("tel 1", "dial", "2041")));
-        QTRY_VERIFY_WITH_TIMEOUT(h.lines()[0].how.find("in a call with 2041") == 0, 8000);
+        QTRY_VERIFY_WITH_TIMEOUT(h.lines()[0].how.find("in a call with 2041") == 0, 60000);
         const auto peak = [&] { return h.portLevels(rig::SoundSide::Way::comes); };
         (void)peak;
         const auto loud = [&](std::size_t last) {
@@ -146,15 +146,15 @@ class TestCalls : public QObject {
             return most;
         };
         QTRY_VERIFY_WITH_TIMEOUT(h.heardFarAway("tel 1").size() > 48000 && loud(48000) > 0.001f,
-                                 8000); // the computer's user, over the mix
+                                 60000); // the computer's user, over the mix
         QVERIFY(bool(h.call("tel 1", "keys", "42#")));
         QVERIFY(bool(h.call("tel 1", "hold", "")) && h.lines()[0].how.find("on hold") == 0 &&
                 bool(h.call("tel 1", "resume", "")));
         device("T").pressButton(); // whoever is on the line hears nothing from the room any more
-        QTRY_VERIFY_WITH_TIMEOUT(all(true), 1000);
-        QTRY_VERIFY_WITH_TIMEOUT(loud(12000) < 0.0005f, 4000);
+        QTRY_VERIFY_WITH_TIMEOUT(all(true), 20000);
+        QTRY_VERIFY_WITH_TIMEOUT(loud(12000) < 0.0005f, 60000);
         QVERIFY(fault("H", "exchange", R"({"here": false})"));
-        QTRY_VERIFY_WITH_TIMEOUT(!h.lines()[0].registered && h.lines()[0].how.find("not registered") == 0, 2000);
+        QTRY_VERIFY_WITH_TIMEOUT(!h.lines()[0].registered && h.lines()[0].how.find("not registered") == 0, 20000);
         const auto findings = site::callFindings(demo_, {{"heddle", h.health()}});
         QVERIFY(findings.size() == 1 && findings[0].code == project::FindingCode::lineDown);
         QVERIFY(fault("H", "exchange", R"({"here": true, "accounts": {"council": "knot"}})") &&
@@ -180,22 +180,22 @@ class TestCalls : public QObject {
             if (b.marks.count("wall-switch") && b.id.find("reference") == std::string::npos)
                 path = b.id + ".1";
         QCOMPARE(*e.get(path), 1.0);
-        QTRY_VERIFY_WITH_TIMEOUT(!e.health().mutes.at("tern") && !e.health().mutes.at("plover"), 2000);
+        QTRY_VERIFY_WITH_TIMEOUT(!e.health().mutes.at("tern") && !e.health().mutes.at("plover"), 20000);
         device("A").pressButton();
-        QTRY_VERIFY_WITH_TIMEOUT(e.health().mutes.at("tern"), 1000);
+        QTRY_VERIFY_WITH_TIMEOUT(e.health().mutes.at("tern"), 20000);
         QVERIFY(!e.health().mutes.at("plover") && !device("B").health().mutes.at("self"));
         QVERIFY(fault("*", "wall", R"({"fold": "open"})"));
         QCOMPARE(*e.get(path), 5.0);
         QVERIFY(!e.set(path, 1, "somebody") && !e.state().running->turned);
         QTRY_VERIFY_WITH_TIMEOUT(e.health().mutes.at("plover") && device("B").health().mutes.at("self"),
-                                 1000); // one room, one mute
+                                 20000); // one room, one mute
         device("B").pressButton();
-        QTRY_VERIFY_WITH_TIMEOUT(!e.health().mutes.at("tern") && !device("A").health().mutes.at("self"), 1000);
+        QTRY_VERIFY_WITH_TIMEOUT(!e.health().mutes.at("tern") && !device("A").health().mutes.at("self"), 20000);
         QVERIFY(rig_->air()->walls().count("fold") == 1 && e.health().contacts.at("contact 1") == false);
         QVERIFY(fault("*", "wall", R"({"fold": "closed"})"));
         QCOMPARE(*e.get(path), 1.0);
         device("B").pressButton();
-        QTRY_VERIFY_WITH_TIMEOUT(device("B").health().mutes.at("self"), 1000);
+        QTRY_VERIFY_WITH_TIMEOUT(device("B").health().mutes.at("self"), 20000);
         QVERIFY(!device("A").health().mutes.at("self"));
         QVERIFY(!fault("*", "wall", R"({"fold": "ajar"})") && !fault("*", "wall", "3"));
         // A program that is told anew stands as the wall does.

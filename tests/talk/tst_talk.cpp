@@ -183,6 +183,20 @@ class TestTalk : public QObject {
         QVERIFY(none.proposals.empty() && none.cannot.size() == 1);
         QVERIFY(none.cannot[0].find("No microphone") != std::string::npos);
     }
+    void allRoomsOneAfterAnother() {
+        std::vector<std::size_t> told;
+        const auto all = firstPassOfAll(hall_, [&](std::size_t i, std::size_t) { told.push_back(i); });
+        QVERIFY(bool(all));
+        QVERIFY(told.size() == spacesThatTalk(hall_).size() && told.front() == 0);
+        QVERIFY(all->spaces >= 2 && all->proposals > 20 && all->byHand > 5);
+        QCOMPARE(conversationOf(all->after, space(all->after, "council")).groups.size(), 1u);
+        QCOMPARE(conversationOf(all->after, space(all->after, "tern")).groups.size(), 1u);
+        const auto again = firstPassOfAll(all->after);
+        QVERIFY(again && again->proposals == 0 && again->after == all->after);
+        std::stop_source stop;
+        QVERIFY(!firstPassOfAll(
+            hall_, [&](std::size_t, std::size_t) { stop.request_stop(); }, stop.get_token()));
+    }
     // Whatever is left out, the rest is done, or refused with the cure; and every single one alone.
     void anyOfItMayBeLeftOut() {
         const auto pass = firstPassOf(hall_, space(hall_, "council"));

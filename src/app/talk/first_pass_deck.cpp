@@ -68,7 +68,7 @@ FirstPassDeck::FirstPassDeck(TalkState& state, QWidget* parent)
             [this] { state_.comparing() ? state_.stopComparing() : void(emit wants("talk.compare")); });
     connect(before_, &QPushButton::clicked, this, [this] { emit wants("talk.before"); });
     connect(after_, &QPushButton::clicked, this, [this] { emit wants("talk.after"); });
-    connect(&state_, &TalkState::moved, this, &FirstPassDeck::refreshButtons);
+    connect(&state_, &TalkState::moved, this, [this] { state_.planning() ? refresh() : refreshButtons(); });
     connect(drop_, &QPushButton::clicked, &state_, &TalkState::dropPlan);
     connect(&state_, &TalkState::changed, this, &FirstPassDeck::refresh);
     connect(&Theme::get(), &Theme::changed, this, &FirstPassDeck::refresh);
@@ -119,9 +119,18 @@ void FirstPassDeck::refresh() {
     const auto& pass = state_.pass();
     title_->setFont(Theme::get().text(13, true));
     const bool any = pass && !pass->proposals.empty();
+    const auto& passes = state_.passes();
     if (state_.planning()) {
         title_->setText("First pass");
-        words_->setText("working out what is missing \u2026");
+        words_->setText("working out what is missing \u2026 " + state_.planned());
+    } else if (passes) {
+        title_->setText("First pass of all rooms");
+        words_->setText(passes->proposals == 0
+                            ? QString("Nothing is left to propose.")
+                            : QString("%1 proposals in %2 rooms. Nothing is changed yet; %3 were set by hand and stay.")
+                                  .arg(passes->proposals)
+                                  .arg(passes->spaces)
+                                  .arg(passes->byHand));
     } else if (!pass) {
         title_->setText("First pass");
         words_->setText(
@@ -136,13 +145,15 @@ void FirstPassDeck::refresh() {
                                  q(pass->name)));
         words_->setText("Nothing is changed yet. What was set by hand is not ticked.");
     }
-    take_->setVisible(any);
-    drop_->setVisible(pass.has_value());
-    const auto n = state_.tickedCount();
-    take_->setText(QString("Do the %1 ticked").arg(n));
+    const bool everywhere = passes && passes->proposals > 0;
+    take_->setVisible(any || everywhere);
+    drop_->setVisible(pass || passes || state_.planning());
+    drop_->setText(state_.planning() ? "Cancel" : "Not now");
+    const auto n = everywhere ? passes->proposals : state_.tickedCount();
+    take_->setText(everywhere ? QString("Do all %1").arg(n) : QString("Do the %1 ticked").arg(n));
     take_->setEnabled(n > 0);
     list_->setVisible(any);
-    const bool fields = !pass && !state_.planning();
+    const bool fields = !pass && !passes && !state_.planning();
     form_->setVisible(fields);
     if (fields) {
         const int g = group(), m = state_.microphone();
@@ -185,9 +196,10 @@ void FirstPassDeck::refresh() {
     for (int i = 0; i < list_->topLevelItemCount(); ++i)
         list_->topLevelItem(i)->setCheckState(0, state_.ticked(ids[i].toStdString()) ? Qt::Checked : Qt::Unchecked);
     QStringList cannot;
-    if (pass)
-        for (const auto& why : pass->cannot)
-            cannot += q(why);
+    for (const auto& why : pass ? pass->cannot : passes ? passes->cannot : std::vector<std::string>{})
+        cannot += q(why);
+    if (cannot.size() > 5)
+        cannot = cannot.mid(0, 5) + QStringList{QString("and %1 more").arg(cannot.size() - 5)};
     rest_->setText(cannot.join("\n"));
     rest_->setVisible(!cannot.isEmpty());
     filling_ = false;

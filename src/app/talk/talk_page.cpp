@@ -76,7 +76,8 @@ TalkPage::TalkPage(Session& session, Commands& commands, QWidget* parent)
             all.exec(at);
         });
     };
-    menu(view_, {"talk.group", "talk.firstPass", "talk.prove", "talk.hear", "talk.save", "talk.telephone"});
+    menu(view_,
+         {"talk.group", "talk.firstPass", "talk.allRooms", "talk.prove", "talk.hear", "talk.save", "talk.telephone"});
     menu(mixes_, {"talk.cross", "talk.level", "talk.louder", "talk.quieter"});
     menu(mutes_, {"talk.mute", "talk.cut"});
     menu(whose_, {"talk.give"});
@@ -108,6 +109,17 @@ void TalkPage::focusView() {
 void TalkPage::hear() {
     if (player_.playing())
         return player_.stop();
+    auto& bench = state_.session().bench();
+    if (view_->live()) { // what it is sent now
+        for (const auto& f : state_.talk().farEnds)
+            if (const auto* d = state_.session().device(); d && f.device == d->id && !f.destination.empty()) {
+                const engine::PortRef at{f.destination, 0};
+                const bool was = bench.listening() == at;
+                if (const auto why = bench.listen(was ? std::nullopt : std::optional(at)); !why.isEmpty())
+                    state_.session().report(why);
+                return refresh();
+            }
+    }
     const auto* proof = state_.proof();
     if (!proof)
         return;
@@ -205,8 +217,9 @@ void TalkPage::refresh() {
     const auto muted = mute ? state_.mutedNow() : std::nullopt;
     mute_->setVisible(mute && !here.key.empty());
     mute_->setText(muted && *muted ? "Live again" : "Mute now");
-    hear_->setVisible(conversation && state_.proof());
-    hear_->setText(player_.playing() ? "Stop" : "Hear it as the far end");
+    const bool listening = view_->live() && state_.session().bench().listening().has_value();
+    hear_->setVisible(conversation && (state_.proof() || view_->live()));
+    hear_->setText(player_.playing() || listening ? "Stop" : "Hear it as the far end");
     prove_->setText(state_.proving() ? QString("Cancel (%1 %)").arg(100 * state_.progress(), 0, 'f', 0)
                                      : QString("What the far end gets"));
     for (auto* b : {first_, prove_})

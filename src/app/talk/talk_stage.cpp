@@ -41,7 +41,8 @@ Stage talk_stage(MainWindow& window) {
                    : QString();
     };
     const auto nothingTicked = [&state] {
-        return !state.pass()              ? QString("Press First pass first.")
+        return state.passes()             ? QString()
+               : !state.pass()            ? QString("Press First pass first.")
                : state.tickedCount() == 0 ? QString("Nothing is ticked.")
                                           : QString();
     };
@@ -60,6 +61,9 @@ Stage talk_stage(MainWindow& window) {
             .unless(nobody)
             .inMenus("First pass\u2026")
             .byMouse("First pass"),
+        Command("talk.allRooms", "First pass of all rooms, one after another", [&state] { state.planAll(); })
+            .unless(nobody)
+            .inMenus("First pass of all rooms"),
         Command("talk.take", "Do what is ticked of the first pass", [&state] { state.take(); })
             .on("D", {page->view()})
             .unless(nothingTicked)
@@ -129,7 +133,8 @@ Stage talk_stage(MainWindow& window) {
             .byMouse("drag it to another room"),
         Command("talk.hear", "Hear it as the far end, or stop", [page] { page->hear(); })
             .on("H", {page->view()})
-            .unless([page] { return page->player().playing() ? QString() : page->nothingShown(); })
+            .unless(
+                [page] { return page->player().playing() || page->view()->live() ? QString() : page->nothingShown(); })
             .inMenus("Hear it as the far end")
             .byMouse("Hear it as the far end"),
         Command("talk.compare", "Run the room as it is and with what is ticked", [&state] { state.compare(); })

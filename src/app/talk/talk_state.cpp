@@ -18,6 +18,11 @@ TalkState::TalkState(Session& session, QObject* parent)
                       ticked_.insert(one.id);
           emit changed();
       }),
+      allPlanner_([this](std::optional<FirstPasses> passes) {
+          pulse_.stop();
+          passes_ = std::move(passes);
+          emit changed();
+      }),
       prover_([this](Proved proved) {
           pulse_.stop();
           if (proved.proof && !*proved.proof)
@@ -33,7 +38,7 @@ TalkState::TalkState(Session& session, QObject* parent)
                                        now.proofs.push_back(record);
                                        return now;
                                    }});
-              proofs_[p.space + "|" + p.state] = std::move(p);
+              return show(std::move(p));
           }
           emit changed();
       }),
@@ -62,6 +67,7 @@ TalkState::TalkState(Session& session, QObject* parent)
     connect(&session, &Session::opened, this, [this] {
         proofs_.clear();
         pass_.reset();
+        passes_.reset();
         space_ = {};
         refresh();
     });
@@ -78,6 +84,7 @@ void TalkState::refresh() {
 }
 
 void TalkState::designMoved() {
+    passes_.reset(); // they are of the design as it was
     mixes_.reset();
     mutes_.reset();
     belongings_.reset();
@@ -317,9 +324,36 @@ void TalkState::plan() {
     emit changed();
 }
 
+void TalkState::planAll() {
+    pass_.reset();
+    passes_.reset();
+    *roomsDone_ = *roomsOf_ = 0;
+    pulse_.start();
+    allPlanner_.start(
+        [p = project(), done = roomsDone_, of = roomsOf_](std::stop_token stop) -> std::optional<FirstPasses> {
+            auto all = firstPassOfAll(
+                p,
+                [&](std::size_t i, std::size_t n) {
+                    *done = i;
+                    *of = n;
+                },
+                stop);
+            return all ? std::optional(std::move(*all)) : std::nullopt;
+        });
+    emit changed();
+}
+
+QString TalkState::planned() const {
+    return allPlanner_.busy() && *roomsOf_ > 0 ? QString("%1 of %2 rooms").arg(*roomsDone_ + 1).arg(*roomsOf_)
+                                               : QString();
+}
+
 void TalkState::dropPlan() {
     planner_.stop();
+    allPlanner_.stop();
+    pulse_.stop();
     pass_.reset();
+    passes_.reset();
     emit changed();
 }
 
@@ -329,6 +363,11 @@ void TalkState::tick(const std::string& id, bool on) {
 }
 
 bool TalkState::take() {
+    if (passes_ && passes_->proposals > 0) {
+        const auto edit = editBetween(project(), passes_->after, "First pass of all rooms");
+        passes_.reset();
+        return session_.edit(edit);
+    }
     if (!pass_ || ticked_.empty())
         return false;
     const auto edit = takeFirstPass(*pass_, {ticked_.begin(), ticked_.end()});
@@ -383,6 +422,11 @@ void TalkState::compare() {
                                 : Result<TalkProof>(there.error());
             return both;
         });
+    emit changed();
+}
+
+void TalkState::show(TalkProof proof) {
+    proofs_[proof.space + "|" + proof.state] = std::move(proof);
     emit changed();
 }
 

@@ -57,9 +57,12 @@ class TalkState : public QObject {
     void call(const std::string& does, const std::string& number = "");
 
     // -- first pass --
-    bool planning() const { return planner_.busy(); }
+    bool planning() const { return planner_.busy() || allPlanner_.busy(); }
     const std::optional<project::FirstPass>& pass() const { return pass_; }
-    void plan(); // works out what is proposed
+    void plan();    // works out what is proposed
+    void planAll(); // for all rooms, one after another
+    const std::optional<project::FirstPasses>& passes() const { return passes_; }
+    QString planned() const; // "12 of 200 rooms", while that goes on
     void dropPlan();
     bool ticked(const std::string& id) const { return ticked_.count(id) > 0; }
     void tick(const std::string& id, bool on);
@@ -79,6 +82,7 @@ class TalkState : public QObject {
     };
     const std::optional<Heard>& before() const { return before_; }
     const std::optional<Heard>& after() const { return after_; }
+    void show(project::TalkProof proof); // in place of what was shown of its space
     // Of the chosen space; null: none was made since the project was opened.
     const project::TalkProof* proof();
     const project::Proof* kept(); // in the project; null: none
@@ -110,6 +114,9 @@ class TalkState : public QObject {
     std::map<std::pair<std::string, std::string>, std::string> lines_{}; // by device and port
     std::optional<Heard> before_{}, after_{};
     std::optional<project::FirstPass> pass_{};
+    std::optional<project::FirstPasses> passes_{};
+    std::shared_ptr<std::atomic<std::size_t>> roomsDone_ = std::make_shared<std::atomic<std::size_t>>(0);
+    std::shared_ptr<std::atomic<std::size_t>> roomsOf_ = std::make_shared<std::atomic<std::size_t>>(0);
     std::set<std::string> ticked_{};
     std::map<std::string, project::TalkProof> proofs_{}; // by key and state
     struct Proved {
@@ -119,6 +126,7 @@ class TalkState : public QObject {
     std::shared_ptr<std::atomic<double>> progress_ = std::make_shared<std::atomic<double>>(0);
     QTimer pulse_;
     Worker<std::optional<project::FirstPass>> planner_;
+    Worker<std::optional<project::FirstPasses>> allPlanner_;
     Worker<Proved> prover_;
     using Both = std::pair<std::optional<Result<project::TalkProof>>, std::optional<Result<project::TalkProof>>>;
     Worker<Both> comparer_;
