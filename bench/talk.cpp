@@ -81,8 +81,8 @@ int main(int argc, char** argv) {
     double most = 0;
     for (int i = 0; i < 20; ++i) {
         clock.restart();
-        view.render(&image);
-        if (i > 0) // fonts are read once
+        view.render(&image, {}, QRegion(0, 0, 1200, 520)); // as much as is seen of it at once
+        if (i > 0)                                         // fonts are read once
             most = std::max(most, static_cast<double>(clock.nsecsElapsed()) / 1e6);
     }
     std::printf("%zu microphones: %.1f ms at most\n", state.talk().microphones.size(), most);

@@ -37,6 +37,8 @@ TalkView::TalkView(TalkState& state, QWidget* parent) : QWidget(parent), state_(
     setAccessibleName("The conversation: microphones, and what the far end gets");
     setMouseTracking(true);
     connect(&state, &TalkState::changed, this, [this] {
+        drawn_.clear();
+        atOnce_.reset();
         setMinimumHeight(sizeHint().height());
         update();
     });
@@ -81,7 +83,7 @@ bool TalkView::live() const {
     return std::any_of(groups.begin(), groups.end(), [&](const auto& g) { return g.device == d->id; });
 }
 
-void TalkView::paintEvent(QPaintEvent*) {
+void TalkView::paintEvent(QPaintEvent* e) {
     QPainter p(this);
     p.setRenderHint(QPainter::Antialiasing);
     p.fillRect(rect(), tokens().sheet);
@@ -118,7 +120,8 @@ void TalkView::paintEvent(QPaintEvent*) {
                : state_.proof() ? QString("as it was shown, %1 s").arg(state_.proof()->sent.size() / 48000)
                                 : QString());
     for (int m = 0; m < static_cast<int>(c.microphones.size()); ++m)
-        paintRow(p, rowRect(m), m);
+        if (const auto row = rowRect(m); row.intersects(e->rect())) // what is scrolled away costs nothing
+            paintRow(p, row, m);
     paintCourses(p);
     if (narrow()) // below
         paintFigures(p, QRectF(px(4), top() + (static_cast<double>(c.microphones.size()) + 2) * rowHeight(),
@@ -163,26 +166,28 @@ void TalkView::paintRow(QPainter& p, const QRectF& row, int m) {
 void TalkView::paintCourses(QPainter& p) {
     const auto& c = state_.talk();
     const auto n = static_cast<int>(c.microphones.size());
-    std::vector<double> open;
-    double most = 1;
-    for (int m = 0; m < n; ++m) {
-        const auto gains = gainsOf(m);
-        if (open.size() < gains.size())
-            open.resize(gains.size());
-        for (std::size_t i = 0; i < gains.size(); ++i)
-            open[i] += gains[i] > openDb;
-    }
-    for (const double v : open)
-        most = std::max(most, v);
-    if (!open.empty()) {
-        const auto now = QString::number(open.back(), 'f', 0);
+    if (live() || !atOnce_) {
+        std::vector<double> open;
+        for (int m = 0; m < n; ++m) {
+            const auto gains = gainsOf(m);
+            if (open.size() < gains.size())
+                open.resize(gains.size());
+            for (std::size_t i = 0; i < gains.size(); ++i)
+                open[i] += gains[i] > openDb;
+        }
+        double most = 1;
+        for (const double v : open)
+            most = std::max(most, v);
         std::vector<double> shares;
         const auto step = std::max<std::size_t>(1, open.size() / 1000); // as fine as it can be seen
         for (std::size_t i = 0; i < open.size(); i += step)
             shares.push_back(open[i] / most);
-        paintCourse(p, rowRect(n).adjusted(0, px(4), 0, px(4)), "open at once",
-                    QString("%1, at most %2").arg(now).arg(most, 0, 'f', 0), tokens().ink, shares);
+        atOnce_ = {std::move(shares), {open.empty() ? 0 : open.back(), most}};
     }
+    if (!atOnce_->first.empty())
+        paintCourse(p, rowRect(n).adjusted(0, px(4), 0, px(4)), "open at once",
+                    QString("%1, at most %2").arg(atOnce_->second[0], 0, 'f', 0).arg(atOnce_->second[1], 0, 'f', 0),
+                    tokens().ink, atOnce_->first);
     const auto below = rowRect(n + 1).adjusted(0, px(4), 0, px(4));
     if (const auto* proof = state_.proof(); proof && !live()) {
         std::vector<double> levels;
@@ -231,6 +236,31 @@ std::vector<float> TalkView::gainsOf(int m) const {
     return {};
 }
 
+TalkView::Drawn TalkView::drawnOf(const std::vector<float>& gains) const {
+    Drawn all;
+    const double n = static_cast<double>(gains.size());
+    for (std::size_t i = 0; i < gains.size();) {
+        if (gains[i] <= openDb) {
+            ++i;
+            continue;
+        }
+        const auto from = i;
+        while (i < gains.size() && gains[i] > openDb)
+            ++i;
+        all.stretches.emplace_back(static_cast<double>(from) / n, static_cast<double>(i - from) / n);
+    }
+    if (!gains.empty())
+        all.last = gains.back();
+    return all;
+}
+
+const TalkView::Drawn& TalkView::drawn(int m) {
+    if (live())
+        return drawn_[m] = drawnOf(gainsOf(m));
+    const auto it = drawn_.find(m);
+    return it != drawn_.end() ? it->second : drawn_[m] = drawnOf(gainsOf(m));
+}
+
 // A line over the same time as the lanes, from 0 (below) to 1.
 void TalkView::paintCourse(QPainter& p, const QRectF& row, const QString& name, const QString& now,
                            const QColor& colour, const std::vector<double>& values) {
@@ -259,7 +289,7 @@ void TalkView::paintLane(QPainter& p, const QRectF& row, int m) {
     p.setPen(Qt::NoPen);
     p.setBrush(tokens().shade);
     p.drawRoundedRect(lane, px(4), px(4));
-    const auto gains = gainsOf(m);
+    const auto& shown = drawn(m);
     if (live() && mic.group >= 0) { // level beside the name, as it is now
         const auto& g = c.groups[static_cast<std::size_t>(mic.group)];
         const auto* comes = state_.session().program()->into({g.block, mic.lane}); // as the group hears it
@@ -272,31 +302,19 @@ void TalkView::paintLane(QPainter& p, const QRectF& row, int m) {
             QRectF(meter.left(), meter.top(), meter.width() * std::clamp((db + 60) / 60, 0.02, 1.0), meter.height()),
             px(3), px(3));
     }
-    if (!gains.empty()) {
-        const double now = gains.back();
+    if (shown.last) {
+        const double now = *shown.last;
         p.setFont(Theme::get().number(10, now > openDb));
         p.setPen(now > openDb ? tokens().ink : tokens().ink3);
         p.drawText(QRectF(row.left() + px(218), row.top(), px(60), row.height()), Qt::AlignVCenter | Qt::AlignRight,
                    figureText(now, 0, "dB"));
         p.setPen(Qt::NoPen);
     }
-    if (gains.empty())
-        return;
-    // Stretches in which it was open.
-    const double wide = lane.width(), n = static_cast<double>(gains.size());
     p.setBrush(Theme::get().thread("madder"));
-    for (std::size_t i = 0; i < gains.size();) {
-        if (gains[i] <= openDb) {
-            ++i;
-            continue;
-        }
-        const auto from = i;
-        while (i < gains.size() && gains[i] > openDb)
-            ++i;
-        p.drawRoundedRect(QRectF(lane.left() + wide * static_cast<double>(from) / n, lane.top(),
-                                 std::max(px(1.5), wide * static_cast<double>(i - from) / n), lane.height()),
+    for (const auto& [from, length] : shown.stretches)
+        p.drawRoundedRect(QRectF(lane.left() + lane.width() * from, lane.top(),
+                                 std::max(px(1.5), lane.width() * length), lane.height()),
                           px(2), px(2));
-    }
 }
 
 double TalkView::card(QPainter& p, const QRectF& at, const QString& title, const QString& right, const QColor& dot) {

@@ -2,6 +2,9 @@
 #pragma once
 #include "app/talk/talk_state.h"
 #include <QWidget>
+#include <array>
+#include <map>
+#include <optional>
 
 namespace loom::app {
 
@@ -36,6 +39,15 @@ class TalkView : public QWidget {
                      const std::vector<double>& values);
     QRectF laneRect(const QRectF& row) const;
     std::vector<float> gainsOf(int microphone) const;
+    // What is drawn of a run: worked out once, for it has a value for each millisecond.
+    struct Drawn {
+        std::vector<std::pair<double, double>> stretches{}; // of the whole, 0 to 1, in which it was open
+        std::optional<double> last{};                       // gain, dB
+    };
+    const Drawn& drawn(int microphone);
+    Drawn drawnOf(const std::vector<float>& gains) const;
+    std::map<int, Drawn> drawn_{};
+    std::optional<std::pair<std::vector<double>, std::array<double, 2>>> atOnce_{}; // shares; now and at most
     void paintFigures(QPainter& p, QRectF at);
     double card(QPainter& p, const QRectF& at, const QString& title, const QString& right, const QColor& dot);
     TalkState& state_;
