@@ -379,6 +379,9 @@ int whose(const Call& c) {
             const auto slash = one.find('/');
             ports.emplace_back(one.substr(0, slash), slash == std::string::npos ? "" : one.substr(slash + 1));
         }
+        if (!c.does.empty() || c.cut)
+            return ports.size() == 1 ? doEdit(c, *p, setLatch(*p, ports[0].first, ports[0].second, c.does))
+                                     : fail({"a latch hangs on one contact", "", "Give one with --give."});
         return doEdit(c, *p, giveTo(*p, ports, c.to));
     }
     json all = json::array();
@@ -431,6 +434,8 @@ void addTalkVerbs(CLI::App& app, std::function<int()>& action) {
     v->add_flag("--cut", call.cut, "Puts a mute on the way to each far end that has none");
     v = verb("whose", "Whose ports, lines, arrays and contacts of processors are", "loomctl whose hall.loom", whose);
     v->add_option("--give", call.ports, "DEVICE/PORT, to give them ...");
+    v->add_option("--latch", call.does, "... or the movable wall whose latch hangs on that contact");
+    v->add_flag("--free", call.cut, "... or nothing hangs on it any more");
     v->add_option("--to", call.to, "... to a room, to rooms joined by \"+\"; without it to nobody");
     v = verb("first-pass", "What a space needs for a conversation, with reasons; does nothing without --do",
              "loomctl first-pass hall.loom council --do", firstPass);

@@ -2,6 +2,7 @@
 #include "catalogue/transport.h"
 #include "model/block_names.h"
 #include "model/contact.h"
+#include "model/set_up.h"
 #include "program/ports.h"
 #include "rooms/owned_ports.h"
 #include "talk/conversation.h"
@@ -156,6 +157,31 @@ Result<Edit> giveTo(const Project& p, const std::vector<std::pair<std::string, s
     return together(std::move(edits), (ports.size() == 1 ? "Give " + ports.front().second
                                                          : "Give " + std::to_string(ports.size()) + " ports") +
                                           " to " + whose);
+}
+
+Result<Edit> setLatch(const Project& p, const std::string& device, const std::string& contact,
+                      const std::string& wall) {
+    const auto* d = p.device(device);
+    if (!d || !d->spec())
+        return Error{"there is no such device", device, "loomctl whose lists them."};
+    ContactUse use;
+    std::string name = "nothing";
+    if (!wall.empty()) {
+        for (const auto& b : p.buildings)
+            for (const auto& w : b.walls)
+                if (w.id == wall)
+                    use = {ContactUse::Kind::wall, w.id, ownerOf(w.rooms)}, name = w.name;
+        if (use.kind == ContactUse::Kind::none)
+            return Error{"there is no such movable wall", wall, "Draw it in Survey."};
+    }
+    const auto text = contactText(use);
+    if (contact.rfind("contact ", 0) != 0)
+        return Error{"is no contact", contact, "A latch hangs on contact 1, contact 2 ..."};
+    if (auto good = checkSetUp(*d->spec(), {{contact, text}}); !good)
+        return good.error();
+    return changeDevice(device, d->name + " " + contact + ": " + name, [contact, text](Device& one) {
+        text.empty() ? void(one.contacts.erase(contact)) : void(one.contacts[contact] = text);
+    });
 }
 
 std::vector<OtherChannel> otherChannels(const Project& p) {

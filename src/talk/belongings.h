@@ -22,6 +22,9 @@ const char* nameOf(Belonging::Kind kind); // "USB"
 // Gives ports to a room, to rooms joined by "+", or to nobody. Error: no such device, port or rooms that are never one.
 Result<Edit> giveTo(const Project& project, const std::vector<std::pair<std::string, std::string>>& ports,
                     const std::string& owner);
+// The latch of a movable wall (by id) on a contact; "": the contact is free. Error: no such contact or wall.
+Result<Edit> setLatch(const Project& project, const std::string& device, const std::string& contact,
+                      const std::string& wall);
 // USB ports of devices whose other channel is a far end, that belong to nobody: a call may be on either.
 struct OtherChannel {
     std::string device, used, free, owner;

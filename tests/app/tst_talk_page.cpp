@@ -169,6 +169,11 @@ class TestTalkPage : public WindowTest {
         answer(QString("Tern Room"));
         QTest::keyClick(whose, Qt::Key_G);
         QCOMPARE(project().device("heddle")->owners.at("in 16"), std::string("tern"));
+        QTest::mouseClick(whose, Qt::LeftButton, {},
+                          whose->chipRect("heddle-8-rack-a", "contact 2").center().toPoint());
+        answer(QString("Folding wall"));
+        QTest::keyClick(whose, Qt::Key_W);
+        QCOMPARE(project().device("heddle-8-rack-a")->contacts.at("contact 2"), std::string("wall fold tern+plover"));
     }
     // From rooms with devices and nothing made, by events alone: done, set by hand, proved, joined, and back again.
     void fromNothingToAProofAndBack() {

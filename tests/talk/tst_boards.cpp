@@ -221,6 +221,20 @@ class TestBoards : public QObject {
         p = after(p, giveTo(p, {{"heddle", "contact 2"}}, "foyer")); // its button mutes the other room now
         QCOMPARE(p.device("heddle")->contacts.at("contact 2"), std::string("mute foyer"));
     }
+    void latchesOfWalls() {
+        auto p = demo_;
+        p.device("heddle-8-rack-a")->contacts.clear();
+        QVERIFY(finds(p, FindingCode::wallUnknown));
+        p = after(p, setLatch(p, "heddle-8-rack-a", "contact 3", "fold"));
+        QCOMPARE(p.device("heddle-8-rack-a")->contacts.at("contact 3"), std::string("wall fold tern+plover"));
+        QVERIFY(!finds(p, FindingCode::wallUnknown));
+        p = after(p, setLatch(p, "heddle-8-rack-a", "contact 3", ""));
+        QVERIFY(p.device("heddle-8-rack-a")->contacts.empty());
+        QVERIFY(says(setLatch(p, "heddle-8-rack-a", "contact 3", "moon"), "no such movable wall"));
+        QVERIFY(says(setLatch(p, "heddle-8-rack-a", "contact 33", "fold"), "no such contact"));
+        QVERIFY(says(setLatch(p, "heddle-8-rack-a", "in 1", "fold"), "is no contact"));
+        QVERIFY(says(setLatch(p, "nobody", "contact 3", "fold"), "no such device"));
+    }
     void groupsAndMicrophonesAsFields() {
         const auto c = conversationOf(demo_, space(demo_, "council"));
         const auto all = talkFields(demo_, c, 0, 0);

@@ -80,7 +80,7 @@ TalkPage::TalkPage(Session& session, Commands& commands, QWidget* parent)
          {"talk.group", "talk.firstPass", "talk.allRooms", "talk.prove", "talk.hear", "talk.save", "talk.telephone"});
     menu(mixes_, {"talk.cross", "talk.level", "talk.louder", "talk.quieter"});
     menu(mutes_, {"talk.mute", "talk.cut"});
-    menu(whose_, {"talk.give"});
+    menu(whose_, {"talk.give", "talk.latch"});
     connect(&state_, &TalkState::changed, this, &TalkPage::refresh);
     connect(&state_, &TalkState::moved, this, &TalkPage::refresh);
     connect(&player_, &FarPlayer::changed, this, &TalkPage::refresh);
@@ -153,6 +153,19 @@ void TalkPage::askOwner() {
         names << whose_->columnName(owner);
     if (const auto which = askChoice(whose_, "Whose is it", "Give it to", names))
         whose_->give(whose_->owners()[*which]);
+}
+
+void TalkPage::askLatch() {
+    const auto contact = whose_->contact();
+    if (!contact)
+        return;
+    QStringList names{"Nothing"};
+    std::vector<std::string> ids{""};
+    for (const auto& b : state_.project().buildings)
+        for (const auto& w : b.walls)
+            names << q(w.name), ids.push_back(w.id);
+    if (const auto which = askChoice(whose_, q(contact->second), "The latch of", names))
+        state_.edit(project::setLatch(state_.project(), contact->first, contact->second, ids[*which]));
 }
 
 void TalkPage::askNumber(bool keys) {

@@ -35,6 +35,7 @@ class TalkPage : public QWidget {
     void hearBefore(bool before); // of a comparison
     void askLevel();              // of the chosen crossing
     void askOwner();              // of the chosen ports
+    void askLatch();              // which wall's latch hangs on the chosen contact
     void askNumber(bool keys);    // to dial, or keys to send
     void askSecret();             // of the lines' account: goes to the device and nowhere else
     void telephone();             // what can be done with the line, as a menu

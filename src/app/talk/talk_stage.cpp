@@ -131,6 +131,12 @@ Stage talk_stage(MainWindow& window) {
             })
             .inMenus("Give to\u2026")
             .byMouse("drag it to another room"),
+        Command("talk.latch", "Say which wall's latch hangs on the chosen contact\u2026", [page] { page->askLatch(); })
+            .on("W", {page->whose()})
+            .unless([page] {
+                return page->whose()->contact() ? QString() : QString("Choose a contact first, in Whose is what.");
+            })
+            .inMenus("A wall's latch\u2026"),
         Command("talk.hear", "Hear it as the far end, or stop", [page] { page->hear(); })
             .on("H", {page->view()})
             .unless(

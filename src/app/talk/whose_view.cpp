@@ -126,6 +126,13 @@ int WhoseView::columnAt(const QPointF& pos) const {
     return c >= 0 && c < static_cast<int>(owners_.size()) ? c : -1;
 }
 
+std::optional<std::pair<std::string, std::string>> WhoseView::contact() const {
+    if (chosen_.size() != 1)
+        return {};
+    const auto& b = all()[static_cast<std::size_t>(*chosen_.begin())];
+    return b.kind == Belonging::Kind::contact && b.input ? std::optional(std::pair(b.device, b.port)) : std::nullopt;
+}
+
 void WhoseView::give(const std::string& owner) {
     std::vector<std::pair<std::string, std::string>> ports;
     for (const int i : chosen_)

@@ -16,6 +16,8 @@ class WhoseView : public QWidget {
     QRectF chipRect(const std::string& device, const std::string& port) const; // empty: it is not shown
     const std::set<int>& chosen() const { return chosen_; }                    // of TalkState::belongings()
     void give(const std::string& owner);                                       // those that are chosen; reports
+    // The one contact that is chosen, device and port; none: another thing, or several.
+    std::optional<std::pair<std::string, std::string>> contact() const;
     QString columnName(const std::string& owner) const;
 
   signals:
