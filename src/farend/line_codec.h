@@ -32,8 +32,7 @@ class LineCodec {
     // What goes in, and what came out at the other end meanwhile: as many samples, later by latency().
     void step(const float* in, float* out, int frames);
     Codec codec() const { return codec_; }
-    double bandwidth() const { return codec_ == Codec::g722 ? 7000 : 3400; } // Hz
-    std::uint64_t lost() const { return lost_; }                             // packets
+    std::uint64_t lost() const { return lost_; } // packets
 
   private:
     struct Coders;

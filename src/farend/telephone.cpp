@@ -65,7 +65,6 @@ Result<Done> Telephone::keys(const std::string& pressed) {
     tones_.erase(tones_.begin(), tones_.begin() + static_cast<std::ptrdiff_t>(std::min(toned_, tones_.size())));
     toned_ = 0;
     tones_.insert(tones_.end(), more.begin(), more.end());
-    keys_ += pressed;
     return Done{};
 }
 
@@ -90,7 +89,6 @@ void Telephone::begin() {
     seconds_ = inState_ = 0;
     spoken_ = toned_ = 0;
     tones_.clear();
-    keys_.clear();
     heard_.clear();
     codec_ = std::make_unique<LineCodec>(wanted_, faults_, 1);
     back_ = std::make_unique<LineCodec>(wanted_, faults_, 2);

@@ -38,8 +38,7 @@ class Telephone {
     std::string words() const;                  // "in a call with 2041, G.722"
     // What it is sent, and what it hears of the other end.
     void step(const float* sent, float* received, int frames);
-    const Record& heard() const { return heard_; }         // there
-    const std::string& keysHeard() const { return keys_; } // that were pressed in this call
+    const Record& heard() const { return heard_; } // there
 
   private:
     void begin();
@@ -51,7 +50,7 @@ class Telephone {
     Codec wanted_ = Codec::g722;
     int answersAfter_ = 0;
     State state_ = State::onHook;
-    std::string number_{}, ended_{}, keys_{};
+    std::string number_{}, ended_{};
     double seconds_ = 0, inState_ = 0;
     std::unique_ptr<LineCodec> codec_{}, back_{};
     std::vector<float> tones_{};

@@ -13,7 +13,7 @@ struct Vitals {
     std::map<std::string, std::string> outputs{}; // amplifiers: "out 1" -> "good", "open", "short"
     std::string firmware{}, firmwareBefore{};
     double uptime = 0;                           // s
-    std::string lamp{};                          // "live", "muted", "blinks"
+    std::string lamp{};                          // "live", "muted", "waits", "blinks"
     std::map<std::string, std::string> sounds{}; // network inputs: "encrypted", "open", "refused", "none"
     std::map<std::string, bool> contacts{};      // inputs; true: closed
     std::map<std::string, bool> mutes{};         // by place ("self", "usb 1", "relay 1") and space ("council"): muted

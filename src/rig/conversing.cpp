@@ -130,11 +130,6 @@ void Conversing::press(double now) {
         link_.set(it->second.space, !link_.muted(it->second.space), now);
 }
 
-bool Conversing::ownMuted() const {
-    const auto it = places_.find("self");
-    return it != places_.end() && link_.muted(it->second.space);
-}
-
 bool Conversing::ownAgreed(double now) const {
     const auto it = places_.find("self");
     return it == places_.end() || link_.cut(it->second.space, now);

@@ -29,7 +29,6 @@ class Conversing {
     const std::map<std::string, bool>& contacts() const { return contacts_; }
     void press(double now); // its own button
     bool takesPart() const { return !spaces_.empty(); }
-    bool ownMuted() const;            // of its place "self"
     bool ownAgreed(double now) const; // and a device that cuts the sound is there
     Result<bool> mute(const std::string& space, bool muted, const std::string& who, double now);
     // A parameter that it moves: what holds now; none: as the program says.

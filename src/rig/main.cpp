@@ -1,5 +1,6 @@
 // loom-rig: simulated devices as a process of their own, with faults by command and by script.
 #include "catalogue/catalogue.h"
+#include "dsp/audio_file.h"
 #include "file/store.h"
 #include "program/render.h"
 #include "rig/rig.h"
@@ -45,10 +46,25 @@ void obey(rig::Rig& rig, const std::string& line) {
         std::getline(in >> std::ws, rest);
         const auto value = nlohmann::json::parse(rest, nullptr, false);
         done = rig.setFault(serial, name, value.is_discarded() ? nlohmann::json(rest) : value);
+    } else if (verb == "hear") { // what whoever is far away heard
+        in >> serial;
+        std::getline(in >> std::ws, rest);
+        const auto at = rest.rfind(' ');
+        auto* s = rig.server(serial);
+        dsp::AudioClip clip{
+            48000,
+            {s && at != std::string::npos ? s->device().heardFarAway(rest.substr(0, at)) : std::vector<float>{}}};
+        std::string error;
+        if (clip.channels[0].empty())
+            done = Error{"nobody far away heard anything there", serial + " " + rest,
+                         "Such as: hear 00A3F1 usb 1 /tmp/far.wav"};
+        else if (!dsp::writeWav(rest.substr(at + 1), clip, error))
+            done = Error{error, rest.substr(at + 1), ""};
     } else if (verb == "quit") {
         QCoreApplication::quit();
     } else if (!verb.empty()) {
-        done = Error{"the commands are list, step NAME, fault SERIAL NAME VALUE, quit", verb, ""};
+        done =
+            Error{"the commands are list, step NAME, fault SERIAL NAME VALUE, hear SERIAL PORT FILE, quit", verb, ""};
     }
     if (!done)
         std::printf("%s\n", done.error().text().c_str());
@@ -65,6 +81,7 @@ int main(int argc, char** argv) {
         "Simulated devices on loopback addresses: one, or those of a scenario.\n"
         "Example: loom-rig --scenario demo/scenarios/first-day.json\n"
         "While it runs it takes commands: list, step NAME, fault SERIAL NAME VALUE (such as: fault 00A3F1 power off), "
+        "hear SERIAL PORT FILE (what whoever is far away heard, as WAV), "
         "quit");
     words.addHelpOption();
     words.addOptions(

@@ -1,25 +1,13 @@
 #include "site/mute_link.h"
+#include "rooms/owned_ports.h"
 #include "schema/json_text.h"
 #include <algorithm>
 #include <nlohmann/json.hpp>
 #include <sodium.h>
-#include <sstream>
 
 namespace loom::site {
 
 using nlohmann::json;
-
-namespace {
-
-std::vector<std::string> partsOf(const std::string& together) {
-    std::vector<std::string> all;
-    std::istringstream in(together);
-    for (std::string one; std::getline(in, one, '+');)
-        all.push_back(one);
-    return all;
-}
-
-} // namespace
 
 void MuteLink::setSpaces(const std::set<std::string>& spaces, const std::set<std::string>& cuts, double now) {
     cuts_ = cuts;
@@ -79,7 +67,7 @@ void MuteLink::set(const std::string& space, bool muted, double now) {
 
 void MuteLink::alike(const std::string& space, bool muted, double now) {
     for (const auto& together : together_) {
-        const auto parts = partsOf(together);
+        const auto parts = project::roomsOfOwner(together);
         const bool whole = together == space;
         if (!whole && std::find(parts.begin(), parts.end(), space) == parts.end())
             continue;
@@ -96,7 +84,7 @@ void MuteLink::join(const std::set<std::string>& together, double now) {
     for (const auto& one : together_) {
         if (before.count(one))
             continue;
-        auto all = partsOf(one);
+        auto all = project::roomsOfOwner(one);
         all.push_back(one);
         const auto muted = std::find_if(all.begin(), all.end(), [&](const auto& space) { return this->muted(space); });
         if (muted != all.end()) // what was muted in one room stays so in the larger one

@@ -270,7 +270,9 @@ Type<project::Vitals> vitalsType() {
     t.add("clip", &Vitals::clip).always();
     t.add("clockLost", &Vitals::clockLost).always();
     t.add("muted", &Vitals::muted).always();
-    t.add("lamp", &Vitals::lamp).letters(nameLetters).help("live, muted or blinks");
+    t.add("lamp", &Vitals::lamp)
+        .letters(nameLetters)
+        .help("live, muted, waits (muted, and nobody who cuts the sound is there) or blinks");
     t.add("outputs", &Vitals::outputs).items(0, 64).letters(nameLetters).help("amplifiers: good, open or short");
     t.add("firmware", &Vitals::firmware).letters(nameLetters);
     t.add("firmwareBefore", &Vitals::firmwareBefore).letters(nameLetters);

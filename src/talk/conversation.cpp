@@ -92,16 +92,11 @@ std::vector<std::pair<std::string, Conversation::Microphone>> allMicrophones(con
 }
 
 // Rooms that a port belongs to: by its own entry, or that of the input of its name.
-bool belongs(const Device& d, const std::string& port, bool input, const Space& space, const std::string& key) {
+bool belongs(const Device& d, const std::string& port, bool input, const SpaceOf& of) {
     auto it = d.owners.find(port + (input ? "" : " out"));
     if (it == d.owners.end())
         it = d.owners.find(port);
-    if (it == d.owners.end())
-        return space.has(d.room) && d.place.rack.empty();
-    const auto rooms = roomsOfOwner(it->second);
-    if (rooms.size() > 1)
-        return ownerOf(rooms) == key;
-    return !rooms.empty() && space.has(rooms.front());
+    return it == d.owners.end() ? of.space.has(d.room) && d.place.rack.empty() : of.owns(it->second);
 }
 
 // USB and telephone, and what comes over the network and is called so: "Far end by stream".
@@ -110,20 +105,19 @@ bool isFarPort(const std::string& port, const std::string& name) {
     return by == Transport::usb || by == Transport::telephone || (specOf(by).streams && fitsPattern("*far*end*", name));
 }
 
-std::vector<Conversation::FarEnd> farEndsOf(const Project& p, const Space& space, const std::string& key) {
+std::vector<Conversation::FarEnd> farEndsOf(const Project& p, const SpaceOf& of) {
     std::vector<Conversation::FarEnd> all;
     for (const auto& d : p.devices) {
         std::vector<std::string> ports; // that its program uses
         if (d.program)
             for (const auto& b : d.program->blocks)
-                if (const auto port = portOf(b);
-                    isFarPort(port, blockName(*d.program, b)) && engine::endOf(b) != engine::End::none &&
-                    belongs(d, port, engine::endOf(b) == engine::End::arrives, space, key) &&
-                    std::find(ports.begin(), ports.end(), port) == ports.end())
+                if (const auto port = portOf(b); isFarPort(port, blockName(*d.program, b)) &&
+                                                 engine::endOf(b) != engine::End::none &&
+                                                 belongs(d, port, engine::endOf(b) == engine::End::arrives, of) &&
+                                                 std::find(ports.begin(), ports.end(), port) == ports.end())
                     ports.push_back(port);
         if (ports.empty())
             continue;
-        const Reader reader(*d.program);
         for (const auto& port : ports) {
             Conversation::FarEnd f{transportOf(port), d.id, port, "", "", "", {}};
             if (const auto* s = endAt(*d.program, port, engine::End::arrives))
@@ -132,9 +126,7 @@ std::vector<Conversation::FarEnd> farEndsOf(const Project& p, const Space& space
                 f.destination = out->id;
                 if (f.name.empty())
                     f.name = blockName(*d.program, *out);
-                for (const auto& [b, _] : reader.before({out->id, 0}, "mute"))
-                    if (std::find(f.mutes.begin(), f.mutes.end(), b->id) == f.mutes.end())
-                        f.mutes.push_back(b->id);
+                f.mutes = mutesBefore(*d.program, out->id);
             }
             all.push_back(std::move(f));
         }
@@ -143,6 +135,21 @@ std::vector<Conversation::FarEnd> farEndsOf(const Project& p, const Space& space
 }
 
 } // namespace
+
+std::vector<std::string> mutesBefore(const engine::Program& p, const std::string& destination) {
+    std::vector<std::string> all;
+    PortRef at{destination, 0};
+    for (int i = 0; i < 64; ++i) {
+        const auto* c = p.into(at);
+        const auto* b = c ? p.find(c->from.block) : nullptr;
+        if (!b || engine::inputsOf(p, *b) != 1) // where lanes meet, what lies before is muted for others as well
+            break;
+        if (b->kind == "mute")
+            all.push_back(b->id);
+        at = {b->id, 0};
+    }
+    return all;
+}
 
 std::set<SoundEnd> zoneEnds(const Project& p, const Space& space) {
     std::set<SoundEnd> ends;
@@ -180,6 +187,11 @@ std::string SpaceOf::key() const {
     for (const auto* r : space.rooms)
         ids.push_back(r->id);
     return ownerOf(ids);
+}
+
+bool SpaceOf::owns(const std::string& owner) const {
+    const auto rooms = roomsOfOwner(owner);
+    return !rooms.empty() && (rooms.size() > 1 ? ownerOf(rooms) == key() : space.has(rooms.front()));
 }
 
 std::set<std::string> SpaceOf::walls() const {
@@ -227,7 +239,7 @@ std::vector<SpaceOf> spacesThatTalk(const Project& p) {
     std::erase_if(all, [&](const SpaceOf& s) {
         return std::none_of(s.space.rooms.begin(), s.space.rooms.end(),
                             [&](const auto* r) { return heard.count(r->id); }) &&
-               farEndsOf(p, s.space, s.key()).empty();
+               farEndsOf(p, s).empty();
     });
     return all;
 }
@@ -262,7 +274,7 @@ Conversation conversationOf(const Project& p, const SpaceOf& of) {
         if (of.space.has(room))
             c.microphones.push_back(std::move(m));
     }
-    c.farEnds = farEndsOf(p, of.space, c.space);
+    c.farEnds = farEndsOf(p, of);
     const auto zones = zoneEnds(p, of.space);
     for (const auto& d : p.devices) {
         const auto hears = [&](const auto& one) { return one.input.device == d.id; };
@@ -322,7 +334,7 @@ Conversation conversationOf(const Project& p, const SpaceOf& of) {
             if (l.kind != Conversation::Listener::Kind::farEnd) {
                 if (zones.count({d.id, l.port}) && !(d.spec() && d.spec()->amplifier))
                     l.kind = Conversation::Listener::Kind::zone;
-                else if (!belongs(d, l.port, false, of.space, c.space))
+                else if (!belongs(d, l.port, false, of))
                     continue;
                 else if (fitsPattern("*loop*", l.name))
                     l.kind = Conversation::Listener::Kind::loop;

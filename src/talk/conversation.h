@@ -11,7 +11,9 @@ struct SpaceOf {
     const Building* building = nullptr;
     const WallState* state = nullptr; // null: all walls closed
     Space space{};
-    std::string key() const;             // its rooms, joined by "+"
+    std::string key() const; // its rooms, joined by "+"
+    // Whether a port with this entry in Device::owners is its own; of joined rooms also those of each.
+    bool owns(const std::string& owner) const;
     std::set<std::string> walls() const; // open ones between its rooms
     // The project with every program as it is while those walls are open.
     Project at(Project project) const;
@@ -43,7 +45,7 @@ struct Conversation {
         Transport by = Transport::usb;
         std::string device, port, name;   // "usb 1"
         std::string source, destination;  // blocks of the program; "": none
-        std::vector<std::string> mutes{}; // mute blocks on the way to it, nearest last
+        std::vector<std::string> mutes{}; // mutesBefore()
     };
     struct Listener {
         enum class Kind { farEnd, zone, loop, recorder, other };
@@ -67,6 +69,8 @@ struct Conversation {
 };
 Conversation conversationOf(const Project& project, const SpaceOf& space);
 
+// Mute blocks on the way to a destination alone, nearest first.
+std::vector<std::string> mutesBefore(const engine::Program& program, const std::string& destination);
 // Outputs of processors whose sound gets to loudspeakers of the space, over cables and streams.
 std::set<SoundEnd> zoneEnds(const Project& project, const Space& space);
 

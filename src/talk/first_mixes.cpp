@@ -286,7 +286,7 @@ void Work::crossings() {
         const auto& b = *program().find(matrix);
         for (const auto& x : wanted) {
             const double is = valueOf(b, crossing(x.in, x.out));
-            const bool closedNow = is < closedDb, closedThen = x.db < closedDb;
+            const bool closedNow = is < closedCrossing, closedThen = x.db < closedCrossing;
             if (closedNow && closedThen)
                 continue;
             if (closedNow != closedThen || std::abs(is - x.db) >= enough) {

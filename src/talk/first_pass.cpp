@@ -196,8 +196,7 @@ void Work::farEnds() {
         const auto owner = d.owners.find(port);
         if ((by != Transport::usb && by != Transport::telephone) || owner == d.owners.end())
             continue;
-        const auto rooms = roomsOfOwner(owner->second);
-        if (rooms.empty() || (rooms.size() > 1 ? ownerOf(rooms) != key_ : !space.space.has(rooms.front())))
+        if (!space.owns(owner->second))
             continue;
         const bool in = endAt(*d.program, port, engine::End::arrives),
                    out = endAt(*d.program, port, engine::End::leaves);

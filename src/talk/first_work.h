@@ -3,13 +3,13 @@
 #include "model/block_names.h"
 #include "talk/by_hand.h"
 #include "talk/lane_way.h"
+#include "talk/mixes.h"
 #include "talk/proposal.h"
 
 namespace loom::project::first {
 
-inline constexpr double closedDb = -79.9; // a crossing below is closed
-inline constexpr double enough = 1;       // dB by which a level may differ
-inline constexpr double nominalDb = -20;  // of speech at a preamplifier's output, dBFS, A-weighted
+inline constexpr double enough = 1;      // dB by which a level may differ
+inline constexpr double nominalDb = -20; // of speech at a preamplifier's output, dBFS, A-weighted
 using Listener = Conversation::Listener;
 
 std::string figure(double v, int digits = 1); // as people read it

@@ -7,6 +7,7 @@
 #include "program/ports.h"
 #include "program/program_edit.h"
 #include "program/routes.h"
+#include "talk/by_hand.h"
 #include "talk/lane_way.h"
 #include <algorithm>
 #include <cmath>
@@ -19,12 +20,6 @@ using first::crossing;
 using Cell = Mixes::Cell;
 using Listener = Conversation::Listener;
 constexpr double leastDb = -80, mostDb = 12;
-
-double levelOf(const engine::Block& b, const std::string& param) {
-    const engine::BlockView view(b);
-    const int i = view.table->indexOf(param);
-    return i < 0 ? leastDb : view.values[static_cast<std::size_t>(i)];
-}
 
 // Looks at one program after another, each once.
 class MixReader {
@@ -88,6 +83,15 @@ class MixReader {
                });
     }
 
+    // Of a source on a matrix, or of a destination; each is looked for once.
+    int portOn(bool input, const std::string& device, const engine::Block& matrix, const std::string& end) const {
+        const auto [it, fresh] = ports_.try_emplace({input, device, matrix.id, end}, -1);
+        if (fresh)
+            it->second = input ? first::inputOn(program(device), matrix.id, end, wallsOf(matrix))
+                               : first::outputOn(program(device), matrix.id, end);
+        return it->second;
+    }
+
     // In one processor: at the matrix mixer that both are on, or by threads.
     Cell meeting(const std::string& device, const std::string& source, const Listener& l) const {
         Cell cell;
@@ -97,11 +101,11 @@ class MixReader {
         for (const auto& b : p.blocks) {
             if (!engine::isMatrix(b) || (wallsOf(b) != walls && !(wallsOf(b).empty() && !hasOwn(p, walls))))
                 continue;
-            const int in = first::inputOn(p, b.id, source, wallsOf(b)), out = first::outputOn(p, b.id, l.block);
+            const int in = portOn(true, device, b, source), out = portOn(false, device, b, l.block);
             if (in < 0 || out < 0)
                 continue;
             cell.block = b.id, cell.param = crossing(in, out);
-            cell.db = levelOf(b, cell.param);
+            cell.db = first::valueOf(b, cell.param);
             cell.state = cell.db > closedCrossing ? Cell::State::open : Cell::State::closed;
             return cell;
         }
@@ -165,6 +169,7 @@ class MixReader {
     Conversation c_;
     std::set<std::string> open_;
     mutable std::optional<std::vector<StreamThread>> streams_{};
+    mutable std::map<std::tuple<bool, std::string, std::string, std::string>, int> ports_{};
 };
 
 // As loud as others of its kind are for this listener: the middle one.

@@ -1,10 +1,8 @@
 #include "talk/mute_board.h"
-#include "engine/origin.h"
 #include "model/contact.h"
 #include "model/set_up.h"
 #include "program/ports.h"
 #include "program/program_edit.h"
-#include "rooms/owned_ports.h"
 #include <algorithm>
 
 namespace loom::project {
@@ -14,33 +12,8 @@ namespace {
 using Line = MuteBoard::Line;
 using MuteAt = MuteBoard::Place;
 
-// Whether a place of this space's rooms, or of all of them together, is meant.
-bool isOf(const std::string& owner, const SpaceOf& space) {
-    const auto rooms = roomsOfOwner(owner);
-    return !rooms.empty() && (rooms.size() > 1 ? ownerOf(rooms) == space.key() : space.space.has(rooms.front()));
-}
-
 std::string kindOfDevice(const DeviceModel& m) {
     return m.microphone ? (m.microphone->lobes > 0 ? "array" : "microphone") : m.use == "slate" ? "surface" : "button";
-}
-
-std::vector<std::string> muteBlocksBefore(const engine::Program& p, const std::string& destination) {
-    std::vector<std::string> all;
-    std::set<engine::PortRef> seen;
-    std::vector<engine::PortRef> open{{destination, 0}};
-    for (std::size_t i = 0; i < open.size(); ++i) {
-        const auto* c = p.into(open[i]);
-        const auto* b = c ? p.find(c->from.block) : nullptr;
-        if (!b || !engine::findKind(b->kind))
-            continue;
-        if (b->kind == "mute" && std::find(all.begin(), all.end(), b->id) == all.end())
-            all.push_back(b->id);
-        // No further than where lanes meet: what lies before is muted for others as well.
-        const engine::BlockView view(*b);
-        if (view.inputs() == 1 && seen.insert({b->id, 0}).second)
-            open.push_back({b->id, 0});
-    }
-    return all;
 }
 
 } // namespace
@@ -70,7 +43,7 @@ std::map<std::string, std::vector<std::string>> mutedBlocks(const engine::Progra
     std::map<std::string, std::vector<std::string>> all;
     for (const auto& [port, space] : spaceOfPort)
         if (const auto* to = endAt(p, port, engine::End::leaves))
-            for (auto& b : muteBlocksBefore(p, to->id))
+            for (auto& b : mutesBefore(p, to->id))
                 if (auto& blocks = all[space]; std::find(blocks.begin(), blocks.end(), b) == blocks.end())
                     blocks.push_back(std::move(b));
     return all;
@@ -87,8 +60,7 @@ MuteBoard muteBoardOf(const Project& p, const SpaceOf& of) {
     for (const auto& f : c.farEnds) {
         take(f.device);
         if (!f.destination.empty())
-            board.cuts.push_back(
-                {f.device, f.name, f.destination, muteBlocksBefore(*p.device(f.device)->program, f.destination)});
+            board.cuts.push_back({f.device, f.name, f.destination, f.mutes});
     }
     for (const auto& m : c.microphones)
         if (const auto* d = p.device(m.input.device); d && d->program)
@@ -118,7 +90,7 @@ MuteBoard muteBoardOf(const Project& p, const SpaceOf& of) {
         for (const auto& [contact, text] : d->contacts)
             if (const auto use = readContact(contact, text);
                 use && (use->kind == ContactUse::Kind::mute || use->kind == ContactUse::Kind::lamp) &&
-                isOf(use->space, of)) {
+                of.owns(use->space)) {
                 const bool button = use->kind == ContactUse::Kind::mute;
                 board.places.push_back({id, contact, d->name + " " + contact, button ? "wired button" : "lamp",
                                         button ? "sets" : "shows", button, false, Line::wired, use->space});

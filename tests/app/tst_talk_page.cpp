@@ -7,6 +7,7 @@
 #include "app/talk/whose_view.h"
 #include "app/text.h"
 #include "models.h"
+#include "sanitized.h"
 #include "talk/talk_fields.h"
 #include "test.h"
 #include "window_test.h"
@@ -16,17 +17,7 @@
 using namespace loom;
 using namespace loom::app;
 
-namespace {
-
-#if defined(__SANITIZE_ADDRESS__)
-constexpr bool sanitized = true;
-#elif defined(__has_feature)
-constexpr bool sanitized = __has_feature(address_sanitizer) || __has_feature(thread_sanitizer);
-#else
-constexpr bool sanitized = false;
-#endif
-
-} // namespace
+using test::sanitized;
 
 class TestTalkPage : public WindowTest {
     Q_OBJECT

@@ -9,6 +9,7 @@
 #include "trial/trial.h"
 #endif
 #include "models.h"
+#include "sanitized.h"
 #include "test.h"
 #include <cmath>
 #include <random>
@@ -16,17 +17,7 @@
 using namespace loom;
 using namespace loom::project;
 
-namespace {
-
-#if defined(__SANITIZE_ADDRESS__)
-constexpr bool sanitized = true;
-#elif defined(__has_feature)
-constexpr bool sanitized = __has_feature(address_sanitizer) || __has_feature(thread_sanitizer);
-#else
-constexpr bool sanitized = false;
-#endif
-
-} // namespace
+using test::sanitized;
 
 class TestTalk : public QObject {
     Q_OBJECT

@@ -111,7 +111,14 @@ void FirstPassDeck::refreshButtons() {
     say(after_, state_.after(), "after");
 }
 
+void FirstPassDeck::showEvent(QShowEvent* e) {
+    QWidget::showEvent(e);
+    refresh();
+}
+
 void FirstPassDeck::refresh() {
+    if (!isVisible())
+        return;
     filling_ = true;
     QPalette pal = palette();
     pal.setColor(QPalette::Window, tokens().linen);

@@ -21,6 +21,9 @@ class FirstPassDeck : public QWidget {
   signals:
     void wants(const QString& command);
 
+  protected:
+    void showEvent(QShowEvent*) override;
+
   private:
     void refresh();
     void refreshButtons();

@@ -28,15 +28,21 @@ MixView::MixView(TalkState& state, QWidget* parent) : QWidget(parent), state_(st
     setFocusPolicy(Qt::StrongFocus);
     setAccessibleName("Mixes: who hears whom");
     setMouseTracking(true);
-    connect(&state, &TalkState::changed, this, [this] {
-        setMinimumSize(sizeHint());
-        choose(chosen_);
-        update();
-    });
-    connect(&Theme::get(), &Theme::changed, this, [this] {
-        setMinimumSize(sizeHint());
-        update();
-    });
+    connect(&state, &TalkState::changed, this, &MixView::again);
+    connect(&Theme::get(), &Theme::changed, this, &MixView::again);
+}
+
+// Mixes are worked out for who looks at them.
+void MixView::again() {
+    if (!isVisible())
+        return;
+    setMinimumSize(sizeHint());
+    choose(chosen_);
+}
+
+void MixView::showEvent(QShowEvent* e) {
+    QWidget::showEvent(e);
+    again();
 }
 
 double MixView::nameWidth() const {

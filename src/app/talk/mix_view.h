@@ -30,6 +30,7 @@ class MixView : public QWidget {
 
   protected:
     void paintEvent(QPaintEvent*) override;
+    void showEvent(QShowEvent*) override;
     void mousePressEvent(QMouseEvent*) override;
     void mouseMoveEvent(QMouseEvent*) override;
     void keyPressEvent(QKeyEvent*) override;
@@ -38,6 +39,7 @@ class MixView : public QWidget {
     bool event(QEvent*) override;
 
   private:
+    void again();
     double nameWidth() const;
     double columnWidth() const;
     std::optional<Cell> at(const QPointF& pos) const;

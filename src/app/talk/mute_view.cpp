@@ -20,14 +20,21 @@ MuteView::MuteView(TalkState& state, QWidget* parent) : QWidget(parent), state_(
     setObjectName("muteView");
     setFocusPolicy(Qt::StrongFocus);
     setAccessibleName("Mute: who sets it and who shows it");
-    const auto again = [this] {
-        setMinimumHeight(sizeHint().height());
-        choose(chosen_);
-        update();
-    };
-    connect(&state, &TalkState::changed, this, again);
+    connect(&state, &TalkState::changed, this, &MuteView::again);
     connect(&state, &TalkState::moved, this, qOverload<>(&QWidget::update));
-    connect(&Theme::get(), &Theme::changed, this, again);
+    connect(&Theme::get(), &Theme::changed, this, &MuteView::again);
+}
+
+void MuteView::again() {
+    if (!isVisible())
+        return;
+    setMinimumHeight(sizeHint().height());
+    choose(chosen_);
+}
+
+void MuteView::showEvent(QShowEvent* e) {
+    QWidget::showEvent(e);
+    again();
 }
 
 bool MuteView::narrow() const {

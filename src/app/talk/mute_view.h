@@ -25,11 +25,13 @@ class MuteView : public QWidget {
 
   protected:
     void paintEvent(QPaintEvent*) override;
+    void showEvent(QShowEvent*) override;
     void mousePressEvent(QMouseEvent*) override;
     void keyPressEvent(QKeyEvent*) override;
     void contextMenuEvent(QContextMenuEvent*) override;
 
   private:
+    void again();
     double rowHeight() const;
     double top() const;
     double nameWidth() const;

@@ -1,6 +1,7 @@
 #include "app/talk/talk_state.h"
 #include "app/text.h"
 #include "client/fleet.h"
+#include "rooms/owned_ports.h"
 #include "site/event_log.h"
 #include "talk/group.h"
 
@@ -237,8 +238,13 @@ void TalkState::watchSite() {
 }
 
 std::optional<bool> TalkState::mutedNow(const std::string& device, const std::string& key) const {
-    if (const auto it = muted_.find({device, key == "cut" ? "cut " + space_.key : key}); it != muted_.end())
-        return it->second;
+    // Of joined rooms a processor tells of each.
+    std::optional<bool> told;
+    for (const auto& room : key == "cut" ? roomsOfOwner(space_.key) : std::vector<std::string>{""})
+        if (const auto it = muted_.find({device, key == "cut" ? "cut " + room : key}); it != muted_.end())
+            told = told.value_or(true) && it->second;
+    if (told)
+        return told;
     if (key != "cut" || !session_.bench().running() || !session_.device() || session_.device()->id != device || !mutes_)
         return {};
     for (const auto& cut : mutes_->cuts)

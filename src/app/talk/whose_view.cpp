@@ -22,12 +22,20 @@ WhoseView::WhoseView(TalkState& state, QWidget* parent) : QWidget(parent), state
     setObjectName("whoseView");
     setFocusPolicy(Qt::StrongFocus);
     setAccessibleName("Whose is what: ports and lines by room");
-    const auto again = [this] {
-        lay();
-        update();
-    };
-    connect(&state, &TalkState::changed, this, again);
-    connect(&Theme::get(), &Theme::changed, this, again);
+    connect(&state, &TalkState::changed, this, &WhoseView::again);
+    connect(&Theme::get(), &Theme::changed, this, &WhoseView::again);
+}
+
+void WhoseView::again() {
+    if (!isVisible())
+        return;
+    lay();
+    update();
+}
+
+void WhoseView::showEvent(QShowEvent* e) {
+    QWidget::showEvent(e);
+    again();
 }
 
 QString WhoseView::columnName(const std::string& owner) const {
@@ -97,7 +105,7 @@ void WhoseView::lay() {
 
 void WhoseView::resizeEvent(QResizeEvent* e) {
     QWidget::resizeEvent(e);
-    lay();
+    again();
 }
 
 QRectF WhoseView::columnRect(const std::string& owner) const {

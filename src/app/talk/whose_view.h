@@ -25,6 +25,7 @@ class WhoseView : public QWidget {
 
   protected:
     void paintEvent(QPaintEvent*) override;
+    void showEvent(QShowEvent*) override;
     void mousePressEvent(QMouseEvent*) override;
     void mouseMoveEvent(QMouseEvent*) override;
     void mouseReleaseEvent(QMouseEvent*) override;
@@ -33,6 +34,7 @@ class WhoseView : public QWidget {
     void resizeEvent(QResizeEvent*) override;
 
   private:
+    void again();
     void lay();
     int at(const QPointF& pos) const; // a belonging; -1: none
     int columnAt(const QPointF& pos) const;
