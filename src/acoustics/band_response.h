@@ -23,6 +23,9 @@ using BandGain = std::function<Bands(const Point& leaving, const Point& coming)>
 std::vector<float> bandResponse(const BandBox& room, const Point& source, const Point& receiver, double rate,
                                 int length, const BandGain& gain);
 inline constexpr double nearMetres = 8;
+// As if walls, source and receiver were at all frequencies what they are in one octave, and the air took nothing.
+std::vector<float> octaveResponse(const BandBox& room, std::size_t band, const Point& source, const Point& receiver,
+                                  double rate, int length, const PathGain& gain);
 
 // Noise that has the given octave levels, dB against 1 (r.m.s.), over `length` samples (a power of two) and goes on
 // from its end into its beginning. `seed`: another noise of the same kind.

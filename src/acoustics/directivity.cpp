@@ -39,8 +39,7 @@ Aim aimed(double turnDeg, double tiltDeg) {
     return a;
 }
 
-Directivity::Directivity(const Bands& horizontal, const Bands& vertical, double back)
-    : horizontal_(horizontal), vertical_(vertical), back_(back) {
+Directivity::Directivity(const Bands& horizontal, const Bands& vertical, double back) : back_(back) {
     for (std::size_t b = 0; b < bandCount; ++b) {
         perSquareH_[b] = perSquare(horizontal[b]);
         perSquareV_[b] = perSquare(vertical[b]);
@@ -80,8 +79,12 @@ Bands Directivity::index() const {
     return b;
 }
 
+double microphoneTakes(double a, double cosine) {
+    return std::max(0.01, std::abs(a + (1 - a) * cosine));
+}
+
 double microphoneLevel(double a, double degrees) {
-    return std::max(-40.0, 20 * std::log10(std::abs(a + (1 - a) * std::cos(degrees * degree)) + 1e-9));
+    return 20 * std::log10(microphoneTakes(a, std::cos(degrees * degree)));
 }
 
 double microphoneFactor(double a) {

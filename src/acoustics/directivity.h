@@ -33,12 +33,14 @@ class Directivity {
     Bands index() const; // 10 lg Q
 
   private:
-    Bands horizontal_, vertical_, perSquareH_{}, perSquareV_{}, factor_{};
+    Bands perSquareH_{}, perSquareV_{}, factor_{};
     double back_;
 };
 
-// First-order microphone a + (1 - a) cos: omnidirectional 1, cardioid 0.5, hypercardioid 0.25. Level in dB at an angle
-// in degrees from its axis, at least -40; and its directivity factor 1 / (a^2 + (1 - a)^2 / 3).
+// First-order microphone a + (1 - a) cos: omnidirectional 1, cardioid 0.5, hypercardioid 0.25. What it takes at an
+// angle from its axis whose cosine is given, as a factor of at least 0.01; its level there in dB, by degrees; and its
+// directivity factor 1 / (a^2 + (1 - a)^2 / 3).
+double microphoneTakes(double a, double cosine);
 double microphoneLevel(double a, double degrees);
 double microphoneFactor(double a);
 

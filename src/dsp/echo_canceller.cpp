@@ -8,22 +8,22 @@ namespace {
 
 constexpr int fftSize = 2 * echoBlock;
 constexpr std::size_t used = echoBlock + 1;
-constexpr std::size_t row = 3 * echoBins; // of a reference spectrum
+
+constexpr double silence = 1e-14; // mean square of a block of the reference
 
 constexpr float forgetting = 0.0004f; // of the path, a block
 
-// Y = sum of X W, and S = sum of P |X|^2, over all partitions.
+// Y = sum of X W, and S = sum of P |X|^2, over so many partitions.
 template <int B>
-LOOM_INLINE void estimateBody(const float* const* x, const float* w, const float* p, int partitions, float* y,
-                              float* s) {
+LOOM_INLINE void estimateBody(const float* const* x, const float* const* w, const float* const* p, int partitions,
+                              float* y, float* s) {
     using E = EightF<B>;
     for (std::size_t b = 0; b < echoBins; b += 2 * laneCount) {
         E re[2], im[2], sum[2];
         for (int k = 0; k < 2; ++k)
             re[k] = im[k] = sum[k] = E::all(0);
         for (int a = 0; a < partitions; ++a) {
-            const float *xa = x[a] + b, *wa = w + static_cast<std::size_t>(a) * 2 * echoBins + b,
-                        *pa = p + static_cast<std::size_t>(a) * echoBins + b;
+            const float *xa = x[a] + b, *wa = w[a] + b, *pa = p[a] + b;
             for (int k = 0; k < 2; ++k) {
                 const E xr = E::load(xa + k * laneCount), xi = E::load(xa + echoBins + k * laneCount),
                         xx = E::load(xa + 2 * echoBins + k * laneCount), wr = E::load(wa + k * laneCount),
@@ -45,7 +45,7 @@ LOOM_INLINE void estimateBody(const float* const* x, const float* w, const float
     }
 }
 LOOM_WIDE(estimate, estimateBody,
-          (const float* const* x, const float* w, const float* p, int partitions, float* y, float* s),
+          (const float* const* x, const float* const* w, const float* const* p, int partitions, float* y, float* s),
           (x, w, p, partitions, y, s))
 
 // One partition's step: the gain K = P X* step, W += K E, P = (1 - f)(1 - K X / 2) P + f |W|^2; where the path is to be
@@ -90,10 +90,12 @@ constexpr int maxPartitions = 512;
 
 EchoReference::EchoReference(int partitions)
     : partitions_(std::clamp(partitions, 1, maxPartitions)), fft_(fftSize),
-      spectra_(static_cast<std::size_t>(partitions_) * row), time_(fftSize) {}
+      spectra_(static_cast<std::size_t>(partitions_) * 3 * echoBins), sounds_(static_cast<std::size_t>(partitions_), 0),
+      time_(fftSize) {}
 
 void EchoReference::push(const float* block) {
     std::copy_n(time_.get() + echoBlock, echoBlock, time_.get());
+    const bool soundedBefore = level_ > silence;
     level_ = 0;
     for (int i = 0; i < echoBlock; ++i) {
         const float x = std::isfinite(block[i]) ? std::clamp(block[i], -100.0f, 100.0f) : 0;
@@ -101,14 +103,17 @@ void EchoReference::push(const float* block) {
         level_ += static_cast<double>(x) * x / echoBlock;
     }
     newest_ = newest_ == 0 ? partitions_ - 1 : newest_ - 1;
-    float* x = spectra_.get() + static_cast<std::size_t>(newest_) * row;
+    // A spectrum holds two blocks.
+    if (!(sounds_[static_cast<std::size_t>(newest_)] = soundedBefore || level_ > silence))
+        return;
+    float* x = spectra_.get() + static_cast<std::size_t>(newest_) * 3 * echoBins;
     fft_.forward(time_.get(), x, x + echoBins);
     for (std::size_t k = 0; k < used; ++k)
         x[2 * echoBins + k] = x[k] * x[k] + x[echoBins + k] * x[echoBins + k];
 }
 
-const float* EchoReference::spectrum(int age) const {
-    return spectra_.get() + static_cast<std::size_t>((newest_ + age) % partitions_) * row;
+std::size_t EchoReference::at(int age) const {
+    return static_cast<std::size_t>((newest_ + age) % partitions_);
 }
 
 EchoCanceller::EchoCanceller(int partitions)
@@ -139,10 +144,12 @@ double EchoCanceller::ratio(double a, double b) {
 }
 
 void EchoCanceller::filter(const EchoReference& reference, const float* microphone, float* out, double suppressionDb) {
-    const float* x[maxPartitions];
+    const float *x[maxPartitions], *w[maxPartitions], *p[maxPartitions];
+    int sounding = 0;
     for (int a = 0; a < partitions_; ++a)
-        x[a] = reference.spectrum(a);
-    estimate(x, weights_.get(), doubts_.get(), partitions_, estimate_.get(), certainty_.get());
+        if (reference.sounds(a))
+            x[sounding] = reference.spectrum(a), w[sounding] = weights(a), p[sounding++] = doubt(a);
+    estimate(x, w, p, sounding, estimate_.get(), certainty_.get());
     fft_.backward(estimate_.get(), estimate_.get() + echoBins, time_.get());
     std::copy_n(echoTime_.get() + echoBlock, echoBlock, echoTime_.get());
     std::copy_n(errorTime_.get() + echoBlock, echoBlock, errorTime_.get());
@@ -187,6 +194,8 @@ void EchoCanceller::prepareStep() {
 void EchoCanceller::adapt(const EchoReference& reference, int from, int to) {
     constexpr int rounds = 8; // each partition is cut to its length in every eighth block
     for (int p = from; p < std::min(to, partitions_); ++p) {
+        if (!reference.sounds(p)) // silence says nothing of the path
+            continue;
         adaptPartition(reference.spectrum(p), error_.get(), step_.get(), renew_.get(), share(p), weights(p), doubt(p));
         if (p % rounds == block_ % rounds)
             constrain(weights(p));

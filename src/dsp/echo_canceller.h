@@ -18,14 +18,19 @@ class EchoReference {
     explicit EchoReference(int partitions);
     void push(const float* block); // echoBlock samples
     int partitions() const { return partitions_; }
-    // Spectrum `age` blocks old: real parts, imaginary parts, powers.
-    const float* spectrum(int age) const;
+    // Spectrum `age` blocks old: real parts, imaginary parts, powers. Where nothing sounded it is not there.
+    const float* spectrum(int age) const { return spectra_.get() + at(age) * 3 * echoBins; }
+    bool sounds(int age) const { return sounds_[at(age)]; }
     double level() const { return level_; } // mean square of the newest block
 
   private:
+    std::size_t at(int age) const;
+
     int partitions_, newest_ = 0;
     SplitFft fft_;
-    AlignedFloats spectra_, time_;
+    AlignedFloats spectra_;
+    std::vector<char> sounds_;
+    AlignedFloats time_;
     double level_ = 0;
 };
 

@@ -1,5 +1,6 @@
 #include "dsp/matrix_convolver.h"
 #include "dsp/dispatch.h"
+#include "dsp/lanes.h"
 #include <algorithm>
 #include <cmath>
 
@@ -8,21 +9,44 @@ namespace {
 
 constexpr float silence = 1e-8f;
 
-// sum += x * h, rows of real parts and of imaginary parts.
-LOOM_HOT void addProduct(const float* x, const float* h, float* sum, std::size_t row) {
-    const float *xr = x, *xi = x + row, *hr = h, *hi = h + row;
-    float *re = sum, *im = sum + row;
-    for (std::size_t b = 0; b < row; ++b) {
-        re[b] += xr[b] * hr[b] - xi[b] * hi[b];
-        im[b] += xr[b] * hi[b] + xi[b] * hr[b];
+// sum = that of x[i] * h[i], rows of real parts and of imaginary parts; row is a multiple of sixteen.
+template <int B>
+LOOM_INLINE void productsBody(const float* const* x, const float* const* h, std::size_t count, std::size_t row,
+                              float* sum) {
+    using E = EightF<B>;
+    for (std::size_t b = 0; b < row; b += 2 * laneCount) {
+        E re[2], im[2];
+        for (int k = 0; k < 2; ++k)
+            re[k] = im[k] = E::all(0);
+        for (std::size_t i = 0; i < count; ++i) {
+            const float *xi = x[i] + b, *hi = h[i] + b;
+            for (int k = 0; k < 2; ++k) {
+                const E xr = E::load(xi + k * laneCount), xm = E::load(xi + row + k * laneCount),
+                        hr = E::load(hi + k * laneCount), hm = E::load(hi + row + k * laneCount);
+                for (int j = 0; j < E::n; ++j) {
+                    re[k].v[j] += xr.v[j] * hr.v[j];
+                    re[k].v[j] -= xm.v[j] * hm.v[j];
+                    im[k].v[j] += xr.v[j] * hm.v[j];
+                    im[k].v[j] += xm.v[j] * hr.v[j];
+                }
+            }
+        }
+        for (int k = 0; k < 2; ++k) {
+            re[k].store(sum + b + static_cast<std::size_t>(k) * laneCount);
+            im[k].store(sum + row + b + static_cast<std::size_t>(k) * laneCount);
+        }
     }
 }
+LOOM_WIDE(products, productsBody,
+          (const float* const* x, const float* const* h, std::size_t count, std::size_t row, float* sum),
+          (x, h, count, row, sum))
 
 } // namespace
 
 MatrixConvolver::MatrixConvolver(std::size_t inputs, std::size_t outputs, int block)
     : inputs_(inputs), outputs_(outputs), block_(static_cast<std::size_t>(block)), row_((block_ + 16) / 16 * 16),
-      fft_(2 * block), responses_(inputs * outputs), lines_(inputs), time_(2 * block_), sum_(2 * row_) {
+      fft_(2 * block), responses_(inputs * outputs), lines_(inputs), spectra_(inputs), factors_(inputs),
+      time_(2 * block_), sum_(2 * row_) {
     for (auto& l : lines_) {
         l.spectra = AlignedFloats(2 * row_);
         l.before.assign(block_, 0.0f);
@@ -44,6 +68,8 @@ void MatrixConvolver::set(std::size_t input, std::size_t output, std::span<const
     }
     if (r.partitions > partitions_) {
         partitions_ = r.partitions;
+        spectra_.resize(inputs_ * partitions_);
+        factors_.resize(inputs_ * partitions_);
         newest_ = 0;
         for (auto& l : lines_) {
             l.spectra = AlignedFloats(partitions_ * 2 * row_);
@@ -72,16 +98,18 @@ void MatrixConvolver::process(const float* const* in, float* const* out) {
         fft_.forward(time_.get(), to, to + row_);
     }
     for (std::size_t o = 0; o < outputs_; ++o) {
-        std::fill_n(sum_.get(), 2 * row_, 0.0f);
+        std::size_t count = 0;
         for (std::size_t i = 0; i < inputs_; ++i) {
             const auto& r = responses_[at(i, o)];
             for (std::size_t p = 0; p < r.partitions; ++p) {
                 const std::size_t from = (newest_ + partitions_ - p) % partitions_;
-                if (lines_[i].sounds[from])
-                    addProduct(lines_[i].spectra.get() + from * 2 * row_, r.spectra.get() + p * 2 * row_, sum_.get(),
-                               row_);
+                if (!lines_[i].sounds[from])
+                    continue;
+                spectra_[count] = lines_[i].spectra.get() + from * 2 * row_;
+                factors_[count++] = r.spectra.get() + p * 2 * row_;
             }
         }
+        products(spectra_.data(), factors_.data(), count, row_, sum_.get());
         fft_.backward(sum_.get(), sum_.get() + row_, time_.get());
         std::copy_n(time_.get() + block_, block_, out[o]);
     }

@@ -34,6 +34,7 @@ class MatrixConvolver {
     SplitFft fft_;
     std::vector<Response> responses_;
     std::vector<Line> lines_;
+    std::vector<const float*> spectra_, factors_; // whose products make an output
     AlignedFloats time_, sum_;
 };
 

@@ -3,7 +3,6 @@
 #include "dsp/edge.h"
 #include <algorithm>
 #include <cmath>
-#include <numbers>
 
 namespace loom::project {
 
@@ -20,45 +19,57 @@ acoustics::Point inBox(const Box& box, const acoustics::Point& p) {
     return q;
 }
 
-// What a microphone takes of sound that comes to it in a direction.
-acoustics::Bands takenBy(const SpaceModel::Microphone& mic, const acoustics::Point& towards,
-                         const acoustics::Point& coming) {
-    const double r = lengthOf(coming) * lengthOf(towards);
-    const double cosine = r > 0 ? -(coming[0] * towards[0] + coming[1] * towards[1] + coming[2] * towards[2]) / r : 1;
-    if (mic.lobes == 0)
-        return acoustics::filled(
-            std::pow(10, acoustics::microphoneLevel(mic.pattern,
-                                                    std::acos(std::clamp(cosine, -1.0, 1.0)) * 180 / std::numbers::pi) /
-                             20));
-    acoustics::Bands factor = acoustics::filled(1);
-    if (cosine <= 0.7) // beside the beam: what is left is as much as its directivity factor says
+// What a microphone takes of sound that comes to it in a direction, as a factor for an octave.
+class Takes {
+  public:
+    Takes(const SpaceModel::Microphone& mic, const acoustics::Point& towards) : mic_(mic), towards_(towards) {
         for (std::size_t b = 0; b < acoustics::bandCount; ++b)
-            factor[b] = 1 / std::sqrt(mic.factor[b]);
-    return factor;
-}
+            beside_[b] = 1 / std::sqrt(mic.factor[b]);
+    }
+    double cosineOf(const acoustics::Point& coming) const {
+        const double r = lengthOf(coming) * lengthOf(towards_);
+        return r > 0 ? -(coming[0] * towards_[0] + coming[1] * towards_[1] + coming[2] * towards_[2]) / r : 1;
+    }
+    double at(double cosine, std::size_t band) const {
+        if (mic_.lobes == 0)
+            return acoustics::microphoneTakes(mic_.pattern, cosine);
+        return cosine <= 0.7 ? beside_[band] : 1; // beside the beam: as much as its directivity factor says
+    }
+
+  private:
+    const SpaceModel::Microphone& mic_;
+    const acoustics::Point& towards_;
+    acoustics::Bands beside_{};
+};
 
 } // namespace
 
 std::vector<float> airResponse(const SpaceModel& m, const SpaceModel::Loudspeaker* from, const acoustics::Point& at,
                                const SpaceModel::Microphone& mic, const acoustics::Point& towards, double rate,
                                std::size_t length, std::optional<std::size_t> only) {
-    acoustics::BandBox box{m.box.size, m.box.absorption, acoustics::airAttenuation(m.air),
-                           acoustics::speedOfSound(m.air)};
-    if (only) {
-        for (auto& wall : box.absorption)
-            wall = acoustics::filled(wall[*only]);
-        box.air = {};
-    }
-    auto h = acoustics::bandResponse(box, inBox(m.box, at), inBox(m.box, mic.at), rate, static_cast<int>(length),
-                                     [&](const acoustics::Point& leaving, const acoustics::Point& coming) {
-                                         auto gain = takenBy(mic, towards, coming);
-                                         if (from) {
-                                             const auto sent = from->pattern->towards(from->aim, leaving);
-                                             for (std::size_t b = 0; b < acoustics::bandCount; ++b)
-                                                 gain[b] *= std::pow(10, (sent[b] + from->bands[b]) / 20);
-                                         }
-                                         return only ? acoustics::filled(gain[*only]) : gain;
-                                     });
+    const acoustics::BandBox box{m.box.size, m.box.absorption, acoustics::airAttenuation(m.air),
+                                 acoustics::speedOfSound(m.air)};
+    const Takes takes(mic, towards);
+    const auto source = inBox(m.box, at), receiver = inBox(m.box, mic.at);
+    const auto sentBy = [&](const acoustics::Bands& levels, std::size_t b) {
+        return acoustics::quickFactor(levels[b] + from->bands[b]);
+    };
+    auto h = only ? acoustics::octaveResponse(
+                        box, *only, source, receiver, rate, static_cast<int>(length),
+                        [&](const auto& leaving, const auto& coming) {
+                            const double taken = takes.at(takes.cosineOf(coming), *only);
+                            return from ? taken * sentBy(from->pattern->towards(from->aim, leaving), *only) : taken;
+                        })
+                  : acoustics::bandResponse(box, source, receiver, rate, static_cast<int>(length),
+                                            [&](const auto& leaving, const auto& coming) {
+                                                const double cosine = takes.cosineOf(coming);
+                                                const auto levels = from ? from->pattern->towards(from->aim, leaving)
+                                                                         : acoustics::Bands{};
+                                                acoustics::Bands gain;
+                                                for (std::size_t b = 0; b < gain.size(); ++b)
+                                                    gain[b] = takes.at(cosine, b) * (from ? sentBy(levels, b) : 1);
+                                                return gain;
+                                            });
     const auto end = [&](dsp::EdgeSide side, double hz) {
         if (hz > 0.45 * rate)
             return;

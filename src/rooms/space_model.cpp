@@ -20,6 +20,17 @@ std::shared_ptr<const acoustics::Directivity> patternOf(const DeviceModel& model
     return pattern;
 }
 
+// Of an array's beam, made once likewise.
+acoustics::Bands factorOf(const MicrophoneData& microphone) {
+    if (microphone.lobes == 0)
+        return microphone.factor();
+    static std::mutex lock;
+    static std::map<acoustics::Bands, acoustics::Bands> made;
+    const std::lock_guard hold(lock);
+    const auto it = made.find(microphone.beam);
+    return it != made.end() ? it->second : made[microphone.beam] = microphone.factor();
+}
+
 acoustics::Reverberation reverberationOf(const Space& space) {
     std::vector<acoustics::Surface> surfaces;
     acoustics::Bands people{};
@@ -55,7 +66,7 @@ void addDevice(SpaceModel& m, const Device& d, const DeviceModel& model) {
                                   model.loudspeaker->bands, model.loudspeaker->sensitivity + d.trimDb,
                                   model.loudspeaker->maxLevel, d.delayMs / 1000});
     if (model.microphone)
-        m.microphones.push_back({d.id, d.name, at, model.microphone->factor(), model.microphone->lobes,
+        m.microphones.push_back({d.id, d.name, at, factorOf(*model.microphone), model.microphone->lobes,
                                  model.microphone->pattern, model.microphone->reinforced && !d.silentHere});
 }
 

@@ -105,9 +105,7 @@ void Work::echo() {
             without.push_back(m.source);
     if (without.empty() || c.farEnds.empty())
         return;
-    const auto space = *spaceSaid(p_, key_, state_);
-    const auto model = modelOf(p_, space.space, space.state);
-    const double decay = model.reverberation.eyring[4];
+    const double decay = model_.reverberation.eyring[4];
     // Until it has died away by 36 dB, and what amplifiers and streams on the way take before it begins.
     const int tail = std::clamp(static_cast<int>((decay * 0.6 * 1000 + 64) / 32) * 32, 192, 256);
     const std::string name = pass_.name;

@@ -114,9 +114,7 @@ Result<Program> mixOnto(Program p, const std::string& matrix, const std::vector<
 
 // Level at the seats, dB(A), for speech of r.m.s. 1 (A-weighted) at the output of the mixes to each zone.
 double Work::zoneGain(const Conversation& c) const {
-    const auto space = *spaceSaid(p_, key_, state_);
-    const auto model = modelOf(p_, space.space, space.state);
-    if (model.seats.empty())
+    if (model_.seats.empty())
         return 0;
     const auto matrix = firstMatrix(program(), c, device_);
     const auto now = atWalls(program(), c.open);
@@ -152,17 +150,17 @@ double Work::zoneGain(const Conversation& c) const {
                 pascals[id] += own * way * pa * std::sqrt(2.0);
         }
     }
-    auto field = model.field(0);
-    for (std::size_t i = 0; i < model.loudspeakers.size(); ++i) {
-        const auto it = pascals.find(model.loudspeakers[i].id);
+    auto field = model_.field(0);
+    for (std::size_t i = 0; i < model_.loudspeakers.size(); ++i) {
+        const auto it = pascals.find(model_.loudspeakers[i].id);
         const double level = it == pascals.end() || it->second <= 0 ? -200 : 20 * std::log10(it->second / 20e-6);
         for (std::size_t b = 0; b < acoustics::bandCount; ++b)
-            field.emitters[i].level[b] += level - model.loudspeakers[i].level;
+            field.emitters[i].level[b] += level - model_.loudspeakers[i].level;
     }
     const acoustics::Prediction prediction(field);
     double mean = 0;
-    for (const auto& s : model.seats)
-        mean += prediction.at(s.ear).totalA / static_cast<double>(model.seats.size());
+    for (const auto& s : model_.seats)
+        mean += prediction.at(s.ear).totalA / static_cast<double>(model_.seats.size());
     return mean;
 }
 
@@ -222,15 +220,13 @@ void Work::crossings() {
     const auto matrix = firstMatrix(program(), c, device_);
     if (matrix.empty())
         return;
-    const auto space = *spaceSaid(p_, key_, state_);
-    const auto* room = space.space.rooms.front();
     const double atSeats = zoneGain(c); // for r.m.s. 1
     int open = 2;
     for (const auto& g : c.groups)
         open = static_cast<int>(valueOf(*program().find(g.block), "limit"));
-    double need = atSeats > 0 ? room->targets.level - (atSeats + nominalDb) : -6; // crossing for speech at -20 dBFS
+    double need = atSeats > 0 ? model_.targets.level - (atSeats + nominalDb) : -6; // crossing for speech at -20 dBFS
     double spare = 0;
-    if (const auto loops = loopsOf(modelOf(p_, space.space, space.state), open, stop_); !loops.empty())
+    if (const auto loops = loopsOf(model_, open, stop_); !loops.empty())
         spare = loops.front().spareDb;
     const double held = spare < 0 ? need + spare : need; // microphones: gain before feedback is kept
     struct Cross {
@@ -265,9 +261,9 @@ void Work::crossings() {
         const std::string name = blockName(program(), *program().find(l.block));
         all.emplace_back("voices " + device_ + "/" + l.block,
                          zone ? "Microphones in " + name + ": " + figure(held) + " dB" : "Microphones to " + name,
-                         zone ? (spare < 0 ? "The seats' target of " + figure(room->targets.level, 0) + " dB(A), " +
+                         zone ? (spare < 0 ? "The seats' target of " + figure(model_.targets.level, 0) + " dB(A), " +
                                                  figure(-spare) + " dB less for gain before feedback"
-                                           : "Seats get their target of " + figure(room->targets.level, 0) + " dB(A)")
+                                           : "Seats get their target of " + figure(model_.targets.level, 0) + " dB(A)")
                          : l.farEnd >= 0 ? "Whoever is far away hears every microphone of the room"
                                          : "It is to have everything that is said",
                          voices);

@@ -80,15 +80,13 @@ void Work::zones() {
 
 // Level of whoever is nearest, A-weighted, where a microphone stands.
 double Work::levelAtA(const Conversation::Microphone& m, double& distance) const {
-    const auto space = *spaceSaid(p_, key_, state_);
-    const auto model = modelOf(p_, space.space, space.state);
     const SpaceModel::Voice* nearest = nullptr;
     using acoustics::operator-;
     acoustics::Point at{};
-    for (const auto& one : model.microphones)
+    for (const auto& one : model_.microphones)
         if (one.id == m.device)
             at = one.at;
-    for (const auto& v : model.voices)
+    for (const auto& v : model_.voices)
         if (!nearest || acoustics::lengthOf(v.at - at) < acoustics::lengthOf(nearest->at - at))
             nearest = &v;
     if (!nearest)
@@ -144,8 +142,6 @@ void Work::preamps() {
 }
 
 void Work::highPasses() {
-    const auto space = *spaceSaid(p_, key_, state_);
-    const auto model = modelOf(p_, space.space, space.state);
     for (const auto& m : talk().microphones) {
         if (m.input.device != device_ || m.source.empty())
             continue;
@@ -155,7 +151,7 @@ void Work::highPasses() {
         if (distance <= 0)
             continue;
         const auto speech = acoustics::speechAt(level);
-        const double over = speech[1] - model.noise[1]; // at 125 Hz
+        const double over = speech[1] - model_.noise[1]; // at 125 Hz
         const double wanted = over < 15 ? 120 : 90;
         const Block* now = onLane(m.source, "highpass");
         if (now && std::abs(valueOf(*now, "corner") - wanted) < 31)
@@ -282,40 +278,6 @@ Edit takeFirstPass(const FirstPass& pass, const std::vector<std::string>& ids) {
                 }
                 return p;
             }};
-}
-
-Result<FirstPasses> firstPassOfAll(const Project& project,
-                                   const std::function<void(std::size_t, std::size_t)>& progress,
-                                   std::stop_token stop) {
-    FirstPasses all;
-    all.after = project;
-    std::vector<std::pair<std::string, std::string>> spaces; // key, state: what they point to goes with each step
-    for (const auto& s : spacesThatTalk(project))
-        spaces.emplace_back(s.key(), s.state ? s.state->id : "");
-    for (std::size_t i = 0; i < spaces.size(); ++i) {
-        if (progress)
-            progress(i, spaces.size());
-        if (stop.stop_requested())
-            return Error{"was stopped", project.name, ""};
-        const auto space = spaceSaid(all.after, spaces[i].first, spaces[i].second);
-        if (!space)
-            continue;
-        const auto pass = firstPassOf(all.after, *space, stop);
-        std::vector<std::string> ids;
-        for (const auto& one : pass.proposals)
-            one.byHand ? void(++all.byHand) : ids.push_back(one.id);
-        all.cannot.insert(all.cannot.end(), pass.cannot.begin(), pass.cannot.end());
-        if (const auto edit = takeFirstPass(pass, ids)) {
-            auto then = edit.make(all.after);
-            if (!then) {
-                all.cannot.push_back(then.error().text());
-                continue;
-            }
-            all.after = std::move(*then);
-            ++all.spaces, all.proposals += ids.size();
-        }
-    }
-    return all;
 }
 
 } // namespace loom::project

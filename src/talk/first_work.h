@@ -18,7 +18,8 @@ std::string count(std::size_t n, const char* what);
 class Work {
   public:
     Work(const Project& p, const SpaceOf& of, std::stop_token stop)
-        : p_(p), key_(of.key()), state_(of.state ? of.state->id : ""), stop_(stop) {
+        : p_(p), key_(of.key()), state_(of.state ? of.state->id : ""), model_(modelOf(p, of.space, of.state)),
+          stop_(stop) {
         pass_.space = key_, pass_.state = state_, pass_.name = of.space.name;
     }
     FirstPass run();
@@ -65,6 +66,7 @@ class Work {
 
     Project p_;
     std::string key_, state_, device_; // the processor that hears the space
+    const SpaceModel model_;           // nothing that is proposed moves what stands in the room
     std::stop_token stop_;
     FirstPass pass_{};
 };

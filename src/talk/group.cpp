@@ -13,8 +13,7 @@ namespace loom::project {
 namespace {
 
 // From a microphone to whoever is nearest, m; 0: nobody talks there.
-double talkerDistance(const Project& project, const SpaceOf& space, const std::string& microphone) {
-    const auto model = modelOf(project, space.space, space.state);
+double talkerDistance(const SpaceModel& model, const std::string& microphone) {
     using acoustics::operator-;
     double best = 0;
     for (const auto& m : model.microphones)
@@ -32,7 +31,8 @@ GroupSetting groupSetting(const Project& project, const SpaceOf& space,
     GroupSetting s;
     s.name = space.space.name;
     s.limit = std::min<int>(static_cast<int>(microphones.size()), microphones.size() > 4 ? 3 : 2);
-    s.decay = modelOf(project, space.space, space.state).reverberation.eyring[4];
+    const auto model = modelOf(project, space.space, space.state);
+    s.decay = model.reverberation.eyring[4];
     for (const auto* m : microphones) {
         if (m->role == "chair")
             s.first.push_back(m->source);
@@ -48,7 +48,7 @@ GroupSetting groupSetting(const Project& project, const SpaceOf& space,
     constexpr double share = 0.12, leastDepth = -24, mostDepth = -50;
     double closed = 0, home = 0;
     for (const auto* m : microphones) {
-        const double d = talkerDistance(project, space, m->device);
+        const double d = talkerDistance(model, m->device);
         if (d <= 0)
             continue;
         closed += d * d;

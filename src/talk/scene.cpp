@@ -17,18 +17,14 @@ constexpr double onePascal = 20e-6; // of 0 dB SPL
 
 std::vector<std::vector<float>> heardIn(const Scene& scene, const RoomSound& room, std::stop_token stop) {
     std::vector<std::vector<float>> all(room.targets.size(), std::vector<float>(scene.length, 0.0f));
-    // Targets that hear the same (the outputs of one array) are worked out once.
-    std::vector<std::size_t> first;
-    std::vector<std::size_t> sameAs(room.targets.size());
-    for (std::size_t t = 0; t < room.targets.size(); ++t) {
-        std::size_t k = 0;
-        while (k < first.size() && (room.targets[first[k]].microphone != room.targets[t].microphone ||
-                                    room.targets[first[k]].gain != room.targets[t].gain))
-            ++k;
-        if (k == first.size())
-            first.push_back(t);
-        sameAs[t] = k;
-    }
+    const auto alike = room.firstAlike();
+    std::vector<std::size_t> first;                       // that are worked out
+    std::vector<std::size_t> sameAs(room.targets.size()); // and which of those a target is
+    for (std::size_t t = 0; t < room.targets.size(); ++t)
+        if (alike[t] == t)
+            sameAs[t] = first.size(), first.push_back(t);
+        else
+            sameAs[t] = sameAs[alike[t]];
     std::vector<std::size_t> people;
     for (const auto& s : scene.said)
         if (std::find(people.begin(), people.end(), s.source) == people.end())

@@ -139,12 +139,16 @@ Result<std::unique_ptr<Trial>> Trial::make(const Project& p, std::shared_ptr<con
                 from = t->ears_[i].data();
         addWay(from, inputOf(l.to), l.gain, l.network ? lateOf(l) : 0);
     }
-    t->air_ = std::make_unique<dsp::LongMatrix>(r.sources.size(), r.targets.size(), block);
+    t->alike_ = r.firstAlike();
+    for (std::size_t e = 0; e < r.targets.size(); ++e)
+        if (t->alike_[e] == e)
+            t->heard_.push_back(e);
+    t->air_ = std::make_unique<dsp::LongMatrix>(r.sources.size(), t->heard_.size(), block);
     t->driven_.assign(r.sources.size(), std::vector<float>(block, 0.0f));
     for (std::size_t s = 0; s < r.sources.size(); ++s) {
         t->fromSource_.push_back(r.sources[s].from.device.empty() ? nullptr : t->left(r.sources[s].from));
-        for (std::size_t e = 0; e < r.targets.size() && t->fromSource_.back(); ++e)
-            t->air_->set(s, e, r.response(s, e));
+        for (std::size_t e = 0; e < t->heard_.size() && t->fromSource_.back(); ++e)
+            t->air_->set(s, e, r.response(s, t->heard_[e]));
     }
     return t;
 }
@@ -166,9 +170,12 @@ void Trial::carry() {
             played[s] = driven_[s].data();
         }
     std::vector<float*> out;
-    for (auto& e : ears_)
-        out.push_back(e.data());
+    for (const auto e : heard_)
+        out.push_back(ears_[e].data());
     air_->process(played.data(), out.data());
+    for (std::size_t t = 0; t < ears_.size(); ++t)
+        if (alike_[t] != t)
+            std::copy(ears_[alike_[t]].begin(), ears_[alike_[t]].end(), ears_[t].begin());
     for (std::size_t t = 0; t < ears_.size(); ++t)
         if (given_[t])
             for (std::size_t i = 0; i < static_cast<std::size_t>(block); ++i)

@@ -42,6 +42,7 @@ class Trial {
     std::vector<std::unique_ptr<Machine>> machines_;
     std::vector<Way> ways_;
     std::vector<const float*> given_;
+    std::vector<std::size_t> alike_, heard_; // by target: the first that hears the same; those that are first
     std::vector<std::vector<float>> ears_;   // by target
     std::vector<std::vector<float>> driven_; // by source of the room: what its loudspeakers play
     std::vector<const float*> fromSource_;   // the output of a machine that drives it

@@ -119,6 +119,17 @@ std::optional<SoundEnd> readSoundEnd(const std::string& text) {
     return SoundEnd{text.substr(0, slash), text.substr(slash + 1)};
 }
 
+std::vector<std::size_t> RoomSound::firstAlike() const {
+    std::vector<std::size_t> first;
+    for (const auto& t : targets) {
+        std::size_t k = 0;
+        while (k < first.size() && (targets[k].microphone != t.microphone || targets[k].gain != t.gain))
+            ++k;
+        first.push_back(k);
+    }
+    return first;
+}
+
 std::vector<Lead> leadsOf(const Project& p) {
     std::vector<Lead> all;
     for (const auto& d : p.devices) {

@@ -62,6 +62,8 @@ struct RoomSound {
     const std::vector<float>& response(std::size_t source, std::size_t target) const {
         return *responses[source * targets.size() + target];
     }
+    // Targets that hear the same, as the outputs of one array do: for each the first of them.
+    std::vector<std::size_t> firstAlike() const;
 };
 
 // Who is there: those nearest to microphones whose input has stand-in sound, which is what they say; or everybody who

@@ -170,6 +170,20 @@ class TestRooms : public QObject {
         for (std::size_t b = 3; b < 7; ++b) {
             same.absorption.fill(uneven.absorption[0][b]);
             const auto one = imageSourceResponse(same, from, to, 16000, 9000);
+            const auto alone =
+                octaveResponse(uneven, b, from, to, 16000, 9000, [](const auto&, const auto&) { return 0.5; });
+            std::vector<float> apart(one.size()), all(one.size());
+            for (std::size_t i = 0; i < one.size(); ++i) {
+                all[i] = static_cast<float>(0.5 * one[i] * 4 * std::numbers::pi);
+                apart[i] = alone[i] - all[i];
+            }
+            double error = 0, whole = 0;
+            for (const double v : octaveBand(apart, 1000, 16000))
+                error += v * v;
+            for (const double v : octaveBand(all, 1000, 16000))
+                whole += v * v;
+            qInfo("one octave alone differs by %.1f dB", 10 * std::log10(error / whole));
+            QVERIFY(error < 1e-5 * whole);
             const auto mine = octaveBand(g, bandHz[b], 16000), theirs = octaveBand(one, bandHz[b], 16000);
             double m = 0, t = 0;
             for (std::size_t i = 0; i < mine.size(); ++i)
@@ -189,6 +203,12 @@ class TestRooms : public QObject {
             // Beside octaves that die away otherwise: between theirs.
             QVERIFY2(is > 0.7 * wanted && is < 1.4 * wanted, qPrintable(QString("%1 %2").arg(is).arg(wanted)));
         }
+    }
+    void quickFactors() {
+        for (double db = -230; db < 80; db += 0.37)
+            QVERIFY(near(quickFactor(db) / std::pow(10, db / 20), 1, 1e-5));
+        QVERIFY(near(microphoneTakes(0.5, 1), 1, 1e-12) && near(microphoneTakes(0.5, -1), 0.01, 1e-12) &&
+                near(microphoneTakes(0.25, -1), 0.5, 1e-12));
     }
     void noiseOfBands() {
         const Bands wanted{40, 38, 37, 34, 31, 28, 24, 22};

@@ -182,6 +182,14 @@ class TestTalk : public QObject {
         QVERIFY(all->spaces >= 2 && all->proposals > 20 && all->byHand > 5);
         QCOMPARE(conversationOf(all->after, space(all->after, "council")).groups.size(), 1u);
         QCOMPARE(conversationOf(all->after, space(all->after, "tern")).groups.size(), 1u);
+        // The same as one after another in the whole project.
+        auto whole = hall_;
+        for (const auto& s : spacesThatTalk(hall_)) {
+            const auto pass = firstPassOf(whole, space(whole, s.key().c_str(), s.state ? s.state->id.c_str() : ""));
+            if (const auto ids = idsOf(pass, false); !ids.empty())
+                whole = after(whole, takeFirstPass(pass, ids));
+        }
+        QVERIFY(all->after == whole);
         const auto again = firstPassOfAll(all->after);
         QVERIFY(again && again->proposals == 0 && again->after == all->after);
         std::stop_source stop;
