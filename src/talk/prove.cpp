@@ -294,7 +294,7 @@ Result<Done> converse(TalkProof& proof, const Setting& s, const std::function<vo
 // ---- speech index ----
 
 // Response from a person to the far end, by a sweep (ISO 18233) while the microphone that hears this one is open and
-// the others of its group are closed, as they are while this one speaks.
+// the others are muted, as good as closed, which they are while this one speaks: a sweep would open them.
 Result<std::vector<float>> responseTo(const Setting& s, std::size_t person, std::stop_token stop) {
     constexpr double settles = 0.3, sweep = 1.25, tail = 0.8; // s
     std::vector<float> x(samples(sweep));
@@ -320,6 +320,9 @@ Result<std::vector<float>> responseTo(const Setting& s, std::size_t person, std:
             set("threshold", 30), set("margin", 12), set("last", 2);
             if (mic && mic->group == static_cast<int>(g))
                 set("home", mic->lane + 1);
+            for (std::size_t lane = 0; lane < s.talk.groups[g].lanes.size(); ++lane)
+                if (!mic || mic->group != static_cast<int>(g) || mic->lane != static_cast<int>(lane))
+                    set((std::to_string(lane + 1) + ".mute").c_str(), 1);
         }
     const auto played = play(**trial, scene, heard, s.input, s.output, s.speech.farEnd, {}, stop);
     int size = 1;

@@ -130,13 +130,9 @@ class AutomixerKernel final : public Kernel {
             const bool mute = laneParam(l, laneMute) >= 0.5;
             const double power = mute ? 1e-12 : sum / frames * dsp::gainFromDb(2 * laneParam(l, laneWeight)) + 1e-12;
             lane.level = power > lane.level ? power : lane.level + fall * (power - lane.level);
-            lane.quick =
-                power > lane.quick
-                    ? power
-                    : lane.quick +
-                          sink * (power - lane.quick); // Down within a tenth of a second, up 3 dB a second, 0.75 of an
-                                                       // open lane: the floor of the quiet moments. At
-            // the very beginning it is what is there.
+            lane.quick = power > lane.quick ? power : lane.quick + sink * (power - lane.quick);
+            // Down within a tenth of a second, up 3 dB a second, 0.75 of an open lane: the floor of the quiet moments.
+            // At the very beginning it is what is there.
             if (now_ < settleSeconds)
                 lane.floor = std::max(lane.level, 1e-9);
             else if (lane.level < lane.floor)
@@ -248,7 +244,8 @@ class AutomixerKernel final : public Kernel {
         for (std::size_t h = 0; h < heard_.size(); ++h)
             most = std::max(most, static_cast<double>(way(l, h).leak) * heard_[h].reference);
         return most;
-    } // How much of what loudspeakers play each lane hears: up 200 dB a second, down 1.5 dB a second, 6 if it is far
+    }
+    // How much of what loudspeakers play each lane hears: up 200 dB a second, down 1.5 dB a second, 6 if it is far
     // below, 20 at the very beginning. Of an open lane only while its level moves with theirs: there is no doubt that
     // it hears nothing else.
     void learnHeard(double perSecond) {
