@@ -5,6 +5,7 @@
 #include "model/history.h"
 #include "program/render.h"
 #include "talk/first_pass.h"
+#include "talk/group.h"
 #include "talk/prove.h"
 #include "trial/trial.h"
 #endif
@@ -82,6 +83,11 @@ class TestTalk : public QObject {
             ++kinds[nameOf(l.kind)];
         QCOMPARE(kinds["zone"], 4);
         QVERIFY(kinds["far end"] == 1 && kinds["hearing loop"] == 1 && kinds["recorder"] == 1);
+        // An output's own entry goes before that of the input of its name.
+        auto elsewhere = hall_;
+        elsewhere.device("heddle")->owners["out 5 out"] = "foyer";
+        for (const auto& l : conversationOf(elsewhere, space(elsewhere, "council")).listeners)
+            QVERIFY(l.port != "out 5");
         // Tern, Plover and both: the microphones of both, and none of the hall's.
         QCOMPARE(conversationOf(hall_, space(hall_, "tern")).microphones.size(), 2u);
         const auto both = conversationOf(hall_, space(hall_, "tern+plover"));
@@ -148,6 +154,28 @@ class TestTalk : public QObject {
         QVERIFY(!(undone == hall_));
         (void)history.undo();
         QVERIFY(undone == hall_);
+    }
+    // Closed, all together add half a decibel to the noise of the one that stays open; whoever is far from its talker is
+    // turned up, and its noise with it.
+    void closedOnesAddLittle() {
+        const auto of = space(hall_, "council");
+        const auto c = conversationOf(hall_, of);
+        std::vector<const Conversation::Microphone*> all;
+        double home = 0, others = 0;
+        for (const auto& m : c.microphones) {
+            all.push_back(&m);
+            const auto& place = hall_.device(m.device)->place;
+            double nearest = 1e9;
+            for (const auto& v : modelOf(hall_, of.space, of.state).voices)
+                nearest = std::min(nearest, std::hypot(v.at[0] - place.x, v.at[1] - place.y, v.at[2] - place.z));
+            (m.role == "chair" ? home : others) += nearest * nearest;
+        }
+        const auto s = groupSetting(hall_, of, all);
+        QCOMPARE(s.home, std::string("chair"));
+        qInfo("depth %.1f dB", s.depth);
+        const double added = others * std::pow(10, s.depth / 10) / home;
+        QVERIFY2(added < 0.125 && added > 0.09, qPrintable(QString::number(added)));
+        QVERIFY(s.depth < -24 && s.depth > -50); // else the range holds it, and the formula is not tried
     }
     void whatSomebodySetIsLeft() {
         auto p = made();
