@@ -265,3 +265,13 @@ def backdrop():
 
 building = {"id": "library", "name": "Library", "rooms": rooms, "walls": walls, "states": states, "racks": racks,
             "backdrops": [{"asset": "ground-floor.svg", "x": -0.5, "y": -0.5, "metresPerUnit": 0.02}]}
+
+# Touch surfaces: pages that make themselves, and what is changed on them.
+surfaces = [
+    ("new-surface", "--device", "council-slate"),
+    ("make-page", "council-slate", "--room", "council"),
+    ("new-surface", "--device", "tern-slate"),
+    ("make-page", "tern-slate", "--room", "tern"),
+    ("new-surface", "--device", "plover-slate"),
+    ("make-page", "plover-slate", "--room", "plover"),
+]

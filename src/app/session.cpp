@@ -442,6 +442,14 @@ void Session::endComparison() {
 }
 
 void Session::after(const Change& change) {
+    if (change.kind == Change::Kind::surface) { // nothing of it sounds
+        held_ = {};
+        if (!autosave_.isActive())
+            autosave_.start();
+        emit surfacesChanged();
+        emit fileChanged();
+        return;
+    }
     held_ = {};                                                        // it was made from what is no longer
     if (const auto* d = project_.device(device_); !d || !d->program) { // it has gone, or the first one came
         device_.clear();

@@ -115,7 +115,8 @@ class Session : public QObject {
 
   signals:
     void changed(const loom::project::Change& change);
-    void opened(); // another project than before; before changed()
+    void surfacesChanged(); // touch surfaces alone; other changes of them come with changed()
+    void opened();          // another project than before; before changed()
     void chosen();
     void said(const QString& text, bool bad);
     void asked(const QString& what, const QString& why); // a protected value or block: is it really to be changed?

@@ -127,14 +127,16 @@ struct DeviceModel {
     std::optional<LoudspeakerData> loudspeaker{};
     std::optional<MicrophoneData> microphone{};
     std::optional<AmplifierData> amplifier{};
-    double fullScaleDbu = 18;     // of its line outputs: level of a full-scale sine
-    double inputDbu = 4;          // of its microphone inputs, with the preamplifier at 0 dB
-    std::string mute{};           // what it can do about a mute: "shows", by a lamp; "sets" and shows; "": nothing
-    bool network = false;         // has an address
-    bool usb = false;             // a small board: a computer reaches it over USB, its store takes an image
-    double storeBytes = 0;        // of that store
-    int knobs = 0, buttons = 0;   // of a small board, to be given to parameters
-    int contacts = 0, relays = 0; // "contact 1" that it looks at, "relay 1" that it closes (model/contact.h)
+    double fullScaleDbu = 18; // of its line outputs: level of a full-scale sine
+    double inputDbu = 4;      // of its microphone inputs, with the preamplifier at 0 dB
+    std::string mute{};       // what it can do about a mute: "shows", by a lamp; "sets" and shows; "": nothing
+    bool network = false;     // has an address
+    bool usb = false;         // a small board: a computer reaches it over USB, its store takes an image
+    double storeBytes = 0;    // of that store
+    int screenWidth = 0, screenHeight = 0; // pixels of a touch surface; 0: it has none
+    double screenMm = 0;                   // how wide it is
+    int knobs = 0, buttons = 0;            // of a small board, to be given to parameters
+    int contacts = 0, relays = 0;          // "contact 1" that it looks at, "relay 1" that it closes (model/contact.h)
     bool onSite() const { return network || usb; } // can be found, paired and told what to be
     std::string firmware{};                        // the newest known, "1.3"
     double watts = 0, heat = 0;                    // mains power, and what of it becomes heat, W

@@ -282,6 +282,9 @@ Type<DeviceModel> modelType() {
     t.add("rackUnits", &DeviceModel::rackUnits).range(0, 60).label("Rack units");
     t.add("usb", &DeviceModel::usb).help("a small board: a computer reaches it over USB");
     t.add("storeBytes", &DeviceModel::storeBytes).range(0, 1e9).help("of its store");
+    t.add("screenWidth", &DeviceModel::screenWidth).range(0, 8192).help("pixels of a touch surface");
+    t.add("screenHeight", &DeviceModel::screenHeight).range(0, 8192);
+    t.add("screenMm", &DeviceModel::screenMm).range(0, 20000).help("how wide it is");
     t.add("knobs", &DeviceModel::knobs).range(0, 16);
     t.add("buttons", &DeviceModel::buttons).range(0, 16);
     t.add("contacts", &DeviceModel::contacts)

@@ -11,6 +11,7 @@
 #include "cli/site_verbs.h"
 #include "cli/speaker_verbs.h"
 #include "cli/streams.h"
+#include "cli/surface_verbs.h"
 #include "cli/talk_verbs.h"
 #include "dsp/number.h"
 #include "engine/latency.h"
@@ -599,6 +600,7 @@ void addVerbs(CLI::App& app, std::function<int()>& action) {
     addStreamVerbs(app, action);
     addWireVerbs(app, action);
     addTalkVerbs(app, action);
+    addSurfaceVerbs(app, action);
     addSiteVerbs(app, action);
 #ifdef LOOM_LIVE
     addLiveVerbs(app, action);

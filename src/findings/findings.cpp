@@ -9,6 +9,7 @@
 #include "findings/output_findings.h"
 #include "findings/patch_findings.h"
 #include "findings/room_findings.h"
+#include "findings/surface_findings.h"
 #include "findings/talk_findings.h"
 #include "model/block_names.h"
 #include "model/set_up.h"
@@ -252,6 +253,8 @@ std::vector<Finding> checkWith(const Project& project, const std::vector<Finding
     all.insert(all.end(), patch.begin(), patch.end());
     const auto talk = checkTalk(project);
     all.insert(all.end(), talk.begin(), talk.end());
+    const auto surfaces = checkSurfaces(project);
+    all.insert(all.end(), surfaces.begin(), surfaces.end());
     for (const auto& d : project.devices) {
         if (!d.program)
             continue;

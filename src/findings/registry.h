@@ -111,6 +111,17 @@ enum class Severity { note, fix };
     X(wallUnknown, "wall-unknown", "Talk", fix, "A program that follows a wall of which its device is not told")       \
     X(proofMissed, "proof-missed", "Talk", note, "Something that the far end does not get as it should")               \
     X(proofOld, "proof-old", "Talk", note, "A proof of a design that was changed since")                               \
+    /* -- touch surfaces -- */                                                                                         \
+    X(controlLost, "control-lost", "Surfaces", fix, "A control that is driven from what is not there")                 \
+    X(controlIdle, "control-idle", "Surfaces", note, "A control that does nothing")                                    \
+    X(leadsNowhere, "leads-nowhere", "Surfaces", fix, "A control that opens a page or ply that is not there")          \
+    X(conditionWrong, "condition-wrong", "Surfaces", fix, "A condition that cannot be met")                            \
+    X(controlSmall, "control-small", "Surfaces", note, "A control that is too small for a finger")                     \
+    X(controlOutside, "control-outside", "Surfaces", fix, "A control outside its page")                                \
+    X(controlsOverlap, "controls-overlap", "Surfaces", note, "Controls that lie over each other")                      \
+    X(pageUnreached, "page-unreached", "Surfaces", note, "A page that nothing opens")                                  \
+    X(hardToRead, "hard-to-read", "Surfaces", note, "A text that stands out too little")                               \
+    X(surfaceSize, "surface-size", "Surfaces", fix, "A surface that is not as large as its screen")                    \
     /* -- found devices -- */                                                                                          \
     X(addressShared, "address-shared", "Site", fix, "An address that two found devices have")                          \
     X(wrongSubnet, "wrong-subnet", "Site", fix, "A found device that this adapter cannot reach")                       \

@@ -1,5 +1,6 @@
 // Which types of the project are declared (schema/schema.h), and the few calls that need more than one of them.
-// Declarations: room_types.cpp, device_types.cpp, program_types.cpp, voicing_types.cpp, talk_types.cpp.
+// Declarations: room_types.cpp, device_types.cpp, program_types.cpp, voicing_types.cpp, talk_types.cpp,
+// surface_types.cpp.
 #pragma once
 #include "model/project.h"
 #include "model/tool.h"
@@ -43,6 +44,12 @@ namespace loom::schema {
     X(project::LoudspeakerLoad)                                                                                        \
     X(project::DismissedFinding)                                                                                       \
     X(project::Proof)                                                                                                  \
+    X(project::Surface)                                                                                                \
+    X(project::SurfacePage)                                                                                            \
+    X(project::Ply)                                                                                                    \
+    X(project::Control)                                                                                                \
+    X(project::SurfaceLook)                                                                                            \
+    X(project::SurfaceRole)                                                                                            \
     X(project::Voicing)                                                                                                \
     X(project::Way)                                                                                                    \
     X(engine::Program)                                                                                                 \

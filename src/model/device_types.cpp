@@ -200,6 +200,7 @@ Type<Project> projectType() {
     t.add("wires", &Project::wires);
     t.add("left", &Project::dismissed);
     t.add("proofs", &Project::proofs).items(0, 1000);
+    t.add("surfaces", &Project::surfaces).items(0, mostSurfaces);
     t.add("soundSalt", &Project::soundSalt)
         .letters(60)
         .help("of phrases for keys of the sound between its devices, base64; another in every project");
@@ -207,6 +208,7 @@ Type<Project> projectType() {
         unique(p.devices, "devices", "devices", at, r);
         unique(p.voicings, "voicings", "voicings", at, r);
         unique(p.wires, "wires", "cables", at, r);
+        unique(p.surfaces, "surfaces", "surfaces", at, r);
     });
     t.extra(&Project::extra);
     return t;

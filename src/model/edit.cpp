@@ -223,6 +223,7 @@ Edit editBetween(const Project& before, Project after, std::string text, bool me
                 carry(now.devices, before.devices, after.devices);
                 carry(now.voicings, before.voicings, after.voicings);
                 carry(now.wires, before.wires, after.wires);
+                carry(now.surfaces, before.surfaces, after.surfaces);
                 for (const auto& [name, bytes] : after.assets)
                     if (const auto was = before.assets.find(name);
                         was == before.assets.end() || !(was->second == bytes))

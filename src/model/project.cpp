@@ -39,6 +39,20 @@ Voicing* Project::voicing(const std::string& id) {
     return nullptr;
 }
 
+const Surface* Project::surface(const std::string& id) const {
+    for (const auto& s : surfaces)
+        if (s.id == id)
+            return &s;
+    return nullptr;
+}
+
+Surface* Project::surface(const std::string& id) {
+    for (std::size_t i = 0; i < surfaces.size(); ++i)
+        if (surfaces[i].id == id)
+            return &surfaces.change(i);
+    return nullptr;
+}
+
 const Building* Project::buildingOf(const std::string& room) const {
     for (const auto& b : buildings)
         for (const auto& r : b.rooms)

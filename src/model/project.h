@@ -5,6 +5,7 @@
 #include "model/amplifier.h"
 #include "model/rooms.h"
 #include "model/streams.h"
+#include "model/surface.h"
 #include "model/talk.h"
 #include "model/voicing.h"
 #include "model/wires.h"
@@ -125,6 +126,7 @@ struct Project {
     Assets assets{};
     List<DismissedFinding> dismissed{};
     List<Proof> proofs{};
+    List<Surface> surfaces{};
     std::string soundSalt{}; // of phrases for keys of its sound, base64; made when the first one is typed
     Extra extra{};
     // Files of its archive or folder that lie outside assets/: kept and written back.
@@ -132,10 +134,12 @@ struct Project {
     const Device* device(const std::string& id) const;
     const Voicing* voicing(const std::string& id) const;
     const Room* room(const std::string& id) const;
+    const Surface* surface(const std::string& id) const;
     // To change them; null: there is none.
     Device* device(const std::string& id);
     Voicing* voicing(const std::string& id);
     Room* room(const std::string& id);
+    Surface* surface(const std::string& id);
     const Building* buildingOf(const std::string& room) const;
     bool operator==(const Project&) const = default;
 };

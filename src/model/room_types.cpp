@@ -3,7 +3,7 @@
 #include "catalogue/materials.h"
 #include "dsp/number.h"
 #include "model/describe.h"
-#include "model/surfaces.h"
+#include "model/room_faces.h"
 
 namespace loom::schema {
 

@@ -1,7 +1,7 @@
 #include "rooms/room_shape.h"
 #include "catalogue/materials.h"
 #include "dsp/number.h"
-#include "model/surfaces.h"
+#include "model/room_faces.h"
 #include <algorithm>
 #include <cmath>
 #include <numbers>

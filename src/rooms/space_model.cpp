@@ -1,6 +1,6 @@
 #include "rooms/space_model.h"
 #include "catalogue/materials.h"
-#include "model/surfaces.h"
+#include "model/room_faces.h"
 #include <algorithm>
 #include <map>
 #include <mutex>

@@ -43,6 +43,40 @@ struct Case {
     bool acoustics = false; // needs predictions of rooms, which take longer
 };
 
+std::string mutedPath(World& w) {
+    for (const auto& b : w.heddle().blocks)
+        if (b.kind == "mute")
+            return "heddle/" + b.id + ".muted";
+    return "";
+}
+
+// A page with one good control that opens another.
+SurfacePage& touch(World& w) {
+    auto* s = w.p.surface("probe");
+    if (!s) {
+        Surface one;
+        one.id = one.name = "probe";
+        one.millimetres = 217;
+        for (const char* id : {"first", "second"}) {
+            SurfacePage page;
+            page.id = page.name = id;
+            page.plies.push_back({"all", "All"});
+            one.pages.push_back(page);
+        }
+        Control c;
+        c.id = "one", c.kind = "toggle", c.param = mutedPath(w), c.page = "second";
+        c.x = 100, c.y = 100, c.width = 200, c.height = 80;
+        one.pages.change(0).plies.change(0).controls.push_back(c);
+        w.p.surfaces.push_back(one);
+        s = w.p.surface("probe");
+    }
+    return s->pages.change(0);
+}
+
+Control& control(World& w) {
+    return touch(w).plies.change(0).controls.change(0);
+}
+
 void addBlockTo(World& w, const char* kind, const char* name) {
     auto made = addBlock(w.heddle(), kind, name);
     if (made)
@@ -553,6 +587,29 @@ std::vector<Case> cases() {
              w.p.proofs.changeBack().design = designSum(w.p);
          },
          [](World& w) { w.p.proofs.changeBack().figures["echo"] = -40; }},
+        {Code::controlLost, [](World& w) { control(w).param = "heddle/nobody.level.gain"; },
+         [](World& w) { control(w).param = mutedPath(w); }},
+        {Code::controlIdle, [](World& w) { control(w).param.clear(); },
+         [](World& w) { control(w).param = mutedPath(w); }},
+        {Code::leadsNowhere, [](World& w) { control(w).page = "nowhere"; },
+         [](World& w) { control(w).page = "second"; }},
+        {Code::conditionWrong, [](World& w) { control(w).shown = "when it rains"; },
+         [](World& w) { control(w).shown = "not " + mutedPath(w); }},
+        {Code::controlSmall, [](World& w) { control(w).height = 40; }, [](World& w) { control(w).height = 60; }},
+        {Code::controlOutside, [](World& w) { control(w).x = 1200; }, [](World& w) { control(w).x = 100; }},
+        {Code::controlsOverlap,
+         [](World& w) {
+             auto other = control(w);
+             other.id = "other", other.x += 40;
+             touch(w).plies.change(0).controls.push_back(other);
+         },
+         [](World& w) { touch(w).plies.change(0).controls.change(1).x += 400; }},
+        {Code::pageUnreached, [](World& w) { control(w).page.clear(); }, [](World& w) { control(w).page = "second"; }},
+        {Code::hardToRead, [](World& w) { control(w).look.ink = "#3A4750"; },
+         [](World& w) { control(w).look.ink.clear(); }},
+        {Code::surfaceSize,
+         [](World& w) { touch(w), w.p.surface("probe")->device = "council-slate", w.p.surface("probe")->width = 1024; },
+         [](World& w) { w.p.surface("probe")->width = 1280; }},
         {Code::proofOld,
          [](World& w) {
              Proof proof;
@@ -647,7 +704,8 @@ class TestFindings : public QObject {
         for (const auto& k : findingKinds()) {
             QVERIFY2(ids.insert(k.id).second && whats.insert(k.what).second, k.id);
             QCOMPARE(&kindOf(k.code), &k);
-            QVERIFY2(std::set<std::string>({"Survey", "Weave", "Patch", "Speakers", "Talk", "Site"}).count(k.stage),
+            QVERIFY2(std::set<std::string>({"Survey", "Weave", "Patch", "Speakers", "Talk", "Surfaces", "Site"})
+                         .count(k.stage),
                      k.id);
         }
         std::set<Code> tried;

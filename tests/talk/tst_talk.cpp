@@ -155,8 +155,8 @@ class TestTalk : public QObject {
         (void)history.undo();
         QVERIFY(undone == hall_);
     }
-    // Closed, all together add half a decibel to the noise of the one that stays open; whoever is far from its talker is
-    // turned up, and its noise with it.
+    // Closed, all together add half a decibel to the noise of the one that stays open; whoever is far from its talker
+    // is turned up, and its noise with it.
     void closedOnesAddLittle() {
         const auto of = space(hall_, "council");
         const auto c = conversationOf(hall_, of);

@@ -7,6 +7,8 @@
 #include "app/speakers/sheet_reader.h"
 #include "app/speakers/speakers_page.h"
 #include "app/speakers/voicing_plot.h"
+#include "app/surfaces/surface_canvas.h"
+#include "app/surfaces/surfaces_page.h"
 #include "app/survey/plan_view.h"
 #include "app/survey/survey_page.h"
 #include "app/talk/talk_page.h"
@@ -219,6 +221,21 @@ std::function<bool(Scene&)> talkView(TalkPage::View view, const char* space = ""
     };
 }
 
+// The page of a hall that made itself, with some of its controls chosen.
+bool surfaces(Scene& s) {
+    s.window.showStage("surfaces");
+    auto& state = s.view<SurfacesPage>()->state();
+    std::vector<std::string> faders;
+    for (const auto& ply : state.page()->plies)
+        for (const auto& c : ply.controls)
+            if (c.kind == "fader" && faders.size() < 3)
+                faders.push_back(c.id);
+    state.chooseControls(faders);
+    s.view<SurfaceCanvas>()->setFocus();
+    s.runFor(300);
+    return faders.size() == 3;
+}
+
 bool patchWires(Scene& s) {
     s.window.showStage("patch");
     auto* page = s.view<PatchPage>();
@@ -336,6 +353,7 @@ std::map<QString, Arrange> designViews() {
             {"talk-mixes-joined", talkView(TalkPage::View::mixes, "tern+plover")},
             {"talk-mute", talkView(TalkPage::View::mute)},
             {"talk-whose", talkView(TalkPage::View::whose)},
+            {"surfaces", surfaces},
             {"speakers", speakers(SpeakersPage::curvesView)},
             {"speakers-phase", speakers(SpeakersPage::curvesView, true)},
             {"speakers-loads", speakers(SpeakersPage::loadsView)},

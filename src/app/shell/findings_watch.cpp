@@ -16,6 +16,10 @@ FindingsWatch::FindingsWatch(Session& session, QObject* parent)
     soon_.setSingleShot(true);
     soon_.setInterval(100); // while somebody drags, not at every step
     connect(&soon_, &QTimer::timeout, this, &FindingsWatch::look);
+    connect(&session, &Session::surfacesChanged, this, [this] {
+        if (!soon_.isActive())
+            soon_.start();
+    });
     connect(&session, &Session::changed, this, [this](const project::Change& c) {
         rooms_ += c.kind != project::Change::Kind::value && c.kind != project::Change::Kind::program;
         if (!soon_.isActive())

@@ -23,6 +23,7 @@ GuardBar::GuardBar(Session& session, QWidget* parent) : QFrame(parent), session_
     connect(&session, &Session::asked, this, &GuardBar::ask);
     connect(&session, &Session::chosen, this, &QWidget::hide);
     connect(&session, &Session::changed, this, &QWidget::hide);
+    connect(&session, &Session::surfacesChanged, this, &QWidget::hide);
     hide();
 }
 

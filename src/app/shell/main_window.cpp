@@ -72,6 +72,7 @@ MainWindow::MainWindow() {
     connect(&commands_, &Commands::refused, this, [this](const QString& why) { session_.report(why); });
     connect(&session_, &Session::fileChanged, this, &MainWindow::refresh);
     connect(&session_, &Session::changed, this, &MainWindow::offerFirstSteps);
+    connect(&session_, &Session::surfacesChanged, this, &MainWindow::offerFirstSteps);
     connect(&session_, &Session::opened, this, [this] { firstSteps_->comeBack(); });
     connect(&session_, &Session::said, this, [this](const QString& text, bool bad) {
         said_->setText(text);

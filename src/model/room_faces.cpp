@@ -1,4 +1,4 @@
-#include "model/surfaces.h"
+#include "model/room_faces.h"
 #include "acoustics/polygon.h"
 #include "catalogue/materials.h"
 #include "dsp/number.h"

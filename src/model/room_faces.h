@@ -1,4 +1,4 @@
-// The surfaces of a room, and what each is made of.
+// The faces of a room (floor, ceiling, walls), and what each is made of.
 #pragma once
 #include "catalogue/materials.h"
 #include "model/rooms.h"

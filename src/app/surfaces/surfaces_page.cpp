@@ -1,0 +1,263 @@
+#include "app/surfaces/surfaces_page.h"
+#include "app/shell/ask.h"
+#include "app/shell/command.h"
+#include "app/shell/flow_layout.h"
+#include "app/surfaces/drive_list.h"
+#include "app/surfaces/page_list.h"
+#include "app/surfaces/surface_canvas.h"
+#include "app/surfaces/surface_window.h"
+#include "app/text.h"
+#include "app/theme/theme.h"
+#include "surface/make_page.h"
+#include "surface/repoint.h"
+#include "talk/conversation.h"
+#include <QHBoxLayout>
+#include <QMenu>
+#include <QPushButton>
+#include <QVBoxLayout>
+
+namespace loom::app {
+
+using namespace project;
+
+SurfacesPage::SurfacesPage(Session& session, Commands& commands, QWidget* parent)
+    : QWidget(parent), state_(session), commands_(commands), pages_(new PageList(state_)),
+      canvas_(new SurfaceCanvas(state_)), drives_(new DriveList(state_)), bar_(new QWidget) {
+    auto* row = new QHBoxLayout(this);
+    row->setContentsMargins(12, 8, 12, 0);
+    row->setSpacing(10);
+    row->addWidget(pages_, 0);
+    auto* middle = new QVBoxLayout;
+    middle->setContentsMargins(0, 0, 0, 8);
+    middle->addWidget(canvas_, 1);
+    auto* bar = new FlowLayout;
+    for (const auto& [text, id, command] :
+         {std::tuple("Use it here", "useHere", "surfaces.use"), std::tuple("Pages", "otherSide", ""),
+          std::tuple("Left in line", "arrangeLeft", "surfaces.left"),
+          std::tuple("Top in line", "arrangeTop", "surfaces.top"),
+          std::tuple("Same gap", "arrangeGap", "surfaces.gap-across"),
+          std::tuple("Same size", "arrangeSize", "surfaces.same-size"),
+          std::tuple("Stack", "arrangeStack", "surfaces.stack-down"),
+          std::tuple("Re-point\u2026", "repoint", "surfaces.repoint")}) {
+        auto* b = new QPushButton(text);
+        b->setObjectName(id);
+        if (QString(id) == "useHere")
+            b->setProperty("main", true);
+        if (QString(id).startsWith("arrange"))
+            arranging_.push_back(b);
+        if (QString(id) == "otherSide") {
+            side_ = b;
+            connect(b, &QPushButton::clicked, this, [this] {
+                drivesShown_ = !drivesShown_;
+                refresh();
+            });
+        } else {
+            connect(b, &QPushButton::clicked, this, [this, c = QString(command)] { commands_.run(c); });
+        }
+        bar->addWidget(b);
+    }
+    bar_->setLayout(bar);
+    middle->addWidget(bar_);
+    row->addLayout(middle, 1);
+    row->addWidget(drives_, 0);
+    connect(pages_, &PageList::wants, this, [this](const QString& id) { commands_.run(id); });
+    connect(canvas_, &SurfaceCanvas::wantsMenu, this, [this](const QPoint& at) {
+        menu({"surfaces.copy", "surfaces.remove", "surfaces.forward", "surfaces.back", "surfaces.group",
+              "surfaces.part", "surfaces.toPly", "surfaces.look", "surfaces.drive", "surfaces.all", "surfaces.left",
+              "surfaces.top", "surfaces.gap-across", "surfaces.same-size", "surfaces.stack-down"},
+             at);
+    });
+    connect(pages_, &PageList::wantsPageMenu, this, [this](const QPoint& at) {
+        menu({"surfaces.rename", "surfaces.copyPage", "surfaces.pageUp", "surfaces.pageDown", "surfaces.removePage"},
+             at);
+    });
+    connect(pages_, &PageList::wantsPlyMenu, this, [this](const QPoint& at) {
+        menu({"surfaces.plyLock", "surfaces.plyForward", "surfaces.plyBack", "surfaces.removePly"}, at);
+    });
+    connect(&state_, &SurfacesState::changed, this, &SurfacesPage::refresh);
+    connect(&state_, &SurfacesState::chosenChanged, this, &SurfacesPage::refresh);
+    connect(&Theme::get(), &Theme::changed, this, &SurfacesPage::refresh);
+    refresh();
+}
+
+void SurfacesPage::menu(const std::vector<const char*>& ids, const QPoint& at) {
+    QMenu all(this);
+    for (const char* id : ids)
+        commands_.addTo(all, id);
+    all.exec(at);
+}
+
+void SurfacesPage::showEvent(QShowEvent* e) {
+    QWidget::showEvent(e);
+    refresh();
+}
+
+void SurfacesPage::refresh() {
+    pages_->setFixedWidth(Theme::get().ipx(198));
+    drives_->setFixedWidth(Theme::get().ipx(220));
+    // Where there is no room for both sides, one of them; what puts in order stands in the menu then.
+    const bool any = state_.surface(), narrow = width() < Theme::get().ipx(820);
+    for (auto* b : arranging_)
+        b->setVisible(!narrow && state_.chosen().size() > 1);
+    side_->setVisible(narrow);
+    side_->setText(drivesShown_ ? "Pages" : "Drive it from");
+    canvas_->setVisible(any);
+    bar_->setVisible(any);
+    pages_->setVisible(any && (!narrow || !drivesShown_));
+    drives_->setVisible(any && (!narrow || drivesShown_));
+}
+
+void SurfacesPage::resizeEvent(QResizeEvent* e) {
+    QWidget::resizeEvent(e);
+    refresh();
+}
+
+void SurfacesPage::newSurface() {
+    QStringList names;
+    std::vector<std::string> ids;
+    for (const auto& d : state_.project().devices)
+        if (const auto* m = d.spec(); m && m->screenWidth > 0 &&
+                                      std::none_of(state_.project().surfaces.begin(), state_.project().surfaces.end(),
+                                                   [&](const auto& s) { return s.device == d.id; }))
+            names << q(d.name), ids.push_back(d.id);
+    names << "Another screen";
+    ids.push_back("");
+    const auto which =
+        ids.size() == 1 ? std::optional<std::size_t>(0) : askChoice(this, "New touch surface", "For", names);
+    if (!which)
+        return;
+    std::string name;
+    std::array<double, 2> size{1280, 800};
+    if (ids[*which].empty()) {
+        const auto answers =
+            ask(this, "Another screen", {{"Name", "Surface"}, {"Pixels across", "1280"}, {"Pixels down", "800"}});
+        if (!answers)
+            return;
+        name = (*answers)[0].trimmed().toStdString();
+        for (int i = 0; i < 2; ++i) {
+            Field f{"size", "Pixels"};
+            f.min = 64, f.max = 8192;
+            const auto v = readNumber(f, (*answers)[i + 1].toStdString());
+            if (!v)
+                return state_.session().report(v.error());
+            size[static_cast<std::size_t>(i)] = *v;
+        }
+    }
+    const auto before = state_.project().surfaces.size();
+    if (state_.edit(
+            addSurface(state_.project(), name, ids[*which], static_cast<int>(size[0]), static_cast<int>(size[1]))) &&
+        state_.project().surfaces.size() > before)
+        state_.choose(state_.project().surfaces.back().id);
+}
+
+void SurfacesPage::removeSurface() {
+    state_.edit(project::removeSurface(state_.project(), state_.place().surface));
+}
+
+void SurfacesPage::newPage() {
+    const auto before = state_.surface() ? state_.surface()->pages.size() : 0;
+    if (state_.edit(addPage(state_.project(), state_.place().surface, "")) && state_.surface()->pages.size() > before)
+        state_.choosePage(state_.surface()->pages.back().id);
+}
+
+void SurfacesPage::newPly() {
+    const auto name = askOne(this, "New ply, in front of the others", {"Name", "Ply"});
+    if (!name)
+        return;
+    if (state_.edit(addPly(state_.place(), name->toStdString())))
+        state_.choosePly(state_.page()->plies.back().id);
+}
+
+void SurfacesPage::rename() {
+    const auto* page = state_.page();
+    if (!page)
+        return;
+    if (const auto name = askOne(this, "Rename the page", {"Name", q(page->name)}))
+        state_.edit(setPageField(state_.place(), "name", name->toStdString()));
+}
+
+void SurfacesPage::makePage() {
+    QStringList names;
+    std::vector<std::pair<std::string, bool>> what; // a space, or a processor
+    for (const auto& s : spacesThatTalk(state_.project()))
+        names << q(s.space.name), what.emplace_back(s.key(), true);
+    for (const auto& d : state_.project().devices)
+        if (d.program)
+            names << q(d.name), what.emplace_back(d.id, false);
+    if (names.isEmpty())
+        return state_.session().report("There is nothing to make a page for yet: a processor with a program.");
+    const auto which = askChoice(this, "A page that makes itself", "For", names);
+    if (!which)
+        return;
+    const auto& [id, space] = what[*which];
+    const auto strips = space ? stripsOf(state_.project(), id) : stripsOfDevice(state_.project(), id);
+    std::set<std::string> before;
+    for (const auto& p : state_.surface()->pages)
+        before.insert(p.id);
+    if (!state_.edit(
+            makePages(state_.project(), state_.place().surface, names[static_cast<int>(*which)].toStdString(), strips)))
+        return;
+    for (const auto& p : state_.surface()->pages)
+        if (!before.count(p.id) || state_.surface()->pages.size() == 1)
+            return state_.choosePage(p.id);
+}
+
+void SurfacesPage::repoint() {
+    const auto answers = ask(this, "Drive this page from elsewhere", {{"Where it says", ""}, {"let it say", ""}});
+    if (!answers)
+        return;
+    const auto from = (*answers)[0].trimmed().toStdString(), to = (*answers)[1].trimmed().toStdString();
+    const auto list = repointOf(state_.project(), state_.place().surface, {state_.place().page}, from, to);
+    // What would be done is shown before it is.
+    QStringList lines;
+    int there = 0;
+    for (const auto& r : list) {
+        there += !r.to.empty();
+        if (lines.size() < 12)
+            lines << q(r.from) + " \u2192 " + (r.to.empty() ? QString("not there, stays") : q(r.to));
+    }
+    if (there == 0)
+        return void(
+            state_.edit(project::repoint(state_.project(), state_.place().surface, {state_.place().page}, from, to)));
+    if (static_cast<int>(list.size()) > lines.size())
+        lines << QString("and %1 more").arg(static_cast<int>(list.size()) - lines.size());
+    if (askWhich(this, QString("%1 of %2 controls").arg(there).arg(list.size()), lines.join("\n"),
+                 {"Re-point them", "Leave them"})
+            .value_or(1) == 0)
+        state_.edit(project::repoint(state_.project(), state_.place().surface, {state_.place().page}, from, to));
+}
+
+void SurfacesPage::askPly() {
+    QStringList names;
+    std::vector<std::string> ids;
+    for (const auto& ply : state_.page()->plies)
+        names << q(ply.name), ids.push_back(ply.id);
+    if (const auto which = askChoice(this, "Another ply", "Put them on", names))
+        state_.edit(controlsToPly(state_.place(), state_.chosen(), ids[*which]));
+}
+
+SurfaceWindow* SurfacesPage::window(const std::string& surface) const {
+    for (const auto& w : windows_)
+        if (w && w->surface() == surface)
+            return w;
+    return nullptr;
+}
+
+SurfaceWindow* SurfacesPage::useHere() {
+    const auto* s = state_.surface();
+    if (!s)
+        return nullptr;
+    auto* w = window(s->id);
+    if (!w) {
+        w = new SurfaceWindow(state_.session(), s->id, this);
+        std::erase_if(windows_, [](const auto& one) { return one.isNull(); });
+        windows_.emplace_back(w);
+    }
+    w->face()->use().open(state_.place().page);
+    w->show();
+    w->raise();
+    w->activateWindow();
+    return w;
+}
+
+} // namespace loom::app

@@ -1,0 +1,54 @@
+// The Surfaces stage: pages and plies on the left, the page in the middle, what drives it on the right.
+#pragma once
+#include "app/surfaces/surfaces_state.h"
+#include <QPointer>
+#include <QWidget>
+
+class QPushButton;
+
+namespace loom::app {
+
+class Commands;
+class DriveList;
+class PageList;
+class SurfaceCanvas;
+class SurfaceWindow;
+
+class SurfacesPage : public QWidget {
+    Q_OBJECT
+  public:
+    SurfacesPage(Session& session, Commands& commands, QWidget* parent = nullptr);
+    SurfacesState& state() { return state_; }
+    SurfaceCanvas* canvas() { return canvas_; }
+    DriveList* drives() { return drives_; }
+    void newSurface();
+    void newPage();
+    void newPly();
+    void rename(); // the page
+    void makePage();
+    void repoint();
+    void askPly(); // puts the chosen controls on another ply
+    void removeSurface();
+    SurfaceWindow* useHere();                                // in a window of its own; null: there is no surface
+    SurfaceWindow* window(const std::string& surface) const; // that is open; null: none
+
+  protected:
+    void showEvent(QShowEvent*) override;
+    void resizeEvent(QResizeEvent*) override;
+
+  private:
+    void refresh();
+    void menu(const std::vector<const char*>& ids, const QPoint& at);
+    SurfacesState state_;
+    Commands& commands_;
+    PageList* pages_;
+    SurfaceCanvas* canvas_;
+    DriveList* drives_;
+    QWidget* bar_;
+    QPushButton* side_ = nullptr; // where only one side has room: shows the other
+    bool drivesShown_ = false;
+    std::vector<QPushButton*> arranging_;
+    std::vector<QPointer<SurfaceWindow>> windows_{};
+};
+
+} // namespace loom::app

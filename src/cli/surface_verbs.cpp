@@ -1,0 +1,294 @@
+// Verbs of touch surfaces: what is on them, pages that make themselves, controls and what drives them.
+#include "cli/surface_verbs.h"
+#include "cli/open.h"
+#include "cli/shelf.h"
+#include "cli/verb.h"
+#include "dsp/number.h"
+#include "surface/arrange.h"
+#include "surface/make_page.h"
+#include "surface/repoint.h"
+
+namespace loom::cli {
+namespace surface_verbs { // of this file
+
+using namespace project;
+using nlohmann::json;
+
+struct Call {
+    std::string file, surface, page, words, name, device, room, size, from, to;
+    std::string add, drive, at, kind, order;
+    std::vector<std::string> controls, fields, pages;
+    bool asJson = false, go = false, copy = false, remove = false;
+};
+
+Result<Project> load(const Call& c) {
+    return loadProject(c.file, shelf());
+}
+
+// Two numbers: "1280x800", "40,120".
+std::optional<std::array<double, 2>> pairIn(const std::string& text) {
+    const auto middle = text.find_first_of("x,");
+    if (middle == std::string::npos)
+        return {};
+    const auto a = wholeNumber(text.substr(0, middle)), b = wholeNumber(text.substr(middle + 1));
+    return a && b ? std::optional(std::array{*a, *b}) : std::nullopt;
+}
+
+int surfaces(const Call& c) {
+    const auto p = load(c);
+    if (!p)
+        return fail(p.error());
+    json all = json::array();
+    for (const auto& s : p->surfaces) {
+        json pages = json::array();
+        for (const auto& page : s.pages) {
+            json plies = json::array();
+            for (const auto& ply : page.plies) {
+                json controls = json::array();
+                for (const auto& one : ply.controls)
+                    controls.push_back({{"id", one.id}, {"kind", one.kind}, {"param", one.param}});
+                plies.push_back({{"id", ply.id}, {"name", ply.name}, {"controls", controls}});
+            }
+            pages.push_back({{"id", page.id}, {"name", page.name}, {"plies", plies}});
+        }
+        all.push_back({{"id", s.id},
+                       {"name", s.name},
+                       {"device", s.device},
+                       {"width", s.width},
+                       {"height", s.height},
+                       {"pages", pages}});
+    }
+    if (c.asJson)
+        return say(all);
+    for (const auto& s : p->surfaces) {
+        std::printf("%s (%s), %d \u00d7 %d%s\n", s.name.c_str(), s.id.c_str(), s.width, s.height,
+                    s.device.empty() ? "" : (", for " + s.device).c_str());
+        for (const auto& page : s.pages) {
+            std::printf("  %s (%s)\n", page.name.c_str(), page.id.c_str());
+            for (const auto& ply : page.plies)
+                for (const auto& one : ply.controls)
+                    std::printf("    %-20s %-8s %s\n", one.id.c_str(), one.kind.c_str(), one.param.c_str());
+        }
+    }
+    return 0;
+}
+
+int controls(const Call& c) {
+    json all = json::array();
+    for (const auto& k : controlKinds())
+        if (c.asJson)
+            all.push_back({{"id", k.id}, {"label", k.label}, {"purpose", k.purpose}, {"role", k.role}});
+        else
+            std::printf("%-8s %s\n", k.id.c_str(), k.purpose.c_str());
+    return c.asJson ? say(all) : 0;
+}
+
+int drives(const Call& c) {
+    const auto p = load(c);
+    if (!p)
+        return fail(p.error());
+    json all = json::array();
+    for (const auto& d : findDrives(*p, c.words, 500, c.device))
+        if (c.asJson)
+            all.push_back({{"path", d.path}, {"label", d.label}, {"detail", detailOf(d)}, {"kind", usualKind(d).id}});
+        else
+            std::printf("%-44s %s, %s\n", d.path.c_str(), d.label.c_str(), detailOf(d).c_str());
+    return c.asJson ? say(all) : 0;
+}
+
+int keep(Project p, const Result<Edit>& edit, const Call& c) {
+    return edit ? saveEdit(p, *edit, c.file) : fail(edit.error());
+}
+
+int newSurface(const Call& c) {
+    auto p = load(c);
+    if (!p)
+        return fail(p.error());
+    std::array<double, 2> size{1280, 800};
+    if (!c.size.empty()) {
+        const auto typed = pairIn(c.size);
+        if (!typed)
+            return fail({"is no size", c.size, "Type pixels as in 1280x800."});
+        size = *typed;
+    }
+    return keep(*p, addSurface(*p, c.name, c.device, static_cast<int>(size[0]), static_cast<int>(size[1])), c);
+}
+
+// What a verb does on a surface, with the page that was said (null: none was).
+int onSurface(const Call& c, const std::function<int(Project, const Surface&, const SurfacePage*)>& what) {
+    auto p = load(c);
+    if (!p)
+        return fail(p.error());
+    const auto s = surfaceSaid(*p, c.surface);
+    if (!s)
+        return fail(s.error());
+    const SurfacePage* page = nullptr;
+    if (!c.page.empty()) {
+        const auto said = pageSaid(**s, c.page);
+        if (!said)
+            return fail(said.error());
+        page = *said;
+    }
+    return what(*p, **s, page);
+}
+
+int surfacePage(const Call& c) {
+    return onSurface(c, [&](Project p, const Surface& s, const SurfacePage* page) {
+        if (!page)
+            return c.remove ? keep(p, removeSurface(p, s.id), c) : keep(p, addPage(p, s.id, c.name), c);
+        if (c.remove)
+            return keep(p, removePage(p, s.id, page->id), c);
+        if (c.copy)
+            return keep(p, copyPage(p, s.id, page->id), c);
+        return fail({"nothing is to be done with it", page->name, "Say --copy or --remove."});
+    });
+}
+
+int makePage(const Call& c) {
+    return onSurface(c, [&](Project p, const Surface& s, const SurfacePage*) {
+        std::string title = c.name;
+        std::vector<Strip> strips;
+        if (!c.device.empty()) {
+            const auto* d = p.device(c.device);
+            if (!d)
+                return fail({"there is no such device", c.device, "loomctl info lists them."});
+            strips = stripsOfDevice(p, c.device);
+            title = title.empty() ? d->name : title;
+        } else {
+            const auto* r = p.room(c.room);
+            strips = stripsOf(p, c.room);
+            title = title.empty() ? (r ? r->name : c.room) : title;
+        }
+        return keep(p, makePages(p, s.id, title, strips), c);
+    });
+}
+
+int control(const Call& c) {
+    return onSurface(c, [&](Project p, const Surface& s, const SurfacePage* page) {
+        const PagePlace place{s.id, page->id};
+        if (!c.add.empty()) {
+            NewControl n{c.add, c.drive};
+            const auto at = pairIn(c.at.empty() ? "40,40" : c.at), size = pairIn(c.size.empty() ? "0,0" : c.size);
+            if (!at || !size)
+                return fail({"is no place", at ? c.size : c.at, "Type pixels as in --at 40,120 --size 84x232."});
+            n.x = (*at)[0], n.y = (*at)[1], n.width = (*size)[0], n.height = (*size)[1];
+            return saveEdit(p, addControls(place, {n}), c.file);
+        }
+        if (c.controls.empty())
+            return fail({"no control is said", page->name, "loomctl surfaces lists them."});
+        if (c.remove)
+            return saveEdit(p, removeControls(place, c.controls), c.file);
+        if (!c.kind.empty())
+            return keep(p, showAs(p, place, c.controls, c.kind), c);
+        if (!c.drive.empty())
+            return keep(p, driveFrom(p, place, c.controls, c.drive), c);
+        if (!c.order.empty())
+            for (const auto& k : arrangeKinds())
+                if (k.id == c.order)
+                    return keep(p, arrange(p, place, c.controls, k.how), c);
+        if (!c.fields.empty()) {
+            std::vector<Edit> all;
+            for (const auto& text : c.fields) {
+                const auto equal = text.find('=');
+                if (equal == std::string::npos)
+                    return fail({"is no field with a value", text, "Type --set corner=12."});
+                all.push_back(setControlField(place, c.controls, text.substr(0, equal), text.substr(equal + 1)));
+            }
+            return saveEdit(p, together(all, "Set controls"), c.file);
+        }
+        if (!c.order.empty())
+            return fail(
+                {"there is no such order", c.order, "Use left, top, same-gap and the like; --help lists them."});
+        const auto fields = controlFields(*page, c.controls);
+        json j;
+        for (const auto& f : fields) {
+            if (c.asJson)
+                f.mixed ? void(j[f.id] = nullptr) : f.number() ? void(j[f.id] = f.value) : void(j[f.id] = f.text);
+            else
+                std::printf("%-12s %s\n", f.id.c_str(),
+                            f.mixed      ? "\u2014"
+                            : f.number() ? plainText(f.value).c_str()
+                                         : f.text.c_str());
+        }
+        return c.asJson ? say(j) : 0;
+    });
+}
+
+int repointVerb(const Call& c) {
+    return onSurface(c, [&](Project p, const Surface& s, const SurfacePage* page) {
+        const std::vector<std::string> pages = page ? std::vector{page->id} : std::vector<std::string>{};
+        if (c.go)
+            return keep(p, repoint(p, s.id, pages, c.from, c.to), c);
+        json all = json::array();
+        for (const auto& r : repointOf(p, s.id, pages, c.from, c.to))
+            if (c.asJson)
+                all.push_back({{"page", r.page}, {"control", r.control}, {"from", r.from}, {"to", r.to}});
+            else
+                std::printf("%-20s %s \u2192 %s\n", r.control.c_str(), r.from.c_str(),
+                            r.to.empty() ? "not there, stays" : r.to.c_str());
+        return c.asJson ? say(all) : 0;
+    });
+}
+
+} // namespace surface_verbs
+
+void addSurfaceVerbs(CLI::App& app, std::function<int()>& action) {
+    using namespace surface_verbs;
+    static Call call;
+    const auto verb = [&](const char* name, const char* does, const char* example, int (*go)(const Call&),
+                          bool file = true) {
+        auto* v = addVerb(app, action, call, name, does, example, go);
+        if (file)
+            v->add_option("FILE", call.file, "Project file or folder")->required();
+        v->add_flag("--json", call.asJson, "Answer as JSON");
+        return v;
+    };
+    verb("surfaces", "Touch surfaces with their pages and controls", "loomctl surfaces hall.loom", surfaces);
+    verb("controls", "Kinds of controls for touch surfaces", "loomctl controls", controls, false);
+    auto* v = verb("drives", "What controls can be driven from", "loomctl drives hall.loom \"chair gain\"", drives);
+    v->add_option("WORDS", call.words, "Only what has all these words");
+    v->add_option("--device", call.device, "Only of this processor");
+    v = verb("new-surface", "A touch surface with an empty page", "loomctl new-surface hall.loom --device tern-slate",
+             newSurface);
+    v->add_option("--name", call.name, "Its name");
+    v->add_option("--device", call.device, "The touch surface of the plan that it is for");
+    v->add_option("--size", call.size, "Its size in pixels, where there is no device: 1280x800");
+    v = verb("surface-page", "A new page; or a copy of one, or one taken out; without PAGE and with --remove all of it",
+             "loomctl surface-page hall.loom tern-slate --name Sound", surfacePage);
+    v->add_option("SURFACE", call.surface, "By id or name")->required();
+    v->add_option("PAGE", call.page, "A page, to copy or take out");
+    v->add_option("--name", call.name, "Of the new page");
+    v->add_flag("--copy", call.copy, "A copy behind it");
+    v->add_flag("--remove", call.remove, "Takes it out");
+    v = verb("make-page", "Laid-out pages for a room or a processor, by themselves",
+             "loomctl make-page hall.loom tern-slate --room tern", makePage);
+    v->add_option("SURFACE", call.surface, "By id or name")->required();
+    v->add_option("--room", call.room, "A room, or rooms joined by \"+\"");
+    v->add_option("--device", call.device, "Or a processor");
+    v->add_option("--name", call.name, "Title of the page");
+    v = verb("control", "Controls of a page: adds one, sets fields, shows them as another kind, puts them in order",
+             "loomctl control hall.loom tern-slate page-1 --add fader --drive heddle/chair.level.gain --at 40,120",
+             control);
+    v->add_option("SURFACE", call.surface, "By id or name")->required();
+    v->add_option("PAGE", call.page, "By id or name")->required();
+    v->add_option("CONTROL", call.controls, "Ids; the first leads where they are put in order");
+    v->add_option("--add", call.add, "A new one of this kind");
+    v->add_option("--drive", call.drive, "What it is driven from");
+    v->add_option("--at", call.at, "Where its left upper corner is: 40,120");
+    v->add_option("--size", call.size, "84x232");
+    v->add_option("--set", call.fields, "FIELD=VALUE; several times for several");
+    v->add_option("--as", call.kind, "Shows them as another kind");
+    v->add_option("--order", call.order,
+                  "left, right, top, bottom, centre-across, centre-down, same-width, same-height, same-size, "
+                  "gap-across, gap-down, stack-across, stack-down");
+    v->add_flag("--remove", call.remove, "Takes them out");
+    v = verb("repoint", "Takes controls from one room, device or lane to another; only lists without --do",
+             "loomctl repoint hall.loom tern-slate tern plover --do", repointVerb);
+    v->add_option("SURFACE", call.surface, "By id or name")->required();
+    v->add_option("FROM", call.from, "A word of the paths as they are")->required();
+    v->add_option("TO", call.to, "What stands there then")->required();
+    v->add_option("--page", call.page, "Only this page");
+    v->add_flag("--do", call.go, "Does it, as one step");
+}
+
+} // namespace loom::cli

@@ -1,0 +1,42 @@
+// What a control of a touch surface is driven from: a parameter of a program, or something that a program tells.
+//
+//   heddle/chair.level.gain      a parameter, as everywhere
+//   heddle/chair@level           the level where the block's sound leaves it
+//   heddle/echo@erle             a figure that the block shows (BlockKind::readouts)
+#pragma once
+#include "engine/block_kind.h"
+#include "model/project.h"
+
+namespace loom::project {
+
+struct Drive {
+    enum class Kind { range, onOff, choice, reading };
+    Kind kind = Kind::range;
+    std::string path, device, block, param; // param: of a reading what stands behind "@"
+    std::string label;                      // "Chair · Level · gain"
+    engine::ParamSpec spec{};               // of a reading: its range and unit
+    int readout = -1;                       // of a reading: its number; -1: the level
+};
+// None: there is no such.
+std::optional<Drive> driveOf(const Project& project, const std::string& path);
+// Those whose words have all that is typed, those of chains before matrices and channels; at most so many. device,
+// block: only of these ("" any).
+std::vector<Drive> findDrives(const Project& project, const std::string& words, std::size_t most,
+                              const std::string& device = "", const std::string& block = "");
+// "dB, −60…+12", "on / off", "choice of 3", "reading".
+std::string detailOf(const Drive& drive);
+
+// How a control narrows it.
+struct DriveRange {
+    double low = 0, high = 1;
+    int digits = -1; // -1: as the parameter writes itself
+};
+DriveRange rangeOf(const Drive& drive, const Control& control);
+// Where a value stands from the least (0) to the most (1), evenly or by its logarithm as the parameter says.
+double positionOf(const Drive& drive, const DriveRange& range, double value);
+double valueAt(const Drive& drive, const DriveRange& range, double position);  // in whole steps of the parameter
+std::string textOf(const Drive& drive, const DriveRange& range, double value); // "−6 dB"
+// What it is by itself while nothing runs: as the design has it; readings are unknown.
+std::optional<double> designValue(const Project& project, const Drive& drive);
+
+} // namespace loom::project

@@ -1,0 +1,270 @@
+// Surfaces driven by mouse and keys: from no surface to a page that is used, changed and undone.
+#include "app/shell/rail.h"
+#include "app/surfaces/drive_list.h"
+#include "app/surfaces/page_list.h"
+#include "app/surfaces/surface_canvas.h"
+#include "app/surfaces/surface_window.h"
+#include "app/surfaces/surfaces_deck.h"
+#include "app/surfaces/surfaces_page.h"
+#include "app/text.h"
+#include "models.h"
+#include "test.h"
+#include "window_test.h"
+#include <QListWidget>
+#include <QTreeWidget>
+
+using namespace loom;
+using namespace loom::app;
+
+class TestSurfacesPage : public WindowTest {
+    Q_OBJECT
+    SurfacesState& state() { return view<SurfacesPage>()->state(); }
+    SurfaceCanvas* canvas() { return view<SurfaceCanvas>(); }
+    QListWidget* drives() { return w_->findChild<QListWidget*>("driveList"); }
+    // The only control of a kind.
+    const project::Control& one(const char* kind) {
+        for (const auto& ply : state().page()->plies)
+            for (const auto& c : ply.controls)
+                if (c.kind == kind)
+                    return c;
+        qFatal("no %s", kind);
+    }
+    QPointF middle(const project::Control& c) { return canvas()->toView({c.x + c.width / 2, c.y + c.height / 2}); }
+    void click(const project::Control& c, Qt::KeyboardModifiers keys = {}) {
+        QTest::mouseClick(canvas(), Qt::LeftButton, keys, middle(c).toPoint());
+    }
+    void drop(const char* format, const std::string& what, const QPointF& page) {
+        QMimeData mime;
+        mime.setData(format, QByteArray::fromStdString(what));
+        const QPointF at = canvas()->toView(page);
+        QDragEnterEvent enter(at.toPoint(), Qt::CopyAction, &mime, Qt::LeftButton, Qt::NoModifier);
+        QApplication::sendEvent(canvas(), &enter);
+        QVERIFY(enter.isAccepted());
+        QDragMoveEvent move(at.toPoint(), Qt::CopyAction, &mime, Qt::LeftButton, Qt::NoModifier);
+        QApplication::sendEvent(canvas(), &move);
+        QDropEvent dropped(at, Qt::CopyAction, &mime, Qt::LeftButton, Qt::NoModifier);
+        QApplication::sendEvent(canvas(), &dropped);
+    }
+    void find(const QString& words) {
+        auto* field = w_->findChild<QLineEdit*>("driveField");
+        field->setFocus();
+        field->selectAll();
+        QTest::keyClicks(field, words);
+        QTest::keyClick(field, Qt::Key_Return);
+        QVERIFY(drives()->count() > 0);
+    }
+    std::string path(const QString& words) {
+        find(words);
+        return view<DriveList>()->current();
+    }
+
+  private slots:
+    void initTestCase() { beginAll(); }
+    void init() {
+        begin("survey");
+        openDemo();
+        w_->showStage("surfaces");
+    }
+    void cleanup() { end(); }
+
+    void aPageIsMadeUsedAndUndone() {
+        const auto before = project();
+        QVERIFY(!canvas()->isVisible());
+        answer(q(before.device("council-slate")->name));
+        pick("New touch surface");
+        QTRY_COMPARE(project().surfaces.size(), std::size_t(1));
+        QVERIFY(canvas()->isVisible() && project().surfaces[0].width == 1280);
+        // Found, and put in the middle by Enter.
+        find("preamp chair gain");
+        drives()->setFocus();
+        QTest::keyClick(drives(), Qt::Key_Return);
+        QCOMPARE(state().chosen().size(), std::size_t(1));
+        const auto fader = one("fader");
+        QVERIFY(fader.param.find("chair") != std::string::npos);
+        // Dropped beside it: a switch becomes a toggle; onto the fader: driven anew.
+        const auto onOff = path("chair high-pass on");
+        QVERIFY(!onOff.empty());
+        drop(driveMime, onOff, {200, 200});
+        QCOMPARE(one("toggle").param, onOff);
+        const auto other = path("preamp delegate 3 gain");
+        drop(driveMime, other, {fader.x + 20, fader.y + 100});
+        QCOMPARE(one("fader").param, other);
+        drop(controlMime, "text", {700, 60});
+        QCOMPARE(one("text").kind, std::string("text"));
+        // Dragged; drawn to the middle of the page. Then by keys.
+        const auto text = one("text");
+        click(text);
+        QCOMPARE(state().chosen(), std::vector<std::string>{text.id});
+        dragOn(canvas(), middle(text), middle(text) + QPointF(640 - 700 + 3, 12) * canvas()->scale());
+        QCOMPARE(one("text").x + one("text").width / 2, 640.0);
+        const auto lies = one("text");
+        canvas()->setFocus();
+        QTest::keyClick(canvas(), Qt::Key_Right);
+        QTest::keyClick(canvas(), Qt::Key_Down, Qt::ShiftModifier);
+        QVERIFY(one("text").x == lies.x + 1 && one("text").y == lies.y + 10);
+        // Sized by a handle, its right lower corner.
+        const auto now = one("text");
+        const QPointF corner = canvas()->toView({now.x + now.width, now.y + now.height});
+        dragOn(canvas(), corner, corner + QPointF(37, 29) * canvas()->scale());
+        QVERIFY(std::abs(one("text").width - now.width - 37) <= 7 && one("text").x == now.x);
+        // Fields in the deck, of one and of two.
+        auto* field = w_->findChild<QLineEdit*>("field.text");
+        typeInto(field, "Council Hall");
+        QCOMPARE(one("text").text, std::string("Council Hall"));
+        click(one("toggle"));
+        click(one("fader"), Qt::ControlModifier);
+        QCOMPARE(state().chosen(), (std::vector<std::string>{one("toggle").id, one("fader").id}));
+        auto* left = w_->findChild<QLineEdit*>("field.x");
+        QVERIFY(left && left->text() == QString(QChar(0x2014)));
+        press("arrangeTop");
+        QCOMPARE(one("fader").y, one("toggle").y);
+        typeInto(w_->findChild<QLineEdit*>("field.corner"), "4");
+        QVERIFY(one("fader").look.corner == 4 && one("toggle").look.corner == 4);
+        typeInto(w_->findChild<QLineEdit*>("field.corner"), "much");
+        QVERIFY(!said_.isEmpty() && one("fader").look.corner == 4);
+        // A colour at a press, and another kind.
+        auto* card = view<ColourCard>();
+        QTest::mouseClick(card, Qt::LeftButton, {}, card->swatch(3).center().toPoint());
+        QCOMPARE(one("toggle").look.fill, card->all()[3].text());
+        canvas()->setFocus();
+        QTest::keyClick(canvas(), Qt::Key_Escape);
+        click(one("fader"));
+        press("showAs knob");
+        QCOMPARE(one("knob").param, other);
+        QVERIFY(!w_->findChild<QPushButton*>("showAs toggle")->isVisible());
+        // Copied, taken out, undone.
+        canvas()->setFocus();
+        QTest::keyClick(canvas(), Qt::Key_D, Qt::ControlModifier);
+        QTest::keyClick(canvas(), Qt::Key_A, Qt::ControlModifier);
+        QCOMPARE(state().chosen().size(), std::size_t(4));
+        canvas()->setFocus();
+        QTest::keyClick(canvas(), Qt::Key_Delete);
+        QVERIFY(state().page()->plies[0].controls.empty() && state().chosen().empty());
+        session().undo();
+        QCOMPARE(state().page()->plies[0].controls.size(), std::size_t(4));
+        while (session().history().canUndo())
+            session().undo();
+        QVERIFY(project() == before);
+        QVERIFY(!canvas()->isVisible());
+    }
+    void aPageMakesItselfAndIsUsed() {
+        answer(q(project().device("tern-slate")->name));
+        pick("New touch surface");
+        QTRY_COMPARE(project().surfaces.size(), std::size_t(1));
+        const auto name = q(project().device("heddle")->name);
+        answer(name);
+        press("makePage");
+        QTRY_VERIFY(project().surfaces[0].pages[0].plies.size() > 0 &&
+                    project().surfaces[0].pages[0].plies[0].controls.size() > 8);
+        QCOMPARE(q(state().page()->name), name);
+        // Used here without a bench: what is turned stays here.
+        const auto before = project();
+        press("useHere");
+        auto* window = view<SurfaceWindow>();
+        QVERIFY(window && window->isVisible());
+        auto* face = window->face();
+        QVERIFY(QTest::qWaitForWindowExposed(window));
+        const auto fader = one("fader");
+        const auto drive = *project::driveOf(project(), fader.param);
+        QTest::mouseClick(face, Qt::LeftButton, {},
+                          face->toView({fader.x + fader.width / 2, fader.y + fader.height * 0.3}).toPoint());
+        const auto turned = face->values().now(drive);
+        QVERIFY(turned && *turned != *project::designValue(project(), drive));
+        QVERIFY(project() == before);
+        face->setFocus();
+        QTest::keyClick(face, Qt::Key_Up);
+        QVERIFY(*face->values().now(drive) > *turned || *turned >= drive.spec.max - 1e-9);
+        QTest::keyClick(face, Qt::Key_Tab);
+        QTest::keyClick(face, Qt::Key_Escape);
+        QTRY_VERIFY(!view<SurfaceWindow>());
+        // With the bench, it is heard there.
+        pick("Run the bench");
+        QTRY_VERIFY_WITH_TIMEOUT(session().bench().running(), 20000);
+        if (session().device()->id == drive.device) {
+            w_->showStage("surfaces");
+            press("useHere");
+            face = view<SurfaceWindow>()->face();
+            QVERIFY(QTest::qWaitForWindowExposed(view<SurfaceWindow>()));
+            QTest::mouseClick(face, Qt::LeftButton, {},
+                              face->toView({fader.x + fader.width / 2, fader.y + fader.height * 0.6}).toPoint());
+            QVERIFY(session().bench().triedValue(drive.block, drive.param).has_value());
+            QVERIFY(project() == before);
+            QTest::mouseClick(view<SurfaceWindow>()->findChild<QPushButton*>("surfaceClose"), Qt::LeftButton);
+            QTRY_VERIFY(!view<SurfaceWindow>());
+        }
+    }
+    void pagesPliesGuidesAndOtherRooms() {
+        answer(QStringList("Another screen"), [this] { answer(QStringList{"Wall", "1024", "600"}); });
+        pick("New touch surface");
+        QTRY_COMPARE(project().surfaces.size(), std::size_t(1));
+        QVERIFY(project().surfaces[0].width == 1024 && project().surfaces[0].name == "Wall");
+        press("newPage");
+        QCOMPARE(state().page()->name, std::string("Page 2"));
+        answer("Sound");
+        canvas()->setFocus();
+        QTest::keyClick(canvas(), Qt::Key_F2);
+        QTRY_COMPARE(state().page()->name, std::string("Sound"));
+        auto* pages = w_->findChild<QListWidget*>("surfacePages");
+        QTRY_COMPARE(pages->count(), 2);
+        answer("Overlay");
+        press("newPly");
+        QTRY_COMPARE(state().page()->plies.size(), std::size_t(2));
+        auto* plies = w_->findChild<QTreeWidget*>("surfacePlies");
+        QTRY_COMPARE(plies->topLevelItem(0)->text(0), QString("Overlay")); // front first
+        // What is put there goes onto the chosen ply; hidden here, it is not touched.
+        press("put shape");
+        QCOMPARE(state().page()->plies[1].controls.size(), std::size_t(1));
+        QTRY_VERIFY(plies->topLevelItem(0)->text(1).startsWith("1 control"));
+        const auto shape = one("shape");
+        plies->topLevelItem(0)->setCheckState(0, Qt::Unchecked);
+        QVERIFY(state().page()->plies[1].hiddenHere);
+        QVERIFY(canvas()->at({shape.x + 5, shape.y + 5}).empty());
+        QTRY_COMPARE(plies->topLevelItem(0)->checkState(0), Qt::Unchecked);
+        plies->topLevelItem(0)->setCheckState(0, Qt::Checked);
+        QCOMPARE(canvas()->at({shape.x + 5, shape.y + 5}), shape.id);
+        // A guide from the ruler, and away again.
+        const double y = canvas()->toView({0, 200}).y();
+        dragOn(canvas(), QPointF(4, y), canvas()->toView({300, 200}));
+        QVERIFY(state().page()->guidesAcross.size() == 1 && std::abs(state().page()->guidesAcross[0] - 300) < 3);
+        dragOn(canvas(), canvas()->toView({state().page()->guidesAcross[0], 590}), canvas()->toView({-40, 590}));
+        QVERIFY(state().page()->guidesAcross.empty());
+        // From one lane to another, shown before it is done.
+        const auto from = path("preamp delegate 2 gain");
+        drop(driveMime, from, {100, 100});
+        QCOMPARE(one("fader").param, from);
+        canvas()->setFocus();
+        answer(QStringList{"delegate-2", "delegate-5"}, [this] {
+            auto* wait = new QTimer(this);
+            connect(wait, &QTimer::timeout, this, [this, wait] {
+                for (auto* b : w_->findChildren<QPushButton*>())
+                    if (b->text() == "Re-point them" && b->isVisible()) {
+                        wait->deleteLater();
+                        wait->stop();
+                        return QTest::mouseClick(b, Qt::LeftButton);
+                    }
+            });
+            wait->start(20);
+        });
+        pick("Drive this page from another room");
+        QTRY_VERIFY(one("fader").param.find("delegate-5") != std::string::npos);
+        // Findings lead here.
+        session().edit(project::setControlField(state().place(), {one("fader").id}, "x", "1020"));
+        waitForFinding("outside the page");
+    }
+    void toldToAssistivePrograms() {
+        answer(q(project().device("plover-slate")->name));
+        pick("New touch surface");
+        QTRY_COMPARE(project().surfaces.size(), std::size_t(1));
+        drop(driveMime, path("preamp chair gain"), {300, 300});
+        const auto parts = canvas()->paintedParts();
+        QCOMPARE(parts.size(), std::size_t(1));
+        QVERIFY(parts[0].name.startsWith("Fader") && parts[0].chosen && !parts[0].value.isEmpty());
+        canvas()->setFocus();
+        QTest::keyClick(canvas(), Qt::Key_Escape);
+        QVERIFY(state().chosen().empty());
+        QTest::keyClick(canvas(), Qt::Key_Tab);
+        QCOMPARE(state().chosen().size(), std::size_t(1));
+    }
+};
+LOOM_TEST(tst_surfaces_page, TestSurfacesPage)
+#include "tst_surfaces_page.moc"
