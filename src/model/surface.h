@@ -15,6 +15,7 @@ namespace loom::project {
 struct SurfaceLook {
     std::string fill{}, edge{}, ink{}, accent{}; // accent: of what is on, and of a fader's travel
     double corner = -1, edgeWidth = -1, textSize = -1;
+    schema::Extra extra{};
     bool operator==(const SurfaceLook&) const = default;
 };
 

@@ -76,10 +76,16 @@ Type<SurfaceLook> lookType() {
         t.form([field = openLook(key, label, most, member)](const SurfaceLook&) { return std::vector{field}; });
     }
     t.rule([](const SurfaceLook& l, const At& at, Reading& r) {
-        for (const auto* c : {&l.fill, &l.edge, &l.ink, &l.accent})
-            if (!c->empty() && !readColour(*c))
-                return r.fail(at, "has a colour that is none: \"" + c->substr(0, 40) + "\"");
+        for (const auto& [key, member] : {std::pair("fill", &SurfaceLook::fill),
+                                          {"edge", &SurfaceLook::edge},
+                                          {"ink", &SurfaceLook::ink},
+                                          {"accent", &SurfaceLook::accent}}) {
+            const auto& v = l.*member;
+            if (!v.empty() && v != "none" && (v[0] != '#' || (v.size() != 7 && v.size() != 9) || !readColour(v)))
+                return r.fail(At(at, key), "must be a colour as in #2A7F7A, #2A7F7A80 or none");
+        }
     });
+    t.extra(&SurfaceLook::extra);
     return t;
 }
 

@@ -10,6 +10,9 @@
 #include "app/survey/device_table.h"
 #include "app/weave/weave_view.h"
 #include "models.h"
+#ifndef Q_MOC_RUN
+#include "surface/surface_edit.h"
+#endif
 #include "window_test.h"
 #include <QLabel>
 #include <QScrollArea>
@@ -53,6 +56,7 @@ class TestFirstLook : public WindowTest {
             QVERIFY(w_->rect().contains(QRect(steps->mapTo(w_.get(), QPoint()), steps->size())));
         }
         openDemo();
+        QVERIFY(session().edit(*project::addSurface(project(), "", "council-slate")));
         for (const auto& s : w_->stages()) {
             w_->showStage(s.id);
             QVERIFY2(!steps->isVisible(), qPrintable(s.name));

@@ -200,8 +200,9 @@ class TestTypes : public QObject {
         QVERIFY2(!least.refused, say("", base, text(least.refused)).c_str());
         for (const auto& [key, property] : t.schema["properties"].items()) {
             for (const auto& value : values.good(property)) {
-                if (t.name == "tool" && key == "signal")
-                    continue; // takes a few words only
+                if ((t.name == "tool" && key == "signal") ||
+                    (t.name == "surfaceLook" && property.value("type", "") == "string"))
+                    continue; // takes a few words only, or colours
                 json j = base;
                 j[key] = value;
                 const Outcome read = t.read(j);
