@@ -295,6 +295,45 @@ class TestLoomctl : public QObject {
         QCOMPARE(call({"prove", file, "nowhere", "talk"}), 2);
         QVERIFY(err_.contains("there is no such room"));
     }
+    void touchSurfaces() {
+        const QString file = folder_.filePath("touch.loom");
+        QVERIFY(call({"pack", LOOM_HALL, file}) == 0);
+        QVERIFY(call({"controls"}) == 0 && out_.contains("fader"));
+        QCOMPARE(call({"drives", file, "chair preamp gain", "--json"}), 0);
+        QCOMPARE(json()[0].toObject()["path"].toString(), QString("heddle/chair.preamp.gain"));
+        QCOMPARE(call({"new-surface", file, "--device", "council-slate"}), 0);
+        QCOMPARE(call({"new-surface", file, "--device", "council-slate"}), 2);
+        QCOMPARE(call({"new-surface", file, "--name", "Wall", "--size", "wide"}), 2);
+        QCOMPARE(call({"make-page", file, "council-slate", "--room", "council"}), 0);
+        QCOMPARE(call({"surfaces", file, "--json"}), 0);
+        const auto page = json()[0].toObject()["pages"].toArray()[0].toObject();
+        QCOMPARE(page["name"].toString(), QString("Council Hall"));
+        QVERIFY(page["plies"].toArray()[0].toObject()["controls"].toArray().size() > 20);
+        QCOMPARE(call({"surface-page", file, "council-slate", "--name", "More"}), 0);
+        QCOMPARE(call({"control", file, "council-slate", "more", "--add", "fader", "--drive",
+                       "heddle/chair.preamp.gain", "--at", "40,120"}),
+                 0);
+        QCOMPARE(
+            call({"control", file, "council-slate", "More", "--add", "toggle", "--drive", "heddle/chair.preamp.gain"}),
+            2);
+        QVERIFY(err_.contains("does not fit"));
+        const QString id = "chair-preamp-gain";
+        QCOMPARE(call({"control", file, "council-slate", "more", id, "--set", "corner=3", "--set", "low=-20"}), 0);
+        QCOMPARE(call({"control", file, "council-slate", "more", id, "--json"}), 0);
+        QVERIFY(out_.contains("\"corner\": \"3\"") && out_.contains("\"x\": 40"));
+        QCOMPARE(call({"control", file, "council-slate", "more", id, "--as", "knob"}), 0);
+        QCOMPARE(call({"control", file, "council-slate", "more", id, "--set", "fill=blue-ish"}), 2);
+        QCOMPARE(call({"repoint", file, "council-slate", "chair", "delegate-1", "--page", "more"}), 0);
+        QVERIFY(out_.contains("heddle/delegate-1.preamp.gain"));
+        QCOMPARE(call({"repoint", file, "council-slate", "chair", "delegate-1", "--page", "more", "--do"}), 0);
+        QVERIFY(call({"surfaces", file}) == 0 && out_.contains("heddle/delegate-1.preamp.gain"));
+        QCOMPARE(call({"control", file, "council-slate", "more", id, "--remove"}), 0);
+        QCOMPARE(call({"surface-page", file, "council-slate", "more", "--copy"}), 0);
+        QCOMPARE(call({"surface-page", file, "council-slate", "more", "--remove"}), 0);
+        QCOMPARE(call({"surface-page", file, "nothing", "--remove"}), 2);
+        QCOMPARE(call({"surface-page", file, "council-slate", "--remove"}), 0);
+        QVERIFY(call({"surfaces", file, "--json"}) == 0 && json().array().isEmpty());
+    }
     void mixesMutesAndOwners() {
         const QString file = folder_.filePath("boards.loom");
         QVERIFY(call({"pack", LOOM_SOURCE_DIR "/demo/marram-point", file}) == 0);
