@@ -199,7 +199,7 @@ int control(const Call& c) {
         if (!c.order.empty())
             return fail(
                 {"there is no such order", c.order, "Use left, top, same-gap and the like; --help lists them."});
-        const auto fields = controlFields(*page, c.controls);
+        const auto fields = controlFields(s, *page, c.controls);
         json j;
         for (const auto& f : fields) {
             if (c.asJson)

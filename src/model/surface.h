@@ -48,7 +48,6 @@ struct Ply {
     bool locked = false;      // its controls are not touched while editing
     bool hiddenHere = false;  // while editing; devices never hear of it
     bool closed = false;      // at the start, in use
-    std::string comes{};      // how it opens: "", "fade", "left", "right", "top", "bottom" (slides in from there)
     std::string shown{};      // a condition under which it is open
     List<Control> controls{}; // from back to front
     schema::Extra extra{};

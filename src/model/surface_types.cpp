@@ -164,12 +164,6 @@ Type<Ply> plyType() {
     t.add("id", &Ply::id).id();
     t.add("name", &Ply::name).letters(120).label("Name").always();
     t.add("closed", &Ply::closed).setting().label("Closed at the start");
-    t.add("comes", &Ply::comes)
-        .setting()
-        .choices({"", "fade", "left", "right", "top", "bottom"})
-        .named({"At once", "Fades", "Slides in from the left", "Slides in from the right", "Slides in from the top",
-                "Slides in from the bottom"})
-        .label("How it opens");
     t.add("shown", &Ply::shown).setting().letters(500).label("Open while").help("a condition");
     t.add("locked", &Ply::locked).label("Locked here");
     t.add("hiddenHere", &Ply::hiddenHere).label("Hidden here").help("while editing; devices never hear of it");

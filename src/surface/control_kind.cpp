@@ -67,6 +67,20 @@ Mark label(const Drawn& d, double x, double y, double width, double height, cons
     return m;
 }
 
+Sketch button(const Drawn& d) {
+    Sketch s;
+    const auto& p = d.paint;
+    s.marks = {box(d, p.fill), box(d, p.accent, Mark::When::on),
+               box(d, mixed(p.fill, p.accent, 0.6), Mark::When::held)};
+    for (const auto when : {Mark::When::off, Mark::When::on, Mark::When::unknown}) {
+        auto name =
+            label(d, 6, 0, d.width - 12, d.height, d.label, when == Mark::When::on ? p.onAccent : p.ink, p.textSize);
+        name.when = when;
+        s.marks.push_back(name);
+    }
+    return s;
+}
+
 Mark::Stand standOf(const Control& c, Mark::Stand usual) {
     return c.align == "left"     ? Mark::Stand::left
            : c.align == "right"  ? Mark::Stand::right

@@ -54,6 +54,7 @@ namespace pieces {
 Mark box(const Drawn& d, const Colour& fill, Mark::When when = Mark::When::always);
 Mark label(const Drawn& d, double x, double y, double width, double height, const std::string& text, const Colour& ink,
            double size, bool bold = true);
+Sketch button(const Drawn& d); // lit while it is on, half while it is held
 Mark::Stand standOf(const Control& control, Mark::Stand usual);
 } // namespace pieces
 

@@ -286,7 +286,7 @@ Edit copyLook(const PagePlace& place, const std::string& from, const Ids& to) {
     });
 }
 
-std::vector<Field> controlFields(const SurfacePage& page, const Ids& ids) {
+std::vector<Field> controlFields(const Surface& surface, const SurfacePage& page, const Ids& ids) {
     std::vector<Field> all;
     bool first = true;
     for (const auto& id : ids) {
@@ -306,6 +306,17 @@ std::vector<Field> controlFields(const SurfacePage& page, const Ids& ids) {
             f.mixed = f.mixed || it->text != f.text || it->value != f.value;
             return false;
         });
+    }
+    const auto offer = [](Field& f, const auto& list) { // by the names of what there is
+        f.choices = {""}, f.choiceNames = {"Nothing"};
+        for (const auto& one : list)
+            f.choices.push_back(one.id), f.choiceNames.push_back(one.name);
+    };
+    for (auto& f : all) {
+        if (f.id == "page")
+            offer(f, surface.pages);
+        if (f.id == "ply")
+            offer(f, page.plies);
     }
     return all;
 }

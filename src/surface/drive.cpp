@@ -95,8 +95,7 @@ std::optional<Drive> driveOf(const Project& p, const std::string& path) {
                                          view.table->specs()[static_cast<std::size_t>(i)]));
 }
 
-std::vector<Drive> findDrives(const Project& p, const std::string& text, std::size_t most, const std::string& device,
-                              const std::string& block) {
+std::vector<Drive> findDrives(const Project& p, const std::string& text, std::size_t most, const std::string& device) {
     const auto words = wordsOf(text);
     std::vector<Drive> first, later;
     for (const auto& d : p.devices) {
@@ -106,15 +105,17 @@ std::vector<Drive> findDrives(const Project& p, const std::string& text, std::si
         const auto* room = p.room(d.room);
         for (const auto& b : d.program->blocks) {
             const auto* kind = engine::findKind(b.kind);
-            if (!kind || (!block.empty() && b.id != block))
+            if (!kind)
                 continue;
+            if (first.size() >= most) // no later one would be told
+                return first;
             const auto name = names.of(b);
-            const auto whole = d.name + " " + (room ? room->name : "") + " " + name + " ";
+            const auto whole = d.name + " " + (room ? room->name : "") + " " + name + " " + b.id + " ";
             const engine::BlockView view(b);
             for (const auto& spec : view.table->specs()) {
                 // Rows ("3.gain", "3.1") come after what a block has once.
                 auto& list = spec.id.find('.') == std::string::npos ? first : later;
-                if (list.size() < most && hasAll(whole + spec.label, words))
+                if (list.size() < most && hasAll(whole + spec.label + " " + spec.id, words))
                     list.push_back(driveOf(d, b, name, spec));
             }
             for (auto& r : readingsOf(d, b, name))

@@ -19,10 +19,11 @@ struct Drive {
 };
 // None: there is no such.
 std::optional<Drive> driveOf(const Project& project, const std::string& path);
-// Those whose words have all that is typed, those of chains before matrices and channels; at most so many. device,
-// block: only of these ("" any).
+// Those whose names, or whose path, have all words that are typed, rows (bands, crossings) last; at most so many.
+// device: only of this one
+// ("": of any).
 std::vector<Drive> findDrives(const Project& project, const std::string& words, std::size_t most,
-                              const std::string& device = "", const std::string& block = "");
+                              const std::string& device = "");
 // "dB, −60…+12", "on / off", "choice of 3", "reading".
 std::string detailOf(const Drive& drive);
 

@@ -1,4 +1,5 @@
 #include "surface/repoint.h"
+#include "surface/condition.h"
 #include <algorithm>
 #include <cctype>
 
@@ -48,7 +49,7 @@ Result<Edit> repoint(const Project& p, const std::string& surface, const std::ve
     if (std::none_of(list.begin(), list.end(), [](const auto& r) { return !r.to.empty(); }))
         return Error{list.empty() ? "nothing is driven from it" : "nothing of it is there under the other name",
                      from + " \u2192 " + to, "loomctl surfaces shows what drives the controls."};
-    return Edit{"Re-point " + from + " to " + to, [surface, list, from, to](Project now) -> Result<Project> {
+    return Edit{"Re-point " + from + " to " + to, [p, surface, list, from, to](Project now) -> Result<Project> {
                     auto* s = now.surface(surface);
                     if (!s)
                         return Error{"there is no such surface", surface, ""};
@@ -60,8 +61,12 @@ Result<Edit> repoint(const Project& p, const std::string& surface, const std::ve
                                         r.control == s->pages[i].plies[k].controls[m].id) {
                                         auto& c = s->pages.change(i).plies.change(k).controls.change(m);
                                         c.param = r.to;
-                                        c.shown = replaced(c.shown, from, to);
-                                        c.enabled = replaced(c.enabled, from, to);
+                                        for (auto* text : {&c.shown, &c.enabled}) {
+                                            const auto then = replaced(*text, from, to);
+                                            if (const auto read = readCondition(then);
+                                                read && *read && driveOf(p, (*read)->path))
+                                                *text = then;
+                                        }
                                     }
                     return now;
                 }};

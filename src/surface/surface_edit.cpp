@@ -227,7 +227,7 @@ Edit setPlyField(const PagePlace& place, const std::string& id, const std::strin
     });
 }
 
-std::vector<Field> pageFields(const Surface&, const SurfacePage& page) {
+std::vector<Field> pageFields(const SurfacePage& page) {
     return shownFields(page);
 }
 

@@ -64,12 +64,12 @@ Edit copyLook(const PagePlace& place, const std::string& from, const std::vector
 
 // ---- fields ----
 // Of controls (mixed where they differ), or of a ply, a page, a surface.
-std::vector<Field> controlFields(const SurfacePage& page, const std::vector<std::string>& ids);
+std::vector<Field> controlFields(const Surface& surface, const SurfacePage& page, const std::vector<std::string>& ids);
 Edit setControlField(const PagePlace& place, const std::vector<std::string>& ids, const std::string& field,
                      const std::string& value);
 std::vector<Field> plyFields(const SurfacePage& page, const std::string& ply);
 Edit setPlyField(const PagePlace& place, const std::string& ply, const std::string& field, const std::string& value);
-std::vector<Field> pageFields(const Surface& surface, const SurfacePage& page);
+std::vector<Field> pageFields(const SurfacePage& page);
 Edit setPageField(const PagePlace& place, const std::string& field, const std::string& value);
 std::vector<Field> surfaceFields(const Surface& surface);
 Edit setSurfaceField(const std::string& surface, const std::string& field, const std::string& value);

@@ -171,6 +171,26 @@ class TestSurfacesPage : public WindowTest {
         const auto turned = face->values().now(drive);
         QVERIFY(turned && *turned != *project::designValue(project(), drive));
         QVERIFY(project() == before);
+        // Two fingers have a fader each.
+        std::vector<project::Control> two;
+        for (const auto& ply : state().page()->plies)
+            for (const auto& c : ply.controls)
+                if (c.kind == "fader" && two.size() < 2)
+                    two.push_back(c);
+        auto* screen = QTest::createTouchDevice();
+        const auto at = [&](int i, double part) {
+            const auto& c = two[static_cast<std::size_t>(i)];
+            return face->toView({c.x + c.width / 2, c.y + c.height * part}).toPoint();
+        };
+        const auto value = [&](int i) {
+            return *face->values().now(*project::driveOf(project(), two[static_cast<std::size_t>(i)].param));
+        };
+        QTest::touchEvent(face, screen).press(0, at(0, 0.7), face).press(1, at(1, 0.3), face);
+        const double low = value(0), high = value(1);
+        QTest::touchEvent(face, screen).move(0, at(0, 0.4), face).move(1, at(1, 0.6), face);
+        QVERIFY(value(0) > low && value(1) < high);
+        QTest::touchEvent(face, screen).release(0, at(0, 0.4), face).release(1, at(1, 0.6), face);
+        QTest::mouseClick(face, Qt::LeftButton, {}, at(0, 0.3));
         face->setFocus();
         QTest::keyClick(face, Qt::Key_Up);
         QVERIFY(*face->values().now(drive) > *turned || *turned >= drive.spec.max - 1e-9);

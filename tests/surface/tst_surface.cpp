@@ -111,6 +111,8 @@ class TestSurface : public QObject {
         QVERIFY(!found.empty());
         for (const auto& d : found)
             QVERIFY(d.device == "heddle" && d.path.find("chair") != std::string::npos);
+        QVERIFY(!findDrives(demo_, "far-end level gain", 9).empty() &&
+                !findDrives(demo_, "Far end level gain", 9).empty());
         QVERIFY(findDrives(demo_, "", 7).size() == 7 && findDrives(demo_, "quite nothing", 9).empty());
     }
     void colours() {
@@ -217,7 +219,7 @@ class TestSurface : public QObject {
                  {first + "/kind", nullptr},
                  {"/surfaces/0/pages", 3}})
             QVERIFY2(bad(at.c_str(), v), at.c_str());
-        QVERIFY(!bad("/surfaces/0/pages/0/plies/0/comes", "fade"));
+        QVERIFY(!bad("/surfaces/0/pages/0/plies/0/closed", true));
         // Of surfaces alone nothing sounds.
         QVERIFY(changeBetween(demo_, p).kind == Change::Kind::surface);
         auto both = p;
@@ -269,7 +271,7 @@ class TestSurface : public QObject {
         QVERIFY(!setControlField(place_, two, "fill", "blue-ish").make(p) &&
                 !setControlField(place_, two, "width", "0").make(p) &&
                 !setControlField(place_, {"nobody"}, "width", "5").make(p));
-        const auto fields = controlFields(page(p), two);
+        const auto fields = controlFields(*p.surface("wall"), page(p), two);
         const auto field = [&](const char* what) {
             return std::find_if(fields.begin(), fields.end(), [&](const auto& f) { return f.id == what; });
         };
@@ -431,6 +433,17 @@ class TestSurface : public QObject {
         const auto q = with(repoint(p, "wall", {}, "tern", "plover"), p);
         for (const auto& r : list)
             QCOMPARE(q.surface("wall")->page(r.page)->control(r.control)->param, r.to.empty() ? r.from : r.to);
+        // Conditions go with their controls, as far as they lead somewhere.
+        auto asked = p;
+        auto& controls = asked.surface("wall")->pages.change(0).plies.change(0).controls;
+        std::size_t which = 0;
+        while (controls[which].param.empty())
+            ++which;
+        controls.change(which).shown = "not " + controls[which].param;
+        controls.change(which).enabled = "x/tern.on";
+        const auto then = with(repoint(asked, "wall", {}, "tern", "plover"), asked);
+        const auto& one = then.surfaces[0].pages[0].plies[0].controls[which];
+        QVERIFY(one.param != controls[which].param && one.shown == "not " + one.param && one.enabled == "x/tern.on");
         QVERIFY(refused(repoint(p, "wall", {}, "ter", "plover"), p)); // whole words alone
         QVERIFY(refused(repoint(p, "wall", {}, "tern", "nowhere"), p));
         QVERIFY(repointOf(p, "wall", {"another"}, "tern", "plover").empty());

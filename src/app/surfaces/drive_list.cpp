@@ -132,8 +132,13 @@ void DriveList::fill() {
         if (d.path == was)
             list_->setCurrentItem(item);
     }
-    if (!list_->currentItem() && list_->count() > 0)
+    if (list_->count() == 0) {
+        auto* none = new QListWidgetItem("Nothing has all these words.");
+        none->setFlags(Qt::NoItemFlags);
+        list_->addItem(none);
+    } else if (!list_->currentItem()) {
         list_->setCurrentRow(0);
+    }
 }
 
 void DriveList::sayChosen() {

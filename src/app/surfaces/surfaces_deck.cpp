@@ -56,8 +56,7 @@ SurfacesDeck::SurfacesDeck(SurfacesState& state, QWidget* parent)
         ofPage_->add(name, f, 1);
     };
     card(
-        "Page", "pageFields",
-        [this] { return state_.page() ? pageFields(*state_.surface(), *state_.page()) : std::vector<Field>{}; },
+        "Page", "pageFields", [this] { return state_.page() ? pageFields(*state_.page()) : std::vector<Field>{}; },
         [this](const std::string& f, const std::string& v) { return state_.edit(setPageField(state_.place(), f, v)); });
     card(
         "Ply", "plyFields",
@@ -88,20 +87,8 @@ SurfacesDeck::SurfacesDeck(SurfacesState& state, QWidget* parent)
 FieldForm* SurfacesDeck::form(const char* id, const std::vector<std::string>& fields) {
     auto* f = new FieldForm(
         [this, &fields] {
-            auto all =
-                state_.page() ? only(controlFields(*state_.page(), state_.chosen()), fields) : std::vector<Field>{};
-            for (auto& one : all) { // by name, from what there is
-                if (one.id != "page" && one.id != "ply")
-                    continue;
-                one.choices = {""}, one.choiceNames = {"Nothing"};
-                if (one.id == "page")
-                    for (const auto& p : state_.surface()->pages)
-                        one.choices.push_back(p.id), one.choiceNames.push_back(p.name);
-                else
-                    for (const auto& ply : state_.page()->plies)
-                        one.choices.push_back(ply.id), one.choiceNames.push_back(ply.name);
-            }
-            return all;
+            return state_.page() ? only(controlFields(*state_.surface(), *state_.page(), state_.chosen()), fields)
+                                 : std::vector<Field>{};
         },
         [this](const std::string& field, const std::string& value) {
             return field == "param" && !value.empty()
