@@ -189,7 +189,7 @@ class Script {
             };
             if (!whole(runs) || (keeps && !whole(kept)))
                 wrong(std::string(ids_[i]) + " holds half a program");
-            const auto design = site::designOf(*session_.project().device(ids_[i]));
+            const auto design = site::designOf(session_.project(), *session_.project().device(ids_[i]));
             std::set<std::string> shown, real;
             for (const auto& row : std::as_const(fleet_).member(ids_[i])->rows)
                 shown.insert(row.key);

@@ -275,3 +275,76 @@ surfaces = [
     ("new-surface", "--device", "plover-slate"),
     ("make-page", "plover-slate", "--room", "plover"),
 ]
+
+# The Council Hall's slate is made by hand: a page to meet with, one for the technician, one that helps.
+delegates = [f"heddle/delegate-{n}.preamp.mute" for n in range(1, 9)]
+surfaces += [
+    ("scene", "Meeting", "--room", "council", "heddle/council-canopy.level.gain=0", "heddle/far-end.level.gain=-3",
+     "heddle/far-send.mute.muted=0", "heddle/chair.preamp.mute=0", *[f"{d}=0" for d in delegates]),
+    ("scene", "Chair only", "--room", "council", "heddle/chair.preamp.mute=0", *[f"{d}=1" for d in delegates]),
+    ("scene", "Film", "--room", "council", "heddle/council-canopy.level.gain=-40", "heddle/far-end.level.gain=-20",
+     "heddle/far-send.mute.muted=1"),
+    ("surface-page", "council-slate", "--name", "Meeting"),
+    ("surface-page", "council-slate", "--name", "Help"),
+    ("surface-page", "council-slate", "--set", "start=meeting", "--set", "roles=Technician", "--set", "idleSeconds=180"),
+    ("surface-page", "council-slate", "council-hall", "--set", "roles=Technician", "--set", "name=Sound"),
+    ("surface-page", "council-slate", "meeting", "--ply", "More"),
+    ("surface-page", "council-slate", "meeting", "--ply", "more", "--set", "name=More sound", "--set", "edge=right",
+     "--set", "extent=460", "--set", "fill=#1C262C", "--set", "comes=slide", "--set", "closed=yes", "--set", "outside=yes", "--set", "closesAfter=60"),
+]
+
+
+def control(page, kind, at, size, text="", drive="", ply="", picture="", fields=(), name=""):
+    """One control on the council slate; `name` is the id that it gets, to set its fields."""
+    add = ["control", "council-slate", page, "--add", kind, "--at", "%d,%d" % at, "--size", "%dx%d" % size]
+    for option, value in (("--text", text), ("--drive", drive), ("--ply", ply)):
+        add += [option, value] if value else []
+    surfaces.append(tuple(add))
+    if fields:
+        surfaces.append(("control", "council-slate", page, name, *[x for f in fields for x in ("--set", f)]))
+
+
+control("meeting", "text", (40, 26), (600, 48), "Council Hall", ply="controls", name="text", fields=["textSize=34"])
+control("meeting", "clock", (1100, 26), (140, 48), ply="controls", name="clock", fields=["textSize=30"])
+for i, (scene, text, icon) in enumerate((("meeting", "Meeting", "meeting"), ("chair-only", "Chair only", "people"),
+                                         ("film", "Film", "film"))):
+    control("meeting", "press", (40 + 190 * i, 100), (174, 130), text, f"scene:{scene}", "controls",
+            name={"meeting": "meeting", "chair-only": "chair-only", "film": "film"}[scene], fields=[f"icon={icon}"])
+control("meeting", "fader", (628, 100), (120, 420), "Hall", "heddle/council-canopy.level.gain", "controls",
+        name="council-canopy-level-level", fields=["low=-40", "high=6", "digits=0"])
+control("meeting", "dial", (776, 100), (270, 420), "", "heddle/tel 1@line", "controls")
+control("meeting", "toggle", (1074, 100), (166, 166), "Microphones away", "heddle/far-send.mute.muted", "controls",
+        name="far-end-send-mute-muted", fields=["accent=#E58BA3"])
+surfaces.append(("control", "council-slate", "meeting", "far-end-send-mute-muted", "--picture",
+                 "demo/pictures/microphones-on.svg", "--while", "off"))
+surfaces.append(("control", "council-slate", "meeting", "far-end-send-mute-muted", "--picture",
+                 "demo/pictures/microphones-off.svg", "--while", "on"))
+# The map lies over a button that opens the drawer: presses go through it.
+control("meeting", "press", (104, 250), (420, 280), "", "", "controls", name="button",
+        fields=["ply=more", "name=More sound", "fill=none"])
+surfaces.append(("control", "council-slate", "meeting", "--picture", "demo/pictures/council-hall.svg", "--at", "314,390",
+                 "--ply", "controls"))
+surfaces.append(("control", "council-slate", "meeting", "picture", "--set", "through=yes"))
+control("meeting", "lamps", (40, 556), (1006, 204), "Who is open", "heddle/council-hall-microphones@lanes", "controls")
+control("meeting", "press", (1074, 290), (166, 110), "More", "", "controls", name="button-2",
+        fields=["ply=more", "icon=more"])
+control("meeting", "press", (1074, 424), (166, 96), "Help", "", "controls", name="button-3", fields=["page=help", "icon=help"])
+control("meeting", "press", (1074, 556), (166, 96), "Sound", "", "controls", name="button-4",
+        fields=["page=council-hall", "icon=lock"])
+control("meeting", "press", (1074, 664), (166, 96), "Hang up all", "scene:film", "controls", name="film-2",
+        fields=["confirm=yes", "icon=hang-up", "text=Film, and mute"])
+control("meeting", "text", (852, 30), (390, 44), "More sound", ply="more", name="text-2", fields=["textSize=24"])
+control("meeting", "field", (852, 96), (190, 76), "Far end", "heddle/far-end.level.gain", "more")
+control("meeting", "steps", (852, 190), (390, 76), "Hearing loop", "heddle/loop.level.gain", "more")
+control("meeting", "list", (1056, 96), (190, 76), "Chair's low cut", "heddle/chair.highpass.slope", "more")
+control("meeting", "response", (852, 284), (390, 190), "Chair", "heddle/chair.eq@response", "more")
+control("meeting", "history", (852, 492), (390, 150), "Far end", "heddle/far-end.highpass@level", "more")
+control("meeting", "press", (852, 664), (390, 86), "Close", "", "more", name="button-5", fields=["ply=more", "icon=close"])
+control("help", "text", (40, 26), (600, 48), "Help", name="text", fields=["textSize=34"])
+for i, line in enumerate(("Meeting opens every microphone when somebody speaks.",
+                          "Chair only leaves the delegates closed until Meeting is pressed.",
+                          "Microphones away: the far end hears nothing of this hall.",
+                          "Nothing works? Call 2041 from any telephone of the house.")):
+    control("help", "text", (40, 110 + 70 * i), (1200, 56), line)
+control("help", "press", (40, 680), (220, 90), "Back", name="button", fields=["page=meeting", "icon=home"])
+control("council-hall", "press", (1100, 20), (150, 56), "Back", name="button", fields=["page=meeting", "icon="])

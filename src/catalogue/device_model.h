@@ -135,6 +135,7 @@ struct DeviceModel {
     double storeBytes = 0;    // of that store
     int screenWidth = 0, screenHeight = 0; // pixels of a touch surface; 0: it has none
     double screenMm = 0;                   // how wide it is
+    double pictureMegabytes = 0;           // of decoded pictures that it can show; 0: not known
     int knobs = 0, buttons = 0;            // of a small board, to be given to parameters
     int contacts = 0, relays = 0;          // "contact 1" that it looks at, "relay 1" that it closes (model/contact.h)
     bool onSite() const { return network || usb; } // can be found, paired and told what to be

@@ -285,6 +285,9 @@ Type<DeviceModel> modelType() {
     t.add("screenWidth", &DeviceModel::screenWidth).range(0, 8192).help("pixels of a touch surface");
     t.add("screenHeight", &DeviceModel::screenHeight).range(0, 8192);
     t.add("screenMm", &DeviceModel::screenMm).range(0, 20000).help("how wide it is");
+    t.add("pictureMegabytes", &DeviceModel::pictureMegabytes)
+        .range(0, 65536)
+        .help("of decoded pictures that a touch surface can show");
     t.add("knobs", &DeviceModel::knobs).range(0, 16);
     t.add("buttons", &DeviceModel::buttons).range(0, 16);
     t.add("contacts", &DeviceModel::contacts)

@@ -64,7 +64,7 @@ int image(const Call& c) {
     if (!b)
         return fail(b.error());
     const auto* d = b->project.device(c.device);
-    const auto config = site::designOf(*d);
+    const auto config = site::designOf(b->project, *d);
     if (const auto good = checkControls(config.setUp, config.program); !good)
         return fail(good.error());
     const auto hex = site::hexImageOf(config, *b->model);

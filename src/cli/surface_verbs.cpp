@@ -7,6 +7,12 @@
 #include "surface/arrange.h"
 #include "surface/make_page.h"
 #include "surface/repoint.h"
+#include "disk/safe_file.h"
+#include "rules/scenes.h"
+#include "surface/icons.h"
+#include "surface/pack.h"
+#include "surface/picture_size.h"
+#include <filesystem>
 
 namespace loom::cli {
 namespace surface_verbs { // of this file
@@ -16,8 +22,8 @@ using nlohmann::json;
 
 struct Call {
     std::string file, surface, page, words, name, device, room, size, from, to;
-    std::string add, drive, at, kind, order;
-    std::vector<std::string> controls, fields, pages;
+    std::string add, drive, at, kind, order, ply, picture, state = "always", scene;
+    std::vector<std::string> controls, fields, pages, params;
     bool asJson = false, go = false, copy = false, remove = false;
 };
 
@@ -80,7 +86,13 @@ int controls(const Call& c) {
             all.push_back({{"id", k.id}, {"label", k.label}, {"purpose", k.purpose}, {"role", k.role}});
         else
             std::printf("%-8s %s\n", k.id.c_str(), k.purpose.c_str());
-    return c.asJson ? say(all) : 0;
+    if (c.asJson)
+        return say(all);
+    std::string icons;
+    for (const auto& icon : iconNames())
+        icons += std::string(icons.empty() ? "" : ", ") + icon.id;
+    std::printf("Icons: %s\n", icons.c_str());
+    return 0;
 }
 
 int drives(const Call& c) {
@@ -134,13 +146,28 @@ int onSurface(const Call& c, const std::function<int(Project, const Surface&, co
 
 int surfacePage(const Call& c) {
     return onSurface(c, [&](Project p, const Surface& s, const SurfacePage* page) {
+        std::vector<Edit> sets;
+        for (const auto& text : c.fields) {
+            const auto equal = text.find('=');
+            if (equal == std::string::npos)
+                return fail({"is no field with a value", text, "Type --set roles=Technician."});
+            const auto field = text.substr(0, equal), value = text.substr(equal + 1);
+            if (page && !c.ply.empty())
+                sets.push_back(setPlyField({s.id, page->id}, c.ply, field, value));
+            else
+                sets.push_back(page ? setPageField({s.id, page->id}, field, value) : setSurfaceField(s.id, field, value));
+        }
+        if (!sets.empty())
+            return saveEdit(p, together(sets, "Set a surface"), c.file);
+        if (page && !c.ply.empty())
+            return saveEdit(p, c.remove ? removePly({s.id, page->id}, c.ply) : addPly({s.id, page->id}, c.ply), c.file);
         if (!page)
             return c.remove ? keep(p, removeSurface(p, s.id), c) : keep(p, addPage(p, s.id, c.name), c);
         if (c.remove)
             return keep(p, removePage(p, s.id, page->id), c);
         if (c.copy)
             return keep(p, copyPage(p, s.id, page->id), c);
-        return fail({"nothing is to be done with it", page->name, "Say --copy or --remove."});
+        return fail({"nothing is to be done with it", page->name, "Say --set, --ply, --copy or --remove."});
     });
 }
 
@@ -172,7 +199,19 @@ int control(const Call& c) {
             if (!at || !size)
                 return fail({"is no place", at ? c.size : c.at, "Type pixels as in --at 40,120 --size 84x232."});
             n.x = (*at)[0], n.y = (*at)[1], n.width = (*size)[0], n.height = (*size)[1];
+            n.ply = c.ply, n.text = c.name;
             return saveEdit(p, addControls(place, {n}), c.file);
+        }
+        if (!c.picture.empty()) {
+            const auto bytes = readBytes(c.picture, largestPicture);
+            if (!bytes)
+                return fail(bytes.error());
+            const auto name = std::filesystem::path(c.picture).filename().string();
+            if (!c.controls.empty())
+                return keep(p, setPicture(p, place, c.controls, c.state, name, *bytes), c);
+            const auto at = pairIn(c.at.empty() ? "640,400" : c.at);
+            return at ? keep(p, addPicture(p, place, name, *bytes, (*at)[0], (*at)[1], c.ply), c)
+                      : fail({"is no place", c.at, "Type pixels as in --at 640,400."});
         }
         if (c.controls.empty())
             return fail({"no control is said", page->name, "loomctl surfaces lists them."});
@@ -230,6 +269,50 @@ int repointVerb(const Call& c) {
     });
 }
 
+int scenes(const Call& c) {
+    const auto p = load(c);
+    if (!p)
+        return fail(p.error());
+    json all = json::array();
+    for (const auto& s : p->scenes)
+        if (c.asJson)
+            all.push_back({{"id", s.id}, {"name", s.name}, {"room", s.room}, {"values", s.values}});
+        else
+            std::printf("%-20s %s, %zu values%s\n", s.id.c_str(), s.name.c_str(), s.values.size(),
+                        s.room.empty() ? "" : (", " + s.room).c_str());
+    return c.asJson ? say(all) : 0;
+}
+
+int scene(const Call& c) {
+    const auto p = load(c);
+    if (!p)
+        return fail(p.error());
+    if (!c.params.empty()) { // PATH, or PATH=VALUE
+        std::map<std::string, double> values;
+        for (const auto& text : c.params) {
+            const auto equal = text.find('=');
+            const auto path = text.substr(0, equal);
+            if (equal == std::string::npos) {
+                const auto now = sceneValuesOf(*p, {path});
+                if (now.empty())
+                    return fail({"there is no such parameter", path, "loomctl drives lists what there is."});
+                values[path] = now.begin()->second;
+                continue;
+            }
+            const auto drive = driveOf(*p, path);
+            const auto v = wholeNumber(text.substr(equal + 1));
+            if (!drive || !v)
+                return fail({drive ? "is no number" : "there is no such parameter", text, "Type PATH=VALUE."});
+            values[path] = std::clamp(*v, drive->spec.min, drive->spec.max);
+        }
+        return keep(*p, keepScene(*p, c.scene, c.room, values), c);
+    }
+    const auto s = sceneSaid(*p, c.scene);
+    if (!s)
+        return fail(s.error());
+    return keep(*p, c.remove ? removeScene(*p, (*s)->id) : recallScene(*p, (*s)->id), c);
+}
+
 } // namespace surface_verbs
 
 void addSurfaceVerbs(CLI::App& app, std::function<int()>& action) {
@@ -259,6 +342,8 @@ void addSurfaceVerbs(CLI::App& app, std::function<int()>& action) {
     v->add_option("PAGE", call.page, "A page, to copy or take out");
     v->add_option("--name", call.name, "Of the new page");
     v->add_flag("--copy", call.copy, "A copy behind it");
+    v->add_option("--ply", call.ply, "A new ply of the page; with --set or --remove one that is there");
+    v->add_option("--set", call.fields, "FIELD=VALUE of the surface, its page or ply; several times for several");
     v->add_flag("--remove", call.remove, "Takes it out");
     v = verb("make-page", "Laid-out pages for a room or a processor, by themselves",
              "loomctl make-page hall.loom tern-slate --room tern", makePage);
@@ -281,7 +366,18 @@ void addSurfaceVerbs(CLI::App& app, std::function<int()>& action) {
     v->add_option("--order", call.order,
                   "left, right, top, bottom, centre-across, centre-down, same-width, same-height, same-size, "
                   "gap-across, gap-down, stack-across, stack-down");
+    v->add_option("--ply", call.ply, "Of a new one: the ply it lies on");
+    v->add_option("--text", call.name, "Of a new one: its text");
+    v->add_option("--picture", call.picture, "A PNG, JPEG or SVG: onto these controls, or as one of its own");
+    v->add_option("--while", call.state, "When the picture is shown: always, off, on, mixed, unknown, held");
     v->add_flag("--remove", call.remove, "Takes them out");
+    verb("scenes", "Scenes: values that are set at once", "loomctl scenes hall.loom", scenes);
+    v = verb("scene", "Keeps a scene; without parameters recalls it into the design, or takes it out",
+             "loomctl scene hall.loom Meeting --room tern heddle/hall.level.gain=-6", scene);
+    v->add_option("SCENE", call.scene, "Its name")->required();
+    v->add_option("PARAMETERS", call.params, "PATH as it is now, or PATH=VALUE");
+    v->add_option("--room", call.room, "The room it is of");
+    v->add_flag("--remove", call.remove, "Takes it out");
     v = verb("repoint", "Takes controls from one room, device or lane to another; only lists without --do",
              "loomctl repoint hall.loom tern-slate tern plover --do", repointVerb);
     v->add_option("SURFACE", call.surface, "By id or name")->required();

@@ -4,6 +4,7 @@
 #include "cli/format_verbs.h"
 #include "cli/lane_verbs.h"
 #include "cli/live_verbs.h"
+#include "cli/serve_verb.h"
 #include "cli/open.h"
 #include "cli/reading.h"
 #include "cli/room_verbs.h"
@@ -604,6 +605,7 @@ void addVerbs(CLI::App& app, std::function<int()>& action) {
     addSiteVerbs(app, action);
 #ifdef LOOM_LIVE
     addLiveVerbs(app, action);
+    addServeVerb(app, action);
 #endif
     addFormatVerbs(app, action);
 }

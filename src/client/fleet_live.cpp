@@ -48,14 +48,14 @@ void Fleet::setLive(bool on) {
 
 void Fleet::follow(const project::Change& change) {
     using Kind = project::Change::Kind;
-    if (live_)
+    if (live_ && change.kind != Kind::surface)
         for (auto& [id, m] : members_)
             if ((change.device.empty() || change.device == id) && m->link.up())
                 sendChange(*m, change.kind == Kind::value ? change.block : std::string());
     for (auto& [id, m] : members_)
         if (const auto* d = design_.project().device(id))
             m->designSetUp = project::setUpOf(*d);
-    if (change.kind != Kind::value) {
+    if (change.kind != Kind::value && change.kind != Kind::surface) {
         const auto before = members_.size();
         sync();
         if (members_.size() != before || change.kind == Kind::project || change.kind == Kind::device)

@@ -1,6 +1,8 @@
 // Settling what differs: choose, try, keep, go back, take.
 #include "client/fleet.h"
 #include "site/board_image.h"
+#include "site/samples.h"
+#include "surface/pack.h"
 #include <algorithm>
 
 namespace loom::client {
@@ -42,6 +44,66 @@ Transaction::Ask keeping(const project::DeviceModel* model, int before) {
     };
 }
 
+constexpr const char* surfaceKey = "surface/";
+
+// Touch surfaces as devices show them; "": none of that id.
+project::Edit takeSurfaces(std::map<std::string, std::string> texts) {
+    return {"Take touch surfaces", [texts = std::move(texts)](project::Project p) -> Result<project::Project> {
+                for (const auto& [id, text] : texts) {
+                    if (text.empty()) {
+                        erase_if(p.surfaces, [&, key = id](const project::Surface& s) { return s.id == key; });
+                    } else if (auto done = project::adoptSurface(p, id, text); !done) {
+                        return done.error();
+                    }
+                }
+                return p;
+            }};
+}
+
+// Pictures of the surfaces that are about to be sent, one after another; then `then`.
+class Pictures : public std::enable_shared_from_this<Pictures> {
+  public:
+    Pictures(const project::Project& p, const site::Config& config) {
+        for (const auto& [id, _] : config.surfaces)
+            if (const auto* s = p.surface(id))
+                for (const auto& name : project::picturesOf(*s))
+                    if (const auto it = p.assets.find(name); it != p.assets.end())
+                        bytes_[project::picturePrint(it->second)] = it->second;
+    }
+    void send(DeviceSession& session, Transaction::Answered failed, std::function<void(DeviceSession&)> then) {
+        if (bytes_.empty())
+            return then(session);
+        site::Prints ask;
+        for (const auto& [print, _] : bytes_)
+            ask.prints.push_back(print);
+        session.call(site::message::pictures, ask,
+                     [self = shared_from_this(), watch = session.watch(), failed, then](const Reply<site::Prints>& lacking) {
+                         if (!lacking || !watch.get())
+                             return failed(lacking.code, lacking ? "It went away." : lacking.error);
+                         self->lacking_ = lacking->prints;
+                         self->next(*watch.get(), failed, then);
+                     });
+    }
+
+  private:
+    void next(DeviceSession& session, Transaction::Answered failed, std::function<void(DeviceSession&)> then) {
+        while (!lacking_.empty() && !bytes_.count(lacking_.back()))
+            lacking_.pop_back();
+        if (lacking_.empty())
+            return then(session);
+        const auto print = lacking_.back();
+        lacking_.pop_back();
+        session.call(site::message::picture, {print, site::bytesText(static_cast<const std::vector<char>&>(bytes_.at(print)))},
+                     [self = shared_from_this(), watch = session.watch(), failed, then](const Reply<site::Nothing>& took) {
+                         if (!took || !watch.get())
+                             return failed(took.code, took ? "It went away." : took.error);
+                         self->next(*watch.get(), failed, then);
+                     });
+    }
+    std::map<std::string, project::Asset> bytes_{};
+    std::vector<std::string> lacking_{};
+};
+
 std::string ofDevices(std::size_t n) {
     return std::to_string(n) + (n == 1 ? " device" : " devices");
 }
@@ -51,7 +113,7 @@ std::string ofDevices(std::size_t n) {
 void Fleet::compare(Member& m) {
     const auto* d = design_.project().device(m.device);
     if (d && m.config) {
-        m.rows = site::rowsOf(site::designOf(*d), *m.config, m.agreed ? &*m.agreed : nullptr, m.standing(), m.choices);
+        m.rows = site::rowsOf(site::designOf(design_.project(), *d), *m.config, m.agreed ? &*m.agreed : nullptr, m.standing(), m.choices);
         std::erase_if(m.choices, [&](const auto& c) {
             return std::none_of(m.rows.begin(), m.rows.end(), [&](const auto& r) { return r.key == c.first; });
         });
@@ -117,7 +179,8 @@ void Fleet::tryNow(const std::vector<std::string>& devices) {
             continue; // it runs the design
         const auto* model = d->spec();
         if (model && model->usb)
-            if (const auto image = site::hexImageOf(site::settled(site::designOf(*d), *m->config, m->rows), *model);
+            if (const auto image = site::hexImageOf(
+                    site::settled(site::designOf(design_.project(), *d), *m->config, m->rows), *model);
                 !image)
                 return design_.say(image.error().text());
         Transaction::Part p;
@@ -126,8 +189,11 @@ void Fleet::tryNow(const std::vector<std::string>& devices) {
         p.session = m->link.watch();
         p.prepare = [this, id, sent, model](DeviceSession& session, Transaction::Answered answered) {
             const auto what = stagingFor(id, model, *sent); // made late: hundreds are not made in one go
-            what ? asking(site::message::stage, *what)(session, answered)
-                 : answered(site::Code::lost, "The device is not paired any more.");
+            if (!what)
+                return answered(site::Code::lost, "The device is not paired any more.");
+            const auto stage = [what, answered](DeviceSession& s) { asking(site::message::stage, *what)(s, answered); };
+            what->config ? std::make_shared<Pictures>(design_.project(), *what->config)->send(session, answered, stage)
+                         : stage(session);
         };
         p.unprepare = asking(site::message::discard);
         p.commit = asking(site::message::commit);
@@ -154,7 +220,7 @@ std::optional<site::Staging> Fleet::stagingFor(const std::string& id, const proj
         return {};
     compareNow(*m);
     Sending s;
-    s.design = site::designOf(*planned);
+    s.design = site::designOf(design_.project(), *planned);
     s.device = *m->config;
     s.config = site::settled(s.design, s.device, m->rows);
     s.revision =
@@ -184,12 +250,13 @@ void Fleet::tried(const Transaction::Outcome& outcome, std::map<std::string, Sen
     const auto count = sent.size();
     const bool taken = std::any_of(sent.begin(), sent.end(), [](const auto& s) { return !s.second.taken.empty(); });
     std::map<std::string, std::optional<project::Device>> changed;
+    std::map<std::string, std::string> surfaces; // taken from devices
     for (auto& [id, sending] : sent) {
         const auto* d = design_.project().device(id);
         if (!d)
             continue;
         auto n = *d;
-        const auto now = site::designOf(*d);
+        const auto now = site::designOf(design_.project(), *d);
         if (sending.taken.empty()) {
             if (n.program)
                 n.program->revision = sending.revision;
@@ -203,9 +270,14 @@ void Fleet::tried(const Transaction::Outcome& outcome, std::map<std::string, Sen
             if (n.program)
                 n.program->revision = sending.revision;
             project::adoptSetUp(n, design.setUp);
+            for (const auto& key : taking)
+                if (key.rfind(surfaceKey, 0) == 0)
+                    surfaces[key.substr(std::char_traits<char>::length(surfaceKey))] =
+                        design.surfaces.at(key.substr(std::char_traits<char>::length(surfaceKey)));
         }
         n.known.sent = sending.config.program;
         n.known.setUp = sending.config.setUp;
+        n.known.surfaces = site::surfacePrints(sending.config);
         n.known.revision = sending.revision;
         n.known.boot.clear();
         changed[id] = std::move(n);
@@ -222,6 +294,8 @@ void Fleet::tried(const Transaction::Outcome& outcome, std::map<std::string, Sen
         note(id, me(), "Tried: revision " + std::to_string(sending.revision) + " runs.");
     }
     auto edit = project::setDevices(std::move(changed), "Take what differs on the devices");
+    if (!surfaces.empty())
+        edit = project::together({std::move(edit), takeSurfaces(std::move(surfaces))}, "Take what differs on the devices");
     taken ? design_.edit(std::move(edit)) : design_.note(std::move(edit)); // what they were told is no step
     design_.say(ofDevices(count) + (count == 1 ? " runs" : " run") + " it. It is lost at power-off until it is kept." +
                     (lost > 0 ? " " + std::to_string(lost) + " could not be reached." : ""),
@@ -289,6 +363,7 @@ void Fleet::goBack(const std::string& device, int revision) {
 
 void Fleet::takeFrom(const std::vector<std::string>& devices) {
     std::map<std::string, std::optional<project::Device>> changed;
+    std::map<std::string, std::string> surfaces;
     for (const auto& id : devices) {
         auto* m = member(id);
         const auto* d = design_.project().device(id);
@@ -304,6 +379,9 @@ void Fleet::takeFrom(const std::vector<std::string>& devices) {
         project::adoptSetUp(n, all);
         n.known.sent = m->config->program;
         n.known.setUp = m->config->setUp; // both sides agree on it now
+        n.known.surfaces = site::surfacePrints(*m->config);
+        for (const auto& [key, text] : m->config->surfaces) // one that shows none takes none away
+            surfaces[key] = text;
         n.known.revision = std::max(0, m->runningRevision());
         n.known.boot = m->turned() && m->state ? m->state->boot : std::string();
         changed[id] = n;
@@ -315,7 +393,10 @@ void Fleet::takeFrom(const std::vector<std::string>& devices) {
     }
     if (changed.empty())
         return design_.say("Nothing differs: there is nothing to take.", false);
-    design_.edit(project::setDevices(std::move(changed), "Take all values from the device"));
+    auto edit = project::setDevices(std::move(changed), "Take all values from the device");
+    if (!surfaces.empty())
+        edit = project::together({std::move(edit), takeSurfaces(std::move(surfaces))}, edit.text);
+    design_.edit(std::move(edit));
 }
 
 void Fleet::powerCycle(const std::vector<std::string>& devices) {

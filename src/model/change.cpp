@@ -43,7 +43,7 @@ Change changeBetween(const Project& a, const Project& b) {
         !(a.voicings == b.voicings) || !(a.wires == b.wires) || !(a.unknownFiles == b.unknownFiles) ||
         a.devices.size() != b.devices.size())
         return {};
-    const bool touched = !(a.surfaces == b.surfaces);
+    const bool touched = !(a.surfaces == b.surfaces) || !(a.scenes == b.scenes);
     const bool built = !(a.buildings == b.buildings);
     std::optional<Change> devices;
     for (std::size_t i = 0; i < a.devices.size(); ++i) {

@@ -49,6 +49,8 @@ namespace loom::schema {
     X(project::Ply)                                                                                                    \
     X(project::Control)                                                                                                \
     X(project::SurfaceLook)                                                                                            \
+    X(project::Scene)                                                                                                  \
+    X(project::ControlPictures)                                                                                        \
     X(project::SurfaceRole)                                                                                            \
     X(project::Voicing)                                                                                                \
     X(project::Way)                                                                                                    \

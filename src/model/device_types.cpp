@@ -161,6 +161,7 @@ Type<Device> deviceType() {
     t.add("lastSent", known(&Known::sent)).own().help("the program last tried on the paired device");
     t.add("lastKept", known(&Known::kept)).own().help("and last kept there");
     t.add("lastSetUp", known(&Known::setUp)).own().help("all of the set-up as last tried");
+    t.add("lastSurfaces", known(&Known::surfaces)).own().help("prints of the touch surfaces as last tried");
     t.add("lastRevision", known(&Known::revision)).own().range(0, 1e9).help("its number on the device");
     t.add("lastBoot", known(&Known::boot))
         .own()
@@ -201,6 +202,7 @@ Type<Project> projectType() {
     t.add("left", &Project::dismissed);
     t.add("proofs", &Project::proofs).items(0, 1000);
     t.add("surfaces", &Project::surfaces).items(0, mostSurfaces);
+    t.add("scenes", &Project::scenes).items(0, mostScenes);
     t.add("soundSalt", &Project::soundSalt)
         .letters(60)
         .help("of phrases for keys of the sound between its devices, base64; another in every project");
@@ -209,6 +211,7 @@ Type<Project> projectType() {
         unique(p.voicings, "voicings", "voicings", at, r);
         unique(p.wires, "wires", "cables", at, r);
         unique(p.surfaces, "surfaces", "surfaces", at, r);
+        unique(p.scenes, "scenes", "scenes", at, r);
     });
     t.extra(&Project::extra);
     return t;

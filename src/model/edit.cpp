@@ -224,6 +224,7 @@ Edit editBetween(const Project& before, Project after, std::string text, bool me
                 carry(now.voicings, before.voicings, after.voicings);
                 carry(now.wires, before.wires, after.wires);
                 carry(now.surfaces, before.surfaces, after.surfaces);
+                carry(now.scenes, before.scenes, after.scenes);
                 for (const auto& [name, bytes] : after.assets)
                     if (const auto was = before.assets.find(name);
                         was == before.assets.end() || !(was->second == bytes))

@@ -53,6 +53,20 @@ Surface* Project::surface(const std::string& id) {
     return nullptr;
 }
 
+const Scene* Project::scene(const std::string& id) const {
+    for (const auto& s : scenes)
+        if (s.id == id)
+            return &s;
+    return nullptr;
+}
+
+Scene* Project::scene(const std::string& id) {
+    for (std::size_t i = 0; i < scenes.size(); ++i)
+        if (scenes[i].id == id)
+            return &scenes.change(i);
+    return nullptr;
+}
+
 const Building* Project::buildingOf(const std::string& room) const {
     for (const auto& b : buildings)
         for (const auto& r : b.rooms)

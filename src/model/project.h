@@ -4,6 +4,7 @@
 #include "engine/program.h"
 #include "model/amplifier.h"
 #include "model/rooms.h"
+#include "model/scene.h"
 #include "model/streams.h"
 #include "model/surface.h"
 #include "model/talk.h"
@@ -35,6 +36,7 @@ struct Known {
     std::optional<engine::Program> sent{};                     // what was last tried there
     std::optional<engine::Program> kept{};                     // what was last kept there
     std::optional<std::map<std::string, std::string>> setUp{}; // the whole set-up as last tried
+    std::map<std::string, std::string> surfaces{}; // prints of the touch surfaces as last tried, by id
     int revision = 0;                                          // number under which it was; 0: never
     std::string boot{}; // what was changed live since holds until it boots anew; "": nothing was
     bool operator==(const Known&) const = default;
@@ -127,6 +129,7 @@ struct Project {
     List<DismissedFinding> dismissed{};
     List<Proof> proofs{};
     List<Surface> surfaces{};
+    List<Scene> scenes{};
     std::string soundSalt{}; // of phrases for keys of its sound, base64; made when the first one is typed
     Extra extra{};
     // Files of its archive or folder that lie outside assets/: kept and written back.
@@ -135,11 +138,13 @@ struct Project {
     const Voicing* voicing(const std::string& id) const;
     const Room* room(const std::string& id) const;
     const Surface* surface(const std::string& id) const;
+    const Scene* scene(const std::string& id) const;
     // To change them; null: there is none.
     Device* device(const std::string& id);
     Voicing* voicing(const std::string& id);
     Room* room(const std::string& id);
     Surface* surface(const std::string& id);
+    Scene* scene(const std::string& id);
     const Building* buildingOf(const std::string& room) const;
     bool operator==(const Project&) const = default;
 };

@@ -1,8 +1,10 @@
 // Touch surfaces: what people in a room see and press. Lengths are pixels of the surface, from the left and the top of
 // the page.
 #pragma once
+#include "engine/result.h"
 #include "engine/shared.h"
 #include "schema/extra.h"
+#include <array>
 #include <map>
 #include <optional>
 #include <string>
@@ -19,6 +21,13 @@ struct SurfaceLook {
     bool operator==(const SurfaceLook&) const = default;
 };
 
+// Files of the project that a control shows instead of its own look, by what holds; "": none for that.
+struct ControlPictures {
+    std::string always{}, off{}, on{}, mixed{}, unknown{}, held{};
+    schema::Extra extra{};
+    bool operator==(const ControlPictures&) const = default;
+};
+
 // Something that is seen or pressed.
 struct Control {
     std::string id, kind, name{};
@@ -28,7 +37,11 @@ struct Control {
     std::string page{};  // a page that pressing it opens
     std::string ply{};   // a ply of its page that pressing it opens or closes
     SurfaceLook look{};
-    std::string shape{};                 // of a shape: "rectangle", "ellipse", "line", "triangle", "diamond"
+    SurfaceLook touched{}; // while a finger is on it: fill, edge, ink; what is left out as its kind has it
+    ControlPictures pictures{};
+    std::string icon{};                  // one of ours, surface/icons.h; "": none
+    std::string shape{};                 // of a shape: "rectangle", "ellipse", "line", "triangle", "diamond", "polygon"
+    std::string corners{};               // of a polygon: "0 0, 100 20, 50 100", percent of its box
     std::string align{};                 // of its text: "left", "centre", "right"; "" as its kind has it
     std::optional<double> low{}, high{}; // narrower than the parameter's own range
     int digits = -1;                     // of numbers; -1: as the parameter has it
@@ -49,6 +62,12 @@ struct Ply {
     bool hiddenHere = false;  // while editing; devices never hear of it
     bool closed = false;      // at the start, in use
     std::string shown{};      // a condition under which it is open
+    std::string comes{};      // how it opens: "" at once, "fade", "slide" from its edge
+    std::string edge{};       // a drawer at that edge of the page: "left", "right", "top", "bottom"; "": it is none
+    double extent = 320;      // of a drawer, from its edge
+    bool outside = false;     // a press beside it closes it
+    double closesAfter = 0;   // s, of nobody touching it; 0: it stays
+    SurfaceLook look{};       // of a drawer, and what its controls inherit
     List<Control> controls{}; // from back to front
     schema::Extra extra{};
     bool operator==(const Ply&) const = default;
@@ -86,6 +105,9 @@ struct Surface {
     const SurfacePage* page(const std::string& id) const; // null: none
     bool operator==(const Surface&) const = default;
 };
+
+// 3 to 60 corners; error: what it lacks.
+Result<std::vector<std::array<double, 2>>> readCorners(const std::string& text);
 
 inline constexpr std::size_t mostSurfaces = 500, mostPages = 200, mostPlies = 100, mostOnPage = 2000;
 

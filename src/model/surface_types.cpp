@@ -89,6 +89,19 @@ Type<SurfaceLook> lookType() {
     return t;
 }
 
+Type<ControlPictures> picturesType() {
+    Type<ControlPictures> t("controlPictures", "Pictures of a control: files of the project");
+    for (const auto& [key, label, member] : {std::tuple("always", "Picture", &ControlPictures::always),
+                                             {"off", "Picture while off", &ControlPictures::off},
+                                             {"on", "Picture while on", &ControlPictures::on},
+                                             {"mixed", "Picture while partly on", &ControlPictures::mixed},
+                                             {"unknown", "Picture while not known", &ControlPictures::unknown},
+                                             {"held", "Picture while pressed", &ControlPictures::held}})
+        t.add(key, member).setting().letters(200).label(label);
+    t.extra(&ControlPictures::extra);
+    return t;
+}
+
 Type<Control> controlType() {
     Type<Control> t("control", "Something on a page of a touch surface that is seen or pressed");
     t.add("id", &Control::id).id();
@@ -107,10 +120,26 @@ Type<Control> controlType() {
         .label("Text stands");
     t.add("shape", &Control::shape)
         .setting()
-        .choices({"", "rectangle", "ellipse", "triangle", "diamond", "line"})
-        .named({"Rectangle", "Rectangle", "Ellipse", "Triangle", "Diamond", "Line"})
+        .choices({"", "rectangle", "ellipse", "triangle", "diamond", "polygon", "line"})
+        .named({"Rectangle", "Rectangle", "Ellipse", "Triangle", "Diamond", "Polygon", "Line"})
         .label("Shape")
         .when([](const Control& c) { return c.kind == "shape"; });
+    t.add("corners", &Control::corners).setting().letters(1000).help("of a polygon, pairs in percent of its box");
+    t.form([](const Control& c) {
+        std::vector<FieldOf<Control>> all;
+        if (c.shape != "polygon" || c.kind != "shape")
+            return all;
+        FieldOf<Control> f{{"corners", "Corners, %"}};
+        f.look.letters = 1000;
+        f.text = [](const Control& one) { return one.corners; };
+        f.check = [](const std::string& v) -> std::optional<Error> {
+            const auto read = readCorners(v);
+            return read ? std::nullopt : std::optional(read.error());
+        };
+        f.setText = [](Control& one, const std::string& v) { one.corners = v; };
+        all.push_back(f);
+        return all;
+    });
     t.add("page", &Control::page).label("Opens the page").letters(200).help("id of a page that pressing it opens");
     t.add("ply", &Control::ply).label("Opens the ply").letters(200).help("id of a ply of its page");
     t.add("low", &Control::low).setting().help("narrower than the parameter's own range");
@@ -137,6 +166,22 @@ Type<Control> controlType() {
     t.add("shown", &Control::shown).setting().letters(500).label("Seen while").help("a condition");
     t.add("enabled", &Control::enabled).setting().letters(500).label("Works while").help("a condition");
     t.add("look", &Control::look);
+    t.add("touched", &Control::touched).help("while a finger is on it").when([](const Control&) { return false; });
+    t.form([](const Control&) { // of all of a look these are what a touch changes
+        std::vector<FieldOf<Control>> all;
+        for (const auto& [id, label, member] : {std::tuple("touchedFill", "Fill when touched", &SurfaceLook::fill),
+                                                {"touchedEdge", "Edge when touched", &SurfaceLook::edge}}) {
+            const auto inner = colourField(id, label, member);
+            FieldOf<Control> f{inner.look};
+            f.text = [inner](const Control& c) { return inner.text(c.touched); };
+            f.check = inner.check;
+            f.setText = [inner](Control& c, const std::string& v) { inner.setText(c.touched, v); };
+            all.push_back(f);
+        }
+        return all;
+    });
+    t.add("pictures", &Control::pictures);
+    t.add("icon", &Control::icon).setting().letters(40).label("Icon").help("`loomctl controls` lists them");
     t.add("through", &Control::through).setting().label("Lets presses through");
     t.add("confirm", &Control::confirm).setting().label("Asks first");
     t.add("locked", &Control::locked).label("Locked");
@@ -165,6 +210,24 @@ Type<Ply> plyType() {
     t.add("name", &Ply::name).letters(120).label("Name").always();
     t.add("closed", &Ply::closed).setting().label("Closed at the start");
     t.add("shown", &Ply::shown).setting().letters(500).label("Open while").help("a condition");
+    t.add("comes", &Ply::comes)
+        .setting()
+        .choices({"", "fade", "slide"})
+        .named({"At once", "Fading", "Sliding in"})
+        .label("Opens");
+    t.add("edge", &Ply::edge)
+        .setting()
+        .choices({"", "left", "right", "top", "bottom"})
+        .named({"No drawer", "A drawer on the left", "A drawer on the right", "A drawer above", "A drawer below"})
+        .label("Drawer");
+    t.add("extent", &Ply::extent).setting().range(8, 8192).label("Drawer's extent", "px", 0).when([](const Ply& p) {
+        return !p.edge.empty();
+    });
+    t.add("outside", &Ply::outside).setting().label("Closes by a press beside it");
+    t.add("closesAfter", &Ply::closesAfter).setting().range(0, 86400).label("Closes after", "s", 0).help("0: never");
+    t.add("look", &Ply::look).help("of a drawer, and of what lies on it").when([](const Ply& p) {
+        return !p.edge.empty();
+    });
     t.add("locked", &Ply::locked).label("Locked here");
     t.add("hiddenHere", &Ply::hiddenHere).label("Hidden here").help("while editing; devices never hear of it");
     t.add("controls", &Ply::controls).items(0, mostOnPage).help("from back to front");
@@ -225,6 +288,7 @@ Type<Surface> surfaceType() {
 } // namespace
 
 LOOM_TYPE(SurfaceLook, lookType)
+LOOM_TYPE(ControlPictures, picturesType)
 LOOM_TYPE(Control, controlType)
 LOOM_TYPE(Ply, plyType)
 LOOM_TYPE(SurfacePage, pageType)

@@ -22,7 +22,8 @@ constexpr double identifyDb = -30; // of the tone at every output
 
 Device::Device(DeviceSetup setup)
     : setup_(std::move(setup)), model_(setup_.models.find(setup_.model)),
-      store_(setup_.folder + "/" + setup_.serial + ".store"), conversing_(setup_.serial) {
+      store_(setup_.folder + "/" + setup_.serial + ".store"), conversing_(setup_.serial),
+      surfaces_(setup_.serial, setup_.models, surfaceOwner(), secondsNow) {
     conversing_.set = [this](const std::string& block, const std::string& param, double value) {
         if (runner_)
             (void)bool(runner_->set(block, param, value));
@@ -58,6 +59,12 @@ Result<Done> Device::check(const site::Config& config) const {
             return done;
     if (auto done = project::checkControls(config.setUp, config.program); !done)
         return done;
+    if (!config.surfaces.empty() && (!model_ || !model_->network))
+        return Error{"this model shows no touch surfaces", setup_.serial, "Send it its set-up alone."};
+    if (auto done = SurfaceSide::check(config, setup_.models,
+                                       [this](const std::string& print) { return store_.hasPicture(print); });
+        !done)
+        return done;
     if (!config.program)
         return Done{};
     if (!model_ || model_->workBudget <= 0)
@@ -89,8 +96,10 @@ Result<Done> Device::run(const site::Config& config) {
         return done;
     }
     running_ = config;
+    std::erase_if(running_.surfaces, [](const auto& one) { return one.second.empty(); });
     soundTold();
     conversationTold();
+    surfacesTold();
     return Done{};
 }
 
@@ -151,7 +160,13 @@ Result<Done> Device::revert() {
 Result<Done> Device::keep() {
     if (factory())
         return Error{"nothing was tried yet", setup_.serial, "Try something first."};
-    return store_.add({revision_, site::utcNow(), author_, running_});
+    if (auto done = store_.add({revision_, site::utcNow(), author_, running_}); !done)
+        return done;
+    auto shown = SurfaceSide::picturesIn(running_);
+    for (const auto& r : store_.revisions())
+        shown.merge(SurfaceSide::picturesIn(r.config));
+    store_.keepPictures(shown);
+    return Done{};
 }
 
 Result<Done> Device::goBack(int number) {
@@ -178,6 +193,9 @@ void Device::powerOff() {
     revision_ = 0;
     powered_ = identifying_ = muted_ = false;
     conversing_.powered(false, secondsNow());
+    surfaces_.off();
+    if (showsOthers)
+        showsOthers();
     soundChanged();
 }
 
@@ -199,6 +217,7 @@ void Device::powerOn() {
         }
     soundChanged();
     conversationTold();
+    surfacesTold();
 }
 
 // ---- small boards ----
@@ -289,6 +308,7 @@ Result<Done> Device::unseal() {
 }
 
 void Device::soundChanged() {
+    surfaces_.setKey(store_.audioKey().empty() ? std::nullopt : site::readKey(store_.audioKey()));
     if (!setup_.sound)
         return;
     setup_.sound->quiet = (identifying_ && tones_.empty()) || muted_;

@@ -6,6 +6,7 @@
 #include "rig/conversing.h"
 #include "rig/port_taps.h"
 #include "rig/store.h"
+#include "rig/surface_side.h"
 #include "site/protocol.h"
 #include <functional>
 
@@ -84,7 +85,12 @@ class Device {
     Result<Done> revertAudioKey();
     Result<Done> unseal(); // neither password nor key any more
 
-    // -- people at the device --
+    // -- touch surfaces --
+    SurfaceSide& surfaces() { return surfaces_; }
+    Result<Done> setPin(const site::PinAsk& ask);
+    std::vector<std::string> pins() const; // "SURFACE/ROLE"
+    std::function<void()> showsOthers;     // it shows others than before, or none any more
+
     // -- conversations --
     // A datagram of another device about mutes, and those it has to tell; some fifty times a second, seconds of one
     // clock.
@@ -98,6 +104,7 @@ class Device {
     Result<Done> setLineSecret(const std::string& secret);
     std::vector<float> heardFarAway(const std::string& port) const; // the last half minute, at 48 kHz
 
+    // -- people at the device --
     void identify(bool on, bool tone = false); // its lamp blinks and its lane is mute while on, or sounds a tone
     bool identifying() const { return identifying_; }
     void pressButton();
@@ -160,6 +167,10 @@ class Device {
     std::optional<Running> before_{};
     std::vector<int> tones_{}; // tools that identify
     Conversing conversing_;
+    SurfaceSide surfaces_;
+    SurfaceSide::Owner surfaceOwner();
+    std::optional<double> valueNow(const project::Drive& drive) const;
+    void surfacesTold();
     void conversationTold(); // what of its set-up and program is about conversations
     std::optional<std::string> stagedKey_{}, keyBefore_{};
     project::ToolsAtWork tools_;

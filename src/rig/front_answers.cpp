@@ -218,6 +218,31 @@ site::LineState Front::call(const site::CallAsk& ask, Line&) {
 site::Lines Front::lines(const Nothing&, Line&) {
     return {device_.lines()};
 }
+site::Prints Front::pictures(const site::Prints& ask, Line&) {
+    site::Prints lacking;
+    for (const auto& print : ask.prints)
+        if (!device_.store().hasPicture(print))
+            lacking.prints.push_back(print);
+    return lacking;
+}
+
+Nothing Front::picture(const site::PictureSent& ask, Line&) {
+    const auto bytes = site::readBytes(ask.data);
+    if (!bytes)
+        throw Refusal{Code::wrongParams, {"is no base64", "params/data", ""}};
+    orRefuse(device_.store().addPicture(ask.print, *bytes));
+    return {};
+}
+
+site::PinState Front::pin(const site::PinAsk& ask, Line&) {
+    orRefuse(device_.setPin(ask));
+    return {device_.pins()};
+}
+
+site::PinState Front::pins(const Nothing&, Line&) {
+    return {device_.pins()};
+}
+
 site::Lines Front::lineSecret(const site::SecretAsk& ask, Line&) {
     orRefuse(device_.setLineSecret(ask.secret));
     device_.note("a computer",

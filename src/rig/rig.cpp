@@ -3,6 +3,7 @@
 #include "file/store.h"
 #include "model/contact.h"
 #include "program/render.h"
+#include "rig/clock.h"
 #include "schema/json_text.h"
 #include <QNetworkDatagram>
 #include <QNetworkProxy>
@@ -69,6 +70,10 @@ Result<Done> Rig::add(DeviceSetup setup) {
     if (const auto& error = s->device().store().error())
         return *error;
     connect(s.get(), &Server::asked, this, &Rig::heard);
+    connect(s.get(), &Server::touched, this, [this, server = s.get()] {
+        if (server->device().surfaces().link().hasSome())
+            tellValues(*server);
+    });
     const auto& stored = s->device().store().address();
     const std::string address = stored.empty() ? s->device().made().address : stored;
     if (!site::readAddress(address))
@@ -125,6 +130,10 @@ void Rig::heard(QUdpSocket* at) {
             hand(from.is_string() ? from.get<std::string>() : std::string(), datagram.data().toStdString());
             continue;
         }
+        if (message->value("loom", json()) == "values") {
+            handValues(datagram.data().toStdString());
+            continue;
+        }
         if (message->value("loom", json()) != "who")
             continue;
         const QHostAddress to = datagram.destinationAddress();
@@ -147,6 +156,8 @@ void Rig::answer(Server& server, const QHostAddress& to, quint16 port) {
 void Rig::beat() {
     const auto to = reach_ == Reach::anywhere ? QHostAddress(QHostAddress::Broadcast) : QHostAddress("127.255.255.255");
     for (const auto& s : servers_) {
+        if (s->device().powered() && s->device().surfaces().shows())
+            tellValues(*s);
         if (!s->device().takesPart())
             continue;
         const auto texts = s->device().beat();
@@ -154,6 +165,23 @@ void Rig::beat() {
             if (s->onWire() && QRandomGenerator::global()->generateDouble() >= s->loss())
                 mouth_->writeDatagram(QByteArray::fromStdString(text), to, port_);
     }
+}
+
+void Rig::tellValues(Server& s) {
+    const auto to = reach_ == Reach::anywhere ? QHostAddress(QHostAddress::Broadcast) : QHostAddress("127.255.255.255");
+    for (const auto& text : s.device().surfaces().link().take(secondsNow()))
+        if (s.onWire() && QRandomGenerator::global()->generateDouble() >= s.loss())
+            mouth_->writeDatagram(QByteArray::fromStdString(text), to, port_);
+}
+
+void Rig::handValues(const std::string& text) {
+    for (const auto& s : servers_)
+        if (s->onWire() && s->device().surfaces().shows() && QRandomGenerator::global()->generateDouble() >= s->loss()) {
+            auto& link = s->device().surfaces().link();
+            (void)link.heard(text, secondsNow());
+            if (link.hasSome())
+                tellValues(*s);
+        }
 }
 
 void Rig::hand(const std::string& from, const std::string& text) {
@@ -235,8 +263,12 @@ Result<Done> Rig::play(const site::Scenario& scenario, const project::Project* p
             return done;
         auto* s = server(d.serial);
         if (planned && d.prepared && s->device().store().revisions().empty()) { // as it left the workshop
-            const auto last = site::lastSentOf(*planned);
-            auto config = last ? *last : site::designOf(*planned);
+            auto config = site::preparedFrom(*project, *planned);
+            for (const auto& [id, _] : config.surfaces)
+                if (const auto* surface = project->surface(id))
+                    for (const auto& name : project::picturesOf(*surface))
+                        if (const auto it = project->assets.find(name); it != project->assets.end())
+                            (void)bool(s->device().store().addPicture(project::picturePrint(it->second), it->second));
             if (auto done = s->device().tryConfig(config, d.author, planned->program ? planned->program->revision : 1);
                 !done)
                 return done;

@@ -54,6 +54,8 @@ class Rig : public QObject {
     void act(const site::Step& step);
     void beat();                                                 // what devices have to tell each other about mutes
     void hand(const std::string& from, const std::string& text); // to all others
+    void handValues(const std::string& text);                    // of touch surfaces, likewise
+    void tellValues(Server& server);                             // what it has to tell now
     Result<Done> moveWalls(const nlohmann::json& walls);         // {"fold": "open"}
     QTimer beat_;
     project::ModelSource models_;

@@ -1,5 +1,6 @@
 #include "rig/server.h"
 #include "rig/clock.h"
+#include "serve/page_server.h"
 #include <QDateTime>
 #include <QNetworkProxy>
 #include <QRandomGenerator>
@@ -55,9 +56,15 @@ Server::Server(DeviceSetup setup, Reach reach, QObject* parent)
     connect(&second_, &QTimer::timeout, this, [this] { front_->tick(); });
     second_.start(1000);
     connect(&again_, &QTimer::timeout, this, [this] {
-        if (onWire() && (here_->isListening() || here_->listen(address_, port_)))
+        if (onWire() && (here_->isListening() || here_->listen(address_, port_))) {
             again_.stop();
+            servePages();
+        }
     });
+    pages_ = std::make_unique<serve::PageServer>(device_->surfaces().pages(), secondsNow);
+    pages_->picture = [this](const std::string& print) { return device_->store().picture(print); };
+    pages_->heard = [this] { emit touched(); };
+    device_->showsOthers = [this] { QTimer::singleShot(0, this, [this] { servePages(); }); };
     front_->where = [this] { return address_.toString().toStdString(); };
     front_->reachedAt = [this] { return reachedAt_.toString().toStdString(); };
     front_->moveTo = [this](const std::string& to) {
@@ -67,6 +74,7 @@ Server::Server(DeviceSetup setup, Reach reach, QObject* parent)
 }
 
 Server::~Server() {
+    device_->showsOthers = nullptr;
     closeAll();
 }
 
@@ -78,6 +86,22 @@ void Server::tellSound() {
         sound->plugged = onWire();
         sound->setAddress(address_.toString().toStdString());
     }
+}
+
+// Where its own address cannot be had it serves where it is always reached.
+void Server::servePages() {
+    const bool should = onWire() && device_->surfaces().shows();
+    if (should == pages_->listening())
+        return;
+    if (!should)
+        return pages_->close();
+    if (!here_->isListening() || !pages_->listen(address_, serve::pagePort).isEmpty())
+        if (always_->isListening())
+            (void)pages_->listen(reachedAt_, serve::pagePort);
+}
+
+quint16 Server::pagePort() const {
+    return pages_->listening() ? pages_->port() : 0;
 }
 
 void Server::openReach() {
@@ -105,6 +129,7 @@ QString Server::listen(const QHostAddress& address, quint16 port) {
     finder_->close();
     finder_->bind(address, port_, QAbstractSocket::ShareAddress | QAbstractSocket::ReuseAddressHint);
     openReach();
+    servePages();
     return {};
 }
 
@@ -127,6 +152,7 @@ void Server::closeAll() {
     always_->close();
     finder_->close();
     again_.stop();
+    pages_->close();
     dropAll();
 }
 
@@ -173,6 +199,7 @@ Result<Done> Server::setFault(const std::string& name, const json& value) {
             return wrong("takes in or out");
         cable_ = value == "in";
         tellSound();
+        servePages();
         if (cable_)
             device_->plugged();
         for (auto* s : {here_, always_})

@@ -18,6 +18,10 @@ class QUdpSocket;
 class QWebSocket;
 class QWebSocketServer;
 
+namespace loom::serve {
+class PageServer;
+}
+
 namespace loom::rig {
 
 inline constexpr quint16 rigPort = site::devicePort;
@@ -40,6 +44,7 @@ class Server : public QObject {
     // Where it answers whatever its address is, as link-local addresses (RFC 3927) would on a network: 127.254.x.y.
     QString reachedAt() const { return reachedAt_.toString(); }
     quint16 port() const { return port_; }
+    quint16 pagePort() const; // where browsers find its touch surfaces; 0: nowhere
     Device& device() { return *device_; }
     Front& front() { return *front_; }
     site::DiscoveredDevice about() const { return front_->about(); }
@@ -52,6 +57,7 @@ class Server : public QObject {
 
   signals:
     void asked(QUdpSocket* at); // a datagram came to its address
+    void touched();             // somebody did something at one of its touch surfaces in a browser
 
   private:
     using Message = std::pair<QByteArray, bool>; // true: a box
@@ -75,6 +81,7 @@ class Server : public QObject {
     void closeAll();
     void setPower(bool on);
     void tellSound(); // where it is on the network, for its sound
+    void servePages(); // while it shows any and is there
     void powerCycle(int ms);
 
     std::unique_ptr<Device> device_;
@@ -83,6 +90,7 @@ class Server : public QObject {
     QTcpServer *here_, *always_; // at its address, at reachedAt()
     QUdpSocket* finder_;
     QWebSocketServer* webSockets_;
+    std::unique_ptr<serve::PageServer> pages_;
     std::map<QWebSocket*, Wire> wires_{};
     std::deque<QPointer<QTcpSocket>> shaking_{}; // hands, as WebSockets do
     QHostAddress address_, reachedAt_;

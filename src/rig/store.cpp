@@ -4,6 +4,7 @@
 #include "schema/json_text.h"
 #include "site/audio_key.h"
 #include "site/protocol.h"
+#include "surface/pack.h"
 #include <algorithm>
 #include <filesystem>
 
@@ -82,6 +83,9 @@ bool Store::read(const std::string& path) {
     for (const auto& t : j->value("tickets", json::array()))
         if (t.is_string())
             b.tickets.push_back(t.get<std::string>());
+    for (const auto& [who, print] : j->value("pins", json::object()).items())
+        if (print.is_string())
+            b.pins[who] = print.get<std::string>();
     body_ = std::move(b);
     return true;
 }
@@ -97,7 +101,7 @@ Result<Done> Store::put(Body body) {
         json j = {{"kept", body.kept},          {"lock", body.lock},
                   {"audioKey", body.audioKey},  {"lineSecret", body.lineSecret},
                   {"firmware", body.firmware},  {"firmwareBefore", body.firmwareBefore},
-                  {"address", body.address},    {"tickets", body.tickets},
+                  {"address", body.address},    {"tickets", body.tickets}, {"pins", body.pins},
                   {"revisions", json::array()}, {"log", json::array()}};
         for (const auto& r : body.revisions)
             j["revisions"].push_back(
@@ -177,6 +181,64 @@ Result<Done> Store::setLineSecret(const std::string& secret) {
     return put(std::move(b));
 }
 
+Result<Done> Store::setPin(const std::string& who, const std::string& print) {
+    Body b = body_;
+    if (b.pins.size() >= 200 && !b.pins.count(who))
+        return Error{"it holds 200 PINs already", who, ""};
+    print.empty() ? void(b.pins.erase(who)) : void(b.pins[who] = print);
+    return put(std::move(b));
+}
+
+namespace {
+
+bool isPrint(const std::string& print) { // and so a file's name that leads nowhere else
+    return print.size() == 16 && print.find_first_not_of("0123456789abcdef") == std::string::npos;
+}
+
+} // namespace
+
+bool Store::hasPicture(const std::string& print) const {
+    std::error_code none;
+    return isPrint(print) && std::filesystem::is_regular_file(pictureFolder() + "/" + print, none);
+}
+
+Result<Done> Store::addPicture(const std::string& print, const std::vector<char>& bytes) {
+    if (!isPrint(print) || project::picturePrint(bytes) != print)
+        return Error{"the picture is not what its print says", print.substr(0, 40), "Send it again."};
+    if (bytes.empty() || bytes.size() > project::largestPicture)
+        return Error{"a picture has 1 byte to 2 MB", print, "Scale it down in Surfaces."};
+    if (fault == Fault::full || fault == Fault::failing)
+        return Error{"the store is full", "store", "Take pictures out; what is shown goes on."};
+    std::size_t count = 0, all = bytes.size();
+    std::error_code none;
+    for (std::filesystem::directory_iterator it(pictureFolder(), none), end; !none && it != end; it.increment(none)) {
+        ++count;
+        all += static_cast<std::size_t>(it->file_size(none));
+    }
+    if (count >= mostPictures || all > mostPictureBytes)
+        return Error{"there is no room for more pictures", "store", "Take pictures out, and keep what is then shown."};
+    (void)project::makePrivateFolder(pictureFolder());
+    if (!project::writePrivate(pictureFolder() + "/" + print, std::string(bytes.begin(), bytes.end()), false))
+        return Error{"the picture could not be written", "store", "Make room for it."};
+    return Done{};
+}
+
+std::vector<char> Store::picture(const std::string& print) const {
+    const auto read = isPrint(print) ? project::readWhole(pictureFolder() + "/" + print, project::largestPicture)
+                                     : Result<std::string>(Error{});
+    return read ? std::vector<char>(read->begin(), read->end()) : std::vector<char>{};
+}
+
+void Store::keepPictures(const std::set<std::string>& prints) {
+    std::error_code none;
+    std::vector<std::filesystem::path> gone;
+    for (std::filesystem::directory_iterator it(pictureFolder(), none), end; !none && it != end; it.increment(none))
+        if (!prints.count(it->path().filename().string()))
+            gone.push_back(it->path());
+    for (const auto& path : gone)
+        std::filesystem::remove(path, none);
+}
+
 Result<Done> Store::setFirmware(const std::string& version, const std::string& before) {
     Body b = body_;
     b.firmware = version;
@@ -208,6 +270,7 @@ void Store::erase() {
     std::error_code none;
     std::filesystem::remove(path_, none);
     std::filesystem::remove(path_ + ".previous", none);
+    keepPictures({});
 }
 
 } // namespace loom::rig

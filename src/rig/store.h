@@ -4,6 +4,8 @@
 #include "site/config.h"
 #include "site/event_log.h"
 #include <deque>
+#include <map>
+#include <set>
 
 namespace loom::rig {
 
@@ -45,6 +47,15 @@ class Store {
     const std::string& address() const { return body_.address; }
     Result<Done> setAddress(const std::string& address);
     const site::KeyPair& identity() const { return identity_; }
+    // PINs of touch surfaces, by "SURFACE/ROLE": site::pinPrint().
+    const std::map<std::string, std::string>& pins() const { return body_.pins; }
+    Result<Done> setPin(const std::string& who, const std::string& print); // "": none any more
+    // Pictures of touch surfaces, by print (project::picturePrint()), each a file of its own beside the store.
+    static constexpr std::size_t mostPictures = 400, mostPictureBytes = 32u << 20;
+    bool hasPicture(const std::string& print) const;
+    Result<Done> addPicture(const std::string& print, const std::vector<char>& bytes);
+    std::vector<char> picture(const std::string& print) const; // empty: there is none
+    void keepPictures(const std::set<std::string>& prints);    // the others go
     // Written with the next change. What is bad and stands there already is counted there.
     void note(site::Event event);
     const std::deque<site::Event>& log() const { return body_.log; }
@@ -58,10 +69,12 @@ class Store {
         int kept = 0;
         std::string lock{}, audioKey{}, lineSecret{}, firmware{}, firmwareBefore{}, address{};
         std::vector<std::string> tickets{}; // prints
+        std::map<std::string, std::string> pins{};
         std::deque<site::Event> log{};
     };
     Result<Done> put(Body body);
     bool read(const std::string& path);
+    std::string pictureFolder() const { return path_ + ".pictures"; }
     std::string path_;
     Body body_{};
     site::KeyPair identity_{};

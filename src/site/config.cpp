@@ -1,6 +1,7 @@
 #include "site/config.h"
 #include "engine/block_kind.h"
 #include "model/describe.h"
+#include "surface/pack.h"
 #include <algorithm>
 #include <cinttypes>
 
@@ -13,20 +14,76 @@ namespace {
 
 const std::string nothing = "\u2014";
 
+std::string nameOf(const Config& c, const std::string& id) {
+    const auto it = c.surfaces.find(id);
+    const auto j = it == c.surfaces.end() ? Result<json>(Error{}) : schema::parseJson(it->second, "");
+    const json::json_pointer name("/project/surfaces/0/name");
+    return j && j->is_object() && j->contains(name) && (*j)[name].is_string() ? (*j)[name].get<std::string>() : id;
+}
+
+// "3 pages, 41 controls, 5d1c0a".
+std::string surfaceWords(const Config& c, const std::string& id) {
+    const auto it = c.surfaces.find(id);
+    if (it == c.surfaces.end() || it->second.empty())
+        return nothing;
+    const auto j = schema::parseJson(it->second, "");
+    const json::json_pointer at("/project/surfaces/0/pages");
+    std::size_t pages = 0, controls = 0;
+    if (j && j->is_object() && j->contains(at) && (*j)[at].is_array())
+        for (const auto& page : (*j)[at]) {
+            ++pages;
+            for (const auto& ply : page.is_object() && page.contains("plies") ? page["plies"] : json::array())
+                if (ply.is_object() && ply.contains("controls"))
+                    controls += ply["controls"].size();
+        }
+    return std::to_string(pages) + (pages == 1 ? " page, " : " pages, ") + std::to_string(controls) +
+           (controls == 1 ? " control, " : " controls, ") + project::packPrint(it->second).substr(1, 6);
+}
+
 bool hasPort(const engine::Program& p, const engine::PortRef& at) {
     return p.find(at.block) != nullptr;
 }
 
 } // namespace
 
-Config designOf(const project::Device& d) {
-    return {d.program, project::setUpOf(d)};
+Config designOf(const project::Project& p, const project::Device& d) {
+    Config c{d.program, project::setUpOf(d)};
+    if (const auto* m = d.spec(); m && m->network)
+        for (const auto* s : project::surfacesOn(p, d))
+            c.surfaces[s->id] = project::packSurface(p, *s, d.id);
+    return c;
+}
+
+std::map<std::string, std::string> surfacePrints(const Config& c) {
+    std::map<std::string, std::string> prints;
+    for (const auto& [id, text] : c.surfaces)
+        if (!text.empty())
+            prints[id] = project::packPrint(text);
+    return prints;
 }
 
 std::optional<Config> lastSentOf(const project::Device& d) {
-    if (!d.known.sent && !d.known.setUp)
+    if (!d.known.sent && !d.known.setUp && d.known.surfaces.empty())
         return {};
-    return Config{d.known.sent, d.known.setUp ? *d.known.setUp : project::SetUp{}};
+    return Config{d.known.sent, d.known.setUp ? *d.known.setUp : project::SetUp{}, d.known.surfaces};
+}
+
+Config preparedFrom(const project::Project& p, const project::Device& d) {
+    auto design = designOf(p, d);
+    auto last = lastSentOf(d);
+    if (!last)
+        return design;
+    // Only prints of surfaces are remembered: those that are still as they were sent are there.
+    for (auto it = last->surfaces.begin(); it != last->surfaces.end();) {
+        const auto now = design.surfaces.find(it->first);
+        if (now != design.surfaces.end() && project::packPrint(now->second) == it->second) {
+            it->second = now->second;
+            ++it;
+        } else {
+            it = last->surfaces.erase(it);
+        }
+    }
+    return *last;
 }
 
 // Fowler, Noll, Vo: draft-eastlake-fnv, the 64 bit variant 1a.
@@ -42,6 +99,9 @@ std::string checksum(const std::string& text) {
 std::string fingerprint(const Config& c) {
     Config whole = c;
     std::erase_if(whole.setUp, [](const auto& one) { return project::comesAndGoes(one.first) && one.second.empty(); });
+    std::erase_if(whole.surfaces, [](const auto& one) { return one.second.empty(); });
+    for (auto& [_, text] : whole.surfaces)
+        text = project::packPrint(text);
     json j = schema::toJson(whole);
     if (c.program) {
         j["program"].erase("revision");
@@ -66,6 +126,31 @@ std::vector<Difference> differences(const Config& design, const Config& device, 
         d.changed = !last                                                     ? project::Changed::unknown
                     : last->program.has_value() != device.program.has_value() ? project::Changed::there
                                                                               : project::Changed::here;
+        out.push_back(d);
+    }
+    std::set<std::string> shown;
+    for (const auto* side : {&design, &device})
+        for (const auto& [id, text] : side->surfaces)
+            if (!text.empty())
+                shown.insert(id);
+    for (const auto& id : shown) {
+        const auto printIn = [&](const Config& c) {
+            const auto it = c.surfaces.find(id);
+            return it == c.surfaces.end() || it->second.empty() ? std::string() : project::packPrint(it->second);
+        };
+        const auto mine = printIn(design), theirs = printIn(device);
+        if (mine == theirs)
+            continue;
+        const auto words = [&](const Config& c) { return surfaceWords(c, id); };
+        Difference d;
+        d.param = "surface/" + id;
+        d.what = "Touch surface \u00b7 " + (mine.empty() ? nameOf(device, id) : nameOf(design, id));
+        d.design = words(design), d.device = words(device), d.last = nothing;
+        if (last) {
+            const auto was = printIn(*last);
+            d.last = was.empty() ? nothing : was.substr(1, 6);
+            d.changed = project::changedBy(was != mine, was != theirs);
+        }
         out.push_back(d);
     }
     auto mine = design.setUp, theirs = device.setUp;
@@ -104,6 +189,12 @@ Config merged(const Config& design, const Config& device, const std::set<std::st
     for (const auto& [id, value] : device.setUp)
         if (keys.count("setUp/" + id))
             out.setUp[id] = value;
+    for (const auto& side : {design.surfaces, device.surfaces})
+        for (const auto& [id, _] : side)
+            if (keys.count("surface/" + id)) {
+                const auto it = device.surfaces.find(id);
+                out.surfaces[id] = it == device.surfaces.end() ? std::string() : it->second;
+            }
     project::nameMissing(out.setUp, device.setUp); // streams and receivers that only the device has are to go
     if (!design.program || !device.program)
         return out;

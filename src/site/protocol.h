@@ -163,6 +163,20 @@ struct SecretAsk {
     std::string secret{}; // "": none
 };
 
+// -- touch surfaces --
+struct Prints {
+    std::vector<std::string> prints{}; // of pictures: project::picturePrint()
+};
+struct PictureSent {
+    std::string print{}, data{}; // base64
+};
+struct PinAsk {
+    std::string surface{}, role{}, pin{}; // ids; pin: "" takes it away
+};
+struct PinState {
+    std::vector<std::string> roles{}; // "SURFACE/ROLE" of those that have one
+};
+
 // -- the device --
 struct IdentifyAsk {
     bool on = true, tone = false;
@@ -259,6 +273,11 @@ struct ContactMoved {
     X(lines, "lines", Nothing, Lines, unlocked, "its telephone lines")                                                 \
     X(lineSecret, "lineSecret", SecretAsk, Lines, unlocked,                                                            \
       "secret of its lines' account: it stays in the device, and nobody is told it")                                   \
+    X(pictures, "pictures", Prints, Prints, unlocked, "of these pictures of touch surfaces those that it has not")     \
+    X(picture, "picture", PictureSent, Nothing, unlocked, "a picture of a touch surface")                              \
+    X(pin, "pin", PinAsk, PinState, unlocked,                                                                          \
+      "PIN of a role of a touch surface, 4 to 12 digits: it stays in the device, and nobody is told it")               \
+    X(pins, "pins", Nothing, PinState, unlocked, "which roles of its touch surfaces have a PIN")                       \
     X(health, "health", Nothing, Vitals, unlocked, "how it is")                                                        \
     X(log, "log", Nothing, Events, unlocked, "its own events, 200 at most")                                            \
     X(address, "address", AddressAsk, AddressAsk, unlocked, "it takes it up; all lines end")                           \
@@ -387,6 +406,10 @@ namespace loom::schema {
     X(site::LineState)                                                                                                 \
     X(site::Lines)                                                                                                     \
     X(site::SecretAsk)                                                                                                 \
+    X(site::Prints)                                                                                                    \
+    X(site::PictureSent)                                                                                               \
+    X(site::PinAsk)                                                                                                    \
+    X(site::PinState)                                                                                                  \
     X(project::Vitals)                                                                                                 \
     X(site::IdentifyAsk)                                                                                               \
     X(site::Blinks)                                                                                                    \

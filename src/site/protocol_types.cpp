@@ -1,6 +1,7 @@
 // The declarations of what is asked and answered (site/protocol.h).
 #include "site/protocol.h"
 #include "site/samples.h"
+#include "surface/pack.h"
 
 namespace loom::schema {
 
@@ -263,6 +264,30 @@ Type<SecretAsk> secretAskType() {
     return t;
 }
 
+Type<Prints> printsType() {
+    auto t = typeOf<Prints>("prints");
+    t.add("prints", &Prints::prints).items(0, 4000).always();
+    return t;
+}
+Type<PictureSent> pictureType() {
+    auto t = typeOf<PictureSent>("picture");
+    t.add("print", &PictureSent::print).letters(16).needed();
+    t.add("data", &PictureSent::data).letters(imageLetters).needed().help("base64");
+    return t;
+}
+Type<PinAsk> pinAskType() {
+    auto t = typeOf<PinAsk>("pin");
+    t.add("surface", &PinAsk::surface).letters(nameLetters).needed();
+    t.add("role", &PinAsk::role).letters(nameLetters).needed();
+    t.add("pin", &PinAsk::pin).letters(12);
+    return t;
+}
+Type<PinState> pinStateType() {
+    auto t = typeOf<PinState>("pins");
+    t.add("roles", &PinState::roles).items(0, 4000).always();
+    return t;
+}
+
 Type<project::Vitals> vitalsType() {
     using project::Vitals;
     auto t = typeOf<Vitals>("health");
@@ -404,6 +429,7 @@ Type<Config> configType() {
     };
     program.describer = [](Definitions& d) { return Codec<engine::Program>::schema({}, d); };
     t.add("setUp", &Config::setUp).items(0, 700).always();
+    t.add("surfaces", &Config::surfaces).items(0, 200).letters(project::longestPack);
     return t;
 }
 
@@ -444,6 +470,10 @@ LOOM_TYPE(CallAsk, callAskType)
 LOOM_TYPE(LineState, lineStateType)
 LOOM_TYPE(Lines, linesType)
 LOOM_TYPE(SecretAsk, secretAskType)
+LOOM_TYPE(Prints, printsType)
+LOOM_TYPE(PictureSent, pictureType)
+LOOM_TYPE(PinAsk, pinAskType)
+LOOM_TYPE(PinState, pinStateType)
 LOOM_TYPE(project::Vitals, vitalsType)
 LOOM_TYPE(IdentifyAsk, identifyType)
 LOOM_TYPE(Blinks, blinksType)

@@ -21,7 +21,9 @@ class Groups {
     }
     std::string of(const project::Difference& d) const {
         if (d.block.empty())
-            return d.param.rfind("setUp/", 0) == 0 ? "Set-up" : "Program";
+            return d.param.rfind("setUp/", 0) == 0     ? "Set-up"
+                   : d.param.rfind("surface/", 0) == 0 ? "Touch surfaces"
+                                                       : "Program";
         const auto it = groups_.find(d.block);
         return it == groups_.end() ? d.what : it->second;
     }

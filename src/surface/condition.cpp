@@ -1,5 +1,6 @@
 #include "surface/condition.h"
 #include "dsp/number.h"
+#include "model/scene.h"
 #include <cmath>
 
 namespace loom::project {
@@ -28,8 +29,12 @@ Result<std::optional<Condition>> readCondition(const std::string& said) {
         text = trimmed(text.substr(0, at));
     }
     const auto slash = text.find('/');
+    if (text.rfind(scenePrefix, 0) == 0 && text.size() > std::char_traits<char>::length(scenePrefix)) {
+        c.path = text;
+        return std::optional(c);
+    }
     if (slash == std::string::npos || slash == 0 || slash + 1 == text.size() ||
-        text.find(' ', slash) != std::string::npos)
+        (text.find('@') == std::string::npos && text.find(' ', slash) != std::string::npos))
         return Error{"\"" + text.substr(0, 60) + "\" is no parameter", said,
                      "Type its path, as in heddle/hall.mute.muted; \"not\" before it, or > -20 behind it."};
     c.path = text;

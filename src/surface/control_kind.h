@@ -18,6 +18,9 @@ enum class Touch {
     hold,   // on while it is held
     pick,   // its parts are the choices
     step,   // its parts are one step less, and one more
+    unfold, // the choices are shown in a list over the page
+    type,   // a number is typed on keys over the page
+    dial,   // its parts are keys of a telephone
 };
 
 struct Drawn {
@@ -35,6 +38,8 @@ struct ControlKind {
     double width = 120, height = 64;   // as it begins
     Touch touch = Touch::none;
     const char* role = "img"; // WAI-ARIA
+    bool clock = false;        // shows the time of day
+    int lately = 0;            // so many positions of the last seconds are its series
     std::function<Sketch(const Drawn&)> sketch{};
     bool fits(const Drive& drive) const;
 };
@@ -55,6 +60,8 @@ Mark box(const Drawn& d, const Colour& fill, Mark::When when = Mark::When::alway
 Mark label(const Drawn& d, double x, double y, double width, double height, const std::string& text, const Colour& ink,
            double size, bool bold = true);
 Sketch button(const Drawn& d); // lit while it is on, half while it is held
+// What stands on a button in a box of it: its icon, if it has one, and its words.
+std::vector<Mark> face(const Drawn& d, double x, double y, double width, double height, const Colour& ink);
 Mark::Stand standOf(const Control& control, Mark::Stand usual);
 } // namespace pieces
 

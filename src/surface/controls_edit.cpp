@@ -1,8 +1,12 @@
 // Edits of the controls on a page.
+#include "model/asset_name.h"
 #include "model/describe.h"
 #include "rooms/room_edit.h"
+#include "surface/icons.h"
+#include "surface/picture_size.h"
 #include "surface/surface_edit.h"
 #include <algorithm>
+#include <cmath>
 #include <set>
 
 namespace loom::project {
@@ -272,15 +276,73 @@ Result<Edit> driveFrom(const Project& project, const PagePlace& place, const Ids
     });
 }
 
+namespace {
+
+std::string ControlPictures::*pictureOf(const std::string& state) {
+    static const std::map<std::string, std::string ControlPictures::*> all{
+        {"always", &ControlPictures::always}, {"off", &ControlPictures::off},         {"on", &ControlPictures::on},
+        {"mixed", &ControlPictures::mixed},   {"unknown", &ControlPictures::unknown}, {"held", &ControlPictures::held}};
+    const auto it = all.find(state);
+    return it == all.end() ? nullptr : it->second;
+}
+
+} // namespace
+
+Result<Edit> setPicture(const Project& project, const PagePlace& place, const Ids& ids, const std::string& state,
+                        const std::string& said, std::vector<char> bytes) {
+    const auto member = pictureOf(state);
+    if (!member)
+        return Error{"there is no such state", state, "Use always, off, on, mixed, unknown or held."};
+    if (auto wrong = errorInPicture(bytes))
+        return Error{wrong->message, said, wrong->remedy};
+    const Asset asset(std::move(bytes));
+    const auto name = freeAssetName(project.assets, assetNameFrom(said), asset);
+    auto change = changePage(place, "", [=](SurfacePage& p) {
+        return each(p, ids, [&](Control& c) -> std::optional<Error> {
+            c.pictures.*member = name;
+            return {};
+        });
+    });
+    return together({addAsset(name, asset), std::move(change)}, "Picture " + name);
+}
+
+Result<Edit> addPicture(const Project& project, const PagePlace& place, const std::string& said,
+                        std::vector<char> bytes, double x, double y, const std::string& ply) {
+    if (auto wrong = errorInPicture(bytes))
+        return Error{wrong->message, said, wrong->remedy};
+    const auto* s = project.surface(place.surface);
+    const auto size = pictureSize(bytes);
+    if (!s || !size)
+        return s ? size.error() : Error{"there is no such surface", place.surface, ""};
+    const double most = std::min({1.0, s->width / (1.0 * size->width), s->height / (1.0 * size->height)});
+    NewControl n{"picture"};
+    n.ply = ply;
+    n.width = std::max(8.0, std::round(size->width * most)), n.height = std::max(8.0, std::round(size->height * most));
+    n.x = std::clamp(std::round(x - n.width / 2), 0.0, s->width - n.width);
+    n.y = std::clamp(std::round(y - n.height / 2), 0.0, s->height - n.height);
+    const Asset asset(std::move(bytes));
+    const auto name = freeAssetName(project.assets, assetNameFrom(said), asset);
+    auto add = changePage(place, "", [=](SurfacePage& p) -> std::optional<Error> {
+        const auto made = addControl(project, p, n);
+        if (!made)
+            return made.error();
+        return each(p, {*made}, [&](Control& c) -> std::optional<Error> {
+            c.pictures.always = name;
+            return {};
+        });
+    });
+    return together({addAsset(name, asset), std::move(add)}, "Picture " + name);
+}
+
 Edit copyLook(const PagePlace& place, const std::string& from, const Ids& to) {
     return changePage(place, several("Give a look to", to), [=](SurfacePage& p) -> std::optional<Error> {
         const auto* like = p.control(from);
         if (!like)
             return Error{"there is no such control", from, ""};
-        const auto look = like->look;
+        const auto look = like->look, touched = like->touched;
         const auto align = like->align;
         return each(p, to, [&](Control& c) -> std::optional<Error> {
-            c.look = look, c.align = align;
+            c.look = look, c.touched = touched, c.align = align;
             return {};
         });
     });
@@ -317,6 +379,11 @@ std::vector<Field> controlFields(const Surface& surface, const SurfacePage& page
             offer(f, surface.pages);
         if (f.id == "ply")
             offer(f, page.plies);
+        if (f.id == "icon") {
+            f.choices = {""}, f.choiceNames = {"None"};
+            for (const auto& icon : iconNames())
+                f.choices.push_back(icon.id), f.choiceNames.push_back(icon.label);
+        }
     }
     return all;
 }

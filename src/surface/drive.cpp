@@ -1,4 +1,5 @@
 #include "surface/drive.h"
+#include "catalogue/transport.h"
 #include "dsp/number.h"
 #include "model/block_names.h"
 #include <algorithm>
@@ -8,6 +9,9 @@ namespace loom::project {
 namespace {
 
 constexpr double leastLevel = -60; // dBFS of a level that is drawn
+constexpr double mostResponse = 24; // dB of a response that is drawn, either way
+constexpr int mostSteps = 200; // from a lane to its source
+const std::string lanePrefix = "lane ";
 
 std::string lower(std::string t) {
     for (char& c : t)
@@ -58,6 +62,97 @@ Drive readingOf(const Device& d, const engine::Block& b, const std::string& name
     return one;
 }
 
+bool hasLanes(const engine::BlockKind& kind) {
+    return kind.picture == engine::Picture::lanes;
+}
+
+// Who is heard on each lane: the source that leads there, without what it goes through.
+std::vector<std::string> laneNames(const engine::Program& program, const engine::Block& b) {
+    std::vector<std::string> names;
+    const engine::BlockView view(b);
+    const int n = view.shape.count("lanes") ? view.shape.at("lanes") : view.inputs();
+    for (int i = 0; i < n; ++i) {
+        // Upwards to where the sound comes from: through blocks of many channels by the number of the port.
+        const auto* c = program.into({b.id, i});
+        const engine::Block* from = nullptr;
+        for (int steps = 0; c && steps < mostSteps; ++steps) {
+            from = program.find(c->from.block);
+            const auto* kind = from ? engine::findKind(from->kind) : nullptr;
+            const int inputs = kind ? engine::BlockView(*from).inputs() : 0;
+            c = inputs > 0 ? program.into({from->id, c->from.port < inputs ? c->from.port : 0}) : nullptr;
+        }
+        auto name = from ? blockName(program, *from) : "Lane " + std::to_string(i + 1);
+        if (const auto dot = name.find(" \u00b7 "); dot != std::string::npos)
+            name.resize(dot);
+        names.push_back(name);
+    }
+    return names;
+}
+
+Drive lanesOf(const Device& d, const engine::Block& b, const std::string& name) {
+    Drive one;
+    one.kind = Drive::Kind::lanes;
+    one.device = d.id, one.block = b.id, one.param = "lanes";
+    one.path = d.id + "/" + b.id + "@lanes";
+    one.label = name + " \u00b7 who is open";
+    one.readout = static_cast<int>(engine::findKind(b.kind)->readouts.size());
+    one.lanes = laneNames(*d.program, b);
+    one.spec.min = 0, one.spec.max = 1;
+    return one;
+}
+
+Drive laneOf(const Device& d, const engine::Block& b, const std::string& name, int lane) {
+    Drive one;
+    one.kind = Drive::Kind::reading;
+    one.device = d.id, one.block = b.id, one.param = lanePrefix + std::to_string(lane);
+    one.path = d.id + "/" + b.id + "@" + one.param;
+    one.label = name + " \u00b7 " + one.param;
+    one.readout = static_cast<int>(engine::findKind(b.kind)->readouts.size()) + lane - 1;
+    one.spec.id = one.param;
+    one.spec.unit = engine::Unit::decibel;
+    one.spec.min = leastLevel, one.spec.max = 0;
+    return one;
+}
+
+Drive responseOf(const Device& d, const engine::Block& b, const std::string& name) {
+    Drive one;
+    one.kind = Drive::Kind::response;
+    one.device = d.id, one.block = b.id, one.param = "response";
+    one.path = d.id + "/" + b.id + "@response";
+    one.label = name + " \u00b7 response";
+    one.spec.unit = engine::Unit::decibel;
+    one.spec.min = -mostResponse, one.spec.max = mostResponse;
+    return one;
+}
+
+Drive lineOf(const Device& d, const std::string& port) {
+    Drive one;
+    one.kind = Drive::Kind::line;
+    one.device = d.id, one.block = port, one.param = "line";
+    one.path = d.id + "/" + port + "@line";
+    one.label = d.name + " \u00b7 " + port;
+    return one;
+}
+
+Drive sceneOf(const Scene& s) {
+    Drive one;
+    one.kind = Drive::Kind::scene;
+    one.param = s.id;
+    one.path = scenePrefix + s.id;
+    one.label = s.name;
+    one.spec.min = 0, one.spec.max = 1;
+    return one;
+}
+
+std::vector<std::string> linesOf(const Device& d) {
+    std::vector<std::string> all;
+    if (const auto* m = d.spec())
+        for (const auto& port : m->ports(true))
+            if (transportOf(port) == Transport::telephone)
+                all.push_back(port);
+    return all;
+}
+
 // The readings of a block: the level where its sound leaves it, and what its kind declares.
 std::vector<Drive> readingsOf(const Device& d, const engine::Block& b, const std::string& name) {
     std::vector<Drive> all;
@@ -68,19 +163,38 @@ std::vector<Drive> readingsOf(const Device& d, const engine::Block& b, const std
         all.push_back(readingOf(d, b, name, nullptr, -1));
     for (std::size_t i = 0; i < kind->readouts.size(); ++i)
         all.push_back(readingOf(d, b, name, &kind->readouts[i], static_cast<int>(i)));
+    if (hasLanes(*kind))
+        all.push_back(lanesOf(d, b, name));
+    if (kind->response && kind->picture == engine::Picture::curve)
+        all.push_back(responseOf(d, b, name));
     return all;
 }
 
 } // namespace
 
 std::optional<Drive> driveOf(const Project& p, const std::string& path) {
+    if (path.rfind(scenePrefix, 0) == 0) {
+        const auto* s = p.scene(path.substr(std::char_traits<char>::length(scenePrefix)));
+        return s ? std::optional(sceneOf(*s)) : std::nullopt;
+    }
     if (const auto at = path.find('@'); at != std::string::npos) {
         const auto slash = path.find('/');
         const auto* d = slash < at ? p.device(path.substr(0, slash)) : nullptr;
         const auto* b = d && d->program ? d->program->find(path.substr(slash + 1, at - slash - 1)) : nullptr;
+        const auto what = path.substr(at + 1);
+        if (d && what == "line")
+            for (const auto& port : linesOf(*d))
+                if (port == path.substr(slash + 1, at - slash - 1))
+                    return lineOf(*d, port);
+        const auto* kind = b ? engine::findKind(b->kind) : nullptr;
+        if (kind && hasLanes(*kind) && what.rfind(lanePrefix, 0) == 0) {
+            const auto lane = wholeInteger(what.substr(lanePrefix.size()), 1,
+                                           static_cast<int>(laneNames(*d->program, *b).size()));
+            return lane ? std::optional(laneOf(*d, *b, blockName(*d->program, *b), *lane)) : std::nullopt;
+        }
         if (b)
             for (auto& one : readingsOf(*d, *b, blockName(*d->program, *b)))
-                if (one.param == path.substr(at + 1))
+                if (one.param == what)
                     return one;
         return {};
     }
@@ -98,11 +212,18 @@ std::optional<Drive> driveOf(const Project& p, const std::string& path) {
 std::vector<Drive> findDrives(const Project& p, const std::string& text, std::size_t most, const std::string& device) {
     const auto words = wordsOf(text);
     std::vector<Drive> first, later;
+    if (device.empty())
+        for (const auto& s : p.scenes)
+            if (first.size() < most && hasAll("scene " + s.name + " " + s.id + " " + s.room, words))
+                first.push_back(sceneOf(s));
     for (const auto& d : p.devices) {
         if (!d.program || (!device.empty() && d.id != device))
             continue;
         const BlockNames names(*d.program);
         const auto* room = p.room(d.room);
+        for (const auto& port : linesOf(d))
+            if (first.size() < most && hasAll(d.name + " " + (room ? room->name : "") + " telephone line " + port, words))
+                first.push_back(lineOf(d, port));
         for (const auto& b : d.program->blocks) {
             const auto* kind = engine::findKind(b.kind);
             if (!kind)
@@ -137,6 +258,14 @@ std::string detailOf(const Drive& d) {
         return "choice of " + std::to_string(d.spec.choices.size());
     case Drive::Kind::reading:
         return "reading";
+    case Drive::Kind::lanes:
+        return std::to_string(d.lanes.size()) + " lanes";
+    case Drive::Kind::response:
+        return "response";
+    case Drive::Kind::line:
+        return "telephone line";
+    case Drive::Kind::scene:
+        return "scene";
     case Drive::Kind::range:
         break;
     }
@@ -192,10 +321,14 @@ std::string textOf(const Drive& d, const DriveRange& r, double v) {
     return text + unit;
 }
 
+bool isSet(const Drive& d) {
+    return d.kind != Drive::Kind::reading && d.kind != Drive::Kind::lanes && d.kind != Drive::Kind::response;
+}
+
 std::optional<double> designValue(const Project& p, const Drive& d) {
     const auto* device = p.device(d.device);
     const auto* b = device && device->program ? device->program->find(d.block) : nullptr;
-    if (!b || d.kind == Drive::Kind::reading)
+    if (!b || !isSet(d))
         return {};
     const engine::BlockView view(*b);
     const int i = view.table->indexOf(d.param);

@@ -3,6 +3,11 @@
 //   heddle/chair.level.gain      a parameter, as everywhere
 //   heddle/chair@level           the level where the block's sound leaves it
 //   heddle/echo@erle             a figure that the block shows (BlockKind::readouts)
+//   heddle/auto@lane 3           what its picture shows of one lane
+//   heddle/auto@lanes            who is open: all of them
+//   heddle/chair-eq@response     its response at the settings it has now
+//   heddle/tel 1@line            a telephone line of the device
+//   scene:meeting                a scene of the project
 #pragma once
 #include "engine/block_kind.h"
 #include "model/project.h"
@@ -10,12 +15,13 @@
 namespace loom::project {
 
 struct Drive {
-    enum class Kind { range, onOff, choice, reading };
+    enum class Kind { range, onOff, choice, reading, lanes, response, line, scene };
     Kind kind = Kind::range;
     std::string path, device, block, param; // param: of a reading what stands behind "@"
     std::string label;                      // "Chair · Level · gain"
     engine::ParamSpec spec{};               // of a reading: its range and unit
-    int readout = -1;                       // of a reading: its number; -1: the level
+    int readout = -1;                       // of a reading: its number; -1: the level; of lanes: that of the first
+    std::vector<std::string> lanes{};       // who is heard on them
 };
 // None: there is no such.
 std::optional<Drive> driveOf(const Project& project, const std::string& path);
@@ -37,6 +43,8 @@ DriveRange rangeOf(const Drive& drive, const Control& control);
 double positionOf(const Drive& drive, const DriveRange& range, double value);
 double valueAt(const Drive& drive, const DriveRange& range, double position);  // in whole steps of the parameter
 std::string textOf(const Drive& drive, const DriveRange& range, double value); // "−6 dB"
+// Whether it is set by anybody: parameters, lines and scenes.
+bool isSet(const Drive& drive);
 // What it is by itself while nothing runs: as the design has it; readings are unknown.
 std::optional<double> designValue(const Project& project, const Drive& drive);
 

@@ -1,4 +1,5 @@
 #include "surface/look.h"
+#include <algorithm>
 
 namespace loom::project {
 namespace {
@@ -9,6 +10,10 @@ void take(std::optional<Colour>& colour, const std::string& text) {
     if (!text.empty())
         if (const auto read = readColour(text))
             colour = *read;
+}
+
+bool hasLook(const Ply& ply) {
+    return !ply.edge.empty() || !(ply.look == SurfaceLook{});
 }
 
 Paint paint(const Surface& s, const SurfacePage& page, const Control* c) {
@@ -22,6 +27,23 @@ Paint paint(const Surface& s, const SurfacePage& page, const Control* c) {
             if (from >= 0)
                 *to = from;
     }
+    // A drawer's own look is what lies on it inherits; its fill is the drawer's.
+    const bool any = c && std::any_of(page.plies.begin(), page.plies.end(),
+                                      [](const Ply& ply) { return hasLook(ply); });
+    for (const auto& ply : any ? page.plies : List<Ply>{})
+        if (hasLook(ply) && std::any_of(ply.controls.begin(), ply.controls.end(),
+                                                        [&](const Control& one) { return one.id == c->id; })) {
+            take(ink, ply.look.ink), take(accent, ply.look.accent);
+            if (!ply.edge.empty())
+                behind = mixed(*behind, *ink, 2 * shade);
+            take(behind, ply.look.fill);
+            take(edge, ply.look.edge);
+            for (auto [to, from] : {std::pair(&p.corner, ply.look.corner),
+                                    {&p.edgeWidth, ply.look.edgeWidth},
+                                    {&p.textSize, ply.look.textSize}})
+                if (from >= 0)
+                    *to = from;
+        }
     if (c) {
         take(fill, c->look.fill), take(ink, c->look.ink), take(accent, c->look.accent), take(edge, c->look.edge);
         for (auto [to, from] :
@@ -45,6 +67,13 @@ Paint paint(const Surface& s, const SurfacePage& page, const Control* c) {
 
 Paint paintOf(const Surface& s, const SurfacePage& page) {
     return paint(s, page, nullptr);
+}
+
+Colour drawerFill(const Surface& s, const SurfacePage& page, const Ply& ply) {
+    const auto p = paintOf(s, page);
+    auto colour = std::optional<Colour>(mixed(p.page, p.ink, 2 * shade));
+    take(colour, ply.look.fill);
+    return *colour;
 }
 
 Paint paintOf(const Surface& s, const SurfacePage& page, const Control& c) {

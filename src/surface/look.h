@@ -25,5 +25,7 @@ struct Paint {
 // Of a page alone: fill is that of its controls.
 Paint paintOf(const Surface& surface, const SurfacePage& page);
 Paint paintOf(const Surface& surface, const SurfacePage& page, const Control& control);
+// What a drawer is filled with.
+Colour drawerFill(const Surface& surface, const SurfacePage& page, const Ply& ply);
 
 } // namespace loom::project

@@ -3,6 +3,7 @@
 #pragma once
 #include "model/colour.h"
 #include <array>
+#include <set>
 #include <string>
 #include <vector>
 
@@ -15,8 +16,24 @@ struct Along {
     double operator()(double t) const { return at + by * t; }
 };
 
+// What a control shows now.
+struct Shown {
+    bool known = false, enabled = true;
+    double t = 0;                 // its position
+    std::string text{};           // the value
+    bool on = false;              // a switch, a button whose value holds, a line in a call
+    bool mixed = false;           // a scene of which some holds
+    int chosen = -1;              // a choice
+    std::set<int> held{};         // parts that fingers are on; 0 where it has none
+    std::vector<double> series{}; // positions of many: lanes, what was lately, a response; below 0: not known
+    std::string picture{};        // the file of the project that it shows; "": none
+    bool operator==(const Shown&) const = default;
+};
+
 struct Mark {
-    enum class Kind { rectangle, ellipse, polygon, line, arc, text };
+    // A curve goes through the series, from left to right; its fill lies below it. A picture is shown whole, in the
+    // middle of its box.
+    enum class Kind { rectangle, ellipse, polygon, line, arc, text, curve, picture };
     // While what is so: the value is on, off, or not known; its part is the one that is chosen, or held down.
     enum class When { always, on, off, unknown, known, chosen, held };
     enum class Stand { left, centre, right };
@@ -33,7 +50,12 @@ struct Mark {
     Stand stand = Stand::centre;
     When when = When::always;
     int part = -1; // a press within it means this one; -1: the control as a whole
+    int of = -1;   // follows this one of the series; -1: the control's own position and value
 };
+
+// Whether a mark is drawn, and where along its way it stands.
+bool isDrawn(const Mark& mark, const Shown& shown);
+double positionFor(const Mark& mark, const Shown& shown);
 
 // Where a finger sets a position: along the line from (x0, y0), which is 0, to (x1, y1), which is 1.
 struct Track {

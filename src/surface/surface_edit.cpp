@@ -11,6 +11,27 @@ namespace loom::project {
 
 namespace {
 
+std::string lower(std::string t) {
+    for (char& c : t)
+        c = static_cast<char>(c >= 'A' && c <= 'Z' ? c - 'A' + 'a' : c);
+    return t;
+}
+
+// "Technician, Staff".
+std::vector<std::string> namesIn(const std::string& text) {
+    std::vector<std::string> all;
+    for (std::size_t at = 0; at <= text.size();) {
+        const auto end = std::min(text.find(',', at), text.size());
+        auto one = text.substr(at, end - at);
+        one.erase(0, std::min(one.find_first_not_of(' '), one.size()));
+        one.erase(one.find_last_not_of(' ') + 1);
+        if (!one.empty())
+            all.push_back(one);
+        at = end + 1;
+    }
+    return all;
+}
+
 template <class List> std::set<std::string> idsIn(const List& list) {
     std::set<std::string> ids;
     for (const auto& one : list)
@@ -227,11 +248,36 @@ Edit setPlyField(const PagePlace& place, const std::string& id, const std::strin
     });
 }
 
-std::vector<Field> pageFields(const SurfacePage& page) {
-    return shownFields(page);
+std::vector<Field> pageFields(const Surface& s, const SurfacePage& page) {
+    auto all = shownFields(page);
+    Field f{"roles", "Opens for"};
+    f.letters = 1000;
+    for (const auto& id : page.roles)
+        for (const auto& r : s.roles)
+            if (r.id == id)
+                f.text += (f.text.empty() ? "" : ", ") + r.name;
+    if (!s.roles.empty())
+        all.insert(all.begin() + 1, f);
+    return all;
 }
 
 Edit setPageField(const PagePlace& place, const std::string& field, const std::string& value) {
+    if (field == "roles")
+        return changeSurface(place.surface, "Who may open a page", [=](Surface& s) -> std::optional<Error> {
+            const auto i = placeIn(s.pages, place.page);
+            if (i == s.pages.size())
+                return Error{"there is no such page", place.page, ""};
+            std::vector<std::string> ids;
+            for (const auto& name : namesIn(value)) {
+                const auto it = std::find_if(s.roles.begin(), s.roles.end(),
+                                             [&](const auto& r) { return lower(r.name) == lower(name) || r.id == name; });
+                if (it == s.roles.end())
+                    return Error{"there is no such role", name, "Name it under Roles of the surface first."};
+                ids.push_back(it->id);
+            }
+            s.pages.change(i).roles = ids;
+            return {};
+        });
     return changePage(place, "Set a page",
                       [=](SurfacePage& p) { return setShownField(p, field, value, "A page has no such field"); });
 }
@@ -244,10 +290,55 @@ std::vector<Field> surfaceFields(const Surface& s) {
             for (const auto& p : s.pages)
                 f.choices.push_back(p.id), f.choiceNames.push_back(p.name);
         }
+    Field f{"roles", "Roles"};
+    f.letters = 2000;
+    for (const auto& r : s.roles)
+        f.text += (f.text.empty() ? "" : ", ") + r.name;
+    all.push_back(f);
     return all;
 }
 
+Edit setRoles(const std::string& surface, const std::vector<std::string>& names) {
+    return changeSurface(surface, "Roles", [names](Surface& s) -> std::optional<Error> {
+        std::vector<SurfaceRole> roles;
+        std::set<std::string> taken;
+        for (const auto& name : names) {
+            const auto was = std::find_if(s.roles.begin(), s.roles.end(),
+                                          [&](const auto& r) { return lower(r.name) == lower(name); });
+            if (std::any_of(roles.begin(), roles.end(), [&](const auto& r) { return lower(r.name) == lower(name); }))
+                continue;
+            SurfaceRole r = was == s.roles.end() ? SurfaceRole{} : *was;
+            r.name = name.substr(0, 120);
+            if (r.id.empty()) {
+                for (const auto& one : s.roles)
+                    taken.insert(one.id);
+                r.id = freeId(taken, r.name);
+            }
+            taken.insert(r.id);
+            roles.push_back(r);
+        }
+        if (roles.size() > 50)
+            return Error{"a surface has 50 roles at most", "Roles", ""};
+        s.roles = roles;
+        for (std::size_t i = 0; i < s.pages.size(); ++i) {
+            const auto gone = [&](const std::string& id) {
+                return std::none_of(roles.begin(), roles.end(), [&](const auto& r) { return r.id == id; });
+            };
+            const auto& has = s.pages[i].roles;
+            // A page that was for some only does not become one for everybody by that.
+            if (!has.empty() && std::all_of(has.begin(), has.end(), gone))
+                return Error{"the page " + s.pages[i].name + " would open for everybody", "Roles",
+                             "Say first who may open it."};
+            if (std::any_of(has.begin(), has.end(), gone))
+                std::erase_if(s.pages.change(i).roles, gone);
+        }
+        return {};
+    });
+}
+
 Edit setSurfaceField(const std::string& surface, const std::string& field, const std::string& value) {
+    if (field == "roles")
+        return setRoles(surface, namesIn(value));
     return changeSurface(surface, "Set a surface", [=](Surface& s) -> std::optional<Error> {
         if (field == "start" && !value.empty() && !s.page(value))
             return Error{"there is no such page", value, ""};

@@ -31,6 +31,10 @@ struct PagePlace {
 Edit changePage(const PagePlace& place, std::string text, std::function<std::optional<Error>(SurfacePage&)> change,
                 bool merge = false);
 
+// ---- roles ----
+// Names, as they are from now on: those that are there already stay who they are; pages forget those that are gone.
+Edit setRoles(const std::string& surface, const std::vector<std::string>& names);
+
 // ---- plies ----
 Edit addPly(const PagePlace& place, const std::string& name);         // in front of all
 Edit removePly(const PagePlace& place, const std::string& ply);       // with its controls; the last one stays
@@ -60,6 +64,12 @@ Result<Edit> showAs(const Project& project, const PagePlace& place, const std::v
 // Driven from something else; kinds that do not fit it become the usual one.
 Result<Edit> driveFrom(const Project& project, const PagePlace& place, const std::vector<std::string>& ids,
                        const std::string& path);
+// A picture into the project, onto controls (`state`: "always", "off", "on", "mixed", "unknown", "held"), or as one of
+// its own with its middle at (x, y), as large as it is where there is room. Error: it is none, or too large.
+Result<Edit> setPicture(const Project& project, const PagePlace& place, const std::vector<std::string>& ids,
+                        const std::string& state, const std::string& name, std::vector<char> bytes);
+Result<Edit> addPicture(const Project& project, const PagePlace& place, const std::string& name, std::vector<char> bytes,
+                        double x, double y, const std::string& ply = "");
 Edit copyLook(const PagePlace& place, const std::string& from, const std::vector<std::string>& to);
 
 // ---- fields ----
@@ -69,7 +79,7 @@ Edit setControlField(const PagePlace& place, const std::vector<std::string>& ids
                      const std::string& value);
 std::vector<Field> plyFields(const SurfacePage& page, const std::string& ply);
 Edit setPlyField(const PagePlace& place, const std::string& ply, const std::string& field, const std::string& value);
-std::vector<Field> pageFields(const SurfacePage& page);
+std::vector<Field> pageFields(const Surface& surface, const SurfacePage& page);
 Edit setPageField(const PagePlace& place, const std::string& field, const std::string& value);
 std::vector<Field> surfaceFields(const Surface& surface);
 Edit setSurfaceField(const std::string& surface, const std::string& field, const std::string& value);

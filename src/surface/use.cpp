@@ -1,14 +1,44 @@
 #include "surface/use.h"
+#include "dsp/number.h"
+#include "surface/over.h"
 #include <algorithm>
 #include <cmath>
+#include <ctime>
 
 namespace loom::project {
 
 namespace {
 
-constexpr double turnPixels = 200; // that a finger moves from the least to the most
+constexpr double turnPixels = 200;   // that a finger moves from the least to the most
+constexpr double notedEvery = 0.25;  // s, of what was lately
+constexpr double leftAfter = 600;    // s, that nobody touched a surface without such a time of its own
+constexpr int responsePoints = 97;   // 20 Hz to 20 kHz, evenly by octaves
+constexpr double openLaneDb = -6;    // an automatic mixer's lane counts as open from there on
+constexpr std::size_t mostTyped = 40; // signs of a number
+
+bool isOn(const std::string& line) {
+    return line == "in a call" || line == "dialling" || line == "rings there" || line == "on hold";
+}
 
 } // namespace
+
+std::string SurfaceValues::time() {
+    const std::time_t now = std::time(nullptr);
+    std::tm there{};
+    localtime_r(&now, &there);
+    char text[16];
+    std::snprintf(text, sizeof text, "%02d:%02d", there.tm_hour, there.tm_min);
+    return text;
+}
+
+PageBox drawerBox(const Surface& s, const Ply& ply) {
+    const double w = s.width, h = s.height;
+    const bool upright = ply.edge == "left" || ply.edge == "right";
+    const double extent = std::min(ply.extent, upright ? w : h);
+    if (upright)
+        return {ply.edge == "left" ? 0 : w - extent, 0, extent, h};
+    return {0, ply.edge == "top" ? 0 : h - extent, w, extent};
+}
 
 SurfaceUse::SurfaceUse(Project project, std::string surface, SurfaceValues& values)
     : project_(std::move(project)), surface_(std::move(surface)), values_(values) {
@@ -19,18 +49,34 @@ void SurfaceUse::start() {
     const auto* s = surface();
     page_.clear();
     turned_.clear();
+    lately_.clear();
+    typed_.clear();
+    closeOver();
     if (!s || s->pages.empty())
         return;
-    page_ = s->page(s->start) ? s->start : s->pages.front().id;
+    // Never a page that who is here may not see, whatever the design begins with.
+    const auto* first = s->page(s->start);
+    if (!first || !mayOpen(*first)) {
+        const auto it = std::find_if(s->pages.begin(), s->pages.end(), [&](const auto& p) { return mayOpen(p); });
+        first = it == s->pages.end() ? nullptr : &*it;
+    }
+    if (first)
+        page_ = first->id;
 }
 
 void SurfaceUse::follow(Project project) {
     project_ = std::move(project);
-    if (!page())
+    drives_.clear();
+    conditions_.clear();
+    curves_.clear();
+    if (!page() || !mayOpen(*page()))
         start();
-    std::erase_if(fingers_, [&](const auto& f) { return !page() || !page()->control(f.second.control); });
-    if (asked_ && (!page() || !page()->control(*asked_)))
+    const auto gone = [&](const std::string& id) { return !page() || !page()->control(id); };
+    std::erase_if(fingers_, [&](const auto& f) { return gone(f.second.control); });
+    if (asked_ && gone(*asked_))
         asked_.reset();
+    if (!over_.empty() && gone(over_))
+        closeOver();
 }
 
 const SurfacePage* SurfaceUse::page() const {
@@ -38,74 +84,210 @@ const SurfacePage* SurfaceUse::page() const {
     return s ? s->page(page_) : nullptr;
 }
 
+bool SurfaceUse::mayOpen(const SurfacePage& p) const {
+    return p.roles.empty() || std::find(p.roles.begin(), p.roles.end(), role_) != p.roles.end();
+}
+
 bool SurfaceUse::open(const std::string& id) {
     const auto* s = surface();
     const auto* p = s ? s->page(id) : nullptr;
-    if (!p || (!p->roles.empty() && std::find(p->roles.begin(), p->roles.end(), role_) == p->roles.end()))
+    if (!p || !mayOpen(*p))
         return false;
     page_ = id;
+    wanted_.clear();
     turned_.clear();
     fingers_.clear();
+    lately_.clear();
+    typed_.clear();
+    closeOver();
     return true;
 }
 
 void SurfaceUse::be(const std::string& role) {
     role_ = role;
-    if (const auto* p = page(); p && !open(p->id))
+    untouched_ = 0;
+    if (!wanted_.empty() && open(std::string(wanted_)))
+        return;
+    if (const auto* p = page(); !p || !mayOpen(*p))
         start();
 }
 
 bool SurfaceUse::isOpen(const Ply& ply) const {
-    if (const auto c = readCondition(ply.shown); c && *c)
-        return isMet(**c, [this](const std::string& path) { return value(path); });
+    if (!ply.shown.empty())
+        return holds(ply.shown, true);
     return ply.closed == (turned_.count(ply.id) > 0);
 }
 
 void SurfaceUse::turnPly(const std::string& ply) {
     if (!turned_.erase(ply))
         turned_.insert(ply);
+    untouched_ = 0;
 }
 
-std::optional<Drive> SurfaceUse::driveFor(const Control& c) const {
-    return c.param.empty() ? std::nullopt : driveOf(project_, c.param);
+// ---- values ----
+
+const std::optional<Drive>& SurfaceUse::drive(const std::string& path) const {
+    const auto it = drives_.find(path);
+    return it != drives_.end() ? it->second
+                               : drives_.emplace(path, path.empty() ? std::nullopt : driveOf(project_, path)).first->second;
+}
+
+std::optional<double> SurfaceUse::read(const Drive& d) const {
+    if (d.kind == Drive::Kind::line) {
+        const auto how = values_.line(d);
+        return how.empty() ? std::nullopt : std::optional(isOn(how) ? 1.0 : 0.0);
+    }
+    if (d.kind != Drive::Kind::scene)
+        return values_.now(d);
+    const auto* scene = project_.scene(d.param);
+    if (!scene || scene->values.empty())
+        return {};
+    std::size_t held = 0, known = 0;
+    for (const auto& [path, then] : scene->values) {
+        const auto& one = drive(path);
+        const auto now = one && one->kind != Drive::Kind::scene ? values_.now(*one) : std::nullopt;
+        if (!now)
+            continue;
+        ++known;
+        held += std::abs(*now - then) <= std::max(1e-6, one->spec.step / 2);
+    }
+    return known == 0 ? std::nullopt : std::optional(static_cast<double>(held) / static_cast<double>(known));
 }
 
 std::optional<double> SurfaceUse::value(const std::string& path) const {
-    const auto d = driveOf(project_, path);
-    return d ? values_.now(*d) : std::nullopt;
+    const auto& d = drive(path);
+    return d ? read(*d) : std::nullopt;
+}
+
+// `without`: where there is no condition, or none that can be read.
+bool SurfaceUse::holds(const std::string& text, bool without) const {
+    if (text.empty())
+        return without;
+    auto it = conditions_.find(text);
+    if (it == conditions_.end()) {
+        const auto read = readCondition(text);
+        it = conditions_.emplace(text, read ? *read : std::nullopt).first;
+    }
+    return it->second ? isMet(*it->second, [this](const std::string& path) { return value(path); }) : without;
 }
 
 bool SurfaceUse::seen(const Control& c) const {
-    const auto condition = readCondition(c.shown);
-    return !condition || !*condition || isMet(**condition, [this](const std::string& path) { return value(path); });
+    return holds(c.shown, true);
+}
+
+std::vector<double> SurfaceUse::lanes(const Drive& d) const {
+    std::vector<double> all;
+    Drive lane = d;
+    lane.kind = Drive::Kind::reading;
+    for (std::size_t i = 0; i < d.lanes.size(); ++i) {
+        lane.readout = d.readout + static_cast<int>(i);
+        lane.param = "lane " + std::to_string(i + 1);
+        lane.path = d.device + "/" + d.block + "@" + lane.param;
+        const auto now = values_.now(lane);
+        all.push_back(!now ? -1 : *now > openLaneDb ? 1 : 0);
+    }
+    return all;
+}
+
+const std::vector<double>& SurfaceUse::response(const Drive& d) const {
+    static const std::vector<double> none;
+    const auto* device = project_.device(d.device);
+    const auto* b = device && device->program ? device->program->find(d.block) : nullptr;
+    if (!b)
+        return none;
+    engine::BlockView view(*b);
+    for (std::size_t i = 0; i < view.values.size(); ++i)
+        if (const auto& one = drive(d.device + "/" + d.block + "." + view.table->specs()[i].id))
+            if (const auto now = values_.now(*one))
+                view.values[i] = *now;
+    auto& curve = curves_[d.path];
+    if (curve.points.empty() || curve.values != view.values) {
+        curve.values = view.values;
+        curve.points.resize(responsePoints);
+        for (int i = 0; i < responsePoints; ++i) {
+            const double hz = 20 * std::pow(1000.0, i / static_cast<double>(responsePoints - 1));
+            const double db = 20 * std::log10(std::max(1e-9, std::abs(view.response(0, 0, hz, device->rate))));
+            curve.points[static_cast<std::size_t>(i)] =
+                std::clamp((db - d.spec.min) / (d.spec.max - d.spec.min), 0.0, 1.0);
+        }
+    }
+    return curve.points;
+}
+
+SurfaceUse::Shown SurfaceUse::shownOf(const Control& c, const Drive& d) const {
+    Shown s;
+    if (d.kind == Drive::Kind::lanes) {
+        s.series = lanes(d);
+        s.known = std::any_of(s.series.begin(), s.series.end(), [](double v) { return v >= 0; });
+        const auto open = std::count_if(s.series.begin(), s.series.end(), [](double v) { return v >= 0.5; });
+        s.text = s.known ? std::to_string(open) + " open" : "\u2013";
+        return s;
+    }
+    if (d.kind == Drive::Kind::response) {
+        s.series = response(d);
+        s.known = !s.series.empty();
+        return s;
+    }
+    if (d.kind == Drive::Kind::line) {
+        const auto how = values_.line(d);
+        const auto typed = typed_.find(c.id);
+        s.known = !how.empty();
+        s.on = isOn(how);
+        s.text = typed != typed_.end() && !typed->second.empty() ? typed->second : s.known ? how : "\u2013";
+        return s;
+    }
+    const auto now = read(d);
+    if (!now) {
+        s.text = "\u2013";
+        return s;
+    }
+    const auto range = rangeOf(d, c);
+    s.known = true;
+    s.t = positionOf(d, range, *now);
+    s.text = d.kind == Drive::Kind::scene ? (*now >= 1 ? "is on" : *now > 0 ? "partly on" : "is off")
+                                          : textOf(d, range, *now);
+    const bool whole = d.kind != Drive::Kind::scene && (c.kind == "press");
+    s.on = d.kind == Drive::Kind::scene ? *now >= 1 : whole ? std::abs(*now - c.value) < 1e-6 : *now >= 0.5;
+    s.mixed = d.kind == Drive::Kind::scene && *now > 0 && *now < 1;
+    if (d.kind == Drive::Kind::choice)
+        s.chosen = static_cast<int>(std::lround(*now));
+    return s;
 }
 
 SurfaceUse::Shown SurfaceUse::shown(const Control& c) const {
     Shown s;
-    if (const auto condition = readCondition(c.enabled); condition && *condition)
-        s.enabled = isMet(**condition, [this](const std::string& path) { return value(path); });
-    for (const auto& [finger, f] : fingers_)
-        if (f.control == c.id)
-            s.held.insert(std::max(f.part, 0));
-    const auto d = driveFor(c);
-    const auto now = d ? values_.now(*d) : std::nullopt;
-    if (!now) {
-        s.known = c.param.empty();
-        s.text = s.known ? "" : "\u2013";
-        if (const auto* p = page(); p && !c.ply.empty())
-            for (const auto& ply : p->plies)
-                s.on = s.on || (ply.id == c.ply && isOpen(ply));
-        return s;
+    const auto* kind = findControlKind(c.kind);
+    if (const auto& d = drive(c.param)) {
+        s = shownOf(c, *d);
+    } else if (c.param.empty()) {
+        s.known = true;
+        if (kind && kind->clock)
+            s.text = values_.time();
+    } else {
+        s.text = "\u2013"; // what drives it is gone
     }
-    const auto range = rangeOf(*d, c);
-    s.known = true;
-    s.t = positionOf(*d, range, *now);
-    s.text = textOf(*d, range, *now);
-    s.on = c.kind == "press" ? std::abs(*now - c.value) < 1e-6 : *now >= 0.5;
-    if (d->kind == Drive::Kind::choice)
-        s.chosen = static_cast<int>(std::lround(*now));
+    if (const auto* p = page(); p && !c.ply.empty() && c.param.empty())
+        for (const auto& ply : p->plies)
+            s.on = s.on || (ply.id == c.ply && isOpen(ply));
+    s.enabled = holds(c.enabled, true);
+    for (const auto& [finger, f] : fingers_)
+        if (f.control == c.id && !f.over)
+            s.held.insert(std::max(f.part, 0));
+    if (kind && kind->lately > 0)
+        if (const auto it = lately_.find(c.id); it != lately_.end())
+            s.series.assign(it->second.begin(), it->second.end());
+    const auto& p = c.pictures;
+    s.picture = !s.held.empty() && !p.held.empty() ? p.held
+                : !s.known                         ? p.unknown
+                : s.mixed                          ? p.mixed
+                : s.on                             ? p.on
+                                                   : p.off;
+    if (s.picture.empty())
+        s.picture = p.always;
     return s;
 }
+
+// ---- fingers ----
 
 const Control* SurfaceUse::at(double x, double y) const {
     const auto* p = page();
@@ -121,32 +303,90 @@ const Control* SurfaceUse::at(double x, double y) const {
                 y <= c.y + c.height && seen(c))
                 return &c;
         }
+        if (!p->plies[i].edge.empty() && drawerBox(*surface(), p->plies[i]).has(x, y))
+            return nullptr; // nothing is reached through a drawer
     }
     return nullptr;
 }
 
+void SurfaceUse::recall(const Scene& scene) {
+    for (const auto& [path, v] : scene.values)
+        if (const auto d = drive(path); d && isSet(*d) && d->kind != Drive::Kind::scene && d->kind != Drive::Kind::line)
+            values_.set(*d, std::clamp(v, d->spec.min, d->spec.max));
+}
+
 void SurfaceUse::set(const Control& c, const Drive& d, double v) {
+    if (d.kind == Drive::Kind::scene) {
+        if (const auto* scene = project_.scene(d.param))
+            recall(*scene);
+        return;
+    }
+    if (!isSet(d) || d.kind == Drive::Kind::line || !std::isfinite(v))
+        return;
     const auto range = rangeOf(d, c);
     values_.set(d, std::clamp(v, range.low, range.high));
 }
 
-void SurfaceUse::act(const Control& c) {
+void SurfaceUse::act(const Control& control) {
+    const Control c = control; // setting something may change the design
     const auto* kind = findControlKind(c.kind);
-    const auto d = driveFor(c);
+    const auto d = drive(c.param);
     if (kind->touch == Touch::toggle && d)
         set(c, *d, values_.now(*d).value_or(0) >= 0.5 ? 0 : 1);
     if (kind->touch == Touch::press && d)
         set(c, *d, c.value);
     if (!c.ply.empty())
         turnPly(c.ply);
-    if (!c.page.empty())
-        (void)open(c.page);
+    if (!c.page.empty() && !open(c.page)) {
+        const auto* p = surface()->page(c.page);
+        wanted_ = p ? p->id : "";
+    }
+}
+
+void SurfaceUse::dial(const Control& c, const Drive& d, int part) {
+    auto& typed = typed_[c.id];
+    const auto how = values_.line(d);
+    if (part < 12) {
+        const std::string key(1, "123456789*0#"[part]);
+        if (how == "in a call")
+            values_.call(d, "keys", key);
+        else if (typed.size() < mostTyped)
+            typed += key;
+    } else if (part == 13) {
+        if (!typed.empty())
+            typed.pop_back();
+    } else if (isOn(how)) {
+        values_.call(d, "hang-up", "");
+        typed.clear();
+    } else if (how == "rings here") {
+        values_.call(d, "answer", "");
+    } else if (!typed.empty()) {
+        values_.call(d, "dial", typed);
+        typed.clear();
+    }
 }
 
 void SurfaceUse::press(int finger, double x, double y) {
-    idle_ = 0;
+    untouched_ = 0;
+    if (asked_ || !wanted_.empty() || fingers_.count(finger))
+        return;
+    if (const auto lies = over()) {
+        const int part = lies->partAt(x, y);
+        const auto& back = lies->marks.front(); // its panel
+        if (part >= 0)
+            fingers_[finger] = {over_, part, x, y, 0, true};
+        else if (x < back.x.at || y < back.y.at || x > back.x.at + back.width.at || y > back.y.at + back.height.at)
+            closeOver();
+        return;
+    }
+    // A press beside a drawer that closes so does nothing else.
+    const auto* now = page();
+    for (std::size_t i = now ? now->plies.size() : 0; i-- > 0;)
+        if (const auto& ply = now->plies[i]; ply.outside && ply.shown.empty() && isOpen(ply) && !ply.edge.empty() &&
+                                             !drawerBox(*surface(), ply).has(x, y))
+            return turnPly(ply.id);
     const auto* c = at(x, y);
-    if (!c || asked_ || !shown(*c).enabled)
+    if (!c || !shown(*c).enabled)
         return;
     const auto* kind = findControlKind(c->kind);
     const auto sketch = sketchOf(project_, *surface(), *page(), *c);
@@ -154,35 +394,49 @@ void SurfaceUse::press(int finger, double x, double y) {
     const int part = sketch.parts > 0 ? sketch.partAt(inX, inY) : 0;
     if (part < 0)
         return;
-    const auto d = driveFor(*c);
-    Finger f{c->id, part, x, y, shown(*c).t};
-    fingers_[finger] = f;
-    if (kind->touch == Touch::slide && d)
+    const auto d = drive(c->param);
+    fingers_[finger] = {c->id, part, x, y, shown(*c).t, false};
+    if (!d)
+        return;
+    if (kind->touch == Touch::slide)
         set(*c, *d, valueAt(*d, rangeOf(*d, *c), sketch.track.at(inX, inY)));
-    if (kind->touch == Touch::hold && d)
+    if (kind->touch == Touch::hold)
         set(*c, *d, 1);
-    if (kind->touch == Touch::step && d)
+    if (kind->touch == Touch::step)
         step(*c, part == 1 ? 1 : -1);
-    if (kind->touch == Touch::pick && d)
+    if (kind->touch == Touch::pick)
         set(*c, *d, part);
+    if (kind->touch == Touch::dial)
+        dial(*c, *d, part);
 }
 
 void SurfaceUse::move(int finger, double x, double y) {
     const auto it = fingers_.find(finger);
-    const auto* c = it != fingers_.end() && page() ? page()->control(it->second.control) : nullptr;
-    const auto d = c ? driveFor(*c) : std::nullopt;
-    if (!d)
+    if (it == fingers_.end())
+        return;
+    untouched_ = 0;
+    auto& f = it->second;
+    if (f.over) {
+        const auto lies = over();
+        if (!lies || lies->partAt(x, y) != f.part)
+            fingers_.erase(it);
+        return;
+    }
+    const auto* c = page() ? page()->control(f.control) : nullptr;
+    if (!c)
         return;
     const auto* kind = findControlKind(c->kind);
-    if (kind->touch == Touch::slide)
-        set(*c, *d,
-            valueAt(*d, rangeOf(*d, *c), sketchOf(project_, *surface(), *page(), *c).track.at(x - c->x, y - c->y)));
-    if (kind->touch == Touch::turn)
-        set(*c, *d,
-            valueAt(*d, rangeOf(*d, *c), it->second.t + ((it->second.y - y) + (x - it->second.x)) / turnPixels));
-    it->second.part = kind->touch == Touch::toggle || kind->touch == Touch::press
-                          ? (x >= c->x && y >= c->y && x <= c->x + c->width && y <= c->y + c->height ? 0 : -1)
-                          : it->second.part;
+    if (const auto d = drive(c->param)) {
+        if (kind->touch == Touch::slide)
+            set(*c, *d,
+                valueAt(*d, rangeOf(*d, *c), sketchOf(project_, *surface(), *page(), *c).track.at(x - c->x, y - c->y)));
+        if (kind->touch == Touch::turn)
+            set(*c, *d, valueAt(*d, rangeOf(*d, *c), f.t + ((f.y - y) + (x - f.x)) / turnPixels));
+    }
+    const bool slidesOff = kind->touch == Touch::toggle || kind->touch == Touch::press ||
+                           kind->touch == Touch::unfold || kind->touch == Touch::type;
+    if (slidesOff)
+        f.part = x >= c->x && y >= c->y && x <= c->x + c->width && y <= c->y + c->height ? 0 : -1;
 }
 
 // Buttons do it when the finger leaves, so that sliding off takes it back.
@@ -192,20 +446,37 @@ void SurfaceUse::release(int finger) {
         return;
     const auto f = it->second;
     fingers_.erase(it);
+    if (f.over)
+        return choose(f.part);
     const auto* c = page() ? page()->control(f.control) : nullptr;
     if (!c)
         return;
     const auto* kind = findControlKind(c->kind);
     if (kind->touch == Touch::hold)
-        if (const auto d = driveFor(*c))
+        if (const auto d = drive(c->param))
             set(*c, *d, 0);
-    if ((kind->touch == Touch::toggle || kind->touch == Touch::press) && f.part >= 0)
+    const bool onLeaving = kind->touch == Touch::toggle || kind->touch == Touch::press ||
+                           kind->touch == Touch::unfold || kind->touch == Touch::type;
+    if (onLeaving && f.part >= 0)
         click(*c);
 }
 
+void SurfaceUse::cancel(int finger) {
+    const auto it = fingers_.find(finger);
+    if (it == fingers_.end())
+        return;
+    if (it->second.over)
+        return void(fingers_.erase(it));
+    it->second.part = -1;
+    release(finger);
+}
+
+// ---- keys ----
+
 void SurfaceUse::step(const Control& c, int by) {
-    const auto d = driveFor(c);
-    if (!d || d->kind == Drive::Kind::reading || !shown(c).enabled)
+    untouched_ = 0;
+    const auto d = drive(c.param);
+    if (!d || !isSet(*d) || d->kind == Drive::Kind::scene || d->kind == Drive::Kind::line || !shown(c).enabled)
         return;
     const auto range = rangeOf(*d, c);
     const double now = values_.now(*d).value_or(range.low);
@@ -218,12 +489,41 @@ void SurfaceUse::step(const Control& c, int by) {
 }
 
 void SurfaceUse::click(const Control& c) {
-    if (!shown(c).enabled)
+    untouched_ = 0;
+    if (!shown(c).enabled || asked_ || !wanted_.empty())
         return;
-    if (c.confirm)
+    const auto* kind = findControlKind(c.kind);
+    if (!kind)
+        return;
+    if (kind->touch == Touch::unfold || kind->touch == Touch::type) {
+        over_ = drive(c.param) ? c.id : "";
+        overTyped_.clear();
+    } else if (kind->touch == Touch::dial) {
+        if (const auto d = drive(c.param))
+            dial(c, *d, 12);
+    } else if (c.confirm) {
         asked_ = c.id;
-    else
+    } else {
         act(c);
+    }
+}
+
+void SurfaceUse::key(const Control& c, const std::string& key) {
+    const auto* kind = findControlKind(c.kind);
+    const auto d = drive(c.param);
+    if (!kind || !d || !shown(c).enabled)
+        return;
+    if (kind->touch == Touch::dial) {
+        const auto at = key.size() == 1 ? std::string("123456789*0#").find(key[0]) : std::string::npos;
+        if (at != std::string::npos)
+            dial(c, *d, static_cast<int>(at));
+        else if (key == "back" || key == "enter")
+            dial(c, *d, key == "back" ? 13 : 12);
+    } else if (kind->touch == Touch::type && key.size() == 1) {
+        if (over_ != c.id)
+            click(c);
+        overKey(key);
+    }
 }
 
 void SurfaceUse::answer(bool yes) {
@@ -233,13 +533,124 @@ void SurfaceUse::answer(bool yes) {
         act(*c);
 }
 
-void SurfaceUse::idle(double seconds) {
-    const auto* s = surface();
-    idle_ += seconds;
-    if (!s || s->idleSeconds <= 0 || idle_ < s->idleSeconds || !fingers_.empty())
+// ---- over the page ----
+
+void SurfaceUse::closeOver() {
+    over_.clear();
+    overTyped_.clear();
+    std::erase_if(fingers_, [](const auto& f) { return f.second.over; });
+}
+
+bool SurfaceUse::overNumber() const {
+    const auto* c = page() && !over_.empty() ? page()->control(over_) : nullptr;
+    const auto* kind = c ? findControlKind(c->kind) : nullptr;
+    return kind && kind->touch == Touch::type;
+}
+
+std::optional<Sketch> SurfaceUse::over() const {
+    const auto* c = page() && !over_.empty() ? page()->control(over_) : nullptr;
+    const auto& d = c ? drive(c->param) : drive("");
+    if (!c || !d)
+        return {};
+    const auto paint = paintOf(*surface(), *page(), *c);
+    if (!overNumber())
+        return choicesOver(*surface(), paint, *c, d->spec.choices);
+    const auto range = rangeOf(*d, *c);
+    return numberOver(*surface(), paint, *c,
+                      textOf(*d, range, range.low) + " \u2026 " + textOf(*d, range, range.high));
+}
+
+SurfaceUse::Shown SurfaceUse::overShown() const {
+    Shown s;
+    if (const auto* c = page() && !over_.empty() ? page()->control(over_) : nullptr) {
+        s = shown(*c);
+        s.held.clear();
+        if (overNumber() && !overTyped_.empty()) {
+            s.text = overTyped_;
+            if (s.text[0] == '-')
+                s.text = "\u2212" + s.text.substr(1);
+        }
+    }
+    for (const auto& [finger, f] : fingers_)
+        if (f.over)
+            s.held.insert(f.part);
+    return s;
+}
+
+void SurfaceUse::choose(int part) {
+    const auto* c = page() && !over_.empty() ? page()->control(over_) : nullptr;
+    const auto d = c ? drive(c->param) : std::nullopt;
+    if (!d)
+        return closeOver();
+    if (overNumber()) {
+        if (part >= 0 && part < static_cast<int>(numberKeys().size()))
+            overKey(numberKeys()[static_cast<std::size_t>(part)]);
         return;
-    idle_ = 0;
+    }
+    if (part < static_cast<int>(d->spec.choices.size()))
+        set(*c, *d, part);
+    closeOver();
+}
+
+void SurfaceUse::overKey(const std::string& key) {
+    untouched_ = 0;
+    if (over_.empty())
+        return;
+    if (key == "escape")
+        return closeOver();
+    if (!overNumber())
+        return;
+    if (key == "back") {
+        if (!overTyped_.empty())
+            overTyped_.pop_back();
+    } else if (key == "enter") {
+        const auto* c = page()->control(over_);
+        const auto d = drive(c->param);
+        if (const auto typed = wholeNumber(overTyped_); typed && d)
+            set(*c, *d, *typed);
+        closeOver();
+    } else if (key.size() == 1 && overTyped_.size() < mostTyped) {
+        if (key == "-")
+            overTyped_ = !overTyped_.empty() && overTyped_[0] == '-' ? overTyped_.substr(1) : "-" + overTyped_;
+        else if ((key[0] >= '0' && key[0] <= '9') || (key[0] == '.' && overTyped_.find('.') == std::string::npos))
+            overTyped_ += key;
+    }
+}
+
+// ---- time ----
+
+void SurfaceUse::passed(double seconds) {
+    const auto* s = surface();
+    if (const auto* p = page()) {
+        sinceNoted_ += seconds;
+        if (sinceNoted_ >= notedEvery) {
+            sinceNoted_ = 0;
+            for (const auto& ply : p->plies)
+                for (const auto& c : ply.controls)
+                    if (const auto* kind = findControlKind(c.kind); kind && kind->lately > 0) {
+                        auto& all = lately_[c.id];
+                        const auto& d = drive(c.param);
+                        const auto now = d ? read(*d) : std::nullopt;
+                        all.push_back(now ? positionOf(*d, rangeOf(*d, c), *now) : -1);
+                        while (all.size() > static_cast<std::size_t>(kind->lately))
+                            all.pop_front();
+                    }
+        }
+    }
+    if (!fingers_.empty())
+        untouched_ = 0;
+    untouched_ += seconds;
+    if (const auto* p = page())
+        for (const auto& ply : p->plies)
+            if (ply.closesAfter > 0 && untouched_ >= ply.closesAfter && ply.closed && turned_.count(ply.id))
+                turned_.erase(ply.id);
+    // Who is somebody does not stay so when they have left, whatever the surface does.
+    const double limit = s && s->idleSeconds > 0 ? s->idleSeconds : role_.empty() ? 0 : leftAfter;
+    if (!s || limit <= 0 || untouched_ < limit || !fingers_.empty())
+        return;
+    untouched_ = 0;
     role_.clear();
+    wanted_.clear();
     asked_.reset();
     start();
 }

@@ -5,7 +5,7 @@
 #include "dsp/band_filters.h"
 #include "dsp/real_fft.h"
 #include "dsp/test_signals.h"
-#include "talk/scene.h"
+#include "talk/dialogue.h"
 #include <algorithm>
 #include <cmath>
 #include <future>
@@ -121,19 +121,19 @@ Course courseOf(std::size_t people) {
     return c;
 }
 
-Scene sceneOf(const Setting& s, const Course& c) {
-    Scene scene;
-    scene.length = c.length;
-    scene.farEnd = {{c.farAlone, c.farLength}, {c.both, c.after + c.afterLength - c.both}};
+Dialogue sceneOf(const Setting& s, const Course& c) {
+    Dialogue dialogue;
+    dialogue.length = c.length;
+    dialogue.farEnd = {{c.farAlone, c.farLength}, {c.both, c.after + c.afterLength - c.both}};
     for (std::size_t i = 0; i < c.turns.size(); ++i)
-        scene.said.push_back({s.people[i], c.turns[i], c.turn, s.voice(i)});
+        dialogue.said.push_back({s.people[i], c.turns[i], c.turn, s.voice(i)});
     for (std::size_t n = 0; n < c.together.size(); ++n)
         for (std::size_t i = 0; i < n + 2; ++i)
-            scene.said.push_back({s.people[i], c.together[n], c.crowd, s.voice(i)});
-    scene.said.push_back({s.people[0], c.both, std::min(c.bothLength, c.turn), s.voice(0)});
+            dialogue.said.push_back({s.people[i], c.together[n], c.crowd, s.voice(i)});
+    dialogue.said.push_back({s.people[0], c.both, std::min(c.bothLength, c.turn), s.voice(0)});
     if (c.bothLength > c.turn) // and on
-        scene.said.push_back({s.people[0], c.both + c.turn, c.bothLength - c.turn, s.voice(0)});
-    return scene;
+        dialogue.said.push_back({s.people[0], c.both + c.turn, c.bothLength - c.turn, s.voice(0)});
+    return dialogue;
 }
 
 // Gains of microphones in a group over time, a value a block; empty: it is in none.
@@ -228,8 +228,8 @@ void judge(TalkProof& proof, const Setting& s, const Course& c, const Played& pl
 Result<Done> converse(TalkProof& proof, const Setting& s, const std::function<void(double)>& progress,
                       std::stop_token stop) {
     const auto c = courseOf(s.people.size());
-    const auto scene = sceneOf(s, c);
-    const auto heard = heardIn(scene, *s.room, stop);
+    const auto dialogue = sceneOf(s, c);
+    const auto heard = heardIn(dialogue, *s.room, stop);
     auto trial = s.trial();
     if (!trial)
         return trial.error();
@@ -245,13 +245,13 @@ Result<Done> converse(TalkProof& proof, const Setting& s, const std::function<vo
                            1 + m.lane);
     }
     const auto played = play(
-        **trial, scene, heard, s.input, s.output, s.speech.farEnd,
+        **trial, dialogue, heard, s.input, s.output, s.speech.farEnd,
         [&](std::size_t at) {
             for (std::size_t m = 0; m < lanes.size(); ++m)
                 if (lanes[m].first)
                     gains[m].push_back(lanes[m].first->readout(lanes[m].second));
             if (progress && at % (second * 4) < Trial::block)
-                progress(static_cast<double>(at) / static_cast<double>(scene.length));
+                progress(static_cast<double>(at) / static_cast<double>(dialogue.length));
         },
         stop);
     if (stop.stop_requested())
@@ -287,7 +287,7 @@ Result<Done> converse(TalkProof& proof, const Setting& s, const std::function<vo
         if (!gains[m].empty())
             proof.lanes.push_back({s.talk.microphones[m].name, std::move(gains[m])});
 
-    proof.seconds += static_cast<double>(scene.length) / rate;
+    proof.seconds += static_cast<double>(dialogue.length) / rate;
     return Done{};
 }
 
@@ -301,12 +301,12 @@ Result<std::vector<float>> responseTo(const Setting& s, std::size_t person, std:
     dsp::Sweep signal(sweepFrom, sweepTo, rate);
     for (float& v : x)
         v = static_cast<float>(signal.step(sweep));
-    Scene scene;
-    scene.noise = false;
+    Dialogue dialogue;
+    dialogue.noise = false;
     const auto begin = samples(settles), length = samples(settles + sweep + tail);
-    scene.length = length;
-    scene.said = {{s.people[person], begin, x.size(), &x, 6}};
-    const auto heard = heardIn(scene, *s.room, stop);
+    dialogue.length = length;
+    dialogue.said = {{s.people[person], begin, x.size(), &x, 6}};
+    const auto heard = heardIn(dialogue, *s.room, stop);
     auto trial = s.trial();
     if (!trial)
         return trial.error();
@@ -324,14 +324,14 @@ Result<std::vector<float>> responseTo(const Setting& s, std::size_t person, std:
                 if (!mic || mic->group != static_cast<int>(g) || mic->lane != static_cast<int>(lane))
                     set((std::to_string(lane + 1) + ".mute").c_str(), 1);
         }
-    const auto played = play(**trial, scene, heard, s.input, s.output, s.speech.farEnd, {}, stop);
+    const auto played = play(**trial, dialogue, heard, s.input, s.output, s.speech.farEnd, {}, stop);
     int size = 1;
     while (static_cast<std::size_t>(size) < length + x.size())
         size *= 2;
     dsp::RealFft in(size), out(size);
     std::fill_n(in.time(), size, 0.0f);
     std::fill_n(out.time(), size, 0.0f);
-    for (std::size_t i = 0; i < x.size(); ++i) { // the scene's own edges belong to the sweep
+    for (std::size_t i = 0; i < x.size(); ++i) { // the dialogue's own edges belong to the sweep
         const auto near = std::min(i, x.size() - i);
         in.time()[i] = x[i] * (near < 480 ? static_cast<float>(near) / 480.0f : 1.0f);
     }
@@ -403,19 +403,19 @@ Result<double> spareOf(const Setting& s, double most, std::stop_token stop) {
             }
         Setting one = s;
         one.room = louder;
-        Scene scene;
-        scene.noise = false;
+        Dialogue dialogue;
+        dialogue.noise = false;
         const auto talk = samples(1);
-        scene.length = samples(3.5);
+        dialogue.length = samples(3.5);
         for (std::size_t i = 0; i < std::min<std::size_t>(2, s.people.size()); ++i)
-            scene.said.push_back({s.people[i], 0, talk, s.voice(i)});
-        const auto heard = heardIn(scene, *louder, stop);
+            dialogue.said.push_back({s.people[i], 0, talk, s.voice(i)});
+        const auto heard = heardIn(dialogue, *louder, stop);
         auto trial = one.trial();
         if (!trial)
             return trial.error();
         double early = 0, late = 0;
         (void)play(
-            **trial, scene, heard, s.input, s.output, s.speech.farEnd,
+            **trial, dialogue, heard, s.input, s.output, s.speech.farEnd,
             [&](std::size_t at) {
                 double loudest = 0;
                 for (std::size_t t = 0; t < louder->targets.size(); ++t)
@@ -423,7 +423,7 @@ Result<double> spareOf(const Setting& s, double most, std::stop_token stop) {
                         loudest = std::max(loudest, std::abs(static_cast<double>((*trial)->heard(t)[i])));
                 if (at < talk)
                     early = std::max(early, loudest);
-                else if (at + samples(0.5) > scene.length)
+                else if (at + samples(0.5) > dialogue.length)
                     late = std::max(late, loudest);
             },
             stop);
@@ -446,7 +446,7 @@ Result<double> spareOf(const Setting& s, double most, std::stop_token stop) {
 // By how much the noise of all microphones is louder at the far end than that of the one that is open while nobody
 // speaks; nothing if none is.
 Result<std::optional<double>> noiseRise(const Setting& s, std::stop_token stop) {
-    Scene quiet;
+    Dialogue quiet;
     quiet.length = samples(3);
     int open = -1; // a target
     const auto level = [&]() -> Result<double> {

@@ -114,7 +114,7 @@ class TestBoard : public QObject {
     void imagesHoldTheBoardWhole() {
         const auto d = board();
         const auto* m = d.spec();
-        const auto config = site::designOf(d);
+        const auto config = site::designOf({}, d);
         const auto hex = site::hexImageOf(config, *m);
         QVERIFY2(bool(hex), hex ? "" : hex.error().text().c_str());
         const auto back = site::configOfHexImage(*hex, *m);

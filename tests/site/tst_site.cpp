@@ -49,7 +49,7 @@ class TestSite : public QObject {
     }
     static site::Config demoConfig() {
         const auto p = test::load(LOOM_SOURCE_DIR "/demo/marram-point");
-        return site::designOf(p->devices[0]);
+        return site::designOf(*p, p->devices[0]);
     }
     static const site::Row* rowOf(const std::vector<site::Row>& rows, const std::string& key) {
         for (const auto& r : rows)
@@ -442,7 +442,7 @@ class TestSite : public QObject {
         s.id = s.name = "mix", s.ports = {"net 1"};
         d.streams = {s};
         there.receivers = {{"far", {"net 4"}, {"other/talk"}}};
-        const auto design = site::designOf(d), device = site::designOf(there);
+        const auto design = site::designOf({}, d), device = site::designOf({}, there);
         auto rows = site::rowsOf(design, device, nullptr, site::Standing::current, {});
         QCOMPARE(rows.size(), std::size_t(2));
         QVERIFY(rows[0].key == "setUp/receiver far" && rows[1].key == "setUp/stream mix");
@@ -455,10 +455,10 @@ class TestSite : public QObject {
         rows[0].take = site::Take::device;
         QVERIFY(site::settled(design, device, rows).setUp.at("receiver far").find("other/talk") != std::string::npos);
         // Who changed what, against what was last sent.
-        const auto last = site::designOf(d);
+        const auto last = site::designOf({}, d);
         auto moved = d;
         moved.streams[0].levelDb = -6;
-        const auto since = site::rowsOf(design, site::designOf(moved), &last, site::Standing::current, {});
+        const auto since = site::rowsOf(design, site::designOf({}, moved), &last, site::Standing::current, {});
         QVERIFY(since.size() == 1 && since[0].difference.changed == project::Changed::there &&
                 since[0].take == site::Take::device);
     }

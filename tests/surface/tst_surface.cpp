@@ -546,9 +546,9 @@ class TestSurface : public QObject {
         use.be("technician");
         use.press(1, 210, 510), use.release(1), use.answer(true);
         QCOMPARE(use.page()->id, std::string("two"));
-        use.idle(29);
+        use.passed(29);
         QCOMPARE(use.page()->id, std::string("two"));
-        use.idle(2); // back, and nobody in particular
+        use.passed(2); // back, and nobody in particular
         QVERIFY(use.page()->id == "page-1" && use.role().empty() && !use.open("two"));
         // Conditions: seen, works.
         auto q = p;

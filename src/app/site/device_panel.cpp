@@ -150,7 +150,7 @@ void DevicePanel::refresh() {
         says << "It is sealed: give the password under Seal.";
     if (onUsb && d && d->program)
         says << QString("Its design takes %1 of the %2 bytes of its store.")
-                    .arg(site::imageOf(site::designOf(*d)).size())
+                    .arg(site::imageOf(site::designOf(fleet_.session().project(), *d)).size())
                     .arg(model->storeBytes);
     says_->setText(says.join(' '));
     const bool up = m && m->link.up() && !m->locked;

@@ -289,7 +289,7 @@ void SitePage::saveImage() {
     const auto* m = d ? d->spec() : nullptr;
     if (!m || !m->usb)
         return session_.report("Choose a small board among the planned devices first.");
-    const auto hex = site::hexImageOf(site::designOf(*d), *m);
+    const auto hex = site::hexImageOf(site::designOf(session_.project(), *d), *m);
     if (!hex)
         return session_.report(hex.error());
     const QString path =

@@ -1,10 +1,14 @@
-// Values of a surface that is used on this computer: those of the bench while it runs the device, else those of the
-// design with what was turned here, which stays here.
+// Values of a surface that is used on this computer: those of the device where one is there and live, those of the bench
+// while it runs it, else those of the design with what was turned here, which stays here.
 #pragma once
 #include "app/session.h"
 #ifndef Q_MOC_RUN
 #include "surface/use.h"
 #endif
+
+namespace loom::client {
+struct Member;
+}
 
 namespace loom::app {
 
@@ -14,6 +18,9 @@ class HereValues : public project::SurfaceValues {
     std::optional<double> now(const project::Drive& drive) override;
     void set(const project::Drive& drive, double value) override;
     bool onBench(const std::string& device) const;
+
+    // The device itself, live; null: it is not there, or it is not live.
+    client::Member* there(const std::string& device) const;
 
   private:
     Session& session_;

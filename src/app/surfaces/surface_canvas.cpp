@@ -1,5 +1,6 @@
 #include "app/surfaces/surface_canvas.h"
 #include "app/surfaces/surface_painter.h"
+#include "app/surfaces/surface_pictures.h"
 #include "app/text.h"
 #include "app/theme/theme.h"
 #include <QApplication>
@@ -133,13 +134,18 @@ void SurfaceCanvas::paintEvent(QPaintEvent*) {
     p.fillRect(QRectF(0, 0, s->width, s->height), qcolor(paintOf(*s, *page).page));
     SurfaceUse use(state_.project(), s->id, values_);
     for (const auto& ply : page->plies)
-        if (!ply.hiddenHere)
+        if (!ply.hiddenHere) {
+            if (!ply.edge.empty()) {
+                const auto box = drawerBox(*s, ply);
+                p.fillRect(QRectF(box.x, box.y, box.width, box.height), qcolor(drawerFill(*s, *page, ply)));
+            }
             for (const auto& c : ply.controls) {
                 p.save();
                 p.translate(c.x, c.y);
-                paintSketch(p, sketchOf(state_.project(), *s, *page, c), use.shown(c));
+                paintSketch(p, state_.project(), sketchOf(state_.project(), *s, *page, c), use.shown(c));
                 p.restore();
             }
+        }
     p.restore();
     // Guides, what is chosen, and what drew it.
     const auto line = [&](bool upright, double v, const QPen& pen) {
@@ -462,12 +468,13 @@ void SurfaceCanvas::contextMenuEvent(QContextMenuEvent* e) {
 }
 
 void SurfaceCanvas::dragEnterEvent(QDragEnterEvent* e) {
-    if (state_.page() && (e->mimeData()->hasFormat(driveMime) || e->mimeData()->hasFormat(controlMime)))
+    const auto* m = e->mimeData();
+    if (state_.page() && (m->hasFormat(driveMime) || m->hasFormat(controlMime) || m->hasUrls() || m->hasImage()))
         e->acceptProposedAction();
 }
 
 void SurfaceCanvas::dragMoveEvent(QDragMoveEvent* e) {
-    drop_ = e->mimeData()->hasFormat(driveMime) ? std::optional(toPage(e->position())) : std::nullopt;
+    drop_ = !e->mimeData()->hasFormat(controlMime) ? std::optional(toPage(e->position())) : std::nullopt;
     e->acceptProposedAction();
     update();
 }
@@ -482,6 +489,8 @@ void SurfaceCanvas::dropEvent(QDropEvent* e) {
     const QPointF at = toPage(e->position());
     if (e->mimeData()->hasFormat(controlMime)) {
         state_.add(e->mimeData()->data(controlMime).toStdString(), "", at);
+    } else if (!e->mimeData()->hasFormat(driveMime)) {
+        takePictures(state_, *e->mimeData(), at, this->at(at));
     } else {
         const auto path = e->mimeData()->data(driveMime).toStdString();
         const auto drive = driveOf(state_.project(), path);

@@ -1,4 +1,5 @@
 #include "app/surfaces/surface_painter.h"
+#include "app/surfaces/surface_pictures.h"
 #include "app/text.h"
 #include <QPainter>
 #include <QPainterPath>
@@ -13,27 +14,51 @@ QColor qcolor(const Colour& c) {
 
 namespace {
 
-bool holds(const Mark& m, const SurfaceUse::Shown& s) {
-    switch (m.when) {
-    case Mark::When::always:
-        return true;
-    case Mark::When::on:
-        return s.known && s.on;
-    case Mark::When::off:
-        return s.known && !s.on;
-    case Mark::When::unknown:
-        return !s.known;
-    case Mark::When::known:
-        return s.known;
-    case Mark::When::chosen:
-        return s.known && s.chosen == m.part;
-    case Mark::When::held:
-        return s.held.count(std::max(m.part, 0)) > 0;
+// Through the series, with a gap where something is not known; filled below.
+void paintCurve(QPainter& p, const Mark& m, const QRectF& box, const std::vector<double>& series) {
+    QPainterPath line, below;
+    bool on = false;
+    double lastX = 0;
+    const auto drop = [&] {
+        if (std::exchange(on, false))
+            below.lineTo(lastX, box.bottom()), below.closeSubpath();
+    };
+    for (std::size_t i = 0; i < series.size(); ++i) {
+        const double x =
+            box.left() + (series.size() > 1 ? box.width() * static_cast<double>(i) / static_cast<double>(series.size() - 1)
+                                            : 0);
+        const double y = box.bottom() - box.height() * series[i];
+        if (series[i] < 0) {
+            drop();
+            continue;
+        }
+        if (on) {
+            line.lineTo(x, y), below.lineTo(x, y);
+        } else {
+            line.moveTo(x, y);
+            below.moveTo(x, box.bottom());
+            below.lineTo(x, y);
+        }
+        on = true;
+        lastX = x;
     }
-    return true;
+    drop();
+    if (m.fill.a > 0)
+        p.fillPath(below, qcolor(m.fill));
+    p.strokePath(line, QPen(qcolor(m.edge), m.edgeWidth, Qt::SolidLine, Qt::FlatCap, Qt::RoundJoin));
 }
 
-void paintText(QPainter& p, const Mark& m, const QRectF& box, const SurfaceUse::Shown& s) {
+void paintPicture(QPainter& p, const Project& project, const QRectF& box, const std::string& name) {
+    const double k = p.worldTransform().m11() * p.device()->devicePixelRatioF();
+    const auto image = pictureAt(project, name, QSizeF(box.width() * k, box.height() * k).toSize());
+    if (image.isNull())
+        return;
+    QRectF at({0, 0}, QSizeF(image.size()) / k);
+    at.moveCenter(box.center());
+    p.drawImage(at, image);
+}
+
+void paintText(QPainter& p, const Mark& m, const QRectF& box, const Shown& s) {
     QString text = q(m.text);
     text.replace("{value}", q(s.text));
     QFont f(m.figures ? "JetBrains Mono" : "Manrope");
@@ -54,11 +79,12 @@ void paintText(QPainter& p, const Mark& m, const QRectF& box, const SurfaceUse::
 
 } // namespace
 
-void paintSketch(QPainter& p, const Sketch& sketch, const SurfaceUse::Shown& s) {
+void paintSketch(QPainter& p, const Project& project, const Sketch& sketch, const Shown& s) {
     for (const auto& m : sketch.marks) {
-        if (!holds(m, s))
+        if (!isDrawn(m, s))
             continue;
-        const QRectF box(m.x(s.t), m.y(s.t), m.width(s.t), m.height(s.t));
+        const double t = positionFor(m, s);
+        const QRectF box(m.x(t), m.y(t), m.width(t), m.height(t));
         p.setPen(m.edgeWidth > 0 && m.edge.a > 0
                      ? QPen(qcolor(m.edge), m.edgeWidth, Qt::SolidLine, Qt::RoundCap, Qt::MiterJoin)
                      : QPen(Qt::NoPen));
@@ -85,11 +111,17 @@ void paintSketch(QPainter& p, const Sketch& sketch, const SurfaceUse::Shown& s) 
             p.setBrush(Qt::NoBrush);
             p.setPen(QPen(qcolor(m.edge), m.edgeWidth, Qt::SolidLine, Qt::RoundCap));
             p.drawArc(box.adjusted(m.edgeWidth / 2, m.edgeWidth / 2, -m.edgeWidth / 2, -m.edgeWidth / 2),
-                      static_cast<int>(std::lround((90 - m.from(s.t)) * 16)),
-                      -static_cast<int>(std::lround(m.sweep(s.t) * 16)));
+                      static_cast<int>(std::lround((90 - m.from(t)) * 16)),
+                      -static_cast<int>(std::lround(m.sweep(t) * 16)));
             break;
         case Mark::Kind::text:
             paintText(p, m, box, s);
+            break;
+        case Mark::Kind::curve:
+            paintCurve(p, m, box, s.series);
+            break;
+        case Mark::Kind::picture:
+            paintPicture(p, project, box, s.picture);
             break;
         }
     }
@@ -102,7 +134,11 @@ void paintPage(QPainter& p, const Project& project, const SurfaceUse& use) {
         return;
     p.fillRect(QRectF(0, 0, s->width, s->height), qcolor(paintOf(*s, *page).page));
     for (const auto& ply : page->plies)
-        if (use.isOpen(ply))
+        if (use.isOpen(ply)) {
+            if (!ply.edge.empty()) {
+                const auto box = drawerBox(*s, ply);
+                p.fillRect(QRectF(box.x, box.y, box.width, box.height), qcolor(drawerFill(*s, *page, ply)));
+            }
             for (const auto& c : ply.controls)
                 if (use.seen(c)) {
                     const auto shown = use.shown(c);
@@ -110,9 +146,12 @@ void paintPage(QPainter& p, const Project& project, const SurfaceUse& use) {
                     p.translate(c.x, c.y);
                     if (!shown.enabled)
                         p.setOpacity(0.45);
-                    paintSketch(p, sketchOf(project, *s, *page, c), shown);
+                    paintSketch(p, project, sketchOf(project, *s, *page, c), shown);
                     p.restore();
                 }
+        }
+    if (const auto over = use.over())
+        paintSketch(p, project, *over, use.overShown());
 }
 
 } // namespace loom::app

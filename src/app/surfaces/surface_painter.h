@@ -12,7 +12,9 @@ namespace loom::app {
 
 QColor qcolor(const project::Colour& colour);
 // With the painter's origin at the control's corner, in pixels of the surface.
-void paintSketch(QPainter& p, const project::Sketch& sketch, const project::SurfaceUse::Shown& shown);
+// project: whose pictures are shown.
+void paintSketch(QPainter& p, const project::Project& project, const project::Sketch& sketch,
+                 const project::Shown& shown);
 // A whole page as it is in use, with what lies behind its controls.
 void paintPage(QPainter& p, const project::Project& project, const project::SurfaceUse& use);
 

@@ -16,6 +16,19 @@ namespace loom::app {
 
 using namespace project;
 
+namespace {
+
+// Whether something on it moves by itself.
+bool hasClockOrLine(const SurfacePage& page) {
+    for (const auto& ply : page.plies)
+        for (const auto& c : ply.controls)
+            if (const auto* k = findControlKind(c.kind); k && (k->clock || k->lately > 0 || k->touch == Touch::dial))
+                return true;
+    return false;
+}
+
+} // namespace
+
 SurfaceFace::SurfaceFace(Session& session, const std::string& surface, QWidget* parent)
     : QWidget(parent), session_(session), values_(session), use_(session.project(), surface, values_) {
     setObjectName("surfaceFace");
@@ -32,8 +45,9 @@ SurfaceFace::SurfaceFace(Session& session, const std::string& surface, QWidget* 
     connect(&session, &Session::surfacesChanged, this, follow);
     beat_.setInterval(40);
     connect(&beat_, &QTimer::timeout, this, [this] {
-        use_.idle(0.04);
-        if (session_.bench().running())
+        use_.passed(0.04);
+        const auto* page = use_.page();
+        if (session_.bench().running() || (page && hasClockOrLine(*page)))
             update();
     });
     beat_.start();
@@ -102,6 +116,11 @@ void SurfaceFace::paintEvent(QPaintEvent*) {
 }
 
 void SurfaceFace::after() {
+    if (!use_.wanted().empty()) {
+        const auto* page = use_.surface() ? use_.surface()->page(use_.wanted()) : nullptr;
+        emit notYours(page ? q(page->name) : QString());
+        use_.letBe();
+    }
     update();
     emit moved();
 }
@@ -186,6 +205,28 @@ void SurfaceFace::keyPressEvent(QKeyEvent* e) {
         else if (e->key() == Qt::Key_Return || e->key() == Qt::Key_Enter || e->key() == Qt::Key_Y)
             answer(true);
         return;
+    }
+    if (!use_.overOf().empty()) {
+        const auto text = e->text().toStdString();
+        if (e->key() == Qt::Key_Escape)
+            use_.overKey("escape");
+        else if (e->key() == Qt::Key_Return || e->key() == Qt::Key_Enter)
+            use_.overKey("enter");
+        else if (e->key() == Qt::Key_Backspace)
+            use_.overKey("back");
+        else if ((e->key() == Qt::Key_Up || e->key() == Qt::Key_Down) && c)
+            use_.step(*c, e->key() == Qt::Key_Down ? 1 : -1);
+        else if (text.size() == 1)
+            use_.overKey(text == "," ? "." : text);
+        return after();
+    }
+    if (const auto text = e->text().toStdString(); c && text.size() == 1 && std::string("0123456789*#-.").find(text[0]) != std::string::npos) {
+        use_.key(*c, text);
+        return after();
+    }
+    if (e->key() == Qt::Key_Backspace && c) {
+        use_.key(*c, "back");
+        return after();
     }
     switch (e->key()) {
     case Qt::Key_Escape:
@@ -277,6 +318,7 @@ SurfaceWindow::SurfaceWindow(Session& session, const std::string& surface, QWidg
     connect(close, &QPushButton::clicked, this, &QWidget::close);
     connect(face_, &SurfaceFace::wantsOut, this, &QWidget::close);
     connect(face_, &SurfaceFace::moved, this, &SurfaceWindow::refresh);
+    connect(face_, &SurfaceFace::notYours, this, [this](const QString& page) { notYours_ = page; });
     connect(&session, &Session::opened, this, &QWidget::close);
     connect(role_, &QComboBox::activated, this, [this] {
         face_->use().be(role_->currentData().toString().toStdString());
@@ -298,6 +340,10 @@ void SurfaceWindow::refresh() {
     setWindowTitle(q(s->name) + " in use");
     const auto* page = face_->use().page();
     const auto* d = session_.bench().running() ? session_.device() : nullptr;
+    if (!notYours_.isEmpty()) {
+        with_->setText(std::exchange(notYours_, QString()) + " opens for some only. Choose who is here on the right.");
+        return;
+    }
     with_->setText((page ? q(page->name) + " \u00b7 " : QString()) +
                    (d ? QString("with the bench: %1. What is turned is heard there and does not change the design.")
                             .arg(q(d->name))

@@ -17,10 +17,12 @@ class SurfaceFace : public QWidget {
     project::SurfaceUse& use() { return use_; }
     HereValues& values() { return values_; }
     QPointF toView(const QPointF& page) const;
+    const std::string& focusedControl() const { return focus_; } // "": none yet
 
   signals:
     void moved(); // another page, or it asks something
     void wantsOut();
+    void notYours(const QString& page); // who is here may not open it
 
   protected:
     void paintEvent(QPaintEvent*) override;
@@ -59,6 +61,7 @@ class SurfaceWindow : public QWidget {
     void refresh();
     Session& session_;
     std::string surface_;
+    QString notYours_;
     SurfaceFace* face_;
     QComboBox* role_;
     QLabel* with_;

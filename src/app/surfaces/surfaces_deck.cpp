@@ -19,7 +19,9 @@ using namespace project;
 namespace {
 
 const std::vector<std::string> placeFields{"x", "y", "width", "height", "locked", "through"},
-    lookFields{"fill", "edge", "ink", "accent", "corner", "edgeWidth", "textSize", "align", "shape"},
+    lookFields{"fill", "edge", "ink", "accent", "corner", "edgeWidth", "textSize", "align", "icon",
+               "shape", "corners", "touchedFill", "touchedEdge"},
+    pictureFields{"always", "off", "on", "mixed", "unknown", "held"},
     doesFields{"text", "param", "low", "high", "digits", "value", "page", "ply", "shown", "enabled", "confirm", "name"};
 const char* const colourFields[] = {"fill", "accent", "ink", "edge"};
 const char* const colourNames[] = {"Fill", "On", "Text", "Edge"};
@@ -48,6 +50,7 @@ SurfacesDeck::SurfacesDeck(SurfacesState& state, QWidget* parent)
     ofControls_->add("What it does", form("controlDoes", doesFields), 4);
     ofControls_->add("Look", form("controlLook", lookFields), 3);
     ofControls_->add("Colours", colours_, 2);
+    ofControls_->add("Pictures", form("controlPictures", pictureFields), 2);
     const auto card = [&](const char* name, const char* id, FieldForm::Read read, FieldForm::Write write) {
         auto* f = new FieldForm(std::move(read), std::move(write));
         f->setObjectName(id);
@@ -56,7 +59,7 @@ SurfacesDeck::SurfacesDeck(SurfacesState& state, QWidget* parent)
         ofPage_->add(name, f, 1);
     };
     card(
-        "Page", "pageFields", [this] { return state_.page() ? pageFields(*state_.page()) : std::vector<Field>{}; },
+        "Page", "pageFields", [this] { return state_.page() ? pageFields(*state_.surface(), *state_.page()) : std::vector<Field>{}; },
         [this](const std::string& f, const std::string& v) { return state_.edit(setPageField(state_.place(), f, v)); });
     card(
         "Ply", "plyFields",

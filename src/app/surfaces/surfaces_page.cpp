@@ -4,14 +4,23 @@
 #include "app/shell/flow_layout.h"
 #include "app/surfaces/drive_list.h"
 #include "app/surfaces/page_list.h"
+#include "app/surfaces/page_share.h"
 #include "app/surfaces/surface_canvas.h"
+#include "app/surfaces/surface_pictures.h"
 #include "app/surfaces/surface_window.h"
 #include "app/text.h"
 #include "app/theme/theme.h"
+#include "rules/scenes.h"
 #include "surface/make_page.h"
 #include "surface/repoint.h"
 #include "talk/conversation.h"
+#include <QClipboard>
+#include <QDesktopServices>
+#include <QFileDialog>
+#include <QGuiApplication>
 #include <QHBoxLayout>
+#include <QMimeData>
+#include <QUrl>
 #include <QMenu>
 #include <QPushButton>
 #include <QVBoxLayout>
@@ -22,7 +31,7 @@ using namespace project;
 
 SurfacesPage::SurfacesPage(Session& session, Commands& commands, QWidget* parent)
     : QWidget(parent), state_(session), commands_(commands), pages_(new PageList(state_)),
-      canvas_(new SurfaceCanvas(state_)), drives_(new DriveList(state_)), bar_(new QWidget) {
+      canvas_(new SurfaceCanvas(state_)), drives_(new DriveList(state_)), bar_(new QWidget), share_(new PageShare(session, this)) {
     auto* row = new QHBoxLayout(this);
     row->setContentsMargins(12, 8, 12, 0);
     row->setSpacing(10);
@@ -32,7 +41,9 @@ SurfacesPage::SurfacesPage(Session& session, Commands& commands, QWidget* parent
     middle->addWidget(canvas_, 1);
     auto* bar = new FlowLayout;
     for (const auto& [text, id, command] :
-         {std::tuple("Use it here", "useHere", "surfaces.use"), std::tuple("Pages", "otherSide", ""),
+         {std::tuple("Use it here", "useHere", "surfaces.use"),
+          std::tuple("In a browser", "inBrowser", "surfaces.browser"), std::tuple("On a phone\u2026", "onPhone", "surfaces.phone"),
+          std::tuple("Pages", "otherSide", ""),
           std::tuple("Left in line", "arrangeLeft", "surfaces.left"),
           std::tuple("Top in line", "arrangeTop", "surfaces.top"),
           std::tuple("Same gap", "arrangeGap", "surfaces.gap-across"),
@@ -258,6 +269,63 @@ SurfaceWindow* SurfacesPage::useHere() {
     w->raise();
     w->activateWindow();
     return w;
+}
+
+void SurfacesPage::inBrowser() {
+    const auto* s = state_.surface();
+    if (!s || !share_->start(share_->onNetwork()))
+        return;
+    const auto address = share_->address(s->id);
+    state_.session().report(
+        "Served at " + address + " while this program runs. PIN of every role here: " + PageShare::pin, false);
+    QDesktopServices::openUrl(QUrl(address));
+}
+
+void SurfacesPage::onPhone() {
+    const auto* s = state_.surface();
+    if (!s || !share_->start(true))
+        return;
+    auto* card = new PhoneCard(*share_, q(s->name), share_->address(s->id), this);
+    card->show();
+}
+
+void SurfacesPage::choosePicture() {
+    const QString file =
+        QFileDialog::getOpenFileName(this, "A picture for the page", {}, "Pictures (*.png *.jpg *.jpeg *.svg)");
+    if (file.isEmpty() || !state_.surface())
+        return;
+    QMimeData data;
+    data.setUrls({QUrl::fromLocalFile(file)});
+    takePictures(state_, data, {state_.surface()->width / 2.0, state_.surface()->height / 2.0},
+                 state_.chosen().empty() ? "" : state_.chosen().front());
+}
+
+void SurfacesPage::pastePicture() {
+    const auto* data = QGuiApplication::clipboard()->mimeData();
+    if (!data || (!data->hasImage() && !data->hasUrls()))
+        return state_.session().report("There is no picture on the clipboard.");
+    takePictures(state_, *data, {state_.surface()->width / 2.0, state_.surface()->height / 2.0},
+                 state_.chosen().empty() ? "" : state_.chosen().front());
+}
+
+// What the chosen controls set, else all of the page, as it is designed now.
+void SurfacesPage::keepScene() {
+    std::vector<std::string> paths;
+    for (const auto& ply : state_.page()->plies)
+        for (const auto& c : ply.controls)
+            if (const auto d = c.param.empty() ? std::nullopt : driveOf(state_.project(), c.param);
+                d && isSet(*d) && d->kind != Drive::Kind::scene && d->kind != Drive::Kind::line &&
+                (state_.chosen().empty() || state_.isChosen(c.id)))
+                paths.push_back(c.param);
+    const auto values = sceneValuesOf(state_.project(), paths);
+    const auto name = askOne(this, QString("A scene of the %1 values that %2 set now")
+                                       .arg(values.size())
+                                       .arg(state_.chosen().empty() ? "this page's controls" : "the chosen controls"),
+                             {"Name", "Scene"});
+    if (!name)
+        return;
+    const auto* d = state_.project().device(state_.surface()->device);
+    state_.edit(project::keepScene(state_.project(), name->trimmed().toStdString(), d ? d->room : "", values));
 }
 
 } // namespace loom::app

@@ -11,6 +11,7 @@ namespace loom::app {
 class Commands;
 class DriveList;
 class PageList;
+class PageShare;
 class SurfaceCanvas;
 class SurfaceWindow;
 
@@ -29,7 +30,13 @@ class SurfacesPage : public QWidget {
     void repoint();
     void askPly(); // puts the chosen controls on another ply
     void removeSurface();
-    SurfaceWindow* useHere();                                // in a window of its own; null: there is no surface
+    SurfaceWindow* useHere(); // in a window of its own; null: there is no surface
+    void inBrowser();
+    void onPhone();
+    PageShare& share() { return *share_; }
+    void choosePicture();
+    void pastePicture();
+    void keepScene();
     SurfaceWindow* window(const std::string& surface) const; // that is open; null: none
 
   protected:
@@ -49,6 +56,7 @@ class SurfacesPage : public QWidget {
     bool drivesShown_ = false;
     std::vector<QPushButton*> arranging_;
     std::vector<QPointer<SurfaceWindow>> windows_{};
+    PageShare* share_;
 };
 
 } // namespace loom::app

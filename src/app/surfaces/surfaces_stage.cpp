@@ -5,6 +5,8 @@
 #include "app/surfaces/page_list.h"
 #include "app/surfaces/surface_canvas.h"
 #include "app/surfaces/surfaces_deck.h"
+#include "app/surfaces/page_share.h"
+#include "app/surfaces/surface_pictures.h"
 #include "app/surfaces/surfaces_page.h"
 #include "app/text.h"
 #include "app/theme/theme.h"
@@ -98,6 +100,30 @@ Stage surfaces_stage(MainWindow& window) {
             .on("U", canvas)
             .unless(none)
             .byMouse("Use it here"),
+        Command("surfaces.browser", "Open the surface in a browser", [page] { page->inBrowser(); })
+            .on("B", canvas)
+            .unless(none)
+            .byMouse("In a browser"),
+        Command("surfaces.phone", "Show the surface on a phone of this network, by a QR code", [page] { page->onPhone(); })
+            .unless(none)
+            .byMouse("On a phone\u2026"),
+        Command("surfaces.stopServing", "Stop serving surfaces to browsers", [page] { page->share().stop(); })
+            .unless([page]() -> QString { return page->share().running() ? QString() : QString("Nothing is served."); }),
+        Command("surfaces.picture", "A picture from a file\u2026", [page] { page->choosePicture(); })
+            .on("P", canvas)
+            .unless(none)
+            .byMouse("drop it from the file manager"),
+        Command("surfaces.paste", "Paste a picture", [page] { page->pastePicture(); }).on("Ctrl+V", canvas).unless(none),
+        Command("surfaces.scale", "Scale the chosen pictures to what is shown",
+                [&state] {
+                    if (!scalePictures(state))
+                        state.session().report("They are no larger than what is shown.", false);
+                })
+            .unless(chosen)
+            .inMenus("Scale to what is shown"),
+        Command("surfaces.keepScene", "Keep a scene of what the controls set now\u2026", [page] { page->keepScene(); })
+            .unless(none)
+            .inMenus("Keep a scene\u2026"),
         Command("surfaces.find", "Find what a control is driven from",
                 [page] {
                     page->drives()->field()->setFocus();

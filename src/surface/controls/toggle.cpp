@@ -10,12 +10,11 @@ Sketch sketch(const Drawn& d) {
     Sketch s;
     const auto& p = d.paint;
     s.marks = {box(d, p.fill), box(d, p.accent, Mark::When::on)};
-    for (const auto when : {Mark::When::off, Mark::When::on, Mark::When::unknown}) {
-        auto name =
-            label(d, 6, 0, d.width - 12, d.height, d.label, when == Mark::When::on ? p.onAccent : p.ink, p.textSize);
-        name.when = when;
-        s.marks.push_back(name);
-    }
+    for (const auto when : {Mark::When::off, Mark::When::on, Mark::When::unknown})
+        for (auto& m : face(d, 6, 0, d.width - 12, d.height, when == Mark::When::on ? p.onAccent : p.ink)) {
+            m.when = when;
+            s.marks.push_back(m);
+        }
     Mark lamp; // not by its colour alone
     lamp.kind = Mark::Kind::ellipse;
     const double size = std::clamp(d.height / 8, 6.0, 12.0);

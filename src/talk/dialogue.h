@@ -7,7 +7,7 @@
 namespace loom::project {
 
 // Times in samples at Trial::rate.
-struct Scene {
+struct Dialogue {
     struct Said {
         std::size_t source; // RoomSound::sources: a person
         std::size_t from, length;
@@ -21,16 +21,16 @@ struct Scene {
     int onlyNoiseOf = -1; // a target: the others hear none; -1: all
 };
 
-// What each target hears of people and of the room's noise: RoomSound::targets by scene.length. Takes a while; empty
+// What each target hears of people and of the room's noise: RoomSound::targets by dialogue.length. Takes a while; empty
 // if it was stopped.
-std::vector<std::vector<float>> heardIn(const Scene& scene, const RoomSound& room, std::stop_token stop = {});
+std::vector<std::vector<float>> heardIn(const Dialogue& dialogue, const RoomSound& room, std::stop_token stop = {});
 
 // Runs it. Each block's end is told with its first sample; what the far end says goes to `input`, and what it is sent
 // is gathered from `output`.
 struct Played {
     std::vector<float> sent{}, said{}; // to the far end, and by it
 };
-Played play(Trial& trial, const Scene& scene, const std::vector<std::vector<float>>& heard, const SoundEnd& input,
+Played play(Trial& trial, const Dialogue& dialogue, const std::vector<std::vector<float>>& heard, const SoundEnd& input,
             const SoundEnd& output, const std::vector<float>& farEnd,
             const std::function<void(std::size_t at)>& told = {}, std::stop_token stop = {});
 

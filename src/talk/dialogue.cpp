@@ -1,4 +1,4 @@
-#include "talk/scene.h"
+#include "talk/dialogue.h"
 #include "acoustics/band_response.h"
 #include "dsp/matrix_convolver.h"
 #include <algorithm>
@@ -15,8 +15,8 @@ constexpr double onePascal = 20e-6; // of 0 dB SPL
 
 } // namespace
 
-std::vector<std::vector<float>> heardIn(const Scene& scene, const RoomSound& room, std::stop_token stop) {
-    std::vector<std::vector<float>> all(room.targets.size(), std::vector<float>(scene.length, 0.0f));
+std::vector<std::vector<float>> heardIn(const Dialogue& dialogue, const RoomSound& room, std::stop_token stop) {
+    std::vector<std::vector<float>> all(room.targets.size(), std::vector<float>(dialogue.length, 0.0f));
     const auto alike = room.firstAlike();
     std::vector<std::size_t> first;                       // that are worked out
     std::vector<std::size_t> sameAs(room.targets.size()); // and which of those a target is
@@ -26,7 +26,7 @@ std::vector<std::vector<float>> heardIn(const Scene& scene, const RoomSound& roo
         else
             sameAs[t] = sameAs[alike[t]];
     std::vector<std::size_t> people;
-    for (const auto& s : scene.said)
+    for (const auto& s : dialogue.said)
         if (std::find(people.begin(), people.end(), s.source) == people.end())
             people.push_back(s.source);
     if (!people.empty()) {
@@ -36,13 +36,13 @@ std::vector<std::vector<float>> heardIn(const Scene& scene, const RoomSound& roo
                 air.set(i, k, room.response(people[i], first[k]));
         std::vector<std::vector<float>> in(people.size(), std::vector<float>(fold)),
             out(first.size(), std::vector<float>(fold));
-        for (std::size_t at = 0; at < scene.length; at += fold) {
+        for (std::size_t at = 0; at < dialogue.length; at += fold) {
             if (stop.stop_requested())
                 return {};
             for (auto& v : in)
                 std::fill(v.begin(), v.end(), 0.0f);
             std::vector<bool> speaks(people.size(), false);
-            for (const auto& s : scene.said) {
+            for (const auto& s : dialogue.said) {
                 const auto who =
                     static_cast<std::size_t>(std::find(people.begin(), people.end(), s.source) - people.begin());
                 const auto gain =
@@ -63,11 +63,11 @@ std::vector<std::vector<float>> heardIn(const Scene& scene, const RoomSound& roo
                 outs.push_back(o.data());
             air.process(ins.data(), outs.data());
             for (std::size_t t = 0; t < all.size(); ++t)
-                std::copy_n(out[sameAs[t]].data(), std::min(fold, scene.length - at), all[t].data() + at);
+                std::copy_n(out[sameAs[t]].data(), std::min(fold, dialogue.length - at), all[t].data() + at);
         }
     }
-    for (std::size_t t = 0; t < all.size() && scene.noise; ++t) {
-        if (scene.onlyNoiseOf >= 0 && static_cast<std::size_t>(scene.onlyNoiseOf) != t)
+    for (std::size_t t = 0; t < all.size() && dialogue.noise; ++t) {
+        if (dialogue.onlyNoiseOf >= 0 && static_cast<std::size_t>(dialogue.onlyNoiseOf) != t)
             continue;
         if (stop.stop_requested())
             return {};
@@ -78,17 +78,17 @@ std::vector<std::vector<float>> heardIn(const Scene& scene, const RoomSound& roo
     return all;
 }
 
-Played play(Trial& trial, const Scene& scene, const std::vector<std::vector<float>>& heard, const SoundEnd& input,
+Played play(Trial& trial, const Dialogue& dialogue, const std::vector<std::vector<float>>& heard, const SoundEnd& input,
             const SoundEnd& output, const std::vector<float>& farEnd, const std::function<void(std::size_t at)>& told,
             std::stop_token stop) {
     constexpr auto block = static_cast<std::size_t>(Trial::block);
     Played played;
-    played.sent.reserve(scene.length);
+    played.sent.reserve(dialogue.length);
     std::vector<float> far(block);
     std::size_t spoken = 0; // of the far end, so far
-    for (std::size_t at = 0; at + block <= scene.length && !stop.stop_requested(); at += block) {
+    for (std::size_t at = 0; at + block <= dialogue.length && !stop.stop_requested(); at += block) {
         bool speaks = false;
-        for (const auto& [from, length] : scene.farEnd)
+        for (const auto& [from, length] : dialogue.farEnd)
             speaks = speaks || (at >= from && at < from + length);
         for (std::size_t i = 0; i < block && speaks; ++i)
             far[i] = farEnd[spoken++ % farEnd.size()];

@@ -1,0 +1,140 @@
+#include "app/surfaces/surface_pictures.h"
+#include "app/text.h"
+#include "disk/safe_file.h"
+#include "surface/picture_size.h"
+#include <QBuffer>
+#include <QFileInfo>
+#include <QImageReader>
+#include <QMimeData>
+#include <QPainter>
+#include <QSvgRenderer>
+#include <QUrl>
+#include <list>
+
+namespace loom::app {
+
+using namespace project;
+
+namespace {
+
+constexpr std::size_t mostKept = 64; // decoded, of all that is shown
+
+struct Kept {
+    Asset bytes; // holds what the key points to
+    QSize box;
+    QImage image;
+};
+std::list<Kept>& kept() {
+    static std::list<Kept> all;
+    return all;
+}
+
+QImage decode(const std::vector<char>& bytes, const QSize& box) {
+    if (errorInPicture(bytes))
+        return {};
+    const auto size = pictureSize(bytes);
+    const QSize own(size->width, size->height);
+    const QByteArray data = QByteArray::fromRawData(bytes.data(), static_cast<qsizetype>(bytes.size()));
+    if (size->kind == PictureSize::Kind::svg) {
+        QSvgRenderer svg(data);
+        if (!svg.isValid())
+            return {};
+        QImage image(own.scaled(box, Qt::KeepAspectRatio).expandedTo({1, 1}), QImage::Format_ARGB32_Premultiplied);
+        image.fill(Qt::transparent);
+        QPainter p(&image);
+        svg.render(&p);
+        return image;
+    }
+    QBuffer buffer;
+    buffer.setData(data);
+    QImageReader reader(&buffer);
+    reader.setAutoTransform(true);
+    const auto image = reader.read();
+    return image.isNull() ? image
+                          : image.scaled(image.size().scaled(box, Qt::KeepAspectRatio).expandedTo({1, 1}),
+                                         Qt::IgnoreAspectRatio, Qt::SmoothTransformation);
+}
+
+} // namespace
+
+QImage pictureAt(const Project& p, const std::string& name, const QSize& box) {
+    const auto it = p.assets.find(name);
+    if (it == p.assets.end() || box.isEmpty() || box.width() > 16384 || box.height() > 16384)
+        return {};
+    auto& all = kept();
+    for (auto k = all.begin(); k != all.end(); ++k)
+        if (k->bytes.data() == it->second.data() && k->box == box) {
+            all.splice(all.begin(), all, k);
+            return k->image;
+        }
+    all.push_front({it->second, box, decode(it->second, box)});
+    if (all.size() > mostKept)
+        all.pop_back();
+    return all.front().image;
+}
+
+void takePictures(SurfacesState& state, const QMimeData& from, const QPointF& at, const std::string& on) {
+    struct One {
+        std::string name;
+        std::vector<char> bytes;
+    };
+    std::vector<One> all;
+    for (const auto& url : from.urls()) {
+        const auto path = url.toLocalFile();
+        const auto bytes = readBytes(path.toStdString(), largestPicture);
+        if (!bytes) {
+            state.session().report(bytes.error());
+            continue;
+        }
+        all.push_back({QFileInfo(path).fileName().toStdString(), *bytes});
+    }
+    if (all.empty() && from.hasImage()) {
+        QByteArray png;
+        QBuffer buffer(&png);
+        buffer.open(QIODevice::WriteOnly);
+        qvariant_cast<QImage>(from.imageData()).save(&buffer, "PNG");
+        all.push_back({"picture.png", {png.begin(), png.end()}});
+    }
+    const auto* c = state.page() ? state.page()->control(on) : nullptr;
+    const auto* kind = c ? findControlKind(c->kind) : nullptr;
+    const bool onto = kind && (kind->id == "picture" || kind->touch == Touch::press || kind->touch == Touch::toggle ||
+                               kind->touch == Touch::hold);
+    bool first = true;
+    for (auto& one : all) {
+        if (std::exchange(first, false) && onto)
+            state.edit(setPicture(state.project(), state.place(), {on}, "always", one.name, std::move(one.bytes)));
+        else
+            state.edit(addPicture(state.project(), state.place(), one.name, std::move(one.bytes), at.x(), at.y()));
+    }
+}
+
+bool scalePictures(SurfacesState& state) {
+    std::vector<Edit> edits;
+    for (const auto& id : state.chosen()) {
+        const auto* c = state.page()->control(id);
+        if (!c)
+            continue;
+        for (const auto& [what, name] :
+             {std::pair("always", c->pictures.always), {"off", c->pictures.off}, {"on", c->pictures.on},
+              {"mixed", c->pictures.mixed}, {"unknown", c->pictures.unknown}, {"held", c->pictures.held}}) {
+            const auto it = state.project().assets.find(name);
+            const auto size = it == state.project().assets.end() ? Result<PictureSize>(Error{}) : pictureSize(it->second);
+            const QSize box(static_cast<int>(std::ceil(c->width)), static_cast<int>(std::ceil(c->height)));
+            if (!size || size->kind == PictureSize::Kind::svg ||
+                (size->width <= box.width() && size->height <= box.height()))
+                continue;
+            const auto image = pictureAt(state.project(), name, box);
+            QByteArray out;
+            QBuffer buffer(&out);
+            buffer.open(QIODevice::WriteOnly);
+            if (image.isNull() || !image.save(&buffer, size->kind == PictureSize::Kind::png ? "PNG" : "JPEG", 90))
+                continue;
+            const auto edit = setPicture(state.project(), state.place(), {id}, what, name, {out.begin(), out.end()});
+            if (edit)
+                edits.push_back(*edit);
+        }
+    }
+    return !edits.empty() && state.edit(together(std::move(edits), "Scale pictures to what is shown"));
+}
+
+} // namespace loom::app

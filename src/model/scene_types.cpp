@@ -1,0 +1,32 @@
+// The declaration of scenes (model/scene.h).
+#include "model/describe.h"
+#include <cmath>
+
+namespace loom::schema {
+
+using namespace project;
+
+namespace {
+
+Type<Scene> sceneType() {
+    Type<Scene> t("scene", "Values of parameters that are set at once");
+    t.add("id", &Scene::id).id();
+    t.add("name", &Scene::name).letters(120).label("Name").always();
+    t.add("room", &Scene::room).letters(400).help("a space, as in `tern+plover`; without it of the whole project");
+    t.add("values", &Scene::values).help("by parameter; what is not named is left alone");
+    t.rule([](const Scene& s, const At& at, Reading& r) {
+        if (s.values.size() > mostInScene)
+            return r.fail(At(at, "values"), "has more than " + std::to_string(mostInScene) + " values");
+        for (const auto& [path, v] : s.values)
+            if (path.size() > 500 || !std::isfinite(v) || std::abs(v) > 1e9)
+                return r.fail(At(At(at, "values"), path.substr(0, 80)), "is no value of a parameter");
+    });
+    t.extra(&Scene::extra);
+    return t;
+}
+
+} // namespace
+
+LOOM_TYPE(Scene, sceneType)
+
+} // namespace loom::schema

@@ -1,0 +1,260 @@
+#include "serve/page_server.h"
+#include <QFile>
+#include <QNetworkProxy>
+#include <QSslKey>
+#include <QSslSocket>
+#include <QTcpServer>
+#include <QTcpSocket>
+#include <QUrl>
+#include <QUrlQuery>
+#include <QWebSocket>
+#include <QWebSocketCorsAuthenticator>
+#include <QWebSocketServer>
+#include <algorithm>
+#include <nlohmann/json.hpp>
+
+static void initWeb() { // resources of a static library are asked for by hand, outside namespaces
+    Q_INIT_RESOURCE(web);
+}
+
+namespace loom::serve {
+
+using namespace project;
+
+namespace {
+
+constexpr int tickMs = 33, answerWithinMs = 60000;
+constexpr qint64 mostWaiting = 4 << 20; // bytes that a browser has not read; then its line is dropped
+
+// A listener whose sockets are encrypted where it has a certificate.
+class Listener : public QTcpServer {
+  public:
+    using QTcpServer::QTcpServer;
+    std::optional<QSslConfiguration> tls{};
+
+  protected:
+    void incomingConnection(qintptr handle) override {
+        if (!tls)
+            return QTcpServer::incomingConnection(handle);
+        auto* socket = new QSslSocket(this);
+        if (!socket->setSocketDescriptor(handle)) {
+            delete socket;
+            return;
+        }
+        socket->setSslConfiguration(*tls);
+        socket->startServerEncryption();
+        addPendingConnection(socket);
+    }
+};
+
+struct File {
+    const char *path, *type;
+};
+constexpr File files[] = {{"app.js", "text/javascript; charset=utf-8"},   {"page.js", "text/javascript; charset=utf-8"},
+                          {"draw.js", "text/javascript; charset=utf-8"},  {"worker.js", "text/javascript; charset=utf-8"},
+                          {"style.css", "text/css; charset=utf-8"},       {"icon.svg", "image/svg+xml"},
+                          {"fonts/manrope-500.woff2", "font/woff2"},      {"fonts/manrope-700.woff2", "font/woff2"},
+                          {"fonts/figures-400.woff2", "font/woff2"},      {"fonts/figures-700.woff2", "font/woff2"}};
+
+std::string resource(const std::string& name) {
+    QFile file(":/web/" + QString::fromStdString(name));
+    return file.open(QIODevice::ReadOnly) ? file.readAll().toStdString() : std::string();
+}
+
+} // namespace
+
+std::string pictureType(const std::vector<char>& bytes) {
+    const std::string_view b(bytes.data(), bytes.size());
+    if (b.substr(0, 8) == std::string_view("\x89PNG\r\n\x1a\n", 8))
+        return "image/png";
+    if (b.substr(0, 3) == "\xff\xd8\xff")
+        return "image/jpeg";
+    const auto begin = b.substr(0, 1000);
+    return begin.find("<svg") != std::string_view::npos ? "image/svg+xml" : "";
+}
+
+PageServer::PageServer(PageHost& host, std::function<double()> now, QObject* parent)
+    : QObject(parent), host_(host), now_(std::move(now)), tcp_(new Listener(this)),
+      sockets_(new QWebSocketServer("nimble-loom", QWebSocketServer::NonSecureMode, this)) {
+    initWeb();
+    tcp_->setProxy(QNetworkProxy::NoProxy);
+    connect(tcp_, &QTcpServer::newConnection, this, &PageServer::take);
+    sockets_->setHandshakeTimeout(std::chrono::milliseconds(headWithinMs));
+    // Whose page asks was looked at before it was handed on.
+    connect(sockets_, &QWebSocketServer::originAuthenticationRequired, this,
+            [](QWebSocketCorsAuthenticator* page) { page->setAllowed(true); });
+    connect(sockets_, &QWebSocketServer::newConnection, this, &PageServer::join);
+    tick_.setTimerType(Qt::PreciseTimer);
+    connect(&tick_, &QTimer::timeout, this, [this] { host_.tick(now_()); });
+}
+
+PageServer::~PageServer() {
+    close();
+}
+
+QString PageServer::listen(const QHostAddress& address, quint16 port, const QSslConfiguration* tls) {
+    auto* listener = static_cast<Listener*>(tcp_);
+    listener->tls = tls ? std::optional(*tls) : std::nullopt;
+    if (!tcp_->listen(address, port))
+        return QString("%1, port %2: pages cannot be served there (%3).")
+            .arg(address.toString())
+            .arg(port)
+            .arg(tcp_->errorString());
+    tick_.start(tickMs);
+    return {};
+}
+
+void PageServer::close() {
+    tcp_->close();
+    tick_.stop();
+    host_.closeAll();
+    for (const auto& [socket, _] : std::exchange(seats_, {})) {
+        socket->disconnect(this);
+        socket->abort();
+        socket->deleteLater();
+    }
+    for (const auto& socket : std::exchange(open_, {}))
+        if (socket)
+            socket->abort();
+}
+
+bool PageServer::listening() const {
+    return tcp_->isListening();
+}
+
+quint16 PageServer::port() const {
+    return tcp_->serverPort();
+}
+
+void PageServer::take() {
+    while (auto* socket = tcp_->nextPendingConnection()) {
+        std::erase_if(open_, [](const auto& s) { return !s; });
+        if (open_.size() + seats_.size() >= mostOpen) {
+            if (open_.empty()) {
+                socket->abort();
+                socket->deleteLater();
+                continue;
+            }
+            open_.front()->abort(); // who has said nothing for longest makes room
+            open_.pop_front();
+        }
+        socket->setReadBufferSize(static_cast<qint64>(longestHead));
+        open_.push_back(socket);
+        connect(socket, &QTcpSocket::disconnected, socket, &QObject::deleteLater);
+        connect(socket, &QTcpSocket::readyRead, this, [this, socket] { read(socket); });
+        QTimer::singleShot(headWithinMs, socket, [this, socket] {
+            if (std::any_of(open_.begin(), open_.end(), [&](const auto& s) { return s == socket; }) &&
+                !socket->property("asked").toBool())
+                socket->abort();
+        });
+        if (socket->bytesAvailable() > 0)
+            read(socket);
+    }
+}
+
+// Only looked at: what asks for a WebSocket is read again by who makes one.
+void PageServer::read(QTcpSocket* socket) {
+    const auto ask = readHttpAsk(socket->peek(static_cast<qint64>(longestHead)).toStdString());
+    if (!ask)
+        return refuse(socket, std::atoi(ask.error().place.c_str()), ask.error().message);
+    if (!*ask)
+        return;
+    socket->disconnect(this);
+    socket->setProperty("asked", true);
+    if ((*ask)->upgrades()) {
+        if (!isOwnOrigin((*ask)->head("origin"), (*ask)->head("host")))
+            return refuse(socket, 403, "pages of others may not talk to this device");
+        if ((*ask)->path != "/ws")
+            return refuse(socket, 404, "there is no such line");
+        std::erase_if(open_, [&](const auto& s) { return s == socket; });
+        sockets_->handleConnection(socket);
+        return;
+    }
+    answer(socket, **ask);
+}
+
+void PageServer::refuse(QTcpSocket* socket, int status, const std::string& text) {
+    socket->disconnect(this);
+    socket->write(QByteArray::fromStdString(httpText({status, "text/plain; charset=utf-8", text + "\n"}, true)));
+    socket->disconnectFromHost();
+}
+
+void PageServer::answer(QTcpSocket* socket, const HttpAsk& ask) {
+    QTimer::singleShot(answerWithinMs, socket, [socket] { socket->abort(); });
+    HttpAnswer a;
+    const auto name = ask.path.substr(1);
+    const auto* file = std::find_if(std::begin(files), std::end(files), [&](const File& f) { return name == f.path; });
+    if (name.empty() || name.rfind("s/", 0) == 0) {
+        a.type = "text/html; charset=utf-8";
+        a.body = resource("index.html");
+        a.heads.emplace_back("Cache-Control", "no-cache");
+    } else if (file != std::end(files)) {
+        a.type = file->type;
+        a.body = resource(name);
+        a.heads.emplace_back("Cache-Control", name.rfind("fonts/", 0) == 0 ? "max-age=86400" : "no-cache");
+    } else if (name == "manifest.webmanifest") {
+        const auto surface =
+            QUrlQuery(QString::fromStdString(ask.query)).queryItemValue("s", QUrl::FullyDecoded).toStdString();
+        std::string title = "Touch surface";
+        for (const auto& s : host_.served())
+            if (const auto* is = s.surface == surface ? s.project.surface(surface) : nullptr)
+                title = is->name;
+        const auto start = "/s/" + QUrl::toPercentEncoding(QString::fromStdString(surface)).toStdString();
+        a.type = "application/manifest+json";
+        a.body = nlohmann::json{{"name", title},
+                                {"short_name", title.substr(0, 30)},
+                                {"start_url", surface.empty() ? "/" : start},
+                                {"display", "fullscreen"},
+                                {"background_color", "#25323A"},
+                                {"theme_color", "#25323A"},
+                                {"icons", {{{"src", "/icon.svg"}, {"sizes", "any"}, {"type", "image/svg+xml"}}}}}
+                     .dump(-1, ' ', false, nlohmann::json::error_handler_t::replace);
+    } else if (const auto bytes = name.rfind("picture/", 0) == 0 && picture ? picture(name.substr(8)) : std::vector<char>{};
+               !bytes.empty() && !pictureType(bytes).empty()) {
+        a.type = pictureType(bytes);
+        a.body.assign(bytes.begin(), bytes.end());
+        a.heads.emplace_back("Cache-Control", "max-age=31536000, immutable");
+    } else {
+        a = {404, "text/plain; charset=utf-8", "There is nothing here. Surfaces are at /.\n", {}};
+    }
+    socket->write(QByteArray::fromStdString(httpText(a, ask.method == "GET")));
+    socket->disconnectFromHost();
+}
+
+void PageServer::join() {
+    while (auto* socket = sockets_->nextPendingConnection()) {
+        socket->setMaxAllowedIncomingFrameSize(4096);
+        socket->setMaxAllowedIncomingMessageSize(4096);
+        const int seat = host_.opened({[socket](const std::string& text) {
+                                           socket->sendTextMessage(QString::fromStdString(text));
+                                           if (socket->bytesToWrite() > mostWaiting) // it does not read
+                                               QTimer::singleShot(0, socket, [socket] { socket->abort(); });
+                                       },
+                                       [socket] { QTimer::singleShot(0, socket, [socket] { socket->abort(); }); },
+                                       socket->peerAddress().toString().toStdString()},
+                                      now_());
+        if (seat < 0) {
+            connect(socket, &QWebSocket::disconnected, socket, &QObject::deleteLater);
+            continue;
+        }
+        seats_[socket] = seat;
+        connect(socket, &QWebSocket::textMessageReceived, this, [this, socket](const QString& text) {
+            const auto it = seats_.find(socket);
+            if (it == seats_.end())
+                return;
+            host_.received(it->second, text.toStdString(), now_());
+            if (heard)
+                heard();
+        });
+        connect(socket, &QWebSocket::binaryMessageReceived, socket, [socket] { socket->abort(); });
+        connect(socket, &QWebSocket::disconnected, this, [this, socket] {
+            if (const auto it = seats_.find(socket); it != seats_.end()) {
+                host_.closed(it->second, now_());
+                seats_.erase(it);
+            }
+            socket->deleteLater();
+        });
+    }
+}
+
+} // namespace loom::serve

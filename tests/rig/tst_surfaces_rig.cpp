@@ -1,0 +1,200 @@
+// Touch surfaces on devices: served to browsers, values between devices, PINs, pictures, power cuts.
+#ifndef Q_MOC_RUN
+#include "models.h"
+#include "rig/rig.h"
+#include "serve/page_server.h"
+#include "surface/pack.h"
+#include <nlohmann/json.hpp>
+#endif
+#include "test.h"
+#include <QTcpSocket>
+#include <QTemporaryDir>
+#include <QWebSocket>
+
+using namespace loom;
+using nlohmann::json;
+
+class TestSurfacesRig : public QObject {
+    Q_OBJECT
+    QTemporaryDir folder_;
+    project::Project demo_;
+    std::unique_ptr<rig::Rig> rig_;
+    std::unique_ptr<QWebSocket> line_;
+    std::vector<json> told_;
+
+    rig::Device& heddle() { return rig_->server("H")->device(); }
+    rig::Device& slate() { return rig_->server("S")->device(); }
+    void open(const char* serial, const char* surface, const QString& session = "") {
+        told_.clear();
+        line_ = std::make_unique<QWebSocket>();
+        connect(line_.get(), &QWebSocket::textMessageReceived, this,
+                [this](const QString& text) { told_.push_back(json::parse(text.toStdString())); });
+        line_->open(QUrl(QString("ws://%1:%2/ws").arg(rig_->server(serial)->address()).arg(rig_->server(serial)->pagePort())));
+        QTRY_COMPARE_WITH_TIMEOUT(line_->state(), QAbstractSocket::ConnectedState, 3000);
+        say({"open", surface, session.toStdString()});
+        QTRY_VERIFY_WITH_TIMEOUT(last("page") || last("surfaces"), 3000);
+    }
+    void say(const json& j) { line_->sendTextMessage(QString::fromStdString(j.dump())); }
+    const json* last(const char* is) {
+        for (auto it = told_.rbegin(); it != told_.rend(); ++it)
+            if ((*it)["is"] == is)
+                return &*it;
+        return nullptr;
+    }
+    std::string text(const char* control) { // as it was last told
+        for (auto it = told_.rbegin(); it != told_.rend(); ++it)
+            if ((*it)["is"] == "now" && it->contains("controls") && (*it)["controls"].contains(control))
+                return (*it)["controls"][control].value("text", "");
+        return "";
+    }
+    QByteArray get(const QString& request) {
+        QTcpSocket s;
+        s.connectToHost(rig_->server("S")->address(), rig_->server("S")->pagePort());
+        if (!s.waitForConnected(2000))
+            return "no connection";
+        s.write(request.toUtf8());
+        QByteArray all;
+        for (int i = 0; i < 200 && s.state() != QAbstractSocket::UnconnectedState; ++i) {
+            QTest::qWait(10); // the device is in this thread
+            all += s.readAll();
+        }
+        return all + s.readAll();
+    }
+
+  private slots:
+    void initTestCase() {
+        demo_ = *test::load(LOOM_SOURCE_DIR "/demo/marram-point");
+        rig_ = std::make_unique<rig::Rig>(test::models(), 47330);
+        const auto scenario = site::scenarioFromJson(json::parse(R"({"devices": [
+            {"serial": "H", "model": "heddle-16", "address": "127.20.33.1", "as": "heddle"},
+            {"serial": "S", "model": "slate-10", "address": "127.20.33.2", "as": "council-slate"}]})"));
+        QVERIFY(rig_->open().isEmpty());
+        const auto done = rig_->play(*scenario, &demo_, nullptr, folder_.path().toStdString());
+        QVERIFY2(bool(done), done ? "" : done.error().text().c_str());
+        QTRY_VERIFY(rig_->server("H")->pagePort() && rig_->server("S")->pagePort());
+    }
+    void whatItIsMadeOf() {
+        const auto page = get("GET / HTTP/1.1\r\nHost: 127.20.33.2\r\n\r\n");
+        QVERIFY(page.startsWith("HTTP/1.1 200") && page.contains("/app.js") && page.contains("default-src 'none'"));
+        for (const char* file : {"app.js", "page.js", "draw.js", "style.css", "worker.js", "fonts/manrope-500.woff2"})
+            QVERIFY2(get(QString("GET /%1 HTTP/1.1\r\n\r\n").arg(file)).startsWith("HTTP/1.1 200"), file);
+        QVERIFY(get("GET /manifest.webmanifest?s=council-slate HTTP/1.1\r\n\r\n").contains("\"Council slate\""));
+        QVERIFY(get("GET /index.html HTTP/1.1\r\n\r\n").startsWith("HTTP/1.1 404"));
+        QVERIFY(get("GET /picture/../../etc/passwd HTTP/1.1\r\n\r\n").startsWith("HTTP/1.1 400"));
+        QVERIFY(get("GET /picture/0000000000000000 HTTP/1.1\r\n\r\n").startsWith("HTTP/1.1 404"));
+        const auto print = project::picturePrint(demo_.assets.at("council-hall.svg"));
+        const auto picture = get(QString("GET /picture/%1 HTTP/1.1\r\n\r\n").arg(QString::fromStdString(print)));
+        QVERIFY(picture.contains("image/svg+xml") && picture.contains("<svg"));
+        QVERIFY(get("HEAD / HTTP/1.1\r\n\r\n").endsWith("\r\n\r\n"));
+        QVERIFY(get("DELETE / HTTP/1.1\r\n\r\n").startsWith("HTTP/1.1 405"));
+        QVERIFY(get(QString("GET / HTTP/1.1\r\nX: %1\r\n\r\n").arg(QString(9000, 'a'))).startsWith("HTTP/1.1 431"));
+        // Pages of others may not talk to it.
+        const char* upgrade = "GET /ws HTTP/1.1\r\nHost: 127.20.33.2:4780\r\nUpgrade: websocket\r\nConnection: Upgrade\r\n"
+                              "Sec-WebSocket-Key: dGhlIHNhbXBsZSBub25jZQ==\r\nSec-WebSocket-Version: 13\r\nOrigin: %1\r\n\r\n";
+        QVERIFY(get(QString(upgrade).arg("http://elsewhere.example")).startsWith("HTTP/1.1 403"));
+    }
+    void aFingerAtTheSlateReachesTheProcessor() {
+        open("S", "council-slate");
+        QTRY_COMPARE(text("council-canopy-level-level"), std::string("8 dB")); // the slate has no program: it was told
+        say({"press", 0, 688, 519});
+        QTRY_COMPARE_WITH_TIMEOUT(*heddle().get("council-canopy.level.gain"), -40.0, 2000);
+        say({"release", 0});
+        QTRY_COMPARE(text("council-canopy-level-level"), std::string("\u221240 dB"));
+        // What somebody turns there is seen here.
+        QVERIFY(bool(heddle().set("council-canopy.level.gain", -13, "somebody")));
+        QTRY_COMPARE(text("council-canopy-level-level"), std::string("\u221213 dB"));
+        // A scene, at once.
+        say({"click", "film"});
+        QTRY_COMPARE(*heddle().get("far-send.mute.muted"), 1.0);
+        QTRY_COMPARE(*heddle().get("council-canopy.level.gain"), -40.0);
+        // What no control of any of its surfaces sets cannot be set from here, nor further than they go.
+        auto& link = slate().surfaces().link();
+        auto wanted = std::set<std::string>{"heddle/recorder.level.gain", "heddle/council-canopy.level.gain"};
+        link.want(wanted);
+        const double before = *heddle().get("recorder.level.gain");
+        link.set("heddle/recorder.level.gain", -33, "x", 0);
+        QTest::qWait(300);
+        QCOMPARE(*heddle().get("recorder.level.gain"), before);
+    }
+    void theProcessorServesItToo() {
+        open("H", "council-slate");
+        say({"click", "meeting"});
+        QTRY_COMPARE(*heddle().get("far-send.mute.muted"), 0.0);
+        QTRY_COMPARE(text("council-canopy-level-level"), std::string("0 dB"));
+    }
+    void whoIsSomebody() {
+        open("S", "council-slate");
+        say({"click", "button-4"});
+        say({"be", "technician", "4711"});
+        QTRY_VERIFY(last("refused"));
+        QVERIFY((*last("refused"))["why"].get<std::string>().find("no PIN") != std::string::npos);
+        QVERIFY(!slate().setPin({"council-slate", "technician", "12"}) && !slate().setPin({"council-slate", "technician", "abcd"}));
+        QVERIFY(bool(slate().setPin({"council-slate", "technician", "4711"})));
+        QCOMPARE(slate().pins(), (std::vector<std::string>{"council-slate/technician"}));
+        told_.clear();
+        say({"be", "technician", "1111"});
+        QTRY_VERIFY(last("refused"));
+        say({"be", "technician", "4711"});
+        QTRY_VERIFY(last("page") && (*last("page"))["page"]["name"] == "Sound");
+        // Who guesses waits.
+        told_.clear();
+        for (int i = 0; i < 30; ++i)
+            say({"be", "technician", "1111"});
+        QTRY_VERIFY(last("refused") && (*last("refused"))["why"].get<std::string>().find("too many") != std::string::npos);
+        told_.clear();
+        say({"be", "technician", "4711"});
+        QTRY_VERIFY(last("refused"));
+    }
+    void powerAndCable() {
+        QVERIFY(bool(slate().keep()));
+        open("S", "council-slate");
+        QVERIFY(bool(rig_->setFault("H", "power", "off")));
+        QTRY_VERIFY_WITH_TIMEOUT(text("council-canopy-level-level") == "\u2013", 8000); // not known is not shown as known
+        QVERIFY(bool(rig_->setFault("H", "power", "on")));
+        QTRY_VERIFY_WITH_TIMEOUT(text("council-canopy-level-level").find("dB") != std::string::npos, 8000);
+        QVERIFY(bool(rig_->setFault("S", "power", "off")));
+        QTRY_COMPARE_WITH_TIMEOUT(line_->state(), QAbstractSocket::UnconnectedState, 3000);
+        QVERIFY(!rig_->server("S")->pagePort());
+        QVERIFY(bool(rig_->setFault("S", "power", "on")));
+        QTRY_VERIFY(rig_->server("S")->pagePort());
+        open("S", "council-slate");
+        QTRY_VERIFY_WITH_TIMEOUT(text("council-canopy-level-level").find("dB") != std::string::npos, 8000);
+        QVERIFY(bool(rig_->setFault("S", "cable", "out")));
+        QTRY_COMPARE_WITH_TIMEOUT(line_->state(), QAbstractSocket::UnconnectedState, 3000);
+        QVERIFY(bool(rig_->setFault("S", "cable", "in")));
+        QTRY_VERIFY(rig_->server("S")->pagePort());
+    }
+    void whatItRefuses() {
+        auto config = slate().running();
+        config.surfaces["council-slate"] = "{}";
+        QVERIFY(!slate().tryConfig(config, "test"));
+        auto& store = slate().store();
+        QVERIFY(!store.addPicture("0123456789abcdef", {'x'}) && !store.addPicture("../../x", {'x'}));
+        QVERIFY(!store.hasPicture("../52E0.key") && store.picture("../S.store.key").empty());
+        // A surface whose pictures were not sent.
+        auto p = demo_;
+        p.assets["council-hall.svg"] = project::Asset({'<', 's', 'v', 'g', ' ', 'v', 'i', 'e', 'w', 'B', 'o', 'x', '=', '"', '0', ' ',
+                                                       '0', ' ', '1', ' ', '1', '"', '>'});
+        config.surfaces["council-slate"] = project::packSurface(p, *p.surface("council-slate"), "council-slate");
+        const auto done = slate().tryConfig(config, "test");
+        QVERIFY(!done && done.error().message.find("council-hall.svg") != std::string::npos);
+        // A microphone shows none.
+        rig::DeviceSetup setup;
+        setup.models = test::models();
+        setup.model = "spindle-3x6", setup.serial = "B", setup.folder = folder_.path().toStdString();
+        rig::Device board(setup);
+        QVERIFY(!board.tryConfig(config, "test"));
+        // Pictures that nothing shows any more go when something is kept.
+        QVERIFY(bool(store.addPicture(project::picturePrint({'a', 'b'}), {'a', 'b'})));
+        QVERIFY(bool(slate().keep()));
+        QVERIFY(!store.hasPicture(project::picturePrint({'a', 'b'})));
+        QVERIFY(store.hasPicture(project::picturePrint(demo_.assets.at("council-hall.svg"))));
+    }
+    void cleanupTestCase() {
+        line_.reset();
+        rig_.reset();
+    }
+};
+
+LOOM_TEST(tst_surfaces_rig, TestSurfacesRig)
+#include "tst_surfaces_rig.moc"
