@@ -3,10 +3,14 @@
 #include "model/describe.h"
 #include "models.h"
 #include "schema/json_text.h"
+#include "app/surfaces/surface_painter.h"
 #include "surface/over.h"
 #include "test.h"
 #include "window_test.h"
 #include <QFile>
+#include <QPainter>
+#include <QProcess>
+#include <QStandardPaths>
 
 using namespace loom;
 using namespace loom::app;
@@ -100,6 +104,53 @@ class TestTouchTable : public WindowTest {
         window_->resize(1280, 960);
         window_->show();
         QVERIFY(QTest::qWaitForWindowExposed(window_.get()));
+    }
+    // Both are drawn from the same sketches: shapes to the pixel, letters as each rasterises them.
+    void looksTheSameInABrowser() {
+        const auto driver = QStandardPaths::findExecutable("chromedriver");
+        if (driver.isEmpty())
+            QSKIP("there is no chromedriver");
+        const QString shot = folder_.filePath("shot.png");
+        QProcess shoot;
+        shoot.start("python3", {LOOM_SOURCE_DIR "/tests/browser/shoot.py", LOOMCTL, LOOM_SOURCE_DIR, shot});
+        QVERIFY(shoot.waitForFinished(60000));
+        const QImage there(shot);
+        QVERIFY2(there.size() == QSize(1280, 900), shoot.readAllStandardError().constData());
+        QImage here(1280, 900, QImage::Format_RGB32), letters(1280, 900, QImage::Format_Grayscale8);
+        letters.fill(0);
+        {
+            QPainter p(&here);
+            p.setRenderHint(QPainter::Antialiasing);
+            paintPage(p, use().project(), use());
+        }
+        QPainter mask(&letters);
+        for (const auto& ply : use().page()->plies)
+            for (const auto& c : ply.controls) {
+                if (c.kind == "picture") // an SVG is drawn by two libraries
+                    mask.fillRect(QRectF(c.x, c.y, c.width, c.height), Qt::white);
+                for (const auto& m : project::sketchOf(use().project(), *use().surface(), *use().page(), c).marks)
+                    if (m.kind == project::Mark::Kind::text)
+                        mask.fillRect(QRectF(c.x + m.x.at, c.y + m.y.at, m.width.at, m.height.at), Qt::white);
+            }
+        mask.end();
+        int shapes = 0, all = 0, far = 0;
+        for (int y = 0; y < here.height(); ++y)
+            for (int x = 0; x < here.width(); ++x) {
+                const QColor a(here.pixel(x, y)), b(there.pixel(x, y));
+                const int apart = std::max({std::abs(a.red() - b.red()), std::abs(a.green() - b.green()),
+                                            std::abs(a.blue() - b.blue())});
+                all += apart > 24;
+                if (qGray(letters.pixel(x, y)) == 0) {
+                    shapes += apart > 24;
+                    far += apart > 110; // more than an edge that is smoothed otherwise
+                }
+            }
+        const double pixels = here.width() * here.height();
+        qInfo("apart: %.3f %% of pixels, %.3f %% beside letters, %d by more than an edge", 100 * all / pixels,
+              100 * shapes / pixels, far);
+        QVERIFY2(shapes / pixels < 0.002, std::to_string(shapes).c_str());
+        QVERIFY2(all / pixels < 0.02, std::to_string(all).c_str());
+        QVERIFY2(far < 60, std::to_string(far).c_str());
     }
     void everyCase_data() {
         QTest::addColumn<int>("number");

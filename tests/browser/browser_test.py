@@ -135,6 +135,9 @@ def every_kind(folder):
             b.open(served.at("table"))
             b.until(READY)
             time.sleep(0.4)
+            for c in TABLE["surface"]["pages"][0]["plies"][0]["controls"]: # geometry, to the pixel
+                t = b.run("const m = document.getElementById('c-' + arguments[0]).getCTM(); return [m.e, m.f, m.a]", c["id"])
+                assert t == [c["x"], c["y"], 1], f"{c['id']} is at {t}"
             for case in TABLE["cases"]:
                 play(b, case)
                 check(b, case)

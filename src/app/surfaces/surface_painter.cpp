@@ -58,23 +58,54 @@ void paintPicture(QPainter& p, const Project& project, const QRectF& box, const 
     p.drawImage(at, image);
 }
 
+QFont fontOf(const Mark& m, double size) {
+    QFont f(m.figures ? "JetBrains Mono" : "Manrope");
+    f.setPixelSize(std::max(1, static_cast<int>(std::lround(size))));
+    f.setWeight(m.bold ? QFont::Bold : m.figures ? QFont::Normal : QFont::Medium);
+    return f;
+}
+
+// As a browser does it (draw.js): a word that is wider than its box makes the letters smaller, as far as can be read;
+// lines are broken only where the box has room for two and the text has none; else it is cut at its end.
 void paintText(QPainter& p, const Mark& m, const QRectF& box, const Shown& s) {
+    constexpr double smallest = 0.6;
     QString text = q(m.text);
     text.replace("{value}", q(s.text));
-    QFont f(m.figures ? "JetBrains Mono" : "Manrope");
-    f.setPixelSize(std::max(1, static_cast<int>(std::lround(m.size))));
-    f.setWeight(m.bold ? QFont::Bold : m.figures ? QFont::Normal : QFont::Medium);
+    QFont f = fontOf(m, m.size);
+    QFontMetricsF metrics(f);
+    const auto words = text.split(' ', Qt::SkipEmptyParts);
+    double longest = 0;
+    for (const auto& word : words)
+        longest = std::max(longest, metrics.horizontalAdvance(word));
+    if (longest > box.width() && box.width() > 0) {
+        f = fontOf(m, std::floor(m.size * std::max(smallest, box.width() / longest)));
+        metrics = QFontMetricsF(f);
+    }
+    QStringList lines{text};
+    if (metrics.horizontalAdvance(text) > box.width() && box.height() >= 2 * metrics.height()) {
+        lines.clear();
+        QString line;
+        for (const auto& word : words) {
+            const QString longer = line.isEmpty() ? word : line + " " + word;
+            if (!line.isEmpty() && metrics.horizontalAdvance(longer) > box.width())
+                lines << std::exchange(line, word);
+            else
+                line = longer;
+        }
+        lines << line;
+    }
     p.setFont(f);
     p.setPen(qcolor(m.fill));
-    const auto across = m.stand == Mark::Stand::left    ? Qt::AlignLeft
-                        : m.stand == Mark::Stand::right ? Qt::AlignRight
-                                                        : Qt::AlignHCenter;
-    const QFontMetricsF metrics(f);
-    // Broken only where its box has room for two lines and the text has none.
-    if (metrics.horizontalAdvance(text) > box.width() && box.height() >= 2 * metrics.height())
-        return p.drawText(box, static_cast<int>(across) | Qt::AlignVCenter | Qt::TextWordWrap, text);
-    p.drawText(box, static_cast<int>(across) | Qt::AlignVCenter | Qt::TextSingleLine,
-               metrics.elidedText(text, Qt::ElideRight, box.width() + 0.5));
+    double y = box.top() + (box.height() - metrics.height() * lines.size()) / 2 + metrics.ascent();
+    for (auto& line : lines) {
+        line = metrics.elidedText(line, Qt::ElideRight, box.width() + 0.5);
+        const double wide = metrics.horizontalAdvance(line);
+        const double x = m.stand == Mark::Stand::left    ? box.left()
+                         : m.stand == Mark::Stand::right ? box.right() - wide
+                                                         : box.left() + (box.width() - wide) / 2;
+        p.drawText(QPointF(x, y), line);
+        y += metrics.height();
+    }
 }
 
 } // namespace

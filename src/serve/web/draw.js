@@ -14,9 +14,9 @@ const ruler = document.createElement("canvas").getContext("2d");
 let known = new Map();
 export function forgetText() { known = new Map(); } // once fonts have come
 
-function fontOf(mark) {
+function fontOf(mark, size) {
   const weight = mark.bold ? 700 : mark.figures ? 400 : 500;
-  return `${weight} ${mark.size}px ${mark.figures ? '"JetBrains Mono"' : "Manrope"}, sans-serif`;
+  return `${weight} ${size}px ${mark.figures ? '"JetBrains Mono"' : "Manrope"}, sans-serif`;
 }
 
 function measure(font, text) {
@@ -32,15 +32,24 @@ function measure(font, text) {
   return m;
 }
 
-// The lines of a text: broken only where its box has room for two and the text has none; else cut at its end.
+// The lines of a text, as the window breaks them: a word that is wider than its box makes the letters smaller, as far as
+// can be read; lines are broken only where the box has room for two and the text has none; else it is cut at its end.
+const smallest = 0.6;
 export function linesOf(mark, text, width, height) {
-  const font = fontOf(mark);
+  const words = text.split(" ").filter((w) => w);
+  let size = mark.size, font = fontOf(mark, size);
+  const longest = Math.max(0, ...words.map((w) => measure(font, w).width));
+  if (longest > width && width > 0) {
+    size = Math.max(1, Math.floor(mark.size * Math.max(smallest, width / longest)));
+    font = fontOf(mark, size);
+  }
   const is = measure(font, text);
   const high = is.up + is.down;
+  let lines = [text];
   if (is.width > width && height >= 2 * high) {
-    const lines = [];
+    lines = [];
     let line = "";
-    for (const word of text.split(/\s+/)) {
+    for (const word of words) {
       const longer = line ? line + " " + word : word;
       if (line && measure(font, longer).width > width) {
         lines.push(line);
@@ -50,14 +59,14 @@ export function linesOf(mark, text, width, height) {
       }
     }
     lines.push(line);
-    return { lines, up: is.up, high };
   }
-  if (is.width > width + 0.5) {
-    const letters = Array.from(text);
+  const cut = (line) => {
+    if (measure(font, line).width <= width + 0.5) return line;
+    const letters = Array.from(line);
     while (letters.length && measure(font, letters.join("") + "…").width > width + 0.5) letters.pop();
-    return { lines: [letters.join("").trimEnd() + "…"], up: is.up, high };
-  }
-  return { lines: [text], up: is.up, high };
+    return letters.join("").trimEnd() + "…";
+  };
+  return { lines: lines.map(cut), up: is.up, high, size };
 }
 
 function setText(element, mark, text, box) {
@@ -65,6 +74,7 @@ function setText(element, mark, text, box) {
   if (element.said === said) return;
   element.said = said;
   const set = linesOf(mark, text, box.w, box.h);
+  element.setAttribute("font-size", set.size);
   element.replaceChildren();
   const x = mark.stand === "left" ? box.x : mark.stand === "right" ? box.x + box.w : box.x + box.w / 2;
   let y = box.y + (box.h - set.high * set.lines.length) / 2 + set.up;

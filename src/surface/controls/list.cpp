@@ -1,5 +1,6 @@
 // List: what is chosen; a press shows all that can be.
 #include "surface/control_kind.h"
+#include <algorithm>
 
 namespace loom::project::list_control {
 namespace {

@@ -1,5 +1,6 @@
 // Response: the curve of a filter at the settings it has now, 20 Hz to 20 kHz.
 #include "surface/control_kind.h"
+#include <algorithm>
 #include <cmath>
 
 namespace loom::project::response_control {
