@@ -161,8 +161,9 @@ int serve(const Call& c) {
 void addServeVerb(CLI::App& app, std::function<int()>& action) {
     using namespace serve_verb;
     static Call call;
-    auto* v = addVerb(app, action, call, "serve", "Serves touch surfaces to browsers, with every processor at work here",
-                      "loomctl serve hall.loom --surface tern-slate", serve);
+    auto* v =
+        addVerb(app, action, call, "serve", "Serves touch surfaces to browsers, with every processor at work here",
+                "loomctl serve hall.loom --surface tern-slate", serve);
     v->add_option("FILE", call.file, "Project file or folder")->required();
     v->add_option("--surface", call.surface, "Only this one, by id or name");
     v->add_option("--address", call.address, "Address of this computer; 0.0.0.0: all")->capture_default_str();

@@ -3,15 +3,15 @@
 #include "cli/open.h"
 #include "cli/shelf.h"
 #include "cli/verb.h"
-#include "dsp/number.h"
-#include "surface/arrange.h"
-#include "surface/make_page.h"
-#include "surface/repoint.h"
 #include "disk/safe_file.h"
+#include "dsp/number.h"
 #include "rules/scenes.h"
+#include "surface/arrange.h"
 #include "surface/icons.h"
+#include "surface/make_page.h"
 #include "surface/pack.h"
 #include "surface/picture_size.h"
+#include "surface/repoint.h"
 #include <filesystem>
 
 namespace loom::cli {
@@ -155,7 +155,8 @@ int surfacePage(const Call& c) {
             if (page && !c.ply.empty())
                 sets.push_back(setPlyField({s.id, page->id}, c.ply, field, value));
             else
-                sets.push_back(page ? setPageField({s.id, page->id}, field, value) : setSurfaceField(s.id, field, value));
+                sets.push_back(page ? setPageField({s.id, page->id}, field, value)
+                                    : setSurfaceField(s.id, field, value));
         }
         if (!sets.empty())
             return saveEdit(p, together(sets, "Set a surface"), c.file);

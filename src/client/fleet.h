@@ -73,6 +73,8 @@ class Fleet : public QObject {
     // does: dial, answer, hold, resume, keys or hang-up; number: or keys.
     void call(const std::string& device, const std::string& port, const std::string& does, const std::string& number);
     void setLineSecret(const std::string& device, const std::string& secret); // it goes there and nowhere else
+    // PIN of a role of a touch surface, likewise; "": none any more.
+    void setPin(const std::string& device, const std::string& surface, const std::string& role, const std::string& pin);
 
     // -- live (fleet_live.cpp) --
     void setLive(bool on);

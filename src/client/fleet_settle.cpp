@@ -76,13 +76,14 @@ class Pictures : public std::enable_shared_from_this<Pictures> {
         site::Prints ask;
         for (const auto& [print, _] : bytes_)
             ask.prints.push_back(print);
-        session.call(site::message::pictures, ask,
-                     [self = shared_from_this(), watch = session.watch(), failed, then](const Reply<site::Prints>& lacking) {
-                         if (!lacking || !watch.get())
-                             return failed(lacking.code, lacking ? "It went away." : lacking.error);
-                         self->lacking_ = lacking->prints;
-                         self->next(*watch.get(), failed, then);
-                     });
+        session.call(
+            site::message::pictures, ask,
+            [self = shared_from_this(), watch = session.watch(), failed, then](const Reply<site::Prints>& lacking) {
+                if (!lacking || !watch.get())
+                    return failed(lacking.code, lacking ? "It went away." : lacking.error);
+                self->lacking_ = lacking->prints;
+                self->next(*watch.get(), failed, then);
+            });
     }
 
   private:
@@ -93,12 +94,13 @@ class Pictures : public std::enable_shared_from_this<Pictures> {
             return then(session);
         const auto print = lacking_.back();
         lacking_.pop_back();
-        session.call(site::message::picture, {print, site::bytesText(static_cast<const std::vector<char>&>(bytes_.at(print)))},
-                     [self = shared_from_this(), watch = session.watch(), failed, then](const Reply<site::Nothing>& took) {
-                         if (!took || !watch.get())
-                             return failed(took.code, took ? "It went away." : took.error);
-                         self->next(*watch.get(), failed, then);
-                     });
+        session.call(
+            site::message::picture, {print, site::bytesText(static_cast<const std::vector<char>&>(bytes_.at(print)))},
+            [self = shared_from_this(), watch = session.watch(), failed, then](const Reply<site::Nothing>& took) {
+                if (!took || !watch.get())
+                    return failed(took.code, took ? "It went away." : took.error);
+                self->next(*watch.get(), failed, then);
+            });
     }
     std::map<std::string, project::Asset> bytes_{};
     std::vector<std::string> lacking_{};
@@ -113,7 +115,8 @@ std::string ofDevices(std::size_t n) {
 void Fleet::compare(Member& m) {
     const auto* d = design_.project().device(m.device);
     if (d && m.config) {
-        m.rows = site::rowsOf(site::designOf(design_.project(), *d), *m.config, m.agreed ? &*m.agreed : nullptr, m.standing(), m.choices);
+        m.rows = site::rowsOf(site::designOf(design_.project(), *d), *m.config, m.agreed ? &*m.agreed : nullptr,
+                              m.standing(), m.choices);
         std::erase_if(m.choices, [&](const auto& c) {
             return std::none_of(m.rows.begin(), m.rows.end(), [&](const auto& r) { return r.key == c.first; });
         });
@@ -179,8 +182,8 @@ void Fleet::tryNow(const std::vector<std::string>& devices) {
             continue; // it runs the design
         const auto* model = d->spec();
         if (model && model->usb)
-            if (const auto image = site::hexImageOf(
-                    site::settled(site::designOf(design_.project(), *d), *m->config, m->rows), *model);
+            if (const auto image =
+                    site::hexImageOf(site::settled(site::designOf(design_.project(), *d), *m->config, m->rows), *model);
                 !image)
                 return design_.say(image.error().text());
         Transaction::Part p;
@@ -295,7 +298,8 @@ void Fleet::tried(const Transaction::Outcome& outcome, std::map<std::string, Sen
     }
     auto edit = project::setDevices(std::move(changed), "Take what differs on the devices");
     if (!surfaces.empty())
-        edit = project::together({std::move(edit), takeSurfaces(std::move(surfaces))}, "Take what differs on the devices");
+        edit =
+            project::together({std::move(edit), takeSurfaces(std::move(surfaces))}, "Take what differs on the devices");
     taken ? design_.edit(std::move(edit)) : design_.note(std::move(edit)); // what they were told is no step
     design_.say(ofDevices(count) + (count == 1 ? " runs" : " run") + " it. It is lost at power-off until it is kept." +
                     (lost > 0 ? " " + std::to_string(lost) + " could not be reached." : ""),
@@ -432,6 +436,11 @@ void Fleet::call(const std::string& device, const std::string& port, const std::
 void Fleet::setLineSecret(const std::string& device, const std::string& secret) {
     command(device, site::message::lineSecret, {secret},
             secret.empty() ? "The secret of its lines is gone." : "The secret of its lines is set.");
+}
+
+void Fleet::setPin(const std::string& device, const std::string& surface, const std::string& role,
+                   const std::string& pin) {
+    command(device, site::message::pin, {surface, role, pin}, pin.empty() ? "The PIN is gone." : "The PIN is set.");
 }
 
 template <class A, class B>

@@ -36,7 +36,7 @@ struct Known {
     std::optional<engine::Program> sent{};                     // what was last tried there
     std::optional<engine::Program> kept{};                     // what was last kept there
     std::optional<std::map<std::string, std::string>> setUp{}; // the whole set-up as last tried
-    std::map<std::string, std::string> surfaces{}; // prints of the touch surfaces as last tried, by id
+    std::map<std::string, std::string> surfaces{};             // prints of the touch surfaces as last tried, by id
     int revision = 0;                                          // number under which it was; 0: never
     std::string boot{}; // what was changed live since holds until it boots anew; "": nothing was
     bool operator==(const Known&) const = default;

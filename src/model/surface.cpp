@@ -34,7 +34,8 @@ Result<std::vector<std::array<double, 2>>> readCorners(const std::string& text) 
         const auto second = pair.find_first_not_of(' ', gap);
         if (second == std::string::npos)
             return wrong;
-        const auto x = wholeNumber(pair.substr(begin, gap - begin)), y = wholeNumber(pair.substr(second, last + 1 - second));
+        const auto x = wholeNumber(pair.substr(begin, gap - begin)),
+                   y = wholeNumber(pair.substr(second, last + 1 - second));
         if (!x || !y || *x < 0 || *x > 100 || *y < 0 || *y > 100)
             return wrong;
         all.push_back({*x, *y});

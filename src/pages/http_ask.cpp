@@ -13,12 +13,16 @@ std::string small(std::string t) {
 
 bool isToken(const std::string& t) { // RFC 9110, 5.6.2
     return !t.empty() && std::all_of(t.begin(), t.end(), [](unsigned char c) {
-        return std::isalnum(c) || std::string_view("!#$%&'*+-.^_`|~").find(static_cast<char>(c)) != std::string_view::npos;
+        return std::isalnum(c) ||
+               std::string_view("!#$%&'*+-.^_`|~").find(static_cast<char>(c)) != std::string_view::npos;
     });
 }
 
 int hexOf(char c) {
-    return c >= '0' && c <= '9' ? c - '0' : c >= 'a' && c <= 'f' ? c - 'a' + 10 : c >= 'A' && c <= 'F' ? c - 'A' + 10 : -1;
+    return c >= '0' && c <= '9'   ? c - '0'
+           : c >= 'a' && c <= 'f' ? c - 'a' + 10
+           : c >= 'A' && c <= 'F' ? c - 'A' + 10
+                                  : -1;
 }
 
 std::optional<std::string> plain(const std::string& t) {
@@ -117,7 +121,8 @@ Result<std::optional<HttpAsk>> readHttpAsk(const std::string& bytes) {
             return Error{"a line of the head has an odd sign", "400", ""};
         if (std::exchange(first, false)) {
             const auto one = line.find(' '), two = one == std::string::npos ? one : line.find(' ', one + 1);
-            if (two == std::string::npos || line.find(' ', two + 1) != std::string::npos || !isToken(line.substr(0, one)))
+            if (two == std::string::npos || line.find(' ', two + 1) != std::string::npos ||
+                !isToken(line.substr(0, one)))
                 return Error{"is no request", "400", ""};
             ask.method = line.substr(0, one);
             const auto version = line.substr(two + 1);
@@ -143,15 +148,17 @@ Result<std::optional<HttpAsk>> readHttpAsk(const std::string& bytes) {
         value.erase(0, value.find_first_not_of(" \t"));
         value.erase(value.find_last_not_of(" \t") + 1);
         const auto name = small(line.substr(0, colon));
-        if (!ask.heads.emplace(name, value).second && (name == "host" || name == "content-length" || name == "upgrade" ||
-                                                       name == "origin" || name == "transfer-encoding"))
+        if (!ask.heads.emplace(name, value).second &&
+            (name == "host" || name == "content-length" || name == "upgrade" || name == "origin" ||
+             name == "transfer-encoding"))
             return Error{"says " + name + " twice", "400", ""};
     }
     if (first)
         return Error{"is no request", "400", ""};
     if (ask.method != "GET" && ask.method != "HEAD")
         return Error{"only GET and HEAD are answered", "405", ""};
-    if (ask.heads.count("transfer-encoding") || (ask.heads.count("content-length") && ask.head("content-length") != "0"))
+    if (ask.heads.count("transfer-encoding") ||
+        (ask.heads.count("content-length") && ask.head("content-length") != "0"))
         return Error{"a request has no body here", "413", ""};
     return std::optional(ask);
 }
@@ -163,7 +170,8 @@ bool isOwnOrigin(const std::string& origin, const std::string& host) {
     if (at == std::string::npos || host.empty())
         return false;
     const auto scheme = small(origin.substr(0, at));
-    return (scheme == "http" || scheme == "https") && small(origin.substr(at + 3)) == small(host) && isHere(small(host));
+    return (scheme == "http" || scheme == "https") && small(origin.substr(at + 3)) == small(host) &&
+           isHere(small(host));
 }
 
 std::string httpText(const HttpAnswer& a, bool withBody) {
@@ -174,9 +182,10 @@ std::string httpText(const HttpAnswer& a, bool withBody) {
     head("Connection", "close");
     head("X-Content-Type-Options", "nosniff");
     head("Referrer-Policy", "no-referrer");
-    head("Content-Security-Policy",
-         "default-src 'none'; script-src 'self'; style-src 'self'; font-src 'self'; img-src 'self'; connect-src 'self'; "
-         "manifest-src 'self'; worker-src 'self'; base-uri 'none'; form-action 'none'; frame-ancestors 'none'");
+    head(
+        "Content-Security-Policy",
+        "default-src 'none'; script-src 'self'; style-src 'self'; font-src 'self'; img-src 'self'; connect-src 'self'; "
+        "manifest-src 'self'; worker-src 'self'; base-uri 'none'; form-action 'none'; frame-ancestors 'none'");
     for (const auto& [name, value] : a.heads)
         head(name, value);
     out += "\r\n";

@@ -9,8 +9,8 @@ namespace loom::project {
 class PageHost {
   public:
     static constexpr std::size_t mostSeats = 64, mostSessions = 256;
-    static constexpr int mostMessages = 400;        // of one seat within a second; then it is dropped
-    static constexpr double sessionSeconds = 600;   // that a role is kept for a browser whose line was lost
+    static constexpr int mostMessages = 400;      // of one seat within a second; then it is dropped
+    static constexpr double sessionSeconds = 600; // that a role is kept for a browser whose line was lost
 
     static constexpr double beatEvery = 1; // s: a browser that hears nothing knows that its line is lost
     struct Served {

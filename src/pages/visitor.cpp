@@ -40,7 +40,7 @@ const char* touchWord(Touch t) {
 } // namespace
 
 Visitor::Visitor(Project project, const std::string& surface, SurfaceValues& values,
-           std::map<std::string, std::string> pictures)
+                 std::map<std::string, std::string> pictures)
     : use_(std::move(project), surface, values), pictures_(std::move(pictures)) {}
 
 void Visitor::follow(Project project, std::map<std::string, std::string> pictures) {
@@ -176,8 +176,8 @@ json Visitor::pageJson() const {
             p["comes"] = ply.comes;
         if (!ply.edge.empty()) {
             const auto box = drawerBox(*s, ply);
-            p["drawer"] = {{"edge", ply.edge}, {"x", box.x}, {"y", box.y}, {"w", box.width}, {"h", box.height},
-                           {"fill", drawerFill(*s, *page, ply).text()}};
+            p["drawer"] = {{"edge", ply.edge}, {"x", box.x},      {"y", box.y},
+                           {"w", box.width},   {"h", box.height}, {"fill", drawerFill(*s, *page, ply).text()}};
         }
         for (const auto& c : ply.controls) {
             const auto* kind = findControlKind(c.kind);

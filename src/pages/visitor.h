@@ -1,9 +1,10 @@
 // Somebody at a surface in a browser: what the browser is told and tells, as JSON texts. Knows no socket and no clock.
 //
-// Told: {"is": "page", ...} whenever another page is open, {"is": "now", ...} with what has changed since: values, plies,
-// what lies over the page, what asks first, and who may go on (docs/surfaces-line.md).
-// Tells: ["press", finger, x, y], ["move", finger, x, y], ["release", finger], ["cancel", finger], ["click", control],
-// ["step", control, by], ["key", control, key], ["over", key], ["choose", part], ["answer", true], ["leave"], ["let-be"].
+// Told: {"is": "page", ...} whenever another page is open, {"is": "now", ...} with what has changed since: values,
+// plies, what lies over the page, what asks first, and who may go on (docs/surfaces-line.md). Tells: ["press", finger,
+// x, y], ["move", finger, x, y], ["release", finger], ["cancel", finger], ["click", control],
+// ["step", control, by], ["key", control, key], ["over", key], ["choose", part], ["answer", true], ["leave"],
+// ["let-be"].
 //
 // A browser never names a parameter: it touches what it was shown, and what that sets is the surface's business.
 #pragma once
@@ -16,7 +17,8 @@ class Visitor {
   public:
     static constexpr std::size_t mostFingers = 10;
     // pictures: by the file's name where a browser finds it.
-    Visitor(Project project, const std::string& surface, SurfaceValues& values, std::map<std::string, std::string> pictures);
+    Visitor(Project project, const std::string& surface, SurfaceValues& values,
+            std::map<std::string, std::string> pictures);
     // The surface was told anew.
     void follow(Project project, std::map<std::string, std::string> pictures);
     // Error: it is none of these, or names what is not there. ["be", role, pin] is not for the seat: roleAsked().

@@ -70,7 +70,8 @@ Result<Done> Device::setPin(const site::PinAsk& ask) {
     }
     if (auto done = store_.setPin(ask.surface + "/" + ask.role, print); !done)
         return done;
-    note("a computer", print.empty() ? "A PIN of a touch surface was taken away." : "A PIN of a touch surface was set.");
+    note("a computer",
+         print.empty() ? "A PIN of a touch surface was taken away." : "A PIN of a touch surface was set.");
     return Done{};
 }
 

@@ -176,7 +176,8 @@ void Rig::tellValues(Server& s) {
 
 void Rig::handValues(const std::string& text) {
     for (const auto& s : servers_)
-        if (s->onWire() && s->device().surfaces().shows() && QRandomGenerator::global()->generateDouble() >= s->loss()) {
+        if (s->onWire() && s->device().surfaces().shows() &&
+            QRandomGenerator::global()->generateDouble() >= s->loss()) {
             auto& link = s->device().surfaces().link();
             (void)link.heard(text, secondsNow());
             if (link.hasSome())

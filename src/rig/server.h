@@ -80,7 +80,7 @@ class Server : public QObject {
     void openReach();
     void closeAll();
     void setPower(bool on);
-    void tellSound(); // where it is on the network, for its sound
+    void tellSound();  // where it is on the network, for its sound
     void servePages(); // while it shows any and is there
     void powerCycle(int ms);
 

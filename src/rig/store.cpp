@@ -98,11 +98,12 @@ Result<Done> Store::put(Body body) {
     while (body.revisions.size() > mostRevisions) // never the one it boots with
         body.revisions.erase(body.revisions.begin() + (body.revisions.front().number == body.kept ? 1 : 0));
     for (;;) {
-        json j = {{"kept", body.kept},          {"lock", body.lock},
-                  {"audioKey", body.audioKey},  {"lineSecret", body.lineSecret},
-                  {"firmware", body.firmware},  {"firmwareBefore", body.firmwareBefore},
-                  {"address", body.address},    {"tickets", body.tickets}, {"pins", body.pins},
-                  {"revisions", json::array()}, {"log", json::array()}};
+        json j = {{"kept", body.kept},         {"lock", body.lock},
+                  {"audioKey", body.audioKey}, {"lineSecret", body.lineSecret},
+                  {"firmware", body.firmware}, {"firmwareBefore", body.firmwareBefore},
+                  {"address", body.address},   {"tickets", body.tickets},
+                  {"pins", body.pins},         {"revisions", json::array()},
+                  {"log", json::array()}};
         for (const auto& r : body.revisions)
             j["revisions"].push_back(
                 {{"number", r.number}, {"time", r.time}, {"author", r.author}, {"config", schema::toJson(r.config)}});

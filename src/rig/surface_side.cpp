@@ -47,7 +47,8 @@ SurfaceSide::SurfaceSide(std::string serial, ModelSource models, Owner owner, st
                           const std::string& source) -> Result<Done> {
         const auto print = owner_.pinPrint(surface, role);
         if (print.empty())
-            return Error{"it has no PIN on this device yet", role, "Give it one in Surfaces while the device is paired."};
+            return Error{"it has no PIN on this device yet", role,
+                         "Give it one in Surfaces while the device is paired."};
         if (const int wait = guesses_.begin(source, false, clock_()); wait > 0)
             return Error{"too many wrong PINs", role, "Try again in " + std::to_string(wait) + " s."};
         if (!site::isPin(print, pin)) {

@@ -52,8 +52,8 @@ class SurfaceSide : public project::SurfaceValues {
     site::ValueLink link_;
     project::PageHost pages_;
     Guesses guesses_;
-    std::map<std::string, std::string> prints_{};               // of each surface as it is shown
-    std::map<std::string, project::PathUse> uses_{};            // its own paths, of all its surfaces
+    std::map<std::string, std::string> prints_{};                // of each surface as it is shown
+    std::map<std::string, project::PathUse> uses_{};             // its own paths, of all its surfaces
     std::map<std::string, std::optional<project::Drive>> own_{}; // for those paths that others watch
 };
 

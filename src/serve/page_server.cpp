@@ -50,11 +50,12 @@ class Listener : public QTcpServer {
 struct File {
     const char *path, *type;
 };
-constexpr File files[] = {{"app.js", "text/javascript; charset=utf-8"},   {"page.js", "text/javascript; charset=utf-8"},
-                          {"draw.js", "text/javascript; charset=utf-8"},  {"worker.js", "text/javascript; charset=utf-8"},
-                          {"style.css", "text/css; charset=utf-8"},       {"icon.svg", "image/svg+xml"},
-                          {"fonts/manrope-500.woff2", "font/woff2"},      {"fonts/manrope-700.woff2", "font/woff2"},
-                          {"fonts/figures-400.woff2", "font/woff2"},      {"fonts/figures-700.woff2", "font/woff2"}};
+constexpr File files[] = {
+    {"app.js", "text/javascript; charset=utf-8"},  {"page.js", "text/javascript; charset=utf-8"},
+    {"draw.js", "text/javascript; charset=utf-8"}, {"worker.js", "text/javascript; charset=utf-8"},
+    {"style.css", "text/css; charset=utf-8"},      {"icon.svg", "image/svg+xml"},
+    {"fonts/manrope-500.woff2", "font/woff2"},     {"fonts/manrope-700.woff2", "font/woff2"},
+    {"fonts/figures-400.woff2", "font/woff2"},     {"fonts/figures-700.woff2", "font/woff2"}};
 
 std::string resource(const std::string& name) {
     QFile file(":/web/" + QString::fromStdString(name));
@@ -209,7 +210,8 @@ void PageServer::answer(QTcpSocket* socket, const HttpAsk& ask) {
                                 {"theme_color", "#25323A"},
                                 {"icons", {{{"src", "/icon.svg"}, {"sizes", "any"}, {"type", "image/svg+xml"}}}}}
                      .dump(-1, ' ', false, nlohmann::json::error_handler_t::replace);
-    } else if (const auto bytes = name.rfind("picture/", 0) == 0 && picture ? picture(name.substr(8)) : std::vector<char>{};
+    } else if (const auto bytes =
+                   name.rfind("picture/", 0) == 0 && picture ? picture(name.substr(8)) : std::vector<char>{};
                !bytes.empty() && !pictureType(bytes).empty()) {
         a.type = pictureType(bytes);
         a.body.assign(bytes.begin(), bytes.end());

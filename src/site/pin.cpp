@@ -17,8 +17,8 @@ Result<std::string> pinPrint(const std::string& pin) {
     if (!isDigits(pin))
         return Error{"a PIN has 4 to 12 digits", "PIN", "Type digits only."};
     char text[crypto_pwhash_STRBYTES];
-    if (sodium_init() < 0 ||
-        crypto_pwhash_str(text, pin.data(), pin.size(), crypto_pwhash_OPSLIMIT_MIN, crypto_pwhash_MEMLIMIT_MIN * 128) != 0)
+    if (sodium_init() < 0 || crypto_pwhash_str(text, pin.data(), pin.size(), crypto_pwhash_OPSLIMIT_MIN,
+                                               crypto_pwhash_MEMLIMIT_MIN * 128) != 0)
         return Error{"there is not enough memory to keep a PIN", "PIN", "Try again."};
     return std::string(text);
 }

@@ -204,7 +204,8 @@ bool ValueLink::heard(const std::string& datagram, double now) {
 std::vector<std::string> ValueLink::take(double now) {
     std::vector<std::string> all;
     soon_ = false;
-    std::erase_if(known_, [&](const auto& one) { return now - one.second.at > lostAfter && !settings_.count(one.first); });
+    std::erase_if(known_,
+                  [&](const auto& one) { return now - one.second.at > lostAfter && !settings_.count(one.first); });
     for (const auto& [to, n] : std::exchange(acknowledge_, {}))
         all.push_back(signedText({{"loom", "values"}, {"do", "done"}, {"from", serial_}, {"to", to}, {"n", n}}));
 
@@ -248,8 +249,10 @@ std::vector<std::string> ValueLink::take(double now) {
         s.sentAt = now;
         const auto boot = boots_.find(to);
         if (boot != boots_.end()) {
-            json j{{"loom", "values"}, {"do", s.does.empty() ? "set" : "call"}, {"from", serial_}, {"boot", boot_},
-                   {"to", to},         {"for", boot->second},                   {"path", s.path},  {"n", s.n}};
+            json j{{"loom", "values"}, {"do", s.does.empty() ? "set" : "call"},
+                   {"from", serial_},  {"boot", boot_},
+                   {"to", to},         {"for", boot->second},
+                   {"path", s.path},   {"n", s.n}};
             if (s.does.empty())
                 j["value"] = s.value, j["who"] = s.who.substr(0, 100);
             else
@@ -265,8 +268,9 @@ std::vector<std::string> ValueLink::take(double now) {
         toldAt_ = now;
         std::map<std::string, json> tells;
         const auto fresh = [&](const std::string& of) {
-            return json{{"loom", "values"}, {"do", "told"},         {"from", serial_},        {"of", of},
-                        {"boot", boot_},    {"values", json::object()}, {"lines", json::object()}};
+            return json{
+                {"loom", "values"},         {"do", "told"},           {"from", serial_}, {"of", of}, {"boot", boot_},
+                {"values", json::object()}, {"lines", json::object()}};
         };
         for (auto& [path, w] : watched_) {
             json value;

@@ -3,9 +3,9 @@
 // clock.
 #pragma once
 #include "site/channel.h"
-#include <nlohmann/json.hpp>
 #include <functional>
 #include <map>
+#include <nlohmann/json.hpp>
 #include <optional>
 #include <set>
 #include <string>
@@ -17,7 +17,7 @@ class ValueLink {
   public:
     static constexpr double wantEvery = 1.0, lostAfter = 3.5; // s
     static constexpr double tellEvery = 0.045, repeatEvery = 0.06;
-    static constexpr int tries = 20;                  // of one setting; then it is given up and said
+    static constexpr int tries = 20; // of one setting; then it is given up and said
     static constexpr std::size_t longestDatagram = 1400, mostPaths = 2000, mostWatchers = 64;
 
     explicit ValueLink(std::string serial);
@@ -29,7 +29,7 @@ class ValueLink {
 
     // -- its own, for others: paths that they may not see are none --
     std::function<std::optional<double>(const std::string& path)> read;
-    std::function<std::string(const std::string& path)> line;                                  // "": not known
+    std::function<std::string(const std::string& path)> line;                                 // "": not known
     std::function<bool(const std::string& path, double value, const std::string& who)> taken; // false: not allowed
     std::function<void(const std::string& path, const std::string& does, const std::string& number)> called;
 
@@ -70,9 +70,9 @@ class ValueLink {
     std::set<std::string> ids_{}, wanted_{};
     std::map<std::string, Watched> watched_{};
     std::map<std::string, Known> known_{};
-    std::map<std::string, std::string> boots_{};       // of others, by their id
-    std::map<std::string, Setting> settings_{};        // not acknowledged yet, by path
-    std::map<std::string, std::uint64_t> lastFrom_{};  // the highest number of each who set something here
+    std::map<std::string, std::string> boots_{};      // of others, by their id
+    std::map<std::string, Setting> settings_{};       // not acknowledged yet, by path
+    std::map<std::string, std::uint64_t> lastFrom_{}; // the highest number of each who set something here
     std::vector<std::pair<std::string, std::uint64_t>> acknowledge_{};
     std::uint64_t n_ = 0;
     double wantedAt_ = -1e9, toldAt_ = -1e9;

@@ -24,14 +24,14 @@ const ControlKind* findControlKind(const std::string& id) {
 }
 
 const ControlKind& usualKind(const Drive& d) {
-    return *findControlKind(d.kind == Drive::Kind::onOff     ? "toggle"
-                            : d.kind == Drive::Kind::choice  ? "choice"
-                            : d.kind == Drive::Kind::reading ? "meter"
-                             : d.kind == Drive::Kind::lanes    ? "lamps"
-                             : d.kind == Drive::Kind::response ? "response"
-                             : d.kind == Drive::Kind::line     ? "dial"
-                             : d.kind == Drive::Kind::scene    ? "press"
-                                                             : "fader");
+    return *findControlKind(d.kind == Drive::Kind::onOff      ? "toggle"
+                            : d.kind == Drive::Kind::choice   ? "choice"
+                            : d.kind == Drive::Kind::reading  ? "meter"
+                            : d.kind == Drive::Kind::lanes    ? "lamps"
+                            : d.kind == Drive::Kind::response ? "response"
+                            : d.kind == Drive::Kind::line     ? "dial"
+                            : d.kind == Drive::Kind::scene    ? "press"
+                                                              : "fader");
 }
 
 std::string labelOf(const Control& c, const Drive* d) {
@@ -75,8 +75,8 @@ void dress(const Drawn& d, Sketch& sketch) {
             m.x = m.y = pad;
             m.width = std::max(1.0, d.width - 2 * pad), m.height = std::max(1.0, d.height - line - 2 * pad);
         }
-        const auto words = std::find_if(marks.begin(), marks.end(),
-                                        [](const Mark& one) { return one.kind == Mark::Kind::text; });
+        const auto words =
+            std::find_if(marks.begin(), marks.end(), [](const Mark& one) { return one.kind == Mark::Kind::text; });
         marks.insert(words, m);
     }
 }

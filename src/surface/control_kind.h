@@ -38,8 +38,8 @@ struct ControlKind {
     double width = 120, height = 64;   // as it begins
     Touch touch = Touch::none;
     const char* role = "img"; // WAI-ARIA
-    bool clock = false;        // shows the time of day
-    int lately = 0;            // so many positions of the last seconds are its series
+    bool clock = false;       // shows the time of day
+    int lately = 0;           // so many positions of the last seconds are its series
     std::function<Sketch(const Drawn&)> sketch{};
     bool fits(const Drive& drive) const;
 };

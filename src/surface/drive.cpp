@@ -8,9 +8,9 @@
 namespace loom::project {
 namespace {
 
-constexpr double leastLevel = -60; // dBFS of a level that is drawn
+constexpr double leastLevel = -60;  // dBFS of a level that is drawn
 constexpr double mostResponse = 24; // dB of a response that is drawn, either way
-constexpr int mostSteps = 200; // from a lane to its source
+constexpr int mostSteps = 200;      // from a lane to its source
 const std::string lanePrefix = "lane ";
 
 std::string lower(std::string t) {
@@ -188,8 +188,8 @@ std::optional<Drive> driveOf(const Project& p, const std::string& path) {
                     return lineOf(*d, port);
         const auto* kind = b ? engine::findKind(b->kind) : nullptr;
         if (kind && hasLanes(*kind) && what.rfind(lanePrefix, 0) == 0) {
-            const auto lane = wholeInteger(what.substr(lanePrefix.size()), 1,
-                                           static_cast<int>(laneNames(*d->program, *b).size()));
+            const auto lane =
+                wholeInteger(what.substr(lanePrefix.size()), 1, static_cast<int>(laneNames(*d->program, *b).size()));
             return lane ? std::optional(laneOf(*d, *b, blockName(*d->program, *b), *lane)) : std::nullopt;
         }
         if (b)
@@ -222,7 +222,8 @@ std::vector<Drive> findDrives(const Project& p, const std::string& text, std::si
         const BlockNames names(*d.program);
         const auto* room = p.room(d.room);
         for (const auto& port : linesOf(d))
-            if (first.size() < most && hasAll(d.name + " " + (room ? room->name : "") + " telephone line " + port, words))
+            if (first.size() < most &&
+                hasAll(d.name + " " + (room ? room->name : "") + " telephone line " + port, words))
                 first.push_back(lineOf(d, port));
         for (const auto& b : d.program->blocks) {
             const auto* kind = engine::findKind(b.kind);

@@ -28,11 +28,11 @@ Paint paint(const Surface& s, const SurfacePage& page, const Control* c) {
                 *to = from;
     }
     // A drawer's own look is what lies on it inherits; its fill is the drawer's.
-    const bool any = c && std::any_of(page.plies.begin(), page.plies.end(),
-                                      [](const Ply& ply) { return hasLook(ply); });
+    const bool any =
+        c && std::any_of(page.plies.begin(), page.plies.end(), [](const Ply& ply) { return hasLook(ply); });
     for (const auto& ply : any ? page.plies : List<Ply>{})
         if (hasLook(ply) && std::any_of(ply.controls.begin(), ply.controls.end(),
-                                                        [&](const Control& one) { return one.id == c->id; })) {
+                                        [&](const Control& one) { return one.id == c->id; })) {
             take(ink, ply.look.ink), take(accent, ply.look.accent);
             if (!ply.edge.empty())
                 behind = mixed(*behind, *ink, 2 * shade);

@@ -86,7 +86,7 @@ Sketch numberOver(const Surface& s, const Paint& p, const Control& c, const std:
     auto limits = words(at.x + pad, at.y + 38, w - 2 * pad, 22, range, p.ink, 13);
     limits.bold = false;
     out.marks.insert(out.marks.end(), {typed, limits});
-    static constexpr const char* signs[] = {"1", "2", "3", "4",      "5",      "6",      "7",  "8",
+    static constexpr const char* signs[] = {"1", "2",      "3", "4", "5",      "6",      "7",  "8",
                                             "9", "\u2212", "0", ".", "\u2190", "Cancel", "Set"};
     for (int i = 0; i < 15; ++i) {
         const double x = at.x + pad + (i % 3) * (wide + gap), y = at.y + head + (i / 3) * (key + gap);

@@ -5,7 +5,7 @@
 namespace loom::project {
 
 inline const std::vector<std::string>& numberKeys() { // by part
-    static const std::vector<std::string> keys{"1", "2", "3", "4", "5", "6", "7",    "8",
+    static const std::vector<std::string> keys{"1", "2", "3", "4", "5",    "6",      "7",    "8",
                                                "9", "-", "0", ".", "back", "escape", "enter"};
     return keys;
 }

@@ -46,7 +46,8 @@ bool of(const std::string& path, const std::string& device) {
 }
 
 const Scene* sceneIn(const Project& p, const std::string& path) {
-    return path.rfind(scenePrefix, 0) == 0 ? p.scene(path.substr(std::char_traits<char>::length(scenePrefix))) : nullptr;
+    return path.rfind(scenePrefix, 0) == 0 ? p.scene(path.substr(std::char_traits<char>::length(scenePrefix)))
+                                           : nullptr;
 }
 
 // What of a device's program a surface points to: its blocks as far as drives and labels need them.

@@ -13,9 +13,9 @@ std::vector<const Surface*> surfacesOn(const Project& project, const Device& dev
 std::string packSurface(const Project& project, const Surface& surface, const std::string& device);
 
 struct PackedSurface {
-    Project project{};   // with this surface alone
-    std::string surface; // its id
-    std::string as;      // the id that whoever holds it has in the design
+    Project project{};                             // with this surface alone
+    std::string surface;                           // its id
+    std::string as;                                // the id that whoever holds it has in the design
     std::map<std::string, std::string> pictures{}; // print by the file's name
 };
 Result<PackedSurface> unpackSurface(const std::string& text, const ModelSource& models);

@@ -269,8 +269,9 @@ Edit setPageField(const PagePlace& place, const std::string& field, const std::s
                 return Error{"there is no such page", place.page, ""};
             std::vector<std::string> ids;
             for (const auto& name : namesIn(value)) {
-                const auto it = std::find_if(s.roles.begin(), s.roles.end(),
-                                             [&](const auto& r) { return lower(r.name) == lower(name) || r.id == name; });
+                const auto it = std::find_if(s.roles.begin(), s.roles.end(), [&](const auto& r) {
+                    return lower(r.name) == lower(name) || r.id == name;
+                });
                 if (it == s.roles.end())
                     return Error{"there is no such role", name, "Name it under Roles of the surface first."};
                 ids.push_back(it->id);

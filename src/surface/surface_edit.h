@@ -68,8 +68,8 @@ Result<Edit> driveFrom(const Project& project, const PagePlace& place, const std
 // its own with its middle at (x, y), as large as it is where there is room. Error: it is none, or too large.
 Result<Edit> setPicture(const Project& project, const PagePlace& place, const std::vector<std::string>& ids,
                         const std::string& state, const std::string& name, std::vector<char> bytes);
-Result<Edit> addPicture(const Project& project, const PagePlace& place, const std::string& name, std::vector<char> bytes,
-                        double x, double y, const std::string& ply = "");
+Result<Edit> addPicture(const Project& project, const PagePlace& place, const std::string& name,
+                        std::vector<char> bytes, double x, double y, const std::string& ply = "");
 Edit copyLook(const PagePlace& place, const std::string& from, const std::vector<std::string>& to);
 
 // ---- fields ----

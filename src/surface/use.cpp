@@ -9,11 +9,11 @@ namespace loom::project {
 
 namespace {
 
-constexpr double turnPixels = 200;   // that a finger moves from the least to the most
-constexpr double notedEvery = 0.25;  // s, of what was lately
-constexpr double leftAfter = 600;    // s, that nobody touched a surface without such a time of its own
-constexpr int responsePoints = 97;   // 20 Hz to 20 kHz, evenly by octaves
-constexpr double openLaneDb = -6;    // an automatic mixer's lane counts as open from there on
+constexpr double turnPixels = 200;    // that a finger moves from the least to the most
+constexpr double notedEvery = 0.25;   // s, of what was lately
+constexpr double leftAfter = 600;     // s, that nobody touched a surface without such a time of its own
+constexpr int responsePoints = 97;    // 20 Hz to 20 kHz, evenly by octaves
+constexpr double openLaneDb = -6;     // an automatic mixer's lane counts as open from there on
 constexpr std::size_t mostTyped = 40; // signs of a number
 
 bool isOn(const std::string& line) {
@@ -128,8 +128,9 @@ void SurfaceUse::turnPly(const std::string& ply) {
 
 const std::optional<Drive>& SurfaceUse::drive(const std::string& path) const {
     const auto it = drives_.find(path);
-    return it != drives_.end() ? it->second
-                               : drives_.emplace(path, path.empty() ? std::nullopt : driveOf(project_, path)).first->second;
+    return it != drives_.end()
+               ? it->second
+               : drives_.emplace(path, path.empty() ? std::nullopt : driveOf(project_, path)).first->second;
 }
 
 std::optional<double> SurfaceUse::read(const Drive& d) const {
@@ -244,7 +245,9 @@ SurfaceUse::Shown SurfaceUse::shownOf(const Control& c, const Drive& d) const {
     const auto range = rangeOf(d, c);
     s.known = true;
     s.t = positionOf(d, range, *now);
-    s.text = d.kind == Drive::Kind::scene ? (*now >= 1 ? "is on" : *now > 0 ? "partly on" : "is off")
+    s.text = d.kind == Drive::Kind::scene ? (*now >= 1  ? "is on"
+                                             : *now > 0 ? "partly on"
+                                                        : "is off")
                                           : textOf(d, range, *now);
     const bool whole = d.kind != Drive::Kind::scene && (c.kind == "press");
     s.on = d.kind == Drive::Kind::scene ? *now >= 1 : whole ? std::abs(*now - c.value) < 1e-6 : *now >= 0.5;
@@ -556,8 +559,7 @@ std::optional<Sketch> SurfaceUse::over() const {
     if (!overNumber())
         return choicesOver(*surface(), paint, *c, d->spec.choices);
     const auto range = rangeOf(*d, *c);
-    return numberOver(*surface(), paint, *c,
-                      textOf(*d, range, range.low) + " \u2026 " + textOf(*d, range, range.high));
+    return numberOver(*surface(), paint, *c, textOf(*d, range, range.low) + " \u2026 " + textOf(*d, range, range.high));
 }
 
 SurfaceUse::Shown SurfaceUse::overShown() const {

@@ -1,9 +1,9 @@
 // Every kind of control in the window, by the table that a browser plays too (tests/browser).
+#include "app/surfaces/surface_painter.h"
 #include "app/surfaces/surface_window.h"
 #include "model/describe.h"
 #include "models.h"
 #include "schema/json_text.h"
-#include "app/surfaces/surface_painter.h"
 #include "surface/over.h"
 #include "test.h"
 #include "window_test.h"
@@ -54,7 +54,8 @@ class TestTouchTable : public WindowTest {
             QTest::mouseMove(face(), spot(c, 0.5, 3));
             QTest::mouseRelease(face(), Qt::LeftButton, {}, spot(c, 0.5, 3));
         } else if (what == "part") {
-            tap(middleOf(project::sketchOf(use().project(), *use().surface(), *use().page(), c), step[1].get<int>(), c.x, c.y));
+            tap(middleOf(project::sketchOf(use().project(), *use().surface(), *use().page(), c), step[1].get<int>(),
+                         c.x, c.y));
         } else if (what == "over" && step[1] == "escape") {
             QTest::keyClick(face(), Qt::Key_Escape);
         } else if (what == "over") {
@@ -73,7 +74,9 @@ class TestTouchTable : public WindowTest {
             if (what == "keys")
                 QTest::keyClicks(face(), q(keys));
             else
-                QTest::keyClick(face(), keys == "Enter" ? Qt::Key_Return : keys == "Left" ? Qt::Key_Left : Qt::Key_Backspace);
+                QTest::keyClick(face(), keys == "Enter"  ? Qt::Key_Return
+                                        : keys == "Left" ? Qt::Key_Left
+                                                         : Qt::Key_Backspace);
         } else if (what == "set-off") {
             if (text(c.id) == "on")
                 tap(spot(c, 0.5, 0.5));
@@ -137,8 +140,8 @@ class TestTouchTable : public WindowTest {
         for (int y = 0; y < here.height(); ++y)
             for (int x = 0; x < here.width(); ++x) {
                 const QColor a(here.pixel(x, y)), b(there.pixel(x, y));
-                const int apart = std::max({std::abs(a.red() - b.red()), std::abs(a.green() - b.green()),
-                                            std::abs(a.blue() - b.blue())});
+                const int apart = std::max(
+                    {std::abs(a.red() - b.red()), std::abs(a.green() - b.green()), std::abs(a.blue() - b.blue())});
                 all += apart > 24;
                 if (qGray(letters.pixel(x, y)) == 0) {
                     shapes += apart > 24;
@@ -156,7 +159,8 @@ class TestTouchTable : public WindowTest {
         QTest::addColumn<int>("number");
         for (std::size_t i = 0; i < table_["cases"].size(); ++i) {
             const auto& c = table_["cases"][i];
-            QTest::newRow((c["control"].get<std::string>() + ", " + c["why"].get<std::string>()).c_str()) << static_cast<int>(i);
+            QTest::newRow((c["control"].get<std::string>() + ", " + c["why"].get<std::string>()).c_str())
+                << static_cast<int>(i);
         }
     }
     void everyCase() {

@@ -90,7 +90,12 @@ def play(browser, case):
             px, py, pw, ph = box_of(browser, control, rest[0])
             browser.tap(px + pw / 2, py + ph / 2)
         elif what in ("over", "over-part"):
-            browser.tap(*over_box(browser, rest[0])) if rest[0] != "escape" else browser.keys(ESCAPE)
+            if rest[0] == "escape":
+                browser.until("return document.querySelector('.over .part')", what="nothing lies over the page")
+                browser.keys(ESCAPE)
+                browser.until("return !document.querySelector('.over .part')", what="it does not go")
+            else:
+                browser.tap(*over_box(browser, rest[0]))
             time.sleep(0.1)
         elif what == "answer":
             browser.until("return !document.getElementById('card').hidden", what="it did not ask")

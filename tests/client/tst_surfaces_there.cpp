@@ -83,7 +83,11 @@ class TestSurfacesThere : public QObject {
         config.surfaces["council-slate"] =
             project::packSurface(other, *other.surface("council-slate"), "council-slate");
         QVERIFY(bool(station.device->tryConfig(config, "another")));
-        QVERIFY(net->turns.runUntil([&] { return row() && row()->difference.device != "\u2014" && member()->config->surfaces == config.surfaces; }, 60000));
+        QVERIFY(net->turns.runUntil(
+            [&] {
+                return row() && row()->difference.device != "\u2014" && member()->config->surfaces == config.surfaces;
+            },
+            60000));
         fleet.takeFrom({"council-slate"});
         QCOMPARE(paper->project().surface("council-slate")->pages[1].name, std::string("Theirs"));
         net->turns.run(2000);

@@ -16,7 +16,8 @@ class Values : public SurfaceValues {
   public:
     std::optional<double> now(const Drive& d) override {
         const auto it = at.find(d.path);
-        return it == at.end() ? (d.kind == Drive::Kind::reading ? std::nullopt : std::optional(0.0)) : std::optional(it->second);
+        return it == at.end() ? (d.kind == Drive::Kind::reading ? std::nullopt : std::optional(0.0))
+                              : std::optional(it->second);
     }
     void set(const Drive& d, double v) override { at[d.path] = v; }
     std::map<std::string, double> at;
@@ -27,7 +28,8 @@ struct Browser {
     std::vector<json> told;
     bool dropped = false;
     PageHost::Carrier carrier(const std::string& source = "10.0.0.7") {
-        return {[this](const std::string& text) { told.push_back(json::parse(text)); }, [this] { dropped = true; }, source};
+        return {[this](const std::string& text) { told.push_back(json::parse(text)); }, [this] { dropped = true; },
+                source};
     }
     const json* last(const char* is) const {
         for (auto it = told.rbegin(); it != told.rend(); ++it)
@@ -49,7 +51,8 @@ class TestPages : public QObject {
     std::unique_ptr<PageHost> host() {
         auto h = std::make_unique<PageHost>(values_);
         h->secret = [this] { return "secret-" + std::to_string(++secrets_); };
-        h->admit = [](const std::string&, const std::string&, const std::string& pin, const std::string&) -> Result<Done> {
+        h->admit = [](const std::string&, const std::string&, const std::string& pin,
+                      const std::string&) -> Result<Done> {
             return pin == "4711" ? Result<Done>(Done{}) : Error{"that PIN is wrong", "", ""};
         };
         std::vector<PageHost::Served> all;
@@ -96,7 +99,8 @@ class TestPages : public QObject {
         h->tick(0.06);
         now = b.last("now");
         QVERIFY(now && (*now)["controls"].size() <= 3); // with the scenes that it is part of
-        QCOMPARE((*now)["controls"]["council-canopy-level-level"]["text"].get<std::string>(), std::string("\u221220 dB"));
+        QCOMPARE((*now)["controls"]["council-canopy-level-level"]["text"].get<std::string>(),
+                 std::string("\u221220 dB"));
         // What changes is told in few bytes.
         QVERIFY(dumped(*b.last("now")).size() < 300);
     }
@@ -109,7 +113,7 @@ class TestPages : public QObject {
         h->received(one, "[\"press\",0,688,519]", 0.1); // the lower end of the hall's fader
         QCOMPARE(values_.at.at(canopy), -40.0);
         h->received(one, "[\"move\",0,688,0]", 0.1);
-        QCOMPARE(values_.at.at(canopy), 6.0); // the control's own range, not the parameter's
+        QCOMPARE(values_.at.at(canopy), 6.0);           // the control's own range, not the parameter's
         h->received(two, "[\"press\",0,688,519]", 0.1); // two people on one fader: who moves last is right
         QCOMPARE(values_.at.at(canopy), -40.0);
         h->tick(0.2);
@@ -160,7 +164,8 @@ class TestPages : public QObject {
         h->received(seat, "[\"open\",\"council-slate\",\"\"]", 0);
         h->received(seat, "[\"click\",\"button-4\"]", 0);
         h->tick(0.1);
-        QVERIFY((*b.last("now"))["wanted"]["page"] == "Sound" && (*b.last("now"))["wanted"]["roles"][0] == "technician");
+        QVERIFY((*b.last("now"))["wanted"]["page"] == "Sound" &&
+                (*b.last("now"))["wanted"]["roles"][0] == "technician");
         h->received(seat, "[\"be\",\"technician\",\"1234\"]", 0.2);
         QVERIFY(b.last("refused") && (*b.last("page"))["page"]["name"] == "Meeting");
         h->received(seat, "[\"be\",\"nobody\",\"4711\"]", 0.2);
@@ -239,13 +244,35 @@ class TestPages : public QObject {
         h->received(seat, "[\"open\",\"council-slate\",\"\"]", 0);
         const auto before = values_.at;
         double now = 1;
-        for (const char* text :
-             {"", "[", "{}", "[]", "[1]", "[\"press\"]", "[\"press\",0.5,1,1]", "[\"press\",0,1e300,1]", "[\"press\",0,null,1]",
-              "[\"press\",\"0\",1,1]", "[\"move\",7,1,1]", "[\"release\",7]", "[\"cancel\",7]", "[\"click\"]", "[\"click\",7]",
-              "[\"click\",\"nobody\"]", "[\"step\",\"council-canopy-level-level\",1e9]", "[\"key\",\"dial\",\"123456789\"]",
-              "[\"over\",3]", "[\"choose\",-1]", "[\"choose\",0.5]", "[\"answer\",1]", "[\"be\"]", "[\"be\",\"technician\"]",
-              "[\"be\",\"technician\",\"1234567890123\"]", "[\"set\",\"heddle/chair.preamp.gain\",66]", "[[[[[[[[[[", "\xff\xfe",
-              "[\"open\",\"council-slate\",\"\"]"}) {
+        for (const char* text : {"",
+                                 "[",
+                                 "{}",
+                                 "[]",
+                                 "[1]",
+                                 "[\"press\"]",
+                                 "[\"press\",0.5,1,1]",
+                                 "[\"press\",0,1e300,1]",
+                                 "[\"press\",0,null,1]",
+                                 "[\"press\",\"0\",1,1]",
+                                 "[\"move\",7,1,1]",
+                                 "[\"release\",7]",
+                                 "[\"cancel\",7]",
+                                 "[\"click\"]",
+                                 "[\"click\",7]",
+                                 "[\"click\",\"nobody\"]",
+                                 "[\"step\",\"council-canopy-level-level\",1e9]",
+                                 "[\"key\",\"dial\",\"123456789\"]",
+                                 "[\"over\",3]",
+                                 "[\"choose\",-1]",
+                                 "[\"choose\",0.5]",
+                                 "[\"answer\",1]",
+                                 "[\"be\"]",
+                                 "[\"be\",\"technician\"]",
+                                 "[\"be\",\"technician\",\"1234567890123\"]",
+                                 "[\"set\",\"heddle/chair.preamp.gain\",66]",
+                                 "[[[[[[[[[[",
+                                 "\xff\xfe",
+                                 "[\"open\",\"council-slate\",\"\"]"}) {
             h->received(seat, text, now);
             now += 0.1;
         }
@@ -268,29 +295,45 @@ class TestPages : public QObject {
         QCOMPARE(h->seats(), std::size_t(0));
     }
     void headsOfRequests() {
-        const auto ask = readHttpAsk("GET /s/council%20slate?x=1 HTTP/1.1\r\nHost: 10.0.0.7:4780\r\nAccept: */*\r\n\r\nrest");
-        QVERIFY(ask && *ask && (*ask)->path == "/s/council slate" && (*ask)->query == "x=1" && (*ask)->head("host") == "10.0.0.7:4780");
-        QVERIFY(!(*ask)->upgrades() && (*ask)->bytes == std::string("GET /s/council%20slate?x=1 HTTP/1.1\r\nHost: 10.0.0.7:4780\r\nAccept: */*\r\n\r\n").size());
-        const auto socket = readHttpAsk("GET /ws HTTP/1.1\r\nConnection: keep-alive, Upgrade\r\nUpgrade: WebSocket\r\n\r\n");
+        const auto ask =
+            readHttpAsk("GET /s/council%20slate?x=1 HTTP/1.1\r\nHost: 10.0.0.7:4780\r\nAccept: */*\r\n\r\nrest");
+        QVERIFY(ask && *ask && (*ask)->path == "/s/council slate" && (*ask)->query == "x=1" &&
+                (*ask)->head("host") == "10.0.0.7:4780");
+        QVERIFY(!(*ask)->upgrades() &&
+                (*ask)->bytes ==
+                    std::string("GET /s/council%20slate?x=1 HTTP/1.1\r\nHost: 10.0.0.7:4780\r\nAccept: */*\r\n\r\n")
+                        .size());
+        const auto socket =
+            readHttpAsk("GET /ws HTTP/1.1\r\nConnection: keep-alive, Upgrade\r\nUpgrade: WebSocket\r\n\r\n");
         QVERIFY(socket && *socket && (*socket)->upgrades());
-        QVERIFY(readHttpAsk("GET / HTTP/1.1\r\nHost: x\r\n") && !*readHttpAsk("GET / HTTP/1.1\r\nHost: x\r\n")); // not all yet
-        for (const auto& [text, status] :
-             {std::pair<std::string, const char*>("POST / HTTP/1.1\r\n\r\n", "405"), {"GET / HTTP/2\r\n\r\n", "400"},
-              {"GET\r\n\r\n", "400"}, {"GET http://x/ HTTP/1.1\r\n\r\n", "400"}, {"GET /../etc HTTP/1.1\r\n\r\n", "400"},
-              {"GET /%2e%2e/etc HTTP/1.1\r\n\r\n", "400"}, {"GET /%0a HTTP/1.1\r\n\r\n", "400"}, {"GET /%zz HTTP/1.1\r\n\r\n", "400"},
-              {"GET / HTTP/1.1\r\nno colon\r\n\r\n", "400"}, {"GET / HTTP/1.1\r\nHost: a\r\nHost: b\r\n\r\n", "400"},
-              {"GET / HTTP/1.1\r\nContent-Length: 5\r\n\r\nabcde", "413"},
-              {"GET / HTTP/1.1\r\nTransfer-Encoding: chunked\r\n\r\n", "413"}, {"\r\n\r\n", "400"},
-              {"GET / HTTP/1.1\r\nX: " + std::string(9000, 'a') + "\r\n\r\n", "431"}, {std::string(9000, 'G'), "431"}}) {
+        QVERIFY(readHttpAsk("GET / HTTP/1.1\r\nHost: x\r\n") &&
+                !*readHttpAsk("GET / HTTP/1.1\r\nHost: x\r\n")); // not all yet
+        for (const auto& [text, status] : {std::pair<std::string, const char*>("POST / HTTP/1.1\r\n\r\n", "405"),
+                                           {"GET / HTTP/2\r\n\r\n", "400"},
+                                           {"GET\r\n\r\n", "400"},
+                                           {"GET http://x/ HTTP/1.1\r\n\r\n", "400"},
+                                           {"GET /../etc HTTP/1.1\r\n\r\n", "400"},
+                                           {"GET /%2e%2e/etc HTTP/1.1\r\n\r\n", "400"},
+                                           {"GET /%0a HTTP/1.1\r\n\r\n", "400"},
+                                           {"GET /%zz HTTP/1.1\r\n\r\n", "400"},
+                                           {"GET / HTTP/1.1\r\nno colon\r\n\r\n", "400"},
+                                           {"GET / HTTP/1.1\r\nHost: a\r\nHost: b\r\n\r\n", "400"},
+                                           {"GET / HTTP/1.1\r\nContent-Length: 5\r\n\r\nabcde", "413"},
+                                           {"GET / HTTP/1.1\r\nTransfer-Encoding: chunked\r\n\r\n", "413"},
+                                           {"\r\n\r\n", "400"},
+                                           {"GET / HTTP/1.1\r\nX: " + std::string(9000, 'a') + "\r\n\r\n", "431"},
+                                           {std::string(9000, 'G'), "431"}}) {
             const auto wrong = readHttpAsk(text);
             QVERIFY2(!wrong, text.substr(0, 60).c_str());
             QCOMPARE(wrong.error().place, std::string(status));
         }
         QVERIFY(isOwnOrigin("", "10.0.0.7:4780") && isOwnOrigin("http://10.0.0.7:4780", "10.0.0.7:4780"));
-        QVERIFY(isOwnOrigin("https://Council.local", "council.local") && isOwnOrigin("http://[::1]:4780", "[::1]:4780"));
+        QVERIFY(isOwnOrigin("https://Council.local", "council.local") &&
+                isOwnOrigin("http://[::1]:4780", "[::1]:4780"));
         QVERIFY(!isOwnOrigin("http://elsewhere.example", "10.0.0.7:4780") && !isOwnOrigin("null", "10.0.0.7") &&
                 !isOwnOrigin("http://10.0.0.7", "10.0.0.7:4780") && !isOwnOrigin("ftp://10.0.0.7", "10.0.0.7"));
-        QVERIFY(!isOwnOrigin("http://turned.example:4780", "turned.example:4780")); // a name that was made to point here
+        QVERIFY(
+            !isOwnOrigin("http://turned.example:4780", "turned.example:4780")); // a name that was made to point here
         const auto text = httpText({200, "text/plain", "abc", {{"X-Own", "1"}}}, true);
         QVERIFY(text.rfind("HTTP/1.1 200 OK\r\n", 0) == 0 && text.find("Content-Length: 3\r\n") != std::string::npos &&
                 text.find("default-src 'none'") != std::string::npos && text.substr(text.size() - 7) == "\r\n\r\nabc");

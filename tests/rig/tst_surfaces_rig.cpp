@@ -29,7 +29,8 @@ class TestSurfacesRig : public QObject {
         line_ = std::make_unique<QWebSocket>();
         connect(line_.get(), &QWebSocket::textMessageReceived, this,
                 [this](const QString& text) { told_.push_back(json::parse(text.toStdString())); });
-        line_->open(QUrl(QString("ws://%1:%2/ws").arg(rig_->server(serial)->address()).arg(rig_->server(serial)->pagePort())));
+        line_->open(
+            QUrl(QString("ws://%1:%2/ws").arg(rig_->server(serial)->address()).arg(rig_->server(serial)->pagePort())));
         QTRY_COMPARE_WITH_TIMEOUT(line_->state(), QAbstractSocket::ConnectedState, 3000);
         say({"open", surface, session.toStdString()});
         QTRY_VERIFY_WITH_TIMEOUT(last("page") || last("surfaces"), 3000);
@@ -89,8 +90,9 @@ class TestSurfacesRig : public QObject {
         QVERIFY(get("DELETE / HTTP/1.1\r\n\r\n").startsWith("HTTP/1.1 405"));
         QVERIFY(get(QString("GET / HTTP/1.1\r\nX: %1\r\n\r\n").arg(QString(9000, 'a'))).startsWith("HTTP/1.1 431"));
         // Pages of others may not talk to it.
-        const char* upgrade = "GET /ws HTTP/1.1\r\nHost: 127.20.33.2:4780\r\nUpgrade: websocket\r\nConnection: Upgrade\r\n"
-                              "Sec-WebSocket-Key: dGhlIHNhbXBsZSBub25jZQ==\r\nSec-WebSocket-Version: 13\r\nOrigin: %1\r\n\r\n";
+        const char* upgrade =
+            "GET /ws HTTP/1.1\r\nHost: 127.20.33.2:4780\r\nUpgrade: websocket\r\nConnection: Upgrade\r\n"
+            "Sec-WebSocket-Key: dGhlIHNhbXBsZSBub25jZQ==\r\nSec-WebSocket-Version: 13\r\nOrigin: %1\r\n\r\n";
         QVERIFY(get(QString(upgrade).arg("http://elsewhere.example")).startsWith("HTTP/1.1 403"));
     }
     void aFingerAtTheSlateReachesTheProcessor() {
@@ -128,7 +130,8 @@ class TestSurfacesRig : public QObject {
         say({"be", "technician", "4711"});
         QTRY_VERIFY(last("refused"));
         QVERIFY((*last("refused"))["why"].get<std::string>().find("no PIN") != std::string::npos);
-        QVERIFY(!slate().setPin({"council-slate", "technician", "12"}) && !slate().setPin({"council-slate", "technician", "abcd"}));
+        QVERIFY(!slate().setPin({"council-slate", "technician", "12"}) &&
+                !slate().setPin({"council-slate", "technician", "abcd"}));
         QVERIFY(bool(slate().setPin({"council-slate", "technician", "4711"})));
         QCOMPARE(slate().pins(), (std::vector<std::string>{"council-slate/technician"}));
         told_.clear();
@@ -140,7 +143,8 @@ class TestSurfacesRig : public QObject {
         told_.clear();
         for (int i = 0; i < 30; ++i)
             say({"be", "technician", "1111"});
-        QTRY_VERIFY(last("refused") && (*last("refused"))["why"].get<std::string>().find("too many") != std::string::npos);
+        QTRY_VERIFY(last("refused") &&
+                    (*last("refused"))["why"].get<std::string>().find("too many") != std::string::npos);
         told_.clear();
         say({"be", "technician", "4711"});
         QTRY_VERIFY(last("refused"));
@@ -149,7 +153,8 @@ class TestSurfacesRig : public QObject {
         QVERIFY(bool(slate().keep()));
         open("S", "council-slate");
         QVERIFY(bool(rig_->setFault("H", "power", "off")));
-        QTRY_VERIFY_WITH_TIMEOUT(text("council-canopy-level-level") == "\u2013", 8000); // not known is not shown as known
+        QTRY_VERIFY_WITH_TIMEOUT(text("council-canopy-level-level") == "\u2013",
+                                 8000); // not known is not shown as known
         QVERIFY(bool(rig_->setFault("H", "power", "on")));
         QTRY_VERIFY_WITH_TIMEOUT(text("council-canopy-level-level").find("dB") != std::string::npos, 8000);
         QVERIFY(bool(rig_->setFault("S", "power", "off")));
@@ -173,8 +178,8 @@ class TestSurfacesRig : public QObject {
         QVERIFY(!store.hasPicture("../52E0.key") && store.picture("../S.store.key").empty());
         // A surface whose pictures were not sent.
         auto p = demo_;
-        p.assets["council-hall.svg"] = project::Asset({'<', 's', 'v', 'g', ' ', 'v', 'i', 'e', 'w', 'B', 'o', 'x', '=', '"', '0', ' ',
-                                                       '0', ' ', '1', ' ', '1', '"', '>'});
+        p.assets["council-hall.svg"] = project::Asset({'<', 's', 'v', 'g', ' ', 'v', 'i', 'e', 'w', 'B', 'o', 'x',
+                                                       '=', '"', '0', ' ', '0', ' ', '1', ' ', '1', '"', '>'});
         config.surfaces["council-slate"] = project::packSurface(p, *p.surface("council-slate"), "council-slate");
         const auto done = slate().tryConfig(config, "test");
         QVERIFY(!done && done.error().message.find("council-hall.svg") != std::string::npos);

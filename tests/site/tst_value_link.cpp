@@ -181,11 +181,15 @@ class TestValueLink : public QObject {
         Pair p;
         p.go(0.2);
         for (const char* text :
-             {"", "{", "[]", "{\"loom\":\"values\"}", "{\"loom\":\"values\",\"do\":\"want\",\"from\":\"x\",\"to\":\"desk\"}",
+             {"", "{", "[]", "{\"loom\":\"values\"}",
+              "{\"loom\":\"values\",\"do\":\"want\",\"from\":\"x\",\"to\":\"desk\"}",
               "{\"loom\":\"values\",\"do\":\"want\",\"from\":\"x\",\"to\":\"other\",\"paths\":[]}",
-              "{\"loom\":\"values\",\"do\":\"set\",\"from\":\"x\",\"to\":\"desk\",\"path\":\"desk/hall.gain\",\"n\":-1,\"value\":3}",
-              "{\"loom\":\"values\",\"do\":\"set\",\"from\":\"x\",\"to\":\"desk\",\"path\":\"other/hall.gain\",\"n\":1,\"value\":3}",
-              "{\"loom\":\"values\",\"do\":\"told\",\"from\":\"x\",\"of\":\"desk\",\"values\":{\"desk/hall.gain\":\"loud\"}}",
+              "{\"loom\":\"values\",\"do\":\"set\",\"from\":\"x\",\"to\":\"desk\",\"path\":\"desk/"
+              "hall.gain\",\"n\":-1,\"value\":3}",
+              "{\"loom\":\"values\",\"do\":\"set\",\"from\":\"x\",\"to\":\"desk\",\"path\":\"other/"
+              "hall.gain\",\"n\":1,\"value\":3}",
+              "{\"loom\":\"values\",\"do\":\"told\",\"from\":\"x\",\"of\":\"desk\",\"values\":{\"desk/"
+              "hall.gain\":\"loud\"}}",
               "{\"loom\":\"values\",\"do\":\"told\",\"from\":\"x\",\"of\":\"else\",\"values\":{\"desk/hall.gain\":3}}",
               "{\"loom\":\"mute\"}"}) {
             QVERIFY2(!p.desk.heard(text, p.now), text);

@@ -1,7 +1,7 @@
 // What lies over a page, drawers, scenes, roles, who is open, responses, lines; surfaces packed for devices; pictures.
 #include "engine/block_kind.h"
-#include "models.h"
 #include "model/describe.h"
+#include "models.h"
 #include "rules/scenes.h"
 #include "surface/icons.h"
 #include "surface/over.h"
@@ -198,8 +198,8 @@ class TestSurfaceUse : public QObject {
         // What lies on it inherits its look.
         QCOMPARE(paintOf(*use.surface(), *use.page(), inside).page.text(), std::string("#203040"));
         QCOMPARE(drawerFill(*use.surface(), *use.page(), side).text(), std::string("#203040"));
-        for (const auto& [edge, x, y, w, h] : {std::tuple("left", 0.0, 0.0, 400.0, 600.0), {"top", 0, 0, 1000, 400},
-                                                {"bottom", 0, 200, 1000, 400}}) {
+        for (const auto& [edge, x, y, w, h] :
+             {std::tuple("left", 0.0, 0.0, 400.0, 600.0), {"top", 0, 0, 1000, 400}, {"bottom", 0, 200, 1000, 400}}) {
             Ply other = side;
             other.edge = edge;
             const auto b = drawerBox(*use.surface(), other);
@@ -305,8 +305,7 @@ class TestSurfaceUse : public QObject {
         const auto lane = *driveOf(demo_, "heddle/council-hall-microphones@lane 2");
         QVERIFY(lane.kind == Drive::Kind::reading && lane.readout == d.readout + 1);
         QVERIFY(!driveOf(demo_, "heddle/council-hall-microphones@lane 11") &&
-                !driveOf(demo_, "heddle/council-hall-microphones@lane 0") &&
-                !driveOf(demo_, "heddle/chair.eq@lanes"));
+                !driveOf(demo_, "heddle/council-hall-microphones@lane 0") && !driveOf(demo_, "heddle/chair.eq@lanes"));
     }
     void responsesFollowTheirSettings() {
         const auto p = with({control("response", 0, 0, 400, 200, "heddle/chair.highpass@response")});
@@ -319,7 +318,9 @@ class TestSurfaceUse : public QObject {
         const auto& c = *use.page()->control("response");
         const auto s = use.shown(c).series;
         QCOMPARE(s.size(), std::size_t(97));
-        const auto at = [&](double hz) { return 48 * s[static_cast<std::size_t>(std::lround(96 * std::log10(hz / 20) / 3))] - 24; };
+        const auto at = [&](double hz) {
+            return 48 * s[static_cast<std::size_t>(std::lround(96 * std::log10(hz / 20) / 3))] - 24;
+        };
         QVERIFY(std::abs(at(200) + 3.01) < 0.1); // one of the 97 is 200 Hz
         QVERIFY(std::abs(at(2000)) < 0.1);
         QVERIFY(at(50) < -20);
@@ -355,7 +356,8 @@ class TestSurfaceUse : public QObject {
         QVERIFY(!use.shown(c).known);
     }
     void whatWasLately() {
-        const auto p = with({control("history", 0, 0, 300, 200, "heddle/chair.eq@level"), control("clock", 0, 300, 90, 40)});
+        const auto p =
+            with({control("history", 0, 0, 300, 200, "heddle/chair.eq@level"), control("clock", 0, 300, 90, 40)});
         Values v(p);
         SurfaceUse use(p, "wall", v);
         const auto& c = *use.page()->control("history");
@@ -402,7 +404,8 @@ class TestSurfaceUse : public QObject {
         QVERIFY2(bool(packed), packed ? "" : packed.error().text().c_str());
         QVERIFY(packed->as == "council-slate" && packed->surface == "council-slate" && packed->pictures.size() == 3);
         const auto& there = packed->project.surfaces.front();
-        QVERIFY(there.pages[0].guidesAcross.empty() && !there.pages[0].plies[0].hiddenHere && !there.pages[0].plies[0].locked);
+        QVERIFY(there.pages[0].guidesAcross.empty() && !there.pages[0].plies[0].hiddenHere &&
+                !there.pages[0].plies[0].locked);
         // All that it points to has the name it has in the design; nothing else is told.
         for (const auto& page : s.pages)
             for (const auto& one : page.plies)
@@ -425,18 +428,21 @@ class TestSurfaceUse : public QObject {
         QVERIFY(!uses.count("heddle/recorder.level.gain"));
         // The same text has the same print; another has another; a print is its own.
         QCOMPARE(packPrint(text), packPrint(packSurface(p, s, "council-slate")));
-        QVERIFY(packPrint(text) != packPrint(packSurface(p, s, "heddle")) && packPrint(packPrint(text)) == packPrint(text));
+        QVERIFY(packPrint(text) != packPrint(packSurface(p, s, "heddle")) &&
+                packPrint(packPrint(text)) == packPrint(text));
         // Taken back into the design, what is for editing alone stays.
         auto changed = p;
         changed.surface("council-slate")->name = "Another";
         const auto other = packSurface(changed, *changed.surface("council-slate"), "heddle");
         QVERIFY(bool(adoptSurface(p, "council-slate", other)));
-        QVERIFY(p.surface("council-slate")->name == "Another" && p.surface("council-slate")->pages[0].guidesAcross.size() == 1 &&
+        QVERIFY(p.surface("council-slate")->name == "Another" &&
+                p.surface("council-slate")->pages[0].guidesAcross.size() == 1 &&
                 p.surface("council-slate")->pages[0].plies[0].hiddenHere);
         auto none = demo_;
         QVERIFY(adoptSurface(none, "council-slate", other) && none.surfaces.size() == 1);
-        for (const char* bad : {"", "{}", "[]", "{\"as\": 3}", "{\"as\": \"a\", \"pictures\": {\"x\": \"..\"}, \"project\": {}}",
-                                "{\"as\": \"a\", \"pictures\": {}, \"project\": {}}"})
+        for (const char* bad :
+             {"", "{}", "[]", "{\"as\": 3}", "{\"as\": \"a\", \"pictures\": {\"x\": \"..\"}, \"project\": {}}",
+              "{\"as\": \"a\", \"pictures\": {}, \"project\": {}}"})
             QVERIFY(!unpackSurface(bad, test::models()));
         QVERIFY(!adoptSurface(none, "council-slate", "{}"));
     }
@@ -451,7 +457,8 @@ class TestSurfaceUse : public QObject {
         const auto svg = pictureSize(bytes("<?xml version='1.0'?><svg viewBox='0 0 40,20.5'></svg>"));
         QVERIFY(svg && svg->width == 40 && svg->height == 21 && svg->kind == PictureSize::Kind::svg);
         QCOMPARE(pictureSize(bytes("<svg width=\"300px\" height='7' viewBox='0 0 1 1'>"))->width, 300);
-        for (const char* bad : {"", "GIF89a", "<svg>", "<svg viewBox='0 0 0 0'>", "<html>", "\xff\xd8\xff", "<svg width='-3' height='2'>"})
+        for (const char* bad : {"", "GIF89a", "<svg>", "<svg viewBox='0 0 0 0'>", "<html>", "\xff\xd8\xff",
+                                "<svg width='-3' height='2'>"})
             QVERIFY2(!pictureSize(bytes(bad)), bad);
         for (std::size_t i = 0; i < png.size(); ++i) // cut anywhere
             (void)pictureSize(bytes(png.substr(0, i)));
@@ -471,7 +478,8 @@ class TestSurfaceUse : public QObject {
         auto on = *setPicture(p, place, {"press"}, "on", "a b.svg", plain)->make(p);
         const auto name = on.surface("wall")->page("one")->control("press")->pictures.on;
         QVERIFY(on.assets.count(name));
-        QVERIFY(!setPicture(p, place, {"press"}, "never", "a.svg", plain) && !setPicture(p, place, {"press"}, "on", "a.svg", {}));
+        QVERIFY(!setPicture(p, place, {"press"}, "never", "a.svg", plain) &&
+                !setPicture(p, place, {"press"}, "on", "a.svg", {}));
         on = *addPicture(on, place, "plan.svg", plain, 5, 5)->make(on);
         const auto* made = on.surface("wall")->page("one")->control("picture");
         QVERIFY(made && made->x == 0 && made->y == 0 && made->width == 30); // on the page

@@ -245,7 +245,9 @@ void DifferencesTable::preview() {
         const auto* m = fleet_.member(id);
         const auto* d = fleet_.session().project().device(id);
         if (m && d && m->config && (m->config->program || d->program))
-            jobs.push_back({d->name, *m->config, site::settled(site::designOf(fleet_.session().project(), *d), *m->config, m->rows), d->rate});
+            jobs.push_back({d->name, *m->config,
+                            site::settled(site::designOf(fleet_.session().project(), *d), *m->config, m->rows),
+                            d->rate});
     }
     heard_->setText("Working it out\u2026");
     heard_->show();

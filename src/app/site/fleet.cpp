@@ -30,8 +30,9 @@ Fleet::Fleet(Session& session, QObject* parent)
                     std::make_shared<SessionDesign>(session), client::Tickets(client::Tickets::usualPath()), parent),
       session_(session) {
     connect(&session, &Session::changed, this, &Fleet::follow);
-    connect(&session, &Session::surfacesChanged, this,
-            [this] { follow(project::Change{project::Change::Kind::surface, "", ""}); });
+    connect(&session, &Session::surfacesChanged, this, [this] {
+        follow(project::Change{project::Change::Kind::surface, "", ""});
+    });
     connect(&session, &Session::opened, this, &Fleet::anotherProject);
     session.setFleet(this);
 }

@@ -1,5 +1,5 @@
-// Values of a surface that is used on this computer: those of the device where one is there and live, those of the bench
-// while it runs it, else those of the design with what was turned here, which stays here.
+// Values of a surface that is used on this computer: those of the device where one is there and live, those of the
+// bench while it runs it, else those of the design with what was turned here, which stays here.
 #pragma once
 #include "app/session.h"
 #ifndef Q_MOC_RUN

@@ -120,7 +120,10 @@ void PageShare::stop() {
 }
 
 QString PageShare::address(const std::string& surface) const {
-    return QString("http://%1:%2/s/%3").arg(here_).arg(server_.port()).arg(QString(QUrl::toPercentEncoding(q(surface))));
+    return QString("http://%1:%2/s/%3")
+        .arg(here_)
+        .arg(server_.port())
+        .arg(QString(QUrl::toPercentEncoding(q(surface))));
 }
 
 PhoneCard::PhoneCard(PageShare& share, const QString& title, const QString& address, QWidget* parent)

@@ -25,8 +25,8 @@ void paintCurve(QPainter& p, const Mark& m, const QRectF& box, const std::vector
     };
     for (std::size_t i = 0; i < series.size(); ++i) {
         const double x =
-            box.left() + (series.size() > 1 ? box.width() * static_cast<double>(i) / static_cast<double>(series.size() - 1)
-                                            : 0);
+            box.left() +
+            (series.size() > 1 ? box.width() * static_cast<double>(i) / static_cast<double>(series.size() - 1) : 0);
         const double y = box.bottom() - box.height() * series[i];
         if (series[i] < 0) {
             drop();

@@ -114,11 +114,15 @@ bool scalePictures(SurfacesState& state) {
         const auto* c = state.page()->control(id);
         if (!c)
             continue;
-        for (const auto& [what, name] :
-             {std::pair("always", c->pictures.always), {"off", c->pictures.off}, {"on", c->pictures.on},
-              {"mixed", c->pictures.mixed}, {"unknown", c->pictures.unknown}, {"held", c->pictures.held}}) {
+        for (const auto& [what, name] : {std::pair("always", c->pictures.always),
+                                         {"off", c->pictures.off},
+                                         {"on", c->pictures.on},
+                                         {"mixed", c->pictures.mixed},
+                                         {"unknown", c->pictures.unknown},
+                                         {"held", c->pictures.held}}) {
             const auto it = state.project().assets.find(name);
-            const auto size = it == state.project().assets.end() ? Result<PictureSize>(Error{}) : pictureSize(it->second);
+            const auto size =
+                it == state.project().assets.end() ? Result<PictureSize>(Error{}) : pictureSize(it->second);
             const QSize box(static_cast<int>(std::ceil(c->width)), static_cast<int>(std::ceil(c->height)));
             if (!size || size->kind == PictureSize::Kind::svg ||
                 (size->width <= box.width() && size->height <= box.height()))

@@ -220,7 +220,8 @@ void SurfaceFace::keyPressEvent(QKeyEvent* e) {
             use_.overKey(text == "," ? "." : text);
         return after();
     }
-    if (const auto text = e->text().toStdString(); c && text.size() == 1 && std::string("0123456789*#-.").find(text[0]) != std::string::npos) {
+    if (const auto text = e->text().toStdString();
+        c && text.size() == 1 && std::string("0123456789*#-.").find(text[0]) != std::string::npos) {
         use_.key(*c, text);
         return after();
     }

@@ -19,8 +19,8 @@ using namespace project;
 namespace {
 
 const std::vector<std::string> placeFields{"x", "y", "width", "height", "locked", "through"},
-    lookFields{"fill", "edge", "ink", "accent", "corner", "edgeWidth", "textSize", "align", "icon",
-               "shape", "corners", "touchedFill", "touchedEdge"},
+    lookFields{"fill",  "edge", "ink",   "accent",  "corner",      "edgeWidth",  "textSize",
+               "align", "icon", "shape", "corners", "touchedFill", "touchedEdge"},
     pictureFields{"always", "off", "on", "mixed", "unknown", "held"},
     doesFields{"text", "param", "low", "high", "digits", "value", "page", "ply", "shown", "enabled", "confirm", "name"};
 const char* const colourFields[] = {"fill", "accent", "ink", "edge"};
@@ -59,7 +59,8 @@ SurfacesDeck::SurfacesDeck(SurfacesState& state, QWidget* parent)
         ofPage_->add(name, f, 1);
     };
     card(
-        "Page", "pageFields", [this] { return state_.page() ? pageFields(*state_.surface(), *state_.page()) : std::vector<Field>{}; },
+        "Page", "pageFields",
+        [this] { return state_.page() ? pageFields(*state_.surface(), *state_.page()) : std::vector<Field>{}; },
         [this](const std::string& f, const std::string& v) { return state_.edit(setPageField(state_.place(), f, v)); });
     card(
         "Ply", "plyFields",

@@ -10,8 +10,10 @@
 #include "app/surfaces/surface_window.h"
 #include "app/text.h"
 #include "app/theme/theme.h"
+#include "client/fleet.h"
 #include "rules/scenes.h"
 #include "surface/make_page.h"
+#include "surface/pack.h"
 #include "surface/repoint.h"
 #include "talk/conversation.h"
 #include <QClipboard>
@@ -19,10 +21,10 @@
 #include <QFileDialog>
 #include <QGuiApplication>
 #include <QHBoxLayout>
-#include <QMimeData>
-#include <QUrl>
 #include <QMenu>
+#include <QMimeData>
 #include <QPushButton>
+#include <QUrl>
 #include <QVBoxLayout>
 
 namespace loom::app {
@@ -31,7 +33,8 @@ using namespace project;
 
 SurfacesPage::SurfacesPage(Session& session, Commands& commands, QWidget* parent)
     : QWidget(parent), state_(session), commands_(commands), pages_(new PageList(state_)),
-      canvas_(new SurfaceCanvas(state_)), drives_(new DriveList(state_)), bar_(new QWidget), share_(new PageShare(session, this)) {
+      canvas_(new SurfaceCanvas(state_)), drives_(new DriveList(state_)), bar_(new QWidget),
+      share_(new PageShare(session, this)) {
     auto* row = new QHBoxLayout(this);
     row->setContentsMargins(12, 8, 12, 0);
     row->setSpacing(10);
@@ -42,8 +45,8 @@ SurfacesPage::SurfacesPage(Session& session, Commands& commands, QWidget* parent
     auto* bar = new FlowLayout;
     for (const auto& [text, id, command] :
          {std::tuple("Use it here", "useHere", "surfaces.use"),
-          std::tuple("In a browser", "inBrowser", "surfaces.browser"), std::tuple("On a phone\u2026", "onPhone", "surfaces.phone"),
-          std::tuple("Pages", "otherSide", ""),
+          std::tuple("In a browser", "inBrowser", "surfaces.browser"),
+          std::tuple("On a phone\u2026", "onPhone", "surfaces.phone"), std::tuple("Pages", "otherSide", ""),
           std::tuple("Left in line", "arrangeLeft", "surfaces.left"),
           std::tuple("Top in line", "arrangeTop", "surfaces.top"),
           std::tuple("Same gap", "arrangeGap", "surfaces.gap-across"),
@@ -318,14 +321,46 @@ void SurfacesPage::keepScene() {
                 (state_.chosen().empty() || state_.isChosen(c.id)))
                 paths.push_back(c.param);
     const auto values = sceneValuesOf(state_.project(), paths);
-    const auto name = askOne(this, QString("A scene of the %1 values that %2 set now")
-                                       .arg(values.size())
-                                       .arg(state_.chosen().empty() ? "this page's controls" : "the chosen controls"),
+    const auto name = askOne(this,
+                             QString("A scene of the %1 values that %2 set now")
+                                 .arg(values.size())
+                                 .arg(state_.chosen().empty() ? "this page's controls" : "the chosen controls"),
                              {"Name", "Scene"});
     if (!name)
         return;
     const auto* d = state_.project().device(state_.surface()->device);
     state_.edit(project::keepScene(state_.project(), name->trimmed().toStdString(), d ? d->room : "", values));
+}
+
+void SurfacesPage::setPin() {
+    const auto* s = state_.surface();
+    auto* fleet = state_.session().fleet();
+    if (!s || s->roles.empty())
+        return state_.session().report("This surface has no role yet: name it under Surface in the deck.");
+    std::vector<std::string> there;
+    for (const auto& d : state_.project().devices)
+        for (const auto* shown : surfacesOn(state_.project(), d))
+            if (const auto* m = shown == s && fleet ? fleet->member(d.id) : nullptr; m && m->link.up() && !m->locked)
+                there.push_back(d.id);
+    if (there.empty())
+        return state_.session().report(
+            "None of the devices that show it is reached and open. Pair them at Site first; a PIN lives in devices alone.");
+    QStringList names;
+    for (const auto& r : s->roles)
+        names << q(r.name);
+    const auto which = names.size() == 1 ? std::optional<std::size_t>(0) : askChoice(this, "PIN of", "Role", names);
+    if (!which)
+        return;
+    const auto role = s->roles[*which];
+    const auto pin = askOne(this, QString("PIN of %1 on %2 %3, 4 to 12 digits; nothing takes it away")
+                                      .arg(q(role.name))
+                                      .arg(there.size())
+                                      .arg(there.size() == 1 ? "device" : "devices"),
+                            {"PIN", ""});
+    if (!pin)
+        return;
+    for (const auto& device : there)
+        fleet->setPin(device, s->id, role.id, pin->trimmed().toStdString());
 }
 
 } // namespace loom::app

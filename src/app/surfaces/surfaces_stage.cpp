@@ -3,10 +3,10 @@
 #include "app/shell/main_window.h"
 #include "app/surfaces/drive_list.h"
 #include "app/surfaces/page_list.h"
-#include "app/surfaces/surface_canvas.h"
-#include "app/surfaces/surfaces_deck.h"
 #include "app/surfaces/page_share.h"
+#include "app/surfaces/surface_canvas.h"
 #include "app/surfaces/surface_pictures.h"
+#include "app/surfaces/surfaces_deck.h"
 #include "app/surfaces/surfaces_page.h"
 #include "app/text.h"
 #include "app/theme/theme.h"
@@ -104,16 +104,20 @@ Stage surfaces_stage(MainWindow& window) {
             .on("B", canvas)
             .unless(none)
             .byMouse("In a browser"),
-        Command("surfaces.phone", "Show the surface on a phone of this network, by a QR code", [page] { page->onPhone(); })
+        Command("surfaces.phone", "Show the surface on a phone of this network, by a QR code",
+                [page] { page->onPhone(); })
             .unless(none)
             .byMouse("On a phone\u2026"),
         Command("surfaces.stopServing", "Stop serving surfaces to browsers", [page] { page->share().stop(); })
-            .unless([page]() -> QString { return page->share().running() ? QString() : QString("Nothing is served."); }),
+            .unless(
+                [page]() -> QString { return page->share().running() ? QString() : QString("Nothing is served."); }),
         Command("surfaces.picture", "A picture from a file\u2026", [page] { page->choosePicture(); })
             .on("P", canvas)
             .unless(none)
             .byMouse("drop it from the file manager"),
-        Command("surfaces.paste", "Paste a picture", [page] { page->pastePicture(); }).on("Ctrl+V", canvas).unless(none),
+        Command("surfaces.paste", "Paste a picture", [page] { page->pastePicture(); })
+            .on("Ctrl+V", canvas)
+            .unless(none),
         Command("surfaces.scale", "Scale the chosen pictures to what is shown",
                 [&state] {
                     if (!scalePictures(state))
@@ -121,6 +125,7 @@ Stage surfaces_stage(MainWindow& window) {
                 })
             .unless(chosen)
             .inMenus("Scale to what is shown"),
+        Command("surfaces.pin", "PIN of a role on the devices\u2026", [page] { page->setPin(); }).unless(none),
         Command("surfaces.keepScene", "Keep a scene of what the controls set now\u2026", [page] { page->keepScene(); })
             .unless(none)
             .inMenus("Keep a scene\u2026"),

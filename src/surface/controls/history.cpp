@@ -13,7 +13,8 @@ Sketch sketch(const Drawn& d) {
     s.marks.push_back(box(d, p.fill));
     for (const double at : {0.25, 0.5, 0.75}) {
         Mark grid;
-        grid.x = pad, grid.y = line + pad + (d.height - line - 2 * pad) * at, grid.width = std::max(1.0, d.width - 2 * pad);
+        grid.x = pad, grid.y = line + pad + (d.height - line - 2 * pad) * at,
+        grid.width = std::max(1.0, d.width - 2 * pad);
         grid.height = 1;
         grid.fill = mixed(p.fill, p.ink, 0.16);
         s.marks.push_back(grid);

@@ -10,11 +10,12 @@ Sketch sketch(const Drawn& d) {
     const auto& c = d.control;
     const bool none = (c.pictures.always + c.pictures.on + c.pictures.off).empty();
     if (none || !c.look.fill.empty() || !c.look.edge.empty())
-        s.marks.push_back(box(d, none ? mixed(d.paint.page, d.paint.ink, 0.04)
+        s.marks.push_back(box(d, none                  ? mixed(d.paint.page, d.paint.ink, 0.04)
                                  : c.look.fill.empty() ? Colour{0, 0, 0, 0}
                                                        : d.paint.fill));
     if (none)
-        s.marks.push_back(label(d, 4, 0, d.width - 8, d.height, "Drop a picture here", d.paint.ink, d.paint.textSize, false));
+        s.marks.push_back(
+            label(d, 4, 0, d.width - 8, d.height, "Drop a picture here", d.paint.ink, d.paint.textSize, false));
     else if (!c.text.empty())
         s.marks.push_back(label(d, 4, d.height - d.paint.textSize * 1.6, d.width - 8, d.paint.textSize * 1.6, c.text,
                                 d.paint.ink, d.paint.textSize));
