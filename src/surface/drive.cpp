@@ -307,6 +307,8 @@ double valueAt(const Drive& d, const DriveRange& r, double t) {
 }
 
 std::string textOf(const Drive& d, const DriveRange& r, double v) {
+    if (d.kind == Drive::Kind::reading && d.spec.unit == engine::Unit::decibel && v < d.spec.min - 0.05)
+        return "< " + textOf(d, r, d.spec.min); // silence is no figure
     if (r.digits < 0 || d.kind == Drive::Kind::onOff || d.kind == Drive::Kind::choice ||
         (d.spec.minIsOff && v <= d.spec.min))
         return engine::formatValue(d.spec, v);

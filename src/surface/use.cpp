@@ -20,6 +20,10 @@ bool isOn(const std::string& line) {
     return line == "in a call" || line == "dialling" || line == "rings there" || line == "on hold";
 }
 
+bool isOn(const Ply& ply, const Control& c) {
+    return std::any_of(ply.controls.begin(), ply.controls.end(), [&](const Control& one) { return one.id == c.id; });
+}
+
 } // namespace
 
 std::string SurfaceValues::time() {
@@ -271,7 +275,7 @@ SurfaceUse::Shown SurfaceUse::shown(const Control& c) const {
     }
     if (const auto* p = page(); p && !c.ply.empty() && c.param.empty())
         for (const auto& ply : p->plies)
-            s.on = s.on || (ply.id == c.ply && isOpen(ply));
+            s.on = s.on || (ply.id == c.ply && isOpen(ply) && !isOn(ply, c)); // one that closes it is not lit by it
     s.enabled = holds(c.enabled, true);
     for (const auto& [finger, f] : fingers_)
         if (f.control == c.id && !f.over)

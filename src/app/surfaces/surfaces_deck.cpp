@@ -19,9 +19,9 @@ using namespace project;
 namespace {
 
 const std::vector<std::string> placeFields{"x", "y", "width", "height", "locked", "through"},
-    lookFields{"fill",  "edge", "ink",   "accent",  "corner",      "edgeWidth",  "textSize",
-               "align", "icon", "shape", "corners", "touchedFill", "touchedEdge"},
-    pictureFields{"always", "off", "on", "mixed", "unknown", "held"},
+    lookFields{"fill",  "edge", "ink",   "accent",  "corner",      "edgeWidth",   "textSize",
+               "align", "icon", "shape", "corners", "touchedFill", "touchedEdge", "always",
+               "off",   "on",   "mixed", "unknown", "held"},
     doesFields{"text", "param", "low", "high", "digits", "value", "page", "ply", "shown", "enabled", "confirm", "name"};
 const char* const colourFields[] = {"fill", "accent", "ink", "edge"};
 const char* const colourNames[] = {"Fill", "On", "Text", "Edge"};
@@ -50,7 +50,6 @@ SurfacesDeck::SurfacesDeck(SurfacesState& state, QWidget* parent)
     ofControls_->add("What it does", form("controlDoes", doesFields), 4);
     ofControls_->add("Look", form("controlLook", lookFields), 3);
     ofControls_->add("Colours", colours_, 2);
-    ofControls_->add("Pictures", form("controlPictures", pictureFields), 2);
     const auto card = [&](const char* name, const char* id, FieldForm::Read read, FieldForm::Write write) {
         auto* f = new FieldForm(std::move(read), std::move(write));
         f->setObjectName(id);
