@@ -136,7 +136,11 @@ function elementOf(mark) {
 function place(element, mark, t) {
   const box = { x: at(mark.x, t), y: at(mark.y, t), w: at(mark.w, t), h: at(mark.h, t) };
   const inset = mark.edge && mark.thick ? mark.thick / 2 : 0; // the edge lies within the box
-  const set = (values) => { for (const key in values) element.setAttribute(key, values[key]); };
+  const was = element.was || (element.was = {});
+  const set = (values) => { // only what is another: each costs the browser a look at all of it
+    for (const key in values)
+      if (was[key] !== values[key]) element.setAttribute(key, (was[key] = values[key]));
+  };
   const w = Math.max(0, box.w - 2 * inset), h = Math.max(0, box.h - 2 * inset);
   if (mark.k === "r") {
     const corner = Math.min(mark.corner || 0, w / 2, h / 2);
@@ -201,7 +205,8 @@ export class Drawing {
         element.classList.toggle("hidden", !shown);
       }
       if (!shown) continue;
-      if (one.moves) one.box = place(element, mark, mark.of === undefined ? now.t || 0 : (now.series || [])[mark.of] || 0);
+      const t = mark.of === undefined ? now.t || 0 : (now.series || [])[mark.of] || 0;
+      if (one.moves && one.t !== t) one.box = place(element, mark, (one.t = t));
       if (mark.k === "t") setText(element, mark, mark.text.replaceAll("{value}", now.text || ""), one.box);
       if (mark.k === "c") setCurve(element, mark, one.box, now.series || []);
       if (mark.k === "i" && element.file !== now.picture) {

@@ -4,7 +4,12 @@ import { make, Drawing, forgetText } from "./draw.js";
 const parted = { radiogroup: "radio", group: "button", combobox: "button", spinbutton: "button" };
 
 function nameValue(group, c, now) {
-  const set = (key, value) => (value === undefined ? group.removeAttribute(key) : group.setAttribute(key, value));
+  const was = group.was || (group.was = {});
+  const set = (key, value) => {
+    if (was[key] === value) return;
+    was[key] = value;
+    value === undefined ? group.removeAttribute(key) : group.setAttribute(key, value);
+  };
   if (c.role === "slider" || c.role === "spinbutton" || c.role === "meter") {
     set("aria-valuemin", 0);
     set("aria-valuemax", 100);
@@ -96,7 +101,11 @@ export class Page {
 
   draw(one) {
     one.drawing.show(one.now);
-    one.group.style.opacity = one.now.asleep ? 0.45 : "";
+    if (one.asleep !== !!one.now.asleep) one.group.style.opacity = (one.asleep = !!one.now.asleep) ? 0.45 : "";
+    // What moves all the time is told to those who hear it now and then.
+    const moment = performance.now();
+    if (!one.told.touch && moment - (one.namedAt ?? -1e9) < 1000) return;
+    one.namedAt = moment;
     nameValue(one.group, one.told, one.now);
     one.parts.forEach((part, i) => {
       if (part.getAttribute("role") === "radio") part.setAttribute("aria-checked", String(one.now.chosen === i));
