@@ -8,7 +8,6 @@
 #include "program/render.h"
 #include "serve/page_server.h"
 #include "site/audio_key.h"
-#include "surface/pack.h"
 #include <QCoreApplication>
 #include <QTimer>
 #include <QUrl>
@@ -88,14 +87,8 @@ class Bench : public SurfaceValues {
             const auto kernel = at.runner->schedule() ? at.runner->schedule()->kernel(d.block) : nullptr;
             return kernel ? std::optional<double>(kernel->readout(d.readout)) : std::nullopt;
         }
-        engine::PortRef port{d.block, 0}; // where its sound leaves it, or comes to it if it ends there
-        if (engine::outputsOf(at.program, b) == 0) {
-            const auto* c = at.program.into(port);
-            if (!c)
-                return {};
-            port = c->from;
-        }
-        return at.runner->meter(port).peakDb;
+        const auto port = levelAt(at.program, b);
+        return port ? std::optional<double>(at.runner->meter(*port).peakDb) : std::nullopt;
     }
     std::map<std::string, Processor> at_{};
 };
@@ -117,14 +110,7 @@ int serve(const Call& c) {
     for (const auto& s : p->surfaces) {
         if (!c.surface.empty() && s.id != c.surface && s.name != c.surface)
             continue;
-        PageHost::Served one{*p, s.id, {}};
-        for (const auto& file : picturesOf(s))
-            if (const auto it = p->assets.find(file); it != p->assets.end()) {
-                const auto print = picturePrint(it->second);
-                pictures[print] = it->second;
-                one.pictures[file] = "/picture/" + print;
-            }
-        served.push_back(std::move(one));
+        served.push_back(servedOf(*p, s, pictures));
     }
     if (served.empty())
         return fail({"there is no such surface", c.surface, "loomctl surfaces lists them."});

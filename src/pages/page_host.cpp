@@ -1,16 +1,11 @@
 #include "pages/page_host.h"
 #include "schema/json_text.h"
+#include "surface/pack.h"
 #include <algorithm>
 
 namespace loom::project {
 
 using nlohmann::json;
-
-namespace {
-
-constexpr std::size_t longestText = 1000; // of a message, bytes
-
-} // namespace
 
 const PageHost::Served* PageHost::find(const std::string& surface) const {
     for (const auto& s : served_)
@@ -148,7 +143,7 @@ void PageHost::received(int number, const std::string& text, double now) {
     auto& s = it->second;
     if (now - s.second >= 1)
         s.second = now, s.messages = 0;
-    if (++s.messages > mostMessages || text.size() > longestText)
+    if (++s.messages > mostMessages || text.size() > Visitor::longestMessage)
         return drop(number);
     if (!s.seat) {
         const auto j = schema::parseJson(text, "message");
@@ -185,6 +180,17 @@ void PageHost::tick(double now) {
         }
         tell(s);
     }
+}
+
+PageHost::Served servedOf(const Project& p, const Surface& s, std::map<std::string, Asset>& pictures) {
+    PageHost::Served one{p, s.id, {}};
+    for (const auto& name : picturesOf(s))
+        if (const auto it = p.assets.find(name); it != p.assets.end()) {
+            const auto print = picturePrint(it->second);
+            pictures[print] = it->second;
+            one.pictures[name] = "/picture/" + print;
+        }
+    return one;
 }
 
 } // namespace loom::project

@@ -67,4 +67,8 @@ class PageHost {
     int next_ = 1;
 };
 
+// A surface of a project on this computer; its pictures come to those of others, by print, where "/picture/PRINT" finds
+// them.
+PageHost::Served servedOf(const Project& project, const Surface& surface, std::map<std::string, Asset>& pictures);
+
 } // namespace loom::project

@@ -10,8 +10,6 @@ using nlohmann::json;
 
 namespace {
 
-constexpr std::size_t longestMessage = 1000;
-
 const char* touchWord(Touch t) {
     switch (t) {
     case Touch::none:

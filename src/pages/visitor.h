@@ -15,7 +15,7 @@ namespace loom::project {
 
 class Visitor {
   public:
-    static constexpr std::size_t mostFingers = 10;
+    static constexpr std::size_t mostFingers = 10, longestMessage = 1000; // bytes
     // pictures: by the file's name where a browser finds it.
     Visitor(Project project, const std::string& surface, SurfaceValues& values,
             std::map<std::string, std::string> pictures);

@@ -19,14 +19,8 @@ std::optional<double> Device::valueNow(const project::Drive& d) const {
     const auto* b = running_.program->find(d.block);
     if (!b)
         return {};
-    engine::PortRef at{d.block, 0}; // where its sound leaves it, or comes to it if it ends there
-    if (engine::outputsOf(*running_.program, *b) == 0) {
-        const auto* c = running_.program->into(at);
-        if (!c)
-            return {};
-        at = c->from;
-    }
-    return runner_->meter(at).peakDb;
+    const auto at = project::levelAt(*running_.program, *b);
+    return at ? std::optional<double>(runner_->meter(*at).peakDb) : std::nullopt;
 }
 
 SurfaceSide::Owner Device::surfaceOwner() {

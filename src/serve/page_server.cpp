@@ -1,4 +1,5 @@
 #include "serve/page_server.h"
+#include "surface/picture_size.h"
 #include <QFile>
 #include <QNetworkProxy>
 #include <QSslKey>
@@ -62,17 +63,14 @@ std::string resource(const std::string& name) {
     return file.open(QIODevice::ReadOnly) ? file.readAll().toStdString() : std::string();
 }
 
-} // namespace
-
-std::string pictureType(const std::vector<char>& bytes) {
-    const std::string_view b(bytes.data(), bytes.size());
-    if (b.substr(0, 8) == std::string_view("\x89PNG\r\n\x1a\n", 8))
-        return "image/png";
-    if (b.substr(0, 3) == "\xff\xd8\xff")
-        return "image/jpeg";
-    const auto begin = b.substr(0, 1000);
-    return begin.find("<svg") != std::string_view::npos ? "image/svg+xml" : "";
+// By its head; "": it is none.
+std::string mediaType(const std::vector<char>& bytes) {
+    static constexpr const char* names[] = {"image/png", "image/jpeg", "image/svg+xml"};
+    const auto size = pictureSize(bytes);
+    return size ? names[static_cast<int>(size->kind)] : "";
 }
+
+} // namespace
 
 PageServer::PageServer(PageHost& host, std::function<double()> now, QObject* parent)
     : QObject(parent), host_(host), now_(std::move(now)), tcp_(new Listener(this)),
@@ -212,8 +210,8 @@ void PageServer::answer(QTcpSocket* socket, const HttpAsk& ask) {
                      .dump(-1, ' ', false, nlohmann::json::error_handler_t::replace);
     } else if (const auto bytes =
                    name.rfind("picture/", 0) == 0 && picture ? picture(name.substr(8)) : std::vector<char>{};
-               !bytes.empty() && !pictureType(bytes).empty()) {
-        a.type = pictureType(bytes);
+               !bytes.empty() && !mediaType(bytes).empty()) {
+        a.type = mediaType(bytes);
         a.body.assign(bytes.begin(), bytes.end());
         a.heads.emplace_back("Cache-Control", "max-age=31536000, immutable");
     } else {

@@ -55,7 +55,4 @@ class PageServer : public QObject {
     QTimer tick_;
 };
 
-// Whether it is a PNG, a JPEG or an SVG, by what it begins with: its media type, "" if it is none.
-std::string pictureType(const std::vector<char>& bytes);
-
 } // namespace loom::serve

@@ -3,7 +3,6 @@
 #include "model/describe.h"
 #include "surface/pack.h"
 #include <algorithm>
-#include <cinttypes>
 
 namespace loom::site {
 
@@ -86,14 +85,8 @@ Config preparedFrom(const project::Project& p, const project::Device& d) {
     return *last;
 }
 
-// Fowler, Noll, Vo: draft-eastlake-fnv, the 64 bit variant 1a.
 std::string checksum(const std::string& text) {
-    std::uint64_t h = 0xcbf29ce484222325ull;
-    for (const char c : text)
-        h = (h ^ static_cast<unsigned char>(c)) * 0x100000001b3ull;
-    char hex[20];
-    std::snprintf(hex, sizeof hex, "%016" PRIx64, h);
-    return hex;
+    return project::contentPrint(text);
 }
 
 std::string fingerprint(const Config& c) {

@@ -324,6 +324,13 @@ std::string textOf(const Drive& d, const DriveRange& r, double v) {
     return text + unit;
 }
 
+std::optional<engine::PortRef> levelAt(const engine::Program& program, const engine::Block& b) {
+    if (engine::outputsOf(program, b) > 0)
+        return engine::PortRef{b.id, 0};
+    const auto* c = program.into({b.id, 0});
+    return c ? std::optional(c->from) : std::nullopt;
+}
+
 bool isSet(const Drive& d) {
     return d.kind != Drive::Kind::reading && d.kind != Drive::Kind::lanes && d.kind != Drive::Kind::response;
 }

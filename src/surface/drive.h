@@ -43,6 +43,8 @@ DriveRange rangeOf(const Drive& drive, const Control& control);
 double positionOf(const Drive& drive, const DriveRange& range, double value);
 double valueAt(const Drive& drive, const DriveRange& range, double position);  // in whole steps of the parameter
 std::string textOf(const Drive& drive, const DriveRange& range, double value); // "−6 dB"
+// Where a level is read: where the block's sound leaves it, or comes to it if it ends there. None: nothing comes.
+std::optional<engine::PortRef> levelAt(const engine::Program& program, const engine::Block& block);
 // Whether it is set by anybody: parameters, lines and scenes.
 bool isSet(const Drive& drive);
 // What it is by itself while nothing runs: as the design has it; readings are unknown.

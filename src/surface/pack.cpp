@@ -13,17 +13,6 @@ using nlohmann::json;
 
 namespace {
 
-// Fowler, Noll, Vo: draft-eastlake-fnv, the 64 bit variant 1a. Against damage and for telling apart, not against ill
-// will.
-std::string printOf(const char* data, std::size_t size) {
-    std::uint64_t h = 0xcbf29ce484222325ull;
-    for (std::size_t i = 0; i < size; ++i)
-        h = (h ^ static_cast<unsigned char>(data[i])) * 0x100000001b3ull;
-    char hex[20];
-    std::snprintf(hex, sizeof hex, "%016" PRIx64, h);
-    return hex;
-}
-
 template <class F> void eachPath(const Surface& s, F f) {
     const auto condition = [&](const std::string& text) {
         if (const auto c = readCondition(text); c && *c)
@@ -65,6 +54,16 @@ void addBlock(const Device& from, Device& to, const std::string& id, const Block
 }
 
 } // namespace
+
+// Fowler, Noll, Vo: draft-eastlake-fnv, the 64 bit variant 1a.
+std::string contentPrint(std::string_view bytes) {
+    std::uint64_t h = 0xcbf29ce484222325ull;
+    for (const char c : bytes)
+        h = (h ^ static_cast<unsigned char>(c)) * 0x100000001b3ull;
+    char hex[20];
+    std::snprintf(hex, sizeof hex, "%016" PRIx64, h);
+    return hex;
+}
 
 std::vector<const Surface*> surfacesOn(const Project& p, const Device& d) {
     std::vector<const Surface*> all;
@@ -233,11 +232,11 @@ Result<PackedSurface> unpackSurface(const std::string& text, const ModelSource& 
 }
 
 std::string packPrint(const std::string& text) {
-    return text.size() == 17 && text[0] == '#' ? text : "#" + printOf(text.data(), text.size());
+    return text.size() == 17 && text[0] == '#' ? text : "#" + contentPrint(text);
 }
 
 std::string picturePrint(const std::vector<char>& bytes) {
-    return printOf(bytes.data(), bytes.size());
+    return contentPrint({bytes.data(), bytes.size()});
 }
 
 Result<Done> adoptSurface(Project& p, const std::string& id, const std::string& text) {

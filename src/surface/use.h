@@ -21,6 +21,9 @@ class SurfaceValues {
     virtual std::string time(); // of day: "14:05"
 };
 
+// Of a telephone line: whether "hang up" is what its key does.
+bool isBusy(const std::string& line);
+
 struct PageBox {
     double x = 0, y = 0, width = 0, height = 0;
     bool has(double px, double py) const { return px >= x && py >= y && px <= x + width && py <= y + height; }

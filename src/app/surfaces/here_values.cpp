@@ -39,14 +39,8 @@ std::optional<double> HereValues::now(const Drive& d) {
         const auto* b = program ? program->find(d.block) : nullptr;
         if (!b)
             return {};
-        engine::PortRef at{d.block, 0}; // where its sound leaves it, or comes to it if it ends there
-        if (engine::outputsOf(*program, *b) == 0) {
-            const auto* c = program->into(at);
-            if (!c)
-                return {};
-            at = c->from;
-        }
-        return session_.bench().meter(at).peakDb;
+        const auto at = levelAt(*program, *b);
+        return at ? std::optional<double>(session_.bench().meter(*at).peakDb) : std::nullopt;
     }
     if (bench)
         if (const auto tried = session_.bench().triedValue(d.block, d.param))

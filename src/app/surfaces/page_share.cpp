@@ -2,7 +2,6 @@
 #include "app/text.h"
 #include "app/theme/theme.h"
 #include "site/audio_key.h"
-#include "surface/pack.h"
 #include <QHBoxLayout>
 #include <QKeyEvent>
 #include <QNetworkInterface>
@@ -73,18 +72,8 @@ void PageShare::follow() {
         return;
     std::vector<PageHost::Served> all;
     pictures_.clear();
-    for (const auto& s : session_.project().surfaces) {
-        PageHost::Served one;
-        one.project = session_.project();
-        one.surface = s.id;
-        for (const auto& name : picturesOf(s))
-            if (const auto it = session_.project().assets.find(name); it != session_.project().assets.end()) {
-                const auto print = picturePrint(it->second);
-                pictures_[print] = it->second;
-                one.pictures[name] = "/picture/" + print;
-            }
-        all.push_back(std::move(one));
-    }
+    for (const auto& s : session_.project().surfaces)
+        all.push_back(servedOf(session_.project(), s, pictures_));
     host_.serve(std::move(all));
 }
 

@@ -1,6 +1,7 @@
 #include "app/surfaces/surface_pictures.h"
 #include "app/text.h"
 #include "disk/safe_file.h"
+#include "surface/pack.h"
 #include "surface/picture_size.h"
 #include <QBuffer>
 #include <QFileInfo>
