@@ -55,7 +55,7 @@ class TestSurfacesThere : public QObject {
         QCOMPARE(paper->project().device("council-slate")->known.surfaces.size(), std::size_t(1));
         fleet.keep({"council-slate"});
         QVERIFY(net->turns.runUntil([&] { return station.device->store().kept() != nullptr; }, 20000));
-        // A change of the design alone: only what was changed goes; pictures that it has do not go again.
+        // A change of the design alone: only the surface differs.
         const auto changed = [](const std::string& name) {
             return project::Edit{"Rename", [name](project::Project p) -> Result<project::Project> {
                                      p.surface("council-slate")->pages.change(1).name = name;
