@@ -343,8 +343,8 @@ void SurfacesPage::setPin() {
             if (const auto* m = shown == s && fleet ? fleet->member(d.id) : nullptr; m && m->link.up() && !m->locked)
                 there.push_back(d.id);
     if (there.empty())
-        return state_.session().report(
-            "None of the devices that show it is reached and open. Pair them at Site first; a PIN lives in devices alone.");
+        return state_.session().report("None of the devices that show it is reached and open. Pair them at Site first; "
+                                       "a PIN lives in devices alone.");
     QStringList names;
     for (const auto& r : s->roles)
         names << q(r.name);
@@ -352,10 +352,11 @@ void SurfacesPage::setPin() {
     if (!which)
         return;
     const auto role = s->roles[*which];
-    const auto pin = askOne(this, QString("PIN of %1 on %2 %3, 4 to 12 digits; nothing takes it away")
-                                      .arg(q(role.name))
-                                      .arg(there.size())
-                                      .arg(there.size() == 1 ? "device" : "devices"),
+    const auto pin = askOne(this,
+                            QString("PIN of %1 on %2 %3, 4 to 12 digits; nothing takes it away")
+                                .arg(q(role.name))
+                                .arg(there.size())
+                                .arg(there.size() == 1 ? "device" : "devices"),
                             {"PIN", ""});
     if (!pin)
         return;

@@ -37,7 +37,7 @@ class SurfacesPage : public QWidget {
     void choosePicture();
     void pastePicture();
     void keepScene();
-    void setPin(); // of a role, on the devices that show the surface
+    void setPin();                                           // of a role, on the devices that show the surface
     SurfaceWindow* window(const std::string& surface) const; // that is open; null: none
 
   protected:
