@@ -1,5 +1,7 @@
 """The made-up building of the demo: rooms, seats, walls, racks, devices and the drawing below the plan."""
 import math
+import pathlib
+import tempfile
 
 def rect(x, y, w, d):
     return [[x, y], [round(x + w, 3), y], [round(x + w, 3), round(y + d, 3)], [x, round(y + d, 3)]]
@@ -269,11 +271,42 @@ building = {"id": "library", "name": "Library", "rooms": rooms, "walls": walls, 
 # Touch surfaces: pages that make themselves, and what is changed on them.
 surfaces = [
     ("new-surface", "--device", "council-slate"),
-    ("make-page", "council-slate", "--room", "council"),
+    ("page-for", "council-slate", "council"),
     ("new-surface", "--device", "tern-slate"),
-    ("make-page", "tern-slate", "--room", "tern"),
-    ("new-surface", "--device", "plover-slate"),
-    ("make-page", "plover-slate", "--room", "plover"),
+    ("page-for", "tern-slate", "tern"),
+    # With the wall open: both rooms on one page.
+    ("page-for", "tern-slate", "tern+plover", "--name", "Both rooms"),
+    ("control", "tern-slate", "tern-room", "--add", "press", "--at", "1064,22", "--size", "176x56", "--text", "Both rooms"),
+    ("control", "tern-slate", "tern-room", "button", "--set", "page=both-rooms", "--set", "icon=people"),
+]
+# The other room's is the same, saved, brought in and driven from there.
+tern_file = str(pathlib.Path(tempfile.gettempdir()) / "tern.surface.json")
+surfaces += [
+    ("save-surface", "tern-slate", tern_file),
+    ("add-surface", tern_file, "--device", "plover-slate", "--name", "Plover slate"),
+    ("re-point", "plover-slate", "tern", "plover", "--page", "tern-room", "--do"),
+    ("surface-page", "plover-slate", "tern-room", "--set", "name=Plover Room"),
+    ("control", "plover-slate", "tern-room", "text", "--set", "text=Plover Room"),
+]
+# On a large screen beside the foyer's door: what goes on, and how loud it is here.
+surfaces += [
+    ("new-surface", "--name", "Foyer wall", "--size", "1920x1080"),
+    ("surface-page", "foyer-wall", "page-1", "--set", "name=Welcome"),
+    ("surface-page", "foyer-wall", "--set", "millimetres=940"),
+    *[("control", "foyer-wall", "page-1", "--add", kind, *drive, "--at", at, "--size", size, *(("--text", text) if text else ()))
+      for kind, drive, at, size, text in (
+          ("text", (), "80,60", "1200x110", "Marram Point Civic Library"),
+          ("clock", (), "1500,60", "340x110", ""),
+          ("lamps", ("--drive", "heddle/council-hall-microphones@lanes"), "80,230", "1280x300", "The council, as it speaks"),
+          ("history", ("--drive", "heddle-8-rack-a/foyer@level"), "80,580", "1280x200", "Heard in the foyer"),
+          ("fader", ("--drive", "heddle-8-rack-a/foyer.level.gain"), "1500,230", "340x640", "Foyer"),
+          ("toggle", ("--drive", "heddle-8-rack-a/foyer.level.mute"), "1500,900", "340x120", "Quiet here"),
+          ("lamps", ("--drive", "heddle-8-rack-a/tern-room-microphones@lanes"), "80,830", "620x190", "Tern Room"),
+          ("lamps", ("--drive", "heddle-8-rack-a/plover-room-microphones@lanes"), "740,830", "620x190", "Plover Room"))],
+    ("control", "foyer-wall", "page-1", "text", "--set", "textSize=64"),
+    ("control", "foyer-wall", "page-1", "clock", "--set", "textSize=72"),
+    ("control", "foyer-wall", "page-1", "foyer-zone-level-level", "--set", "low=-40", "--set", "high=0", "--set", "digits=0"),
+    ("surface-page", "foyer-wall", "page-1", "--set", "textSize=30"),
 ]
 
 # The Council Hall's slate is made by hand: a page to meet with, one for the technician, one that helps.
@@ -310,7 +343,7 @@ for i, (scene, text, icon) in enumerate((("meeting", "Meeting", "meeting"), ("ch
                                          ("film", "Film", "film"))):
     control("meeting", "press", (40 + 190 * i, 100), (174, 130), text, f"scene:{scene}", "controls",
             name={"meeting": "meeting", "chair-only": "chair-only", "film": "film"}[scene], fields=[f"icon={icon}"])
-control("meeting", "fader", (628, 100), (120, 420), "Hall", "heddle/council-canopy.level.gain", "controls",
+control("meeting", "fader", (628, 100), (120, 420), "Canopy", "heddle/council-canopy.level.gain", "controls",
         name="council-canopy-level-level", fields=["low=-40", "high=6", "digits=0"])
 control("meeting", "dial", (776, 100), (270, 420), "", "heddle/tel 1@line", "controls")
 control("meeting", "toggle", (1074, 100), (166, 166), "Microphones away", "heddle/far-send.mute.muted", "controls",

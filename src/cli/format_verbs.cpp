@@ -6,6 +6,7 @@
 #include "schema/schema_page.h"
 #include "site/protocol.h"
 #include "site/scenario.h"
+#include "surface/surface_file.h"
 #include <CLI/CLI.hpp>
 #include <algorithm>
 #include <iostream>
@@ -70,6 +71,8 @@ const Format formats[] = {
     {"model", "Nimble Loom device model", schema::jsonSchema<project::DeviceModel>,
      schema::pageOf<project::DeviceModel>},
     {"swatch", "Nimble Loom swatch, version 1", schema::jsonSchema<project::Swatch>, schema::pageOf<project::Swatch>},
+    {"surface", "Nimble Loom touch surface, version 1", schema::jsonSchema<project::SurfaceFile>,
+     schema::pageOf<project::SurfaceFile>},
     {"scenario", "Nimble Loom scenario of a rig", schema::jsonSchema<site::Scenario>, schema::pageOf<site::Scenario>},
     {"protocol", "Nimble Loom device protocol", protocolSchema, protocolTables}};
 
@@ -81,7 +84,7 @@ void addFormatVerbs(CLI::App& app, std::function<int()>& action) {
                                               "Example: loomctl format project --table");
     auto name = std::make_shared<std::string>();
     auto table = std::make_shared<bool>(false);
-    verb->add_option("KIND", *name, "project, model, swatch, scenario or protocol")->required();
+    verb->add_option("KIND", *name, "project, model, swatch, surface, scenario or protocol")->required();
     verb->add_flag("--table", *table, "A table in Markdown");
     auto asJson = std::make_shared<bool>(true);
     verb->add_flag("--json", *asJson, "The JSON Schema (as without it)");
@@ -92,8 +95,8 @@ void addFormatVerbs(CLI::App& app, std::function<int()>& action) {
                     std::cout << (*table ? f.page() : f.made(f.title).dump(1) + "\n");
                     return 0;
                 }
-            return fail(
-                {"there is no format \"" + *name + "\"", "", "Say project, model, swatch, scenario or protocol."});
+            return fail({"there is no format \"" + *name + "\"", "",
+                         "Say project, model, swatch, surface, scenario or protocol."});
         };
     });
 }

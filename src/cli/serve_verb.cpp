@@ -23,7 +23,7 @@ struct Call {
     std::string file, surface, address = "127.0.0.1", pin = "0000";
     int port = serve::pagePort;
     double seconds = 0;
-    bool silent = false;
+    bool silent = false, tls = false;
 };
 
 double secondsNow() {
@@ -130,9 +130,21 @@ int serve(const Call& c) {
     if (const auto why = server.listen(QHostAddress(QString::fromStdString(c.address)), static_cast<quint16>(c.port));
         !why.isEmpty())
         return fail({why.toStdString(), c.address, "Choose another with --address or --port."});
+    if (c.tls) { // a certificate for this run
+        const auto own = serve::newCertificate("loomctl", {c.address});
+        const auto why = own ? server.listenTls(QHostAddress(QString::fromStdString(c.address)), *own,
+                                                c.port ? static_cast<quint16>(c.port + 1) : quint16(0))
+                             : QString::fromStdString(own.error().text());
+        if (!why.isEmpty())
+            return fail({why.toStdString(), c.address, "Choose another with --address or --port."});
+        std::printf("certificate %s\n", serve::printOf(*own).c_str());
+    }
     for (const auto& one : host.served())
-        std::printf("http://%s:%d/s/%s\n", c.address.c_str(), server.port(),
-                    QUrl::toPercentEncoding(QString::fromStdString(one.surface)).toStdString().c_str());
+        for (const bool tls : {false, true})
+            if (!tls || c.tls)
+                std::printf("%s://%s:%d/s/%s\n", tls ? "https" : "http", c.address.c_str(),
+                            tls ? server.tlsPort() : server.port(),
+                            QUrl::toPercentEncoding(QString::fromStdString(one.surface)).toStdString().c_str());
     std::fflush(stdout);
     QTimer tend;
     QObject::connect(&tend, &QTimer::timeout, [&] { bench.tend(); });
@@ -156,6 +168,7 @@ void addServeVerb(CLI::App& app, std::function<int()>& action) {
     v->add_option("--port", call.port, "Port; 0: a free one")->check(CLI::Range(0, 65535))->capture_default_str();
     v->add_option("--pin", call.pin, "PIN of every role")->capture_default_str();
     v->add_option("--seconds", call.seconds, "Ends after so long; 0: never")->check(CLI::Range(0.0, 1e6));
+    v->add_flag("--tls", call.tls, "Over TLS too, at the next port, with a certificate of this run");
     v->add_flag("--silent", call.silent, "Without sound at work: levels are not known");
 }
 

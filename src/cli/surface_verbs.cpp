@@ -7,11 +7,14 @@
 #include "dsp/number.h"
 #include "rules/scenes.h"
 #include "surface/arrange.h"
+#include "surface/bundle.h"
 #include "surface/icons.h"
 #include "surface/make_page.h"
 #include "surface/pack.h"
+#include "surface/page_svg.h"
 #include "surface/picture_size.h"
 #include "surface/repoint.h"
+#include "surface/surface_file.h"
 #include <filesystem>
 
 namespace loom::cli {
@@ -23,7 +26,8 @@ using nlohmann::json;
 struct Call {
     std::string file, surface, page, words, name, device, room, size, from, to;
     std::string add, drive, at, kind, order, ply, picture, state = "always", scene;
-    std::vector<std::string> controls, fields, pages, params;
+    std::string out, role;
+    std::vector<std::string> controls, fields, pages, params, what;
     bool asJson = false, go = false, copy = false, remove = false;
 };
 
@@ -172,28 +176,86 @@ int surfacePage(const Call& c) {
     });
 }
 
-int makePage(const Call& c) {
+int pageFor(const Call& c) {
+    if (c.surface.empty()) { // what there is
+        const auto p = load(c);
+        if (!p)
+            return fail(p.error());
+        json all = json::array();
+        for (const auto& one : pageSources(*p))
+            if (c.asJson)
+                all.push_back({{"said", one.said}, {"title", one.title}});
+            else
+                std::printf("%-32s %s\n", one.said.c_str(), one.title.c_str());
+        return c.asJson ? say(all) : 0;
+    }
     return onSurface(c, [&](Project p, const Surface& s, const SurfacePage*) {
-        std::string title = c.name;
-        std::vector<Strip> strips;
-        if (!c.device.empty()) {
-            const auto* d = p.device(c.device);
-            if (!d)
-                return fail({"there is no such device", c.device, "loomctl info lists them."});
-            strips = stripsOfDevice(p, c.device);
-            title = title.empty() ? d->name : title;
-        } else {
-            const auto* r = p.room(c.room);
-            strips = stripsOf(p, c.room);
-            title = title.empty() ? (r ? r->name : c.room) : title;
-        }
-        return keep(p, makePages(p, s.id, title, strips), c);
+        const auto source = pageSource(p, c.what);
+        return source ? keep(p, makePages(p, s.id, c.name.empty() ? source->title : c.name, source->strips), c)
+                      : fail(source.error());
     });
+}
+
+// A page as a drawing, with the values of the design.
+int surfaceShot(const Call& c) {
+    return onSurface(c, [&](Project p, const Surface& s, const SurfacePage* page) {
+        class Designed : public SurfaceValues {
+          public:
+            explicit Designed(const Project& project) : project_(project) {}
+            std::optional<double> now(const Drive& d) override { return designValue(project_, d); }
+            void set(const Drive&, double) override {}
+
+          private:
+            const Project& project_;
+        } values(p);
+        SurfaceUse use(p, s.id, values);
+        if (!c.role.empty()) {
+            const auto role = std::find_if(s.roles.begin(), s.roles.end(),
+                                           [&](const auto& r) { return r.id == c.role || r.name == c.role; });
+            if (role == s.roles.end())
+                return fail({"there is no such role", c.role, ""});
+            use.be(role->id);
+        }
+        if (page && !use.open(page->id))
+            return fail({"that page opens for some only", page->name, "Say --as ROLE."});
+        const auto svg = pageSvg(use);
+        if (c.out.empty())
+            return std::fwrite(svg.data(), 1, svg.size(), stdout) == svg.size() ? 0 : 1;
+        const auto done = writeWhole(c.out, svg, false);
+        return done ? 0 : fail(done.error());
+    });
+}
+
+int saveSurface(const Call& c) {
+    return onSurface(c, [&](Project p, const Surface& s, const SurfacePage*) {
+        const auto done = writeWhole(c.out, surfaceFileText(surfaceFileOf(p, s)), false);
+        return done ? 0 : fail(done.error());
+    });
+}
+
+int addSurfaceVerb(const Call& c) {
+    const auto p = load(c);
+    if (!p)
+        return fail(p.error());
+    const auto text = readWhole(c.out, largestSurfaceFile);
+    if (!text)
+        return fail(text.error());
+    auto file = readSurfaceFile(*text, c.out);
+    if (!file)
+        return fail(file.error());
+    if (!c.name.empty())
+        file->name = c.name;
+    return keep(*p, addSurfaceFile(*p, *file, c.device), c);
 }
 
 int control(const Call& c) {
     return onSurface(c, [&](Project p, const Surface& s, const SurfacePage* page) {
         const PagePlace place{s.id, page->id};
+        if (isBundle(c.add)) {
+            const auto at = pairIn(c.at.empty() ? "40,40" : c.at);
+            return at ? keep(p, addBundle(p, place, c.add, (*at)[0], (*at)[1], c.ply), c)
+                      : fail({"is no place", c.at, "Type pixels as in --at 40,120."});
+        }
         if (!c.add.empty()) {
             NewControl n{c.add, c.drive};
             const auto at = pairIn(c.at.empty() ? "40,40" : c.at), size = pairIn(c.size.empty() ? "0,0" : c.size);
@@ -219,7 +281,7 @@ int control(const Call& c) {
         if (c.remove)
             return saveEdit(p, removeControls(place, c.controls), c.file);
         if (!c.kind.empty())
-            return keep(p, showAs(p, place, c.controls, c.kind), c);
+            return keep(p, c.copy ? copyAs(p, place, c.controls, c.kind) : showAs(p, place, c.controls, c.kind), c);
         if (!c.drive.empty())
             return keep(p, driveFrom(p, place, c.controls, c.drive), c);
         if (!c.order.empty())
@@ -346,24 +408,44 @@ void addSurfaceVerbs(CLI::App& app, std::function<int()>& action) {
     v->add_option("--ply", call.ply, "A new ply of the page; with --set or --remove one that is there");
     v->add_option("--set", call.fields, "FIELD=VALUE of the surface, its page or ply; several times for several");
     v->add_flag("--remove", call.remove, "Takes it out");
-    v = verb("make-page", "Laid-out pages for a room or a processor, by themselves",
-             "loomctl make-page hall.loom tern-slate --room tern", makePage);
-    v->add_option("SURFACE", call.surface, "By id or name")->required();
-    v->add_option("--room", call.room, "A room, or rooms joined by \"+\"");
-    v->add_option("--device", call.device, "Or a processor");
+    v = verb("page-for", "Laid-out pages by themselves; without a surface lists what they can be made for",
+             "loomctl page-for hall.loom tern-slate tern", pageFor);
+    auto* onto = v->add_option("SURFACE", call.surface, "By id or name");
+    v->add_option("WHAT", call.what,
+                  "Rooms (\"tern\", \"tern+plover\"), processors, \"model:ID\", groups and lanes (\"heddle/auto\"), "
+                  "parameters; several side by side")
+        ->needs(onto);
     v->add_option("--name", call.name, "Title of the page");
+    v = verb("surface-shot", "A page as a drawing (SVG), with the values of the design",
+             "loomctl surface-shot hall.loom tern-slate Meeting --to meeting.svg", surfaceShot);
+    v->add_option("SURFACE", call.surface, "By id or name")->required();
+    v->add_option("PAGE", call.page, "By id or name; without it the one that it begins with");
+    v->add_option("--as", call.role, "Of a role that may open it");
+    v->add_option("--to", call.out, "The file; without it to the standard output");
+    v = verb("save-surface", "A surface as a file of its own, for other projects",
+             "loomctl save-surface hall.loom tern-slate tern.surface.json", saveSurface);
+    v->add_option("SURFACE", call.surface, "By id or name")->required();
+    v->add_option("OUT", call.out, "The file")->required();
+    v = verb("add-surface", "A surface of a file, with its scenes and pictures",
+             "loomctl add-surface hall.loom tern.surface.json --device plover-slate", addSurfaceVerb);
+    v->add_option("IN", call.out, "The file")->required();
+    v->add_option("--device", call.device, "The touch surface of the plan that it is for");
+    v->add_option("--name", call.name, "Its name");
     v = verb("control", "Controls of a page: adds one, sets fields, shows them as another kind, puts them in order",
              "loomctl control hall.loom tern-slate page-1 --add fader --drive heddle/chair.level.gain --at 40,120",
              control);
     v->add_option("SURFACE", call.surface, "By id or name")->required();
     v->add_option("PAGE", call.page, "By id or name")->required();
     v->add_option("CONTROL", call.controls, "Ids; the first leads where they are put in order");
-    v->add_option("--add", call.add, "A new one of this kind");
+    v->add_option("--add", call.add,
+                  "A new one of this kind; or several at once: strip:PROCESSOR/LANE, group:PROCESSOR/GROUP, "
+                  "bead:PROCESSOR/BLOCK");
     v->add_option("--drive", call.drive, "What it is driven from");
     v->add_option("--at", call.at, "Where its left upper corner is: 40,120");
     v->add_option("--size", call.size, "84x232");
     v->add_option("--set", call.fields, "FIELD=VALUE; several times for several");
     v->add_option("--as", call.kind, "Shows them as another kind");
+    v->add_flag("--copy", call.copy, "With --as: copies of them, of that kind");
     v->add_option("--order", call.order,
                   "left, right, top, bottom, centre-across, centre-down, same-width, same-height, same-size, "
                   "gap-across, gap-down, stack-across, stack-down");
@@ -379,8 +461,8 @@ void addSurfaceVerbs(CLI::App& app, std::function<int()>& action) {
     v->add_option("PARAMETERS", call.params, "PATH as it is now, or PATH=VALUE");
     v->add_option("--room", call.room, "The room it is of");
     v->add_flag("--remove", call.remove, "Takes it out");
-    v = verb("repoint", "Takes controls from one room, device or lane to another; only lists without --do",
-             "loomctl repoint hall.loom tern-slate tern plover --do", repointVerb);
+    v = verb("re-point", "Takes controls from one room, device or lane to another; only lists without --do",
+             "loomctl re-point hall.loom tern-slate tern plover --do", repointVerb);
     v->add_option("SURFACE", call.surface, "By id or name")->required();
     v->add_option("FROM", call.from, "A word of the paths as they are")->required();
     v->add_option("TO", call.to, "What stands there then")->required();

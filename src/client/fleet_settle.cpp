@@ -1,7 +1,7 @@
 // Settling what differs: choose, try, keep, go back, take.
 #include "client/fleet.h"
+#include "file/base64.h"
 #include "site/board_image.h"
-#include "site/samples.h"
 #include "surface/pack.h"
 #include <algorithm>
 
@@ -95,7 +95,7 @@ class Pictures : public std::enable_shared_from_this<Pictures> {
         const auto print = lacking_.back();
         lacking_.pop_back();
         session.call(
-            site::message::picture, {print, site::bytesText(static_cast<const std::vector<char>&>(bytes_.at(print)))},
+            site::message::picture, {print, project::base64Of(static_cast<const std::vector<char>&>(bytes_.at(print)))},
             [self = shared_from_this(), watch = session.watch(), failed, then](const Reply<site::Nothing>& took) {
                 if (!took || !watch.get())
                     return failed(took.code, took ? "It went away." : took.error);

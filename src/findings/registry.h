@@ -122,6 +122,10 @@ enum class Severity { note, fix };
     X(pageUnreached, "page-unreached", "Surfaces", note, "A page that nothing opens")                                  \
     X(hardToRead, "hard-to-read", "Surfaces", note, "A text that stands out too little")                               \
     X(surfaceSize, "surface-size", "Surfaces", fix, "A surface that is not as large as its screen")                    \
+    X(pictureLost, "picture-lost", "Surfaces", fix, "A picture that is not in the project, or is none")                \
+    X(picturesHeavy, "pictures-heavy", "Surfaces", fix, "Pictures that take more than their screen has for them")      \
+    X(textCut, "text-cut", "Surfaces", note, "A text that has too little room")                                        \
+    X(harmUnasked, "harm-unasked", "Surfaces", note, "A control that may do harm and does not ask first")              \
     /* -- found devices -- */                                                                                          \
     X(addressShared, "address-shared", "Site", fix, "An address that two found devices have")                          \
     X(wrongSubnet, "wrong-subnet", "Site", fix, "A found device that this adapter cannot reach")                       \

@@ -2,6 +2,10 @@
 #include "dsp/number.h"
 #include "surface/condition.h"
 #include "surface/control_kind.h"
+#include "surface/harm.h"
+#include "surface/letters.h"
+#include "surface/pack.h"
+#include "surface/picture_size.h"
 #include <algorithm>
 #include <cmath>
 #include <set>
@@ -30,6 +34,7 @@ class SurfaceChecker {
                              size(m->screenWidth, m->screenHeight) + ".",
                     "Give it to another touch surface, or set its size in Surfaces.");
         }
+        pictures();
         std::set<std::string> reached{s_.page(s_.start) ? s_.start : s_.pages.empty() ? "" : s_.pages.front().id};
         for (const auto& page : s_.pages)
             for (const auto& ply : page.plies)
@@ -75,6 +80,27 @@ class SurfaceChecker {
             add(Code::conditionWrong, where, name, "It asks for " + (*c)->path + ", which is not there.",
                 "Ask for another parameter, or take the condition out.");
     }
+    // Which are lost is told at their controls; how much they take together here.
+    void pictures() {
+        double bytes = 0;
+        const auto loads = pictureLoads(p_, s_);
+        for (const auto& load : loads) {
+            bytes += load.bytes;
+            if (load.lost)
+                lost_.insert(load.name);
+        }
+        const auto* d = p_.device(s_.device);
+        const auto* m = d ? d->spec() : nullptr;
+        if (!m || m->pictureMegabytes <= 0 || bytes <= m->pictureMegabytes * 1e6)
+            return;
+        std::string heaviest;
+        for (std::size_t i = 0; i < std::min<std::size_t>(3, loads.size()); ++i)
+            heaviest += (i ? ", " : "") + loads[i].name + " (" + fixedText(loads[i].bytes / 1e6, 1) + " MB)";
+        add(Code::picturesHeavy, "", "",
+            "Its pictures take " + fixedText(bytes / 1e6, 1) + " MB while they are shown, and " + m->name + " has " +
+                fixedText(m->pictureMegabytes, 0) + " MB for them. The heaviest: " + heaviest + ".",
+            "Choose them on the page and scale them to what is shown.");
+    }
     static bool isButton(const ControlKind& kind) { return kind.touch == Touch::press; }
 
     void check(const SurfacePage& page, const Control& c) {
@@ -113,8 +139,18 @@ class SurfaceChecker {
                           " mm.",
                       "Make it larger.");
         }
+        if (drive && kind->touch != Touch::none && !c.confirm)
+            if (const auto harm = harmOf(p_, *drive))
+                addAt(Code::harmUnasked, page, c, "Whoever brushes it does it at once: " + *harm + ".",
+                      "Let it ask first, in its fields.");
+        for (const auto& name : picturesOf(c))
+            if (lost_.count(name))
+                addAt(Code::pictureLost, page, c,
+                      "Its picture " + name + " is not in the project, or is none that can be shown.",
+                      "Drop the picture on it again, or leave it out.");
         const auto paint = paintOf(s_, page, c);
         const auto sketch = sketchOf(p_, s_, page, c);
+        cutText(page, c, sketch, drive ? &*drive : nullptr);
         // What a text stands on: the foremost opaque thing before it that is always there, or on like it.
         for (std::size_t i = 0; i < sketch.marks.size(); ++i) {
             const auto& m = sketch.marks[i];
@@ -138,6 +174,36 @@ class SurfaceChecker {
         }
     }
 
+    // What may stand where its value does: its ends, its choices.
+    static std::vector<std::string> valuesOf(const Control& c, const Drive* drive) {
+        if (!drive)
+            return {};
+        std::vector<std::string> all;
+        const auto range = rangeOf(*drive, c);
+        if (drive->kind == Drive::Kind::range || drive->kind == Drive::Kind::reading)
+            for (const double v : {range.low, range.high})
+                all.push_back(textOf(*drive, range, v));
+        for (std::size_t i = 0; i < drive->spec.choices.size(); ++i)
+            all.push_back(textOf(*drive, range, static_cast<double>(i)));
+        return all;
+    }
+    void cutText(const SurfacePage& page, const Control& c, const Sketch& sketch, const Drive* drive) {
+        for (const auto& m : sketch.marks) {
+            if (m.kind != Mark::Kind::text || m.text.empty() || m.width.by != 0)
+                continue;
+            std::vector<std::string> texts{m.text};
+            if (const auto at = m.text.find("{value}"); at != std::string::npos) {
+                texts = valuesOf(c, drive);
+                for (auto& one : texts)
+                    one = m.text.substr(0, at) + one + m.text.substr(at + 7);
+            }
+            for (const auto& text : texts)
+                if (setText(m, text, m.width.at, m.height.at).cut)
+                    return addAt(Code::textCut, page, c, "\"" + text.substr(0, 80) + "\" does not fit where it stands.",
+                                 "Make it larger, its letters smaller, or say it shorter.");
+        }
+    }
+
     void overlap(const SurfacePage& page, const Control& a, const Control& b) {
         const auto *ka = findControlKind(a.kind), *kb = findControlKind(b.kind);
         if (!ka || !kb || ka->touch == Touch::none || kb->touch == Touch::none || a.through || b.through)
@@ -152,6 +218,7 @@ class SurfaceChecker {
     const Project& p_;
     const Surface& s_;
     std::string room_;
+    std::set<std::string> lost_{}; // pictures
     std::vector<Finding> found_;
 };
 

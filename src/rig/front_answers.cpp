@@ -1,4 +1,5 @@
 // What a device answers to each message (site/protocol.h).
+#include "file/base64.h"
 #include "rig/front.h"
 #include "site/samples.h"
 
@@ -227,7 +228,7 @@ site::Prints Front::pictures(const site::Prints& ask, Line&) {
 }
 
 Nothing Front::picture(const site::PictureSent& ask, Line&) {
-    const auto bytes = site::readBytes(ask.data);
+    const auto bytes = project::bytesOfBase64(ask.data);
     if (!bytes)
         throw Refusal{Code::wrongParams, {"is no base64", "params/data", ""}};
     orRefuse(device_.store().addPicture(ask.print, *bytes));

@@ -98,10 +98,21 @@ void Server::servePages() {
     if (!here_->isListening() || !pages_->listen(address_, serve::pagePort).isEmpty())
         if (always_->isListening())
             (void)pages_->listen(reachedAt_, serve::pagePort);
+    // Over TLS too, with a certificate of its own that outlives restarts; without one all goes on.
+    const auto at = pages_->address().toString().toStdString();
+    auto& store = device_->store();
+    if (const auto own = serve::ownCertificate(store.certificate(), device_->made().serial, {at},
+                                               [&](const std::string& text) { (void)store.keepCertificate(text); });
+        own && pages_->listening())
+        (void)pages_->listenTls(pages_->address(), *own);
 }
 
 quint16 Server::pagePort() const {
     return pages_->listening() ? pages_->port() : 0;
+}
+
+quint16 Server::tlsPagePort() const {
+    return pages_->tlsPort();
 }
 
 void Server::openReach() {

@@ -45,6 +45,7 @@ class Server : public QObject {
     QString reachedAt() const { return reachedAt_.toString(); }
     quint16 port() const { return port_; }
     quint16 pagePort() const; // where browsers find its touch surfaces; 0: nowhere
+    quint16 tlsPagePort() const;
     Device& device() { return *device_; }
     Front& front() { return *front_; }
     site::DiscoveredDevice about() const { return front_->about(); }

@@ -224,6 +224,15 @@ Result<Done> Store::addPicture(const std::string& print, const std::vector<char>
     return Done{};
 }
 
+std::string Store::certificate() const {
+    const auto text = project::readWhole(path_ + ".tls", 16384);
+    return text ? *text : "";
+}
+
+Result<Done> Store::keepCertificate(const std::string& text) {
+    return project::writePrivate(path_ + ".tls", text, false);
+}
+
 std::vector<char> Store::picture(const std::string& print) const {
     const auto read = isPrint(print) ? project::readWhole(pictureFolder() + "/" + print, project::largestPicture)
                                      : Result<std::string>(Error{});

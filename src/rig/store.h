@@ -56,6 +56,9 @@ class Store {
     Result<Done> addPicture(const std::string& print, const std::vector<char>& bytes);
     std::vector<char> picture(const std::string& print) const; // empty: there is none
     void keepPictures(const std::set<std::string>& prints);    // the others go
+    // Of its pages over TLS, a file of its own: the key with the certificate (serve/certificate.h); "": none yet.
+    std::string certificate() const;
+    Result<Done> keepCertificate(const std::string& text);
     // Written with the next change. What is bad and stands there already is counted there.
     void note(site::Event event);
     const std::deque<site::Event>& log() const { return body_.log; }

@@ -52,6 +52,12 @@ std::string clipOf(const Project& p, const std::vector<std::string>& keys) {
     for (const auto& w : p.wires)
         if (std::as_const(clip).device(endOf(w.from).first) && std::as_const(clip).device(endOf(w.to).first))
             clip.wires.push_back(w);
+    for (const auto& s : p.surfaces) // pictures stay where they are: they are there where it is pasted beside it
+        if (const auto* d = std::as_const(clip).device(s.device); d && rooms.count(d->room))
+            clip.surfaces.push_back(s);
+    for (const auto& s : p.scenes)
+        if (rooms.count(s.room))
+            clip.scenes.push_back(s);
     if (b.rooms.empty() && clip.devices.empty() && loose.seats.empty() && loose.talkers.empty() &&
         loose.furniture.empty())
         return {};

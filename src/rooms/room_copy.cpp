@@ -82,6 +82,100 @@ std::vector<Renewal> conversationOfCopy(const Project& from, const std::string& 
     return told;
 }
 
+// A path, or a condition, with every device and scene that it names as its copy is called. Names end where ids do: at
+// "/", and at a space or the end.
+std::string pointedAnew(const std::string& text, const std::map<std::string, std::string>& devices,
+                        const std::map<std::string, std::string>& scenes) {
+    std::string out;
+    for (std::size_t at = 0; at < text.size();) {
+        const auto end = std::min(text.find(' ', at), text.size());
+        auto word = text.substr(at, end - at);
+        const auto slash = word.find('/');
+        if (word.rfind(scenePrefix, 0) == 0) {
+            if (const auto it = scenes.find(word.substr(std::char_traits<char>::length(scenePrefix)));
+                it != scenes.end())
+                word = scenePrefix + it->second;
+        } else if (const auto it = devices.find(word.substr(0, slash));
+                   slash != std::string::npos && it != devices.end()) {
+            word = it->second + word.substr(slash);
+        }
+        out += word;
+        if (end < text.size())
+            out += ' ';
+        at = end + 1;
+    }
+    return out;
+}
+
+// Scenes and surfaces that belong to the room, as they are of its copy; and what of them stays as it was.
+void copyPages(const Project& from, const Project& to, const std::string& room, RoomCopy& c, const std::string& called,
+               const std::map<std::string, std::string>& ids) {
+    std::set<std::string> taken;
+    for (const auto& s : to.scenes)
+        taken.insert(s.id);
+    std::map<std::string, std::string> scenes;
+    for (const auto& s : from.scenes) {
+        if (s.room != room)
+            continue;
+        Scene copy = s;
+        copy.id = scenes[s.id] = freeId(taken, s.id);
+        copy.room = c.room;
+        copy.values.clear();
+        std::size_t moved = 0;
+        for (const auto& [path, value] : s.values) {
+            const auto now = pointedAnew(path, ids, {});
+            moved += now != path;
+            copy.values[now] = value;
+        }
+        c.renewed.list.push_back(
+            {c.room, "scene", s.name,
+             std::to_string(moved) + " of " + std::to_string(s.values.size()) + " values are those of the copies"});
+        c.scenes.push_back(std::move(copy));
+    }
+    taken.clear();
+    for (const auto& s : to.surfaces)
+        taken.insert(s.id);
+    for (const auto& s : from.surfaces) {
+        const auto screen = ids.find(s.device);
+        if (s.device.empty() || screen == ids.end())
+            continue;
+        Surface copy = s;
+        copy.device = screen->second;
+        const auto renewed = c.renewed.devices.find(copy.device);
+        const auto* was = from.device(s.device);
+        if (was && s.name == was->name && renewed != c.renewed.devices.end() && renewed->second)
+            copy.name = renewed->second->name;
+        else
+            copy.name = s.name.substr(0, 60) + " " + called.substr(0, 59);
+        copy.id = freeId(taken, copy.name);
+        std::size_t moved = 0, stay = 0;
+        copy.pages.changeEach([&](SurfacePage& page) {
+            page.plies.changeEach([&](Ply& ply) {
+                ply.shown = pointedAnew(ply.shown, ids, scenes);
+                ply.controls.changeEach([&](Control& one) {
+                    const auto now = pointedAnew(one.param, ids, scenes);
+                    if (!one.param.empty())
+                        now == one.param ? ++stay : ++moved;
+                    one.param = now;
+                    one.shown = pointedAnew(one.shown, ids, scenes);
+                    one.enabled = pointedAnew(one.enabled, ids, scenes);
+                    if (&from != &to)
+                        for (const auto* name : {&one.pictures.always, &one.pictures.off, &one.pictures.on,
+                                                 &one.pictures.mixed, &one.pictures.unknown, &one.pictures.held})
+                            if (const auto it = from.assets.find(*name);
+                                it != from.assets.end() && !to.assets.count(*name))
+                                c.pictures[*name] = it->second;
+                });
+            });
+        });
+        c.renewed.list.push_back(
+            {copy.device, "surface", s.name,
+             copy.name + ": " + std::to_string(moved) + " controls re-pointed" +
+                 (stay ? ", " + std::to_string(stay) + " still drive what stays there: Re-point in Surfaces" : "")});
+        c.surfaces.push_back(std::move(copy));
+    }
+}
+
 } // namespace
 
 Result<RoomCopy> copyRoom(const Project& from, const std::string& room, const Project& to, const std::string& name) {
@@ -181,6 +275,7 @@ Result<RoomCopy> copyRoom(const Project& from, const std::string& room, const Pr
     for (auto& d : coming)
         now.devices.push_back(std::move(d));
     c.wires = copiedWires(from, now, ids, &from == &to, c.renewed.list);
+    copyPages(from, to, room, c, copy.name, ids);
     return c;
 }
 
@@ -197,6 +292,12 @@ Project withCopy(Project to, const RoomCopy& copy) {
         if (d)
             to.devices.push_back(*d);
     to.wires = copy.wires;
+    for (const auto& s : copy.surfaces)
+        to.surfaces.push_back(s);
+    for (const auto& s : copy.scenes)
+        to.scenes.push_back(s);
+    for (const auto& [name, bytes] : copy.pictures)
+        to.assets[name] = bytes;
     return to;
 }
 

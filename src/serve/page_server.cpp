@@ -2,6 +2,8 @@
 #include "surface/picture_size.h"
 #include <QFile>
 #include <QNetworkProxy>
+#include <QSslCertificate>
+#include <QSslConfiguration>
 #include <QSslKey>
 #include <QSslSocket>
 #include <QTcpServer>
@@ -27,22 +29,20 @@ namespace {
 constexpr int tickMs = 33, answerWithinMs = 60000;
 constexpr qint64 mostWaiting = 4 << 20; // bytes that a browser has not read; then its line is dropped
 
-// A listener whose sockets are encrypted where it has a certificate.
-class Listener : public QTcpServer {
+// A listener whose sockets are encrypted.
+class TlsListener : public QTcpServer {
   public:
     using QTcpServer::QTcpServer;
-    std::optional<QSslConfiguration> tls{};
+    QSslConfiguration tls{};
 
   protected:
     void incomingConnection(qintptr handle) override {
-        if (!tls)
-            return QTcpServer::incomingConnection(handle);
         auto* socket = new QSslSocket(this);
         if (!socket->setSocketDescriptor(handle)) {
             delete socket;
             return;
         }
-        socket->setSslConfiguration(*tls);
+        socket->setSslConfiguration(tls);
         socket->startServerEncryption();
         addPendingConnection(socket);
     }
@@ -73,11 +73,13 @@ std::string mediaType(const std::vector<char>& bytes) {
 } // namespace
 
 PageServer::PageServer(PageHost& host, std::function<double()> now, QObject* parent)
-    : QObject(parent), host_(host), now_(std::move(now)), tcp_(new Listener(this)),
+    : QObject(parent), host_(host), now_(std::move(now)), tcp_(new QTcpServer(this)), tls_(new TlsListener(this)),
       sockets_(new QWebSocketServer("nimble-loom", QWebSocketServer::NonSecureMode, this)) {
     initWeb();
-    tcp_->setProxy(QNetworkProxy::NoProxy);
-    connect(tcp_, &QTcpServer::newConnection, this, &PageServer::take);
+    for (auto* listener : {tcp_, tls_}) {
+        listener->setProxy(QNetworkProxy::NoProxy);
+        connect(listener, &QTcpServer::newConnection, this, [this, listener] { take(*listener); });
+    }
     sockets_->setHandshakeTimeout(std::chrono::milliseconds(headWithinMs));
     // Whose page asks was looked at before it was handed on.
     connect(sockets_, &QWebSocketServer::originAuthenticationRequired, this,
@@ -91,9 +93,7 @@ PageServer::~PageServer() {
     close();
 }
 
-QString PageServer::listen(const QHostAddress& address, quint16 port, const QSslConfiguration* tls) {
-    auto* listener = static_cast<Listener*>(tcp_);
-    listener->tls = tls ? std::optional(*tls) : std::nullopt;
+QString PageServer::listen(const QHostAddress& address, quint16 port) {
     if (!tcp_->listen(address, port))
         return QString("%1, port %2: pages cannot be served there (%3).")
             .arg(address.toString())
@@ -103,8 +103,28 @@ QString PageServer::listen(const QHostAddress& address, quint16 port, const QSsl
     return {};
 }
 
+QString PageServer::listenTls(const QHostAddress& address, const OwnCertificate& own, quint16 port) {
+    QSslConfiguration config;
+    const QSslCertificate certificate(QByteArray::fromStdString(own.certificate));
+    const QSslKey key(QByteArray::fromStdString(own.key), QSsl::Ec);
+    if (!QSslSocket::supportsSsl() || certificate.isNull() || key.isNull())
+        return "This computer has no TLS: pages are served without it.";
+    config.setLocalCertificate(certificate);
+    config.setPrivateKey(key);
+    config.setPeerVerifyMode(QSslSocket::VerifyNone);
+    config.setProtocol(QSsl::TlsV1_2OrLater);
+    static_cast<TlsListener*>(tls_)->tls = config;
+    if (!tls_->listen(address, port))
+        return QString("%1, port %2: pages cannot be served there (%3).")
+            .arg(address.toString())
+            .arg(port)
+            .arg(tls_->errorString());
+    return {};
+}
+
 void PageServer::close() {
     tcp_->close();
+    tls_->close();
     tick_.stop();
     host_.closeAll();
     for (const auto& [socket, _] : std::exchange(seats_, {})) {
@@ -125,8 +145,16 @@ quint16 PageServer::port() const {
     return tcp_->serverPort();
 }
 
-void PageServer::take() {
-    while (auto* socket = tcp_->nextPendingConnection()) {
+QHostAddress PageServer::address() const {
+    return tcp_->serverAddress();
+}
+
+quint16 PageServer::tlsPort() const {
+    return tls_->serverPort();
+}
+
+void PageServer::take(QTcpServer& listener) {
+    while (auto* socket = listener.nextPendingConnection()) {
         std::erase_if(open_, [](const auto& s) { return !s; });
         if (open_.size() + seats_.size() >= mostOpen) {
             if (open_.empty()) {

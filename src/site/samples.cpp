@@ -33,18 +33,4 @@ Result<std::vector<float>> readSamples(const std::string& text) {
     return all;
 }
 
-std::string bytesText(std::span<const char> bytes) {
-    return bytes.empty() ? std::string() : base64(reinterpret_cast<const unsigned char*>(bytes.data()), bytes.size());
-}
-
-Result<std::vector<char>> readBytes(const std::string& text) {
-    std::vector<char> raw(text.size() / 4 * 3 + 1);
-    std::size_t size = 0;
-    if (!text.empty() && sodium_base642bin(reinterpret_cast<unsigned char*>(raw.data()), raw.size(), text.data(),
-                                           text.size(), nullptr, &size, nullptr, sodium_base64_VARIANT_ORIGINAL) != 0)
-        return Error{"is no base64", "", ""};
-    raw.resize(size);
-    return raw;
-}
-
 } // namespace loom::site

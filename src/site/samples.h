@@ -12,8 +12,4 @@ inline constexpr std::size_t mostSamples = 48000; // of one message
 std::string samplesText(std::span<const float> samples); // full scale is 1; what is above is cut
 Result<std::vector<float>> readSamples(const std::string& text);
 
-// Bytes of any number as base64.
-std::string bytesText(std::span<const char> bytes);
-Result<std::vector<char>> readBytes(const std::string& text);
-
 } // namespace loom::site

@@ -92,6 +92,7 @@ Result<std::string> addControl(const Project& p, SurfacePage& page, const NewCon
     c.x = n.x, c.y = n.y;
     c.width = n.width > 0 ? n.width : kind->width;
     c.height = n.height > 0 ? n.height : kind->height;
+    c.low = n.low, c.high = n.high, c.digits = n.digits, c.align = n.align;
     page.plies.change(at).controls.push_back(c);
     return c.id;
 }
@@ -258,6 +259,41 @@ Result<Edit> showAs(const Project& project, const PagePlace& place, const Ids& i
             c.kind = kind->id;
             return {};
         });
+    });
+}
+
+Result<Edit> copyAs(const Project& project, const PagePlace& place, const Ids& ids, const std::string& id) {
+    auto shown = showAs(project, place, ids, id); // says whether it fits
+    if (!shown)
+        return shown.error();
+    const auto* kind = findControlKind(id);
+    const auto* s = project.surface(place.surface);
+    const double wide = s ? s->width : 0, high = s ? s->height : 0;
+    return changePage(place, "Copy as " + kind->label, [=](SurfacePage& p) -> std::optional<Error> {
+        auto known = taken(p);
+        for (std::size_t i = 0; i < p.plies.size(); ++i) {
+            std::vector<Control> copies;
+            for (const auto& c : p.plies[i].controls) {
+                if (!has(ids, c.id))
+                    continue;
+                auto copy = c;
+                copy.id = freeId(known, c.id);
+                copy.kind = kind->id;
+                copy.group.clear();
+                copy.width = kind->width, copy.height = kind->height;
+                if (c.x + c.width + 12 + copy.width <= wide)
+                    copy.x = c.x + c.width + 12;
+                else if (c.y + c.height + 12 + copy.height <= high)
+                    copy.y = c.y + c.height + 12;
+                else
+                    copy.x = std::max(0.0, std::min(c.x + 16, wide - copy.width)),
+                    copy.y = std::max(0.0, std::min(c.y + 16, high - copy.height));
+                copies.push_back(copy);
+            }
+            for (auto& c : copies)
+                p.plies.change(i).controls.push_back(c);
+        }
+        return {};
     });
 }
 

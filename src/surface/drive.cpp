@@ -2,6 +2,7 @@
 #include "catalogue/transport.h"
 #include "dsp/number.h"
 #include "model/block_names.h"
+#include "surface/search_words.h"
 #include <algorithm>
 #include <cmath>
 
@@ -12,29 +13,6 @@ constexpr double leastLevel = -60;  // dBFS of a level that is drawn
 constexpr double mostResponse = 24; // dB of a response that is drawn, either way
 constexpr int mostSteps = 200;      // from a lane to its source
 const std::string lanePrefix = "lane ";
-
-std::string lower(std::string t) {
-    for (char& c : t)
-        c = static_cast<char>(c >= 'A' && c <= 'Z' ? c - 'A' + 'a' : c);
-    return t;
-}
-
-std::vector<std::string> wordsOf(const std::string& text) {
-    std::vector<std::string> all;
-    for (std::size_t i = 0; i < text.size();) {
-        const auto begin = text.find_first_not_of(' ', i), end = std::min(text.find(' ', begin), text.size());
-        if (begin == std::string::npos)
-            break;
-        all.push_back(lower(text.substr(begin, end - begin)));
-        i = end;
-    }
-    return all;
-}
-
-bool hasAll(const std::string& text, const std::vector<std::string>& words) {
-    const auto t = lower(text);
-    return std::all_of(words.begin(), words.end(), [&](const auto& w) { return t.find(w) != std::string::npos; });
-}
 
 Drive driveOf(const Device& d, const engine::Block& b, const std::string& name, const engine::ParamSpec& spec) {
     Drive one;
@@ -210,11 +188,11 @@ std::optional<Drive> driveOf(const Project& p, const std::string& path) {
 }
 
 std::vector<Drive> findDrives(const Project& p, const std::string& text, std::size_t most, const std::string& device) {
-    const auto words = wordsOf(text);
+    const auto words = searchWords(text);
     std::vector<Drive> first, later;
     if (device.empty())
         for (const auto& s : p.scenes)
-            if (first.size() < most && hasAll("scene " + s.name + " " + s.id + " " + s.room, words))
+            if (first.size() < most && hasWords("scene " + s.name + " " + s.id + " " + s.room, words))
                 first.push_back(sceneOf(s));
     for (const auto& d : p.devices) {
         if (!d.program || (!device.empty() && d.id != device))
@@ -223,7 +201,7 @@ std::vector<Drive> findDrives(const Project& p, const std::string& text, std::si
         const auto* room = p.room(d.room);
         for (const auto& port : linesOf(d))
             if (first.size() < most &&
-                hasAll(d.name + " " + (room ? room->name : "") + " telephone line " + port, words))
+                hasWords(d.name + " " + (room ? room->name : "") + " telephone line " + port, words))
                 first.push_back(lineOf(d, port));
         for (const auto& b : d.program->blocks) {
             const auto* kind = engine::findKind(b.kind);
@@ -237,11 +215,11 @@ std::vector<Drive> findDrives(const Project& p, const std::string& text, std::si
             for (const auto& spec : view.table->specs()) {
                 // Rows ("3.gain", "3.1") come after what a block has once.
                 auto& list = spec.id.find('.') == std::string::npos ? first : later;
-                if (list.size() < most && hasAll(whole + spec.label + " " + spec.id, words))
+                if (list.size() < most && hasWords(whole + spec.label + " " + spec.id, words))
                     list.push_back(driveOf(d, b, name, spec));
             }
             for (auto& r : readingsOf(d, b, name))
-                if (first.size() < most && hasAll(whole + r.label, words))
+                if (first.size() < most && hasWords(whole + r.label, words))
                     first.push_back(std::move(r));
         }
     }

@@ -5,6 +5,7 @@
 #include "talk/lane_way.h"
 #include <algorithm>
 #include <cmath>
+#include <map>
 #include <set>
 
 namespace loom::project {
@@ -62,44 +63,211 @@ bool turns(const Strip& s) {
     return !s.level.empty() || !s.mute.empty();
 }
 
-} // namespace
-
-std::vector<Strip> stripsOf(const Project& p, const std::string& said) {
+std::vector<Strip> ofSpace(const Project& p, const SpaceOf& space) {
     std::vector<Strip> all;
-    const auto space = spaceSaid(p, said);
-    if (!space)
-        return all;
-    const auto c = conversationOf(p, *space);
+    const auto c = conversationOf(p, space);
     std::set<std::pair<std::string, std::string>> seen;
-    const auto add = [&](const std::string& device, const std::string& block, bool source) {
+    const auto add = [&](const std::string& device, const std::string& block) {
         const auto* d = p.device(device);
         const auto* b = d && d->program ? d->program->find(block) : nullptr;
         if (!b || !seen.insert({device, block}).second)
             return;
-        if (auto s = source ? ofSource(*d, *b) : ofDestination(*d, *b); turns(s))
-            all.push_back(std::move(s));
+        if (auto s = stripOf(*d, *b))
+            all.push_back(std::move(*s));
     };
     for (const auto& m : c.microphones)
-        add(m.input.device, m.source, true);
+        add(m.input.device, m.source);
     for (const auto& f : c.farEnds)
-        add(f.device, f.source, true);
+        add(f.device, f.source);
     for (const auto& l : c.listeners)
         if (l.kind == Conversation::Listener::Kind::zone || l.kind == Conversation::Listener::Kind::loop)
-            add(l.device, l.block, false);
+            add(l.device, l.block);
     return all;
 }
 
-std::vector<Strip> stripsOfDevice(const Project& p, const std::string& id) {
+std::vector<Strip> ofProcessor(const Device& d) {
     std::vector<Strip> all;
-    const auto* d = p.device(id);
-    if (!d || !d->program)
-        return all;
     for (const auto end : {engine::End::arrives, engine::End::leaves})
-        for (const auto& b : d->program->blocks)
+        for (const auto& b : d.program->blocks)
             if (engine::endOf(b) == end)
-                if (auto s = end == engine::End::arrives ? ofSource(*d, b) : ofDestination(*d, b); turns(s))
-                    all.push_back(std::move(s));
+                if (auto s = stripOf(d, b))
+                    all.push_back(std::move(*s));
     return all;
+}
+
+// Whose lane comes to each input of a group: back over blocks of one input to the source.
+std::vector<Strip> ofGroup(const Device& d, const engine::Block& group) {
+    std::vector<Strip> all;
+    std::set<std::string> seen;
+    for (int i = 0; i < engine::inputsOf(*d.program, group); ++i) {
+        engine::PortRef at{group.id, i};
+        for (int hop = 0; hop < 64; ++hop) {
+            const auto* c = d.program->into(at);
+            const auto* b = c ? d.program->find(c->from.block) : nullptr;
+            if (!b)
+                break;
+            if (engine::endOf(*b) == engine::End::arrives) {
+                if (seen.insert(b->id).second)
+                    if (auto s = stripOf(d, *b))
+                        all.push_back(std::move(*s));
+                break;
+            }
+            at = {b->id, engine::inputsOf(*d.program, *b) > c->from.port ? c->from.port : 0};
+        }
+    }
+    return all;
+}
+
+const char* const modelWord = "model:";
+
+// Parameters of one block are one strip, as far as one has room for them.
+void addParameter(const Project& p, const Drive& drive, std::vector<Strip>& all,
+                  std::map<std::string, std::size_t>& byBlock) {
+    const auto key = drive.device + "/" + drive.block;
+    const auto it = drive.block.empty() ? byBlock.end() : byBlock.find(key);
+    Strip fresh;
+    const auto* d = p.device(drive.device);
+    const auto* b = d && d->program ? d->program->find(drive.block) : nullptr;
+    fresh.name = b ? blockName(*d->program, *b) : drive.label;
+    const auto into = [&](std::string Strip::*part) {
+        if (it != byBlock.end() && all[it->second].other.empty() && (all[it->second].*part).empty()) {
+            all[it->second].*part = drive.path;
+            return;
+        }
+        fresh.*part = drive.path;
+        if (it == byBlock.end() && !drive.block.empty())
+            byBlock[key] = all.size();
+        all.push_back(fresh);
+    };
+    if (drive.kind == Drive::Kind::range)
+        into(&Strip::level);
+    else if (drive.kind == Drive::Kind::onOff)
+        into(&Strip::mute);
+    else if (drive.kind == Drive::Kind::reading)
+        into(&Strip::reading);
+    else
+        fresh.name = drive.label, fresh.other = drive.path, all.push_back(fresh);
+}
+
+} // namespace
+
+std::optional<Strip> stripOf(const Device& d, const engine::Block& end) {
+    if (!d.program || engine::endOf(end) == engine::End::none)
+        return {};
+    auto s = engine::endOf(end) == engine::End::arrives ? ofSource(d, end) : ofDestination(d, end);
+    return turns(s) ? std::optional(std::move(s)) : std::nullopt;
+}
+
+std::vector<NewControl> stripControls(const Project& p, const Strip& s, double x, double y, double wide, double high,
+                                      double mute, double meter) {
+    std::vector<NewControl> all;
+    if (!s.other.empty()) {
+        if (const auto drive = driveOf(p, s.other))
+            all.push_back(
+                {usualKind(*drive).id, s.other, "", "", x, y, wide, std::min(high, std::max(mute * 2, 90.0))});
+        return all;
+    }
+    const bool level = !s.level.empty(), mutes = !s.mute.empty(), reads = !s.reading.empty();
+    const double top = high - (mutes ? mute + 6 : 0);
+    if (level) {
+        NewControl fader{"fader", s.level, "", s.name, x, y, wide - (reads ? meter + 4 : 0), top};
+        fader.low = s.low, fader.high = s.high, fader.digits = 0;
+        all.push_back(fader);
+        if (reads)
+            all.push_back({"meter", s.reading, "", "", x + wide - meter, y, meter, top});
+    } else if (reads && !mutes) {
+        all.push_back({"meter", s.reading, "", s.name, x, y, wide, top});
+    } else {
+        NewControl words{"text", "", "", s.name, x, y, wide, std::min(top, mute)};
+        words.align = "centre";
+        all.push_back(words);
+    }
+    if (mutes) {
+        const auto drive = driveOf(p, s.mute);
+        const bool isMute = drive && (drive->param == "muted" || drive->param == "mute");
+        all.push_back({"toggle", s.mute, "", isMute ? "Mute" : "", x, level || reads ? y + high - mute : y + mute + 6,
+                       wide, mute});
+    }
+    return all;
+}
+
+std::vector<PageSource> pageSources(const Project& p) {
+    std::vector<PageSource> all;
+    for (const auto& s : spacesThatTalk(p))
+        all.push_back({s.key(), s.space.name});
+    std::map<std::string, int> models;
+    for (const auto& d : p.devices)
+        if (d.program && !ofProcessor(d).empty()) {
+            all.push_back({d.id, d.name});
+            ++models[d.model];
+        }
+    for (const auto& d : p.devices)
+        for (const auto& b : d.program ? d.program->blocks : List<engine::Block>{})
+            if (b.kind == "automixer")
+                all.push_back({d.id + "/" + b.id, d.name + " \u00b7 " + blockName(*d.program, b)});
+    for (const auto& d : p.devices)
+        if (const auto it = models.find(d.model); d.program && it != models.end() && it->second > 1) {
+            const auto* m = d.spec();
+            all.push_back({modelWord + d.model,
+                           "All " + std::to_string(it->second) + " " + (m ? m->name : d.model) + " side by side"});
+            models.erase(it);
+        }
+    return all;
+}
+
+Result<PageSource> pageSource(const Project& p, const std::vector<std::string>& said) {
+    PageSource made;
+    std::vector<std::pair<std::string, std::vector<Strip>>> parts; // of which processor; "": of several
+    std::map<std::string, std::size_t> byBlock;
+    std::vector<Strip> loose;
+    const auto title = [&](const std::string& name) { made.title += (made.title.empty() ? "" : ", ") + name; };
+    for (const auto& one : said) {
+        const auto* d = p.device(one);
+        const auto slash = one.find('/');
+        const auto* of = slash == std::string::npos ? nullptr : p.device(one.substr(0, slash));
+        const auto* b = of && of->program ? of->program->find(one.substr(slash + 1)) : nullptr;
+        if (d && d->program) {
+            title(d->name);
+            parts.emplace_back(d->id, ofProcessor(*d));
+        } else if (one.rfind(modelWord, 0) == 0) {
+            for (const auto& each : p.devices)
+                if (each.program && modelWord + each.model == one)
+                    title(each.name), parts.emplace_back(each.id, ofProcessor(each));
+        } else if (b && b->kind == "automixer") {
+            title(blockName(*of->program, *b));
+            parts.emplace_back(of->id, ofGroup(*of, *b));
+        } else if (b && engine::endOf(*b) != engine::End::none) {
+            title(blockName(*of->program, *b));
+            if (auto s = stripOf(*of, *b))
+                parts.emplace_back(of->id, std::vector{*s});
+        } else if (const auto drive = driveOf(p, one)) {
+            addParameter(p, *drive, loose, byBlock);
+        } else if (const auto space = spaceSaid(p, one)) {
+            title(space->space.name);
+            parts.emplace_back("", ofSpace(p, *space));
+        } else {
+            return Error{"there is no such room, processor, group or parameter", one,
+                         "loomctl rooms, info and drives list what there is."};
+        }
+    }
+    std::set<std::string> processors;
+    for (const auto& [of, _] : parts)
+        processors.insert(of);
+    for (auto& [of, strips] : parts)
+        for (auto& s : strips) {
+            const auto* d = p.device(of);
+            if (d && processors.size() > 1)
+                s.name = d->name + " \u00b7 " + s.name;
+            made.strips.push_back(std::move(s));
+        }
+    if (!loose.empty())
+        title(loose.size() == 1 ? loose.front().name : "Controls");
+    made.strips.insert(made.strips.end(), loose.begin(), loose.end());
+    if (made.strips.empty())
+        return Error{"nothing there can be turned", made.title.empty() ? "page" : made.title,
+                     "Give its lanes levels or mutes in Weave, or press First pass in Talk."};
+    made.title = made.title.substr(0, 120);
+    return made;
 }
 
 Result<Edit> makePages(const Project& project, const std::string& id, const std::string& title,
@@ -158,29 +326,11 @@ Result<Edit> makePages(const Project& project, const std::string& id, const std:
             const auto at = i - from;
             const double x = margin + static_cast<double>(at % across) * (wide + gap),
                          y = std::round(margin * 0.5) + titleHigh + static_cast<double>(at / across) * (high + gap);
-            const bool level = !strip.level.empty(), mutes = !strip.mute.empty(),
-                       reads = !strip.reading.empty() && level;
-            const double faderHigh = high - (mutes ? mute + gap / 2 : 0);
-            std::vector<NewControl> all;
-            if (level)
-                all.push_back(
-                    {"fader", strip.level, "controls", strip.name, x, y, wide - (reads ? meter + 4 : 0), faderHigh});
-            else
-                all.push_back({"text", "", "controls", strip.name, x, y, wide, faderHigh});
-            if (reads)
-                all.push_back({"meter", strip.reading, "controls", "", x + wide - meter, y, meter, faderHigh});
-            if (mutes)
-                all.push_back({"toggle", strip.mute, "controls", "Mute", x, y + high - mute, wide, mute});
-            for (const auto& one : all) {
+            for (auto& one : stripControls(project, strip, x, y, wide, high, mute, meter)) {
+                one.ply = "controls";
                 if (auto made = addControl(project, page, one); !made)
                     return made.error();
-                if (one.kind == "fader") {
-                    auto& fader = page.plies.change(1).controls.changeBack();
-                    fader.low = strip.low, fader.high = strip.high, fader.digits = 0;
-                }
             }
-            if (!level)
-                page.plies.change(1).controls.changeBack().align = "centre";
         }
         erase_if(page.plies, [](const Ply& ply) { return ply.controls.empty(); });
         pages.push_back(std::move(page));

@@ -127,15 +127,22 @@ std::map<std::string, PathUse> pathsUsed(const Project& p, const Surface& s) {
     return all;
 }
 
+std::vector<std::string> picturesOf(const Control& c) {
+    std::set<std::string> names;
+    for (const auto* name : {&c.pictures.always, &c.pictures.off, &c.pictures.on, &c.pictures.mixed,
+                             &c.pictures.unknown, &c.pictures.held})
+        if (!name->empty())
+            names.insert(*name);
+    return {names.begin(), names.end()};
+}
+
 std::vector<std::string> picturesOf(const Surface& s) {
     std::set<std::string> names;
     for (const auto& page : s.pages)
         for (const auto& ply : page.plies)
             for (const auto& c : ply.controls)
-                for (const auto* name : {&c.pictures.always, &c.pictures.off, &c.pictures.on, &c.pictures.mixed,
-                                         &c.pictures.unknown, &c.pictures.held})
-                    if (!name->empty())
-                        names.insert(*name);
+                for (const auto& name : picturesOf(c))
+                    names.insert(name);
     return {names.begin(), names.end()};
 }
 

@@ -35,7 +35,8 @@ struct PathUse {
     double low = 0, high = 0; // of all controls that set it together
 };
 std::map<std::string, PathUse> pathsUsed(const Project& project, const Surface& surface);
-// Files of the project that a surface shows.
+// Files of the project that a control, or a surface, shows; each once.
+std::vector<std::string> picturesOf(const Control& control);
 std::vector<std::string> picturesOf(const Surface& surface);
 
 inline constexpr std::size_t longestPack = 2u << 20;    // bytes

@@ -162,13 +162,10 @@ std::vector<PictureLoad> pictureLoads(const Project& p, const Surface& s) {
     for (const auto& page : s.pages)
         for (const auto& ply : page.plies)
             for (const auto& c : ply.controls)
-                for (const auto* name : {&c.pictures.always, &c.pictures.off, &c.pictures.on, &c.pictures.mixed,
-                                         &c.pictures.unknown, &c.pictures.held}) {
-                    if (name->empty())
-                        continue;
-                    auto& load = all[*name];
-                    load.name = *name;
-                    const auto it = p.assets.find(*name);
+                for (const auto& name : picturesOf(c)) {
+                    auto& load = all[name];
+                    load.name = name;
+                    const auto it = p.assets.find(name);
                     const auto size = it == p.assets.end() ? Result<PictureSize>(Error{}) : pictureSize(it->second);
                     load.lost = !size || errorInPicture(it->second);
                     if (size)

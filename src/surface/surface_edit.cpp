@@ -4,18 +4,13 @@
 #include "engine/program.h"
 #include "model/describe.h"
 #include "rooms/room_edit.h"
+#include "surface/search_words.h"
 #include <algorithm>
 #include <set>
 
 namespace loom::project {
 
 namespace {
-
-std::string lower(std::string t) {
-    for (char& c : t)
-        c = static_cast<char>(c >= 'A' && c <= 'Z' ? c - 'A' + 'a' : c);
-    return t;
-}
 
 // "Technician, Staff".
 std::vector<std::string> namesIn(const std::string& text) {
@@ -106,6 +101,16 @@ Result<Edit> addSurface(const Project& p, const std::string& said, const std::st
                     now.surfaces.push_back(s);
                     return now;
                 }};
+}
+
+std::vector<const Device*> freeScreens(const Project& p) {
+    std::vector<const Device*> all;
+    for (const auto& d : p.devices)
+        if (const auto* m = d.spec();
+            m && m->screenWidth > 0 &&
+            std::none_of(p.surfaces.begin(), p.surfaces.end(), [&](const auto& s) { return s.device == d.id; }))
+            all.push_back(&d);
+    return all;
 }
 
 Result<Edit> removeSurface(const Project& p, const std::string& id) {
@@ -270,7 +275,7 @@ Edit setPageField(const PagePlace& place, const std::string& field, const std::s
             std::vector<std::string> ids;
             for (const auto& name : namesIn(value)) {
                 const auto it = std::find_if(s.roles.begin(), s.roles.end(), [&](const auto& r) {
-                    return lower(r.name) == lower(name) || r.id == name;
+                    return lowered(r.name) == lowered(name) || r.id == name;
                 });
                 if (it == s.roles.end())
                     return Error{"there is no such role", name, "Name it under Roles of the surface first."};
@@ -305,8 +310,9 @@ Edit setRoles(const std::string& surface, const std::vector<std::string>& names)
         std::set<std::string> taken;
         for (const auto& name : names) {
             const auto was = std::find_if(s.roles.begin(), s.roles.end(),
-                                          [&](const auto& r) { return lower(r.name) == lower(name); });
-            if (std::any_of(roles.begin(), roles.end(), [&](const auto& r) { return lower(r.name) == lower(name); }))
+                                          [&](const auto& r) { return lowered(r.name) == lowered(name); });
+            if (std::any_of(roles.begin(), roles.end(),
+                            [&](const auto& r) { return lowered(r.name) == lowered(name); }))
                 continue;
             SurfaceRole r = was == s.roles.end() ? SurfaceRole{} : *was;
             r.name = name.substr(0, 120);

@@ -10,6 +10,8 @@ namespace loom::project {
 // For a device of the plan (its model says how large it is), or "" with the size that is typed. With one empty page.
 Result<Edit> addSurface(const Project& project, const std::string& name, const std::string& device, int width = 1280,
                         int height = 800);
+// Touch surfaces of the plan that have none yet.
+std::vector<const Device*> freeScreens(const Project& project);
 Result<Edit> removeSurface(const Project& project, const std::string& surface);
 // By id or name. Error: there is no such.
 Result<const Surface*> surfaceSaid(const Project& project, const std::string& said);
@@ -46,6 +48,9 @@ struct NewControl {
     std::string kind, param{}, ply{}, text{};
     double x = 0, y = 0;
     double width = 0, height = 0; // 0: as the kind begins
+    std::optional<double> low{}, high{};
+    int digits = -1;
+    std::string align{};
 };
 // The page with it, and its id. Error: no such kind, or a parameter that does not fit it.
 Result<std::string> addControl(const Project& project, SurfacePage& page, const NewControl& control);
@@ -55,6 +60,9 @@ Edit moveControls(const PagePlace& place, const std::vector<std::string>& ids, d
 Edit resizeControl(const PagePlace& place, const std::string& id, double x, double y, double width, double height,
                    bool merge);
 Edit copyControls(const PagePlace& place, const std::vector<std::string>& ids, double dx, double dy);
+// Copies of them of another kind that fits, beside those they are of: to the right, else below, else over them.
+Result<Edit> copyAs(const Project& project, const PagePlace& place, const std::vector<std::string>& ids,
+                    const std::string& kind);
 Edit orderControls(const PagePlace& place, const std::vector<std::string>& ids, int by); // within their ply
 Edit controlsToPly(const PagePlace& place, const std::vector<std::string>& ids, const std::string& ply);
 Edit groupControls(const PagePlace& place, const std::vector<std::string>& ids, bool together);

@@ -2,15 +2,21 @@
 #include "app/shell/rail.h"
 #include "app/surfaces/drive_list.h"
 #include "app/surfaces/page_list.h"
+#include "app/surfaces/page_share.h"
 #include "app/surfaces/surface_canvas.h"
 #include "app/surfaces/surface_window.h"
 #include "app/surfaces/surfaces_deck.h"
 #include "app/surfaces/surfaces_page.h"
 #include "app/text.h"
 #include "models.h"
+#include "surface/picture_size.h"
 #include "test.h"
 #include "window_test.h"
+#include <QClipboard>
+#include <QLabel>
 #include <QListWidget>
+#include <QMenu>
+#include <QTcpSocket>
 #include <QTreeWidget>
 
 using namespace loom;
@@ -270,6 +276,206 @@ class TestSurfacesPage : public WindowTest {
         // Findings lead here.
         session().edit(project::setControlField(state().place(), {one("fader").id}, "x", "1020"));
         waitForFinding("outside the page");
+    }
+    // Whole lanes, pages of what is chosen, copies of another kind, files, windows, scenes and what lacks a device.
+    void whatElseCommandsDo() {
+        answer(q(project().device("tern-slate")->name));
+        pick("New touch surface");
+        QTRY_COMPARE(project().surfaces.size(), std::size_t(1));
+        const auto all = [&] { // controls of the page
+            std::size_t n = 0;
+            for (const auto& ply : state().page()->plies)
+                n += ply.controls.size();
+            return n;
+        };
+        // A strip by Enter; several by Shift, as a page of their own.
+        find("heddle tern zone strip");
+        QVERIFY(view<DriveList>()->current().rfind("strip:", 0) == 0);
+        drives()->setFocus();
+        QTest::keyClick(drives(), Qt::Key_Return);
+        QCOMPARE(all(), std::size_t(3));
+        QCOMPARE(state().chosen().size(), std::size_t(3)); // a group
+        find("preamp delegate gain");
+        drives()->setFocus();
+        QTest::keyClick(drives(), Qt::Key_Down, Qt::ShiftModifier);
+        QTest::keyClick(drives(), Qt::Key_Down, Qt::ShiftModifier);
+        QCOMPARE(view<DriveList>()->chosenPaths().size(), 3);
+        press("pageOfIt");
+        QCOMPARE(project().surfaces[0].pages.size(), std::size_t(2));
+        QCOMPARE(state().page()->name, std::string("Controls"));
+        QVERIFY(all() >= 4); // a title and three faders
+        // Several dropped at once.
+        const auto before = all();
+        drop(driveMime, view<DriveList>()->chosenPaths().join('\n').toStdString(), {40, 300});
+        QCOMPARE(all(), before + 3);
+        session().undo();
+        QCOMPARE(all(), before);
+        // A copy of another kind, by key.
+        std::string fader;
+        for (const auto& ply : state().page()->plies)
+            for (const auto& c : ply.controls)
+                if (c.kind == "fader")
+                    fader = c.id;
+        state().chooseControls({fader}, true);
+        canvas()->setFocus();
+        answer("Knob");
+        QTest::keyClick(canvas(), Qt::Key_D, Qt::ControlModifier | Qt::ShiftModifier);
+        QTRY_COMPARE(one("knob").param, state().page()->control(fader)->param);
+        // What is chosen in Weave.
+        w_->showStage("weave");
+        session().choose("chair", "chair.preamp");
+        const auto fields = all();
+        pick("Put the chosen lane or bead on the touch page");
+        QVERIFY(all() > fields + 3);
+        w_->showStage("surfaces");
+        // A scene of the chosen controls.
+        state().chooseControls({fader}, true);
+        answer("Loud");
+        pick("Keep a scene");
+        QTRY_COMPARE(project().scenes.size(), std::size_t(1));
+        QVERIFY(project().scenes[0].values.size() == 1 && project().scenes[0].room == "tern");
+        // Files: the surface saved, brought in again by a drop, the page as a drawing.
+        const QString file = folder_.filePath("own.surface.json"), drawing = folder_.filePath("page.svg");
+        QFile::remove(file);
+        answerFile(file);
+        pick("Save the surface as a file");
+        QTRY_VERIFY(QFile::exists(file));
+        answer("None yet");
+        dropFile(canvas(), file);
+        QTRY_COMPARE(project().surfaces.size(), std::size_t(2));
+        QVERIFY(project().surfaces[1].device.empty() && project().surfaces[1].pages.size() == 2);
+        QFile::remove(drawing);
+        answerFile(drawing);
+        pick("Save the page as a drawing");
+        QTRY_VERIFY(QFile::exists(drawing));
+        QFile svg(drawing);
+        QVERIFY(svg.open(QIODevice::ReadOnly) && svg.readAll().contains("</svg>"));
+        QFile bad(folder_.filePath("bad.surface.json"));
+        QVERIFY(bad.open(QIODevice::WriteOnly) && bad.write("{}") == 2);
+        bad.close();
+        said_.clear();
+        dropFile(canvas(), bad.fileName());
+        QTRY_VERIFY(said_.contains("no touch surface"));
+        // PINs live in devices: without one it says so.
+        said_.clear();
+        pick("PIN of a role on the devices");
+        QVERIFY(said_.contains("no role"));
+        session().edit(project::setRoles(state().place().surface, {"Technician"}));
+        pick("PIN of a role on the devices");
+        QVERIFY(said_.contains("reached and open"));
+    }
+    void picturesAreScaledBeside() {
+        answer(q(project().device("tern-slate")->name));
+        pick("New touch surface");
+        QTRY_COMPARE(project().surfaces.size(), std::size_t(1));
+        QImage wide(1600, 1200, QImage::Format_RGB32);
+        wide.fill(Qt::darkCyan);
+        const QString file = folder_.filePath("wide.png");
+        QVERIFY(wide.save(file));
+        answerFile(file);
+        pick("A picture from a file");
+        QTRY_COMPARE(one("picture").pictures.always, std::string("wide.png"));
+        auto* size = view<PageList>()->findChild<QLabel*>("surfaceSize");
+        QTRY_VERIFY2(size->text().contains("7.7 of 48 MB"), qPrintable(size->text()));
+        QCOMPARE(int(one("picture").width), 1067); // as large as the page
+        // Not drawn at once: decoded beside the window, then told.
+        settlePictures();
+        QVERIFY(!pictureAt(project(), "wide.png", {1067, 800}).isNull() || [&] {
+            settlePictures();
+            return !pictureAt(project(), "wide.png", {1067, 800}).isNull();
+        }());
+        session().edit(project::resizeControl(state().place(), one("picture").id, 0, 0, 400, 300, false));
+        state().chooseControls({one("picture").id});
+        pick("Scale the chosen pictures");
+        QVERIFY(view<SurfacesPage>()->scaler().busy());
+        QTRY_VERIFY_WITH_TIMEOUT(!view<SurfacesPage>()->scaler().busy(), 10000);
+        const auto name = one("picture").pictures.always;
+        const auto now = project::pictureSize(project().assets.at(name));
+        QVERIFY(now && now->width == 400 && now->height == 300);
+        QTRY_VERIFY2(size->text().contains("0.5 of 48 MB"), qPrintable(size->text()));
+        said_.clear();
+        pick("Scale the chosen pictures");
+        QVERIFY(said_.contains("no larger"));
+        // From the clipboard.
+        QImage small(40, 30, QImage::Format_RGB32);
+        small.fill(Qt::red);
+        QGuiApplication::clipboard()->setImage(small);
+        state().chooseControls({});
+        pick("Paste a picture");
+        QTRY_COMPARE(state().page()->plies[0].controls.size(), std::size_t(2));
+    }
+    void windowsAreKeptAsTheyWereLeft() {
+        answer(q(project().device("tern-slate")->name));
+        pick("New touch surface");
+        QTRY_COMPARE(project().surfaces.size(), std::size_t(1));
+        press("useHere");
+        auto* window = view<SurfaceWindow>();
+        QVERIFY(QTest::qWaitForWindowExposed(window));
+        window->resize(700, 500);
+        QTimer::singleShot(100, this, [] {
+            auto* menu = qobject_cast<QMenu*>(QApplication::activePopupWidget());
+            QVERIFY(menu && menu->actions().size() == 4);
+            menu->setActiveAction(menu->actions().first());
+            QTest::keyClick(menu, Qt::Key_Return);
+        });
+        QTest::mouseClick(window->findChild<QPushButton*>("surfaceManners"), Qt::LeftButton);
+        QVERIFY(window->manner().inFront);
+        QVERIFY(window->windowFlags() & Qt::WindowStaysOnTopHint);
+        QVERIFY(window->isVisible());
+        QVERIFY(w_->commands().run("surfaces.window.pointer"));
+        QCOMPARE(window->face()->cursor().shape(), Qt::BlankCursor);
+        QTest::keyClick(window->face(), Qt::Key_F11);
+        QVERIFY(window->isFullScreen());
+        QTest::keyClick(window->face(), Qt::Key_F11);
+        QVERIFY(!window->isFullScreen());
+        QTest::mouseClick(window->findChild<QPushButton*>("surfaceClose"), Qt::LeftButton);
+        QTRY_VERIFY(!view<SurfaceWindow>());
+        press("useHere");
+        window = view<SurfaceWindow>();
+        QVERIFY(window->manner().inFront && window->manner().noPointer && !window->manner().bare &&
+                !window->manner().full);
+        QCOMPARE(window->size(), QSize(700, 500));
+        window->setManner({});
+        QVERIFY(!(window->windowFlags() & Qt::WindowStaysOnTopHint));
+        QTest::keyClick(window->face(), Qt::Key_Escape);
+        QTRY_VERIFY(!view<SurfaceWindow>());
+        said_.clear();
+        pick("The surface in use: full screen");
+        QVERIFY(said_.contains("not in use"));
+        // For operators: nothing but the surface, and no way out but its frame.
+        SurfaceWindow alone(session(), project().surfaces[0].id, nullptr, SurfaceWindow::For::operators);
+        alone.setAttribute(Qt::WA_DeleteOnClose, false);
+        alone.show();
+        QVERIFY(QTest::qWaitForWindowExposed(&alone));
+        for (auto* b : alone.findChildren<QPushButton*>())
+            QVERIFY(!b->isVisible());
+        QTest::keyClick(alone.face(), Qt::Key_Escape);
+        QVERIFY(alone.isVisible());
+    }
+    // Served to this computer's browsers, and shown as a QR code to phones.
+    void onThePhoneOfSomebody() {
+        answer(q(project().device("tern-slate")->name));
+        pick("New touch surface");
+        QTRY_COMPARE(project().surfaces.size(), std::size_t(1));
+        press("onPhone");
+        auto* card = view<PhoneCard>();
+        if (!card) { // no network here, and it says so
+            QVERIFY(said_.contains("no network"));
+            return;
+        }
+        auto& share = view<SurfacesPage>()->share();
+        QVERIFY(share.running() && share.onNetwork() && card->isVisible());
+        const auto address = share.address(project().surfaces[0].id);
+        QVERIFY(card->accessibleName().contains(address) && address.endsWith("/s/" + q(project().surfaces[0].id)));
+        QTcpSocket socket;
+        const QUrl url(address);
+        socket.connectToHost(url.host(), static_cast<quint16>(url.port()));
+        QVERIFY(socket.waitForConnected(3000));
+        socket.write("GET / HTTP/1.1\r\nHost: " + url.host().toUtf8() + "\r\n\r\n");
+        QByteArray got;
+        QTRY_VERIFY((got += socket.readAll()).contains("/app.js"));
+        QTest::mouseClick(card->findChild<QPushButton*>("phoneStop"), Qt::LeftButton);
+        QTRY_VERIFY(!view<PhoneCard>() && !share.running());
     }
     void toldToAssistivePrograms() {
         answer(q(project().device("plover-slate")->name));

@@ -77,6 +77,20 @@ Control& control(World& w) {
     return touch(w).plies.change(0).controls.change(0);
 }
 
+std::vector<char> svgOf(const std::string& box) {
+    const auto text = "<svg xmlns=\"http://www.w3.org/2000/svg\" viewBox=\"" + box + "\"/>";
+    return {text.begin(), text.end()};
+}
+// As much of a PNG as says how large it is.
+std::vector<char> pngHead(int width, int height) {
+    std::vector<char> b{'\x89', 'P', 'N', 'G', '\r', '\n', '\x1a', '\n', 0, 0, 0, 13, 'I', 'H', 'D', 'R'};
+    for (const int v : {width, height})
+        for (const int shift : {24, 16, 8, 0})
+            b.push_back(static_cast<char>(v >> shift));
+    b.insert(b.end(), {8, 2, 0, 0, 0, 0, 0, 0, 0});
+    return b;
+}
+
 void addBlockTo(World& w, const char* kind, const char* name) {
     auto made = addBlock(w.heddle(), kind, name);
     if (made)
@@ -610,6 +624,30 @@ std::vector<Case> cases() {
         {Code::surfaceSize,
          [](World& w) { touch(w), w.p.surface("probe")->device = "council-slate", w.p.surface("probe")->width = 1024; },
          [](World& w) { w.p.surface("probe")->width = 1280; }},
+        {Code::pictureLost, [](World& w) { control(w).pictures.on = "lost.svg"; },
+         [](World& w) { w.p.assets["lost.svg"] = svgOf("0 0 40 30"); }},
+        {Code::picturesHeavy,
+         [](World& w) {
+             touch(w);
+             auto* s = w.p.surface("probe");
+             s->device = "council-slate", s->width = 1280;
+             for (int i = 0; i < 6; ++i) { // 8 MB each, decoded
+                 const auto name = "wide-" + std::to_string(i) + ".png";
+                 w.p.assets[name] = pngHead(2000, 1000 + i);
+                 auto c = control(w);
+                 c.id = "p" + std::to_string(i), c.kind = "picture", c.param.clear(), c.pictures.always = name;
+                 touch(w).plies.change(0).controls.push_back(c);
+             }
+             w.p.assets["more.png"] = pngHead(2000, 1001);
+             control(w).pictures.off = "more.png";
+         },
+         [](World& w) { w.p.assets["more.png"] = pngHead(200, 10), w.p.assets["wide-0.png"] = pngHead(200, 10); }},
+        {Code::textCut,
+         [](World& w) { control(w).width = 90, control(w).text = "Microphones of the whole council, and their lamps"; },
+         [](World& w) { control(w).text = "Council"; }},
+        {Code::harmUnasked,
+         [](World& w) { control(w).param = "heddle/chair.preamp.phantom", control(w).page = "second"; },
+         [](World& w) { control(w).confirm = true; }},
         {Code::proofOld,
          [](World& w) {
              Proof proof;

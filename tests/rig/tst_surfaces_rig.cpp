@@ -7,6 +7,9 @@
 #include <nlohmann/json.hpp>
 #endif
 #include "test.h"
+#include <QElapsedTimer>
+#include <QFile>
+#include <QProcess>
 #include <QTcpSocket>
 #include <QTemporaryDir>
 #include <QWebSocket>
@@ -94,6 +97,47 @@ class TestSurfacesRig : public QObject {
             "GET /ws HTTP/1.1\r\nHost: 127.20.33.2:4780\r\nUpgrade: websocket\r\nConnection: Upgrade\r\n"
             "Sec-WebSocket-Key: dGhlIHNhbXBsZSBub25jZQ==\r\nSec-WebSocket-Version: 13\r\nOrigin: %1\r\n\r\n";
         QVERIFY(get(QString(upgrade).arg("http://elsewhere.example")).startsWith("HTTP/1.1 403"));
+    }
+    // With OpenSSL's own client side: another certificate is not taken, its own is, and outlives a restart.
+    void overTls() {
+        const auto& server = *rig_->server("S");
+        QCOMPARE(server.tlsPagePort(), serve::tlsPagePort);
+        const auto text = rig_->server("S")->device().store().certificate();
+        const auto own = serve::readCertificate(text);
+        QVERIFY(own && serve::isGoodFor(*own, {"127.20.33.2"}) && !serve::isGoodFor(*own, {"127.20.33.9"}));
+        QFile pem(folder_.filePath("own.pem"));
+        QVERIFY(pem.open(QIODevice::WriteOnly) && pem.write(own->certificate.c_str()) > 0);
+        pem.close();
+        const auto curl = [&](const QStringList& how) { // the device is in this thread
+            QProcess run;
+            run.start("curl", QStringList{"-sS", "--max-time", "5", "https://127.20.33.2:4781/"} + how);
+            QElapsedTimer t;
+            t.start();
+            while (run.state() != QProcess::NotRunning && t.elapsed() < 8000)
+                QTest::qWait(10);
+            return std::pair(run.exitCode(), run.readAllStandardOutput());
+        };
+        QCOMPARE(curl({}).first, 60); // nobody vouches for it
+        const auto page = curl({"--cacert", pem.fileName(), "--tls-max", "1.3"});
+        QVERIFY2(page.first == 0 && page.second.contains("/app.js"), page.second.constData());
+        QVERIFY(curl({"-k", "--tls-max", "1.1"}).first != 0);
+        QVERIFY(bool(rig_->setFault("S", "power", "off")));
+        QVERIFY(server.tlsPagePort() == 0);
+        QVERIFY(bool(rig_->setFault("S", "power", "on")));
+        QTRY_COMPARE(server.tlsPagePort(), serve::tlsPagePort);
+        QCOMPARE(rig_->server("S")->device().store().certificate(), text);
+        // Kept ones that are damaged, or for other addresses, are made anew.
+        std::string kept;
+        const auto keep = [&](const std::string& t) { kept = t; };
+        QVERIFY(serve::ownCertificate(text, "S", {"127.20.33.2"}, keep)->certificate == own->certificate &&
+                kept.empty());
+        const auto moved = serve::ownCertificate(text, "S", {"127.20.33.3", "hall.local"}, keep);
+        QVERIFY(moved && kept == moved->text() && serve::isGoodFor(*moved, {"127.20.33.3", "hall.local"}));
+        QVERIFY(serve::printOf(*moved).size() == 95 && serve::printOf(*moved) != serve::printOf(*own));
+        const auto cut = text.substr(0, text.size() - 60);
+        QVERIFY(!serve::readCertificate(cut) && !serve::readCertificate("") &&
+                !serve::readCertificate(own->certificate));
+        QVERIFY(!serve::readCertificate(own->key + moved->certificate)); // another's
     }
     void aFingerAtTheSlateReachesTheProcessor() {
         open("S", "council-slate");

@@ -1,5 +1,6 @@
 // loom-pictures: draws one view of the demo into a file.
 #include "app/shell/accessible.h"
+#include "app/surfaces/surface_pictures.h"
 #include "app/theme/theme.h"
 #include "app/weave/weave_print.h"
 #include "app/weave/weave_view.h"
@@ -34,6 +35,8 @@ bool save(app::MainWindow& window, const QString& file) {
         return app::saveWeaveAsPdf(window.session(), weave, file);
     if (file.endsWith(".svg"))
         return app::saveWeaveAsSvg(window.session(), weave, file);
+    (void)window.grab(); // asks for the pictures that it shows
+    app::settlePictures();
     return window.grab().save(file);
 }
 

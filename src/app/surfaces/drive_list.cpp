@@ -3,6 +3,7 @@
 #include "app/surfaces/surface_canvas.h"
 #include "app/text.h"
 #include "app/theme/theme.h"
+#include "surface/bundle.h"
 #include <QLabel>
 #include <QLineEdit>
 #include <QListWidget>
@@ -16,15 +17,17 @@ using namespace project;
 
 namespace {
 
-constexpr std::size_t mostShown = 200;
+constexpr std::size_t mostShown = 200, mostBundles = 60;
 
 // Its entries can be dragged onto the page.
 class Paths : public QListWidget {
   protected:
     QMimeData* mimeData(const QList<QListWidgetItem*>& items) const override {
         auto* mime = new QMimeData;
-        if (!items.isEmpty())
-            mime->setData(driveMime, items.first()->data(Qt::UserRole).toString().toUtf8());
+        QStringList paths;
+        for (const auto* item : items)
+            paths << item->data(Qt::UserRole).toString();
+        mime->setData(driveMime, paths.join('\n').toUtf8());
         return mime;
     }
 };
@@ -39,7 +42,7 @@ DriveList::DriveList(SurfacesState& state, QWidget* parent)
     title->setFont(Theme::get().text(13, true));
     box->addWidget(title);
     field_->setObjectName("driveField");
-    field_->setPlaceholderText("level, mute, a lane \u2026");
+    field_->setPlaceholderText("lane, level, mute \u2026");
     field_->setAccessibleName("Find what a control is driven from");
     field_->setClearButtonEnabled(true);
     box->addWidget(field_);
@@ -48,8 +51,16 @@ DriveList::DriveList(SurfacesState& state, QWidget* parent)
     list_->setDragEnabled(true);
     list_->setDragDropMode(QAbstractItemView::DragOnly);
     list_->setUniformItemSizes(true);
-    list_->setToolTip("Drag one onto the page, or onto a control to drive it anew; Enter puts it in the middle.");
+    list_->setSelectionMode(QAbstractItemView::ExtendedSelection);
+    list_->setToolTip(
+        "Drag onto the page, or onto a control to drive it anew; Enter puts it in the middle. Several with "
+        "Shift or Ctrl.");
     box->addWidget(list_, 1);
+    auto* ofIt = new QPushButton("Page of it");
+    ofIt->setObjectName("pageOfIt");
+    ofIt->setToolTip("A laid-out page of what is chosen in the list");
+    connect(ofIt, &QPushButton::clicked, this, [this] { emit wants("surfaces.makeFrom"); });
+    box->addWidget(ofIt);
     as_->setFont(Theme::get().text(12, true));
     box->addWidget(as_);
     auto* row = new FlowLayout;
@@ -107,9 +118,16 @@ std::string DriveList::current() const {
     return list_->currentItem() ? list_->currentItem()->data(Qt::UserRole).toString().toStdString() : "";
 }
 
+QStringList DriveList::chosenPaths() const {
+    QStringList paths;
+    for (int i = 0; i < list_->count(); ++i)
+        if (list_->item(i)->isSelected())
+            paths << list_->item(i)->data(Qt::UserRole).toString();
+    return paths.isEmpty() && list_->currentItem() ? QStringList{q(current())} : paths;
+}
+
 void DriveList::addCurrent() {
-    if (const auto drive = driveOf(state_.project(), current()))
-        state_.add(usualKind(*drive).id, drive->path);
+    state_.put(chosenPaths());
 }
 
 void DriveList::driveChosen() {
@@ -122,7 +140,16 @@ void DriveList::fill() {
     const auto was = current();
     QSignalBlocker quiet(list_);
     list_->clear();
-    for (const auto& d : findDrives(state_.project(), field_->text().toStdString(), mostShown)) {
+    const auto typed = field_->text().toStdString();
+    for (const auto& b : findBundles(state_.project(), typed, mostBundles)) {
+        auto* item = new QListWidgetItem(q(b.label) + "\n" + q(b.detail));
+        item->setData(Qt::UserRole, q(b.path));
+        item->setToolTip(q(b.path));
+        list_->addItem(item);
+        if (b.path == was)
+            list_->setCurrentItem(item);
+    }
+    for (const auto& d : findDrives(state_.project(), typed, mostShown)) {
         const auto* device = state_.project().device(d.device);
         auto* item = new QListWidgetItem(q(d.label) + "\n" + (device ? q(device->name) : q(d.device)) + " \u00b7 " +
                                          q(detailOf(d)));

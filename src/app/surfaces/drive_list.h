@@ -17,9 +17,13 @@ class DriveList : public QWidget {
     explicit DriveList(SurfacesState& state, QWidget* parent = nullptr);
     QLineEdit* field() { return field_; }
     QListWidget* list() { return list_; }
-    std::string current() const; // the path that is chosen in it; "": none
-    void addCurrent();           // a control for it in the middle of the page
-    void driveChosen();          // the chosen controls are driven from it
+    std::string current() const;     // the path that is chosen in it; "": none
+    QStringList chosenPaths() const; // all of them, as they lie below each other
+    void addCurrent();               // what is chosen in it comes to the middle of the page
+    void driveChosen();              // the chosen controls are driven from it
+
+  signals:
+    void wants(const QString& command);
 
   private:
     void fill();

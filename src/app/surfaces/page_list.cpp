@@ -2,6 +2,8 @@
 #include "app/shell/choice_box.h"
 #include "app/text.h"
 #include "app/theme/theme.h"
+#include "surface/pack.h"
+#include "surface/picture_size.h"
 #include <QHeaderView>
 #include <QLabel>
 #include <QListWidget>
@@ -38,6 +40,7 @@ PageList::PageList(SurfacesState& state, QWidget* parent)
     surfaces_->setObjectName("surfaceChoice");
     surfaces_->setAccessibleName("Touch surface");
     box->addWidget(surfaces_);
+    size_->setObjectName("surfaceSize");
     box->addWidget(size_);
     pages_->setObjectName("surfacePages");
     pages_->setAccessibleName("Pages");
@@ -96,6 +99,32 @@ PageList::PageList(SurfacesState& state, QWidget* parent)
     refresh();
 }
 
+// Worked out only when another picture, or another size of one, is shown: their files are looked at.
+QString PageList::picturesText() {
+    const auto* s = state_.surface();
+    std::vector<std::tuple<std::string, const char*, double, double>> now;
+    for (const auto& page : s->pages)
+        for (const auto& ply : page.plies)
+            for (const auto& c : ply.controls)
+                for (const auto& name : picturesOf(c)) {
+                    const auto it = state_.project().assets.find(name);
+                    now.emplace_back(name, it == state_.project().assets.end() ? nullptr : it->second.data(), c.width,
+                                     c.height);
+                }
+    const auto* d = state_.project().device(s->device);
+    const auto* m = d ? d->spec() : nullptr;
+    if (now != loaded_) {
+        loaded_ = std::move(now);
+        double bytes = 0;
+        for (const auto& load : pictureLoads(state_.project(), *s))
+            bytes += load.bytes;
+        loadText_ = loaded_.empty() ? QString() : QString::number(bytes / 1e6, 'f', 1);
+    }
+    return loadText_.isEmpty()            ? QString()
+           : m && m->pictureMegabytes > 0 ? QString("\nPictures %1 of %2 MB").arg(loadText_).arg(m->pictureMegabytes)
+                                          : "\nPictures " + loadText_ + " MB";
+}
+
 void PageList::refresh() {
     filling_ = true;
     const auto* s = state_.surface();
@@ -107,7 +136,8 @@ void PageList::refresh() {
     const auto* d = s ? state_.project().device(s->device) : nullptr;
     size_->setText(
         !s ? QString()
-           : QString("%1 \u00d7 %2%3").arg(s->width).arg(s->height).arg(d ? " \u00b7 " + q(d->name) : QString()));
+           : QString("%1 \u00d7 %2%3").arg(s->width).arg(s->height).arg(d ? " \u00b7 " + q(d->name) : QString()) +
+                 picturesText());
     pages_->clear();
     if (s)
         for (const auto& p : s->pages) {

@@ -23,12 +23,16 @@ class PageList : public QWidget {
 
   private:
     void refresh();
+    QString picturesText(); // what they take of what the screen has; "": there are none
     SurfacesState& state_;
     QComboBox* surfaces_;
     QLabel* size_;
     QListWidget* pages_;
     QTreeWidget* plies_;
     bool filling_ = false;
+    std::vector<std::tuple<std::string, const char*, double, double>>
+        loaded_{}; // pictures as they were worked out last
+    QString loadText_{};
 };
 
 } // namespace loom::app

@@ -3,12 +3,14 @@
 #include "app/surfaces/surface_pictures.h"
 #include "app/text.h"
 #include "app/theme/theme.h"
+#include "surface/bundle.h"
 #include <QApplication>
 #include <QDragEnterEvent>
 #include <QKeyEvent>
 #include <QMimeData>
 #include <QMouseEvent>
 #include <QPainter>
+#include <QUrl>
 
 namespace loom::app {
 
@@ -31,6 +33,7 @@ SurfaceCanvas::SurfaceCanvas(SurfacesState& state, QWidget* parent)
     connect(&state, &SurfacesState::changed, this, qOverload<>(&QWidget::update));
     connect(&state, &SurfacesState::chosenChanged, this, qOverload<>(&QWidget::update));
     connect(&Theme::get(), &Theme::changed, this, qOverload<>(&QWidget::update));
+    connect(&PictureNews::get(), &PictureNews::came, this, qOverload<>(&QWidget::update));
 }
 
 double SurfaceCanvas::scale() const {
@@ -489,18 +492,21 @@ void SurfaceCanvas::dropEvent(QDropEvent* e) {
     const QPointF at = toPage(e->position());
     if (e->mimeData()->hasFormat(controlMime)) {
         state_.add(e->mimeData()->data(controlMime).toStdString(), "", at);
-    } else if (!e->mimeData()->hasFormat(driveMime)) {
-        takePictures(state_, *e->mimeData(), at, this->at(at));
-    } else {
-        const auto path = e->mimeData()->data(driveMime).toStdString();
-        const auto drive = driveOf(state_.project(), path);
+    } else if (e->mimeData()->hasFormat(driveMime)) {
+        const auto paths = QString::fromUtf8(e->mimeData()->data(driveMime)).split('\n', Qt::SkipEmptyParts);
         const auto on = this->at(at);
         const auto* c = state_.page()->control(on);
         const auto* kind = c ? findControlKind(c->kind) : nullptr;
-        if (c && kind && !kind->drives.empty()) // onto one that can be driven: from now on from this
-            state_.edit(driveFrom(state_.project(), state_.place(), {on}, path)), state_.chooseControls({on}, true);
-        else if (drive)
-            state_.add(usualKind(*drive).id, path, at);
+        const auto first = paths.isEmpty() ? std::string() : paths.first().toStdString();
+        if (paths.size() == 1 && c && kind && !kind->drives.empty() && !isBundle(first)) // driven from this from now on
+            state_.edit(driveFrom(state_.project(), state_.place(), {on}, first)), state_.chooseControls({on}, true);
+        else
+            state_.put(paths, at);
+    } else if (const auto files = e->mimeData()->urls();
+               files.size() == 1 && files.first().toLocalFile().endsWith(".json")) {
+        emit wantsFile(files.first().toLocalFile());
+    } else {
+        takePictures(state_, *e->mimeData(), at, this->at(at));
     }
     e->acceptProposedAction();
     setFocus();

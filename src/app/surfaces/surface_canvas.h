@@ -10,7 +10,7 @@
 
 namespace loom::app {
 
-inline constexpr const char* driveMime = "application/x-nimble-loom-drive";     // a path
+inline constexpr const char* driveMime = "application/x-nimble-loom-drive";     // paths, a line each (surface/bundle.h)
 inline constexpr const char* controlMime = "application/x-nimble-loom-control"; // a kind
 
 class SurfaceCanvas : public QWidget, public Painted {
@@ -33,6 +33,7 @@ class SurfaceCanvas : public QWidget, public Painted {
   signals:
     void wantsMenu(const QPoint& at);
     void wantsDeck();
+    void wantsFile(const QString& path); // a surface that was dropped
 
   protected:
     void paintEvent(QPaintEvent*) override;

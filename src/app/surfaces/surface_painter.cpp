@@ -53,7 +53,10 @@ void paintPicture(QPainter& p, const Project& project, const QRectF& box, const 
     const auto image = pictureAt(project, name, QSizeF(box.width() * k, box.height() * k).toSize());
     if (image.isNull())
         return;
-    QRectF at({0, 0}, QSizeF(image.size()) / k);
+    // As large as it is; one of another size, until its own has come, as large as it will be.
+    const QSizeF whole = QSizeF(image.size()).scaled(box.size() * k, Qt::KeepAspectRatio);
+    const bool own = std::abs(whole.width() - image.width()) <= 1 && std::abs(whole.height() - image.height()) <= 1;
+    QRectF at({0, 0}, (own ? QSizeF(image.size()) : whole) / k);
     at.moveCenter(box.center());
     p.drawImage(at, image);
 }

@@ -4,11 +4,13 @@
 #include "surface/pack.h"
 #include "surface/picture_size.h"
 #include <QBuffer>
+#include <QCoreApplication>
 #include <QFileInfo>
 #include <QImageReader>
 #include <QMimeData>
 #include <QPainter>
 #include <QSvgRenderer>
+#include <QThreadPool>
 #include <QUrl>
 #include <list>
 
@@ -24,10 +26,23 @@ struct Kept {
     Asset bytes; // holds what the key points to
     QSize box;
     QImage image;
+    bool asked = false; // it is being decoded
 };
 std::list<Kept>& kept() {
     static std::list<Kept> all;
     return all;
+}
+
+// One after another: what is shown longest comes first, and the window keeps a processor.
+QThreadPool& decoders() {
+    struct Pool : QThreadPool {
+        Pool() { setMaxThreadCount(1); }
+        ~Pool() override { waitForDone(); }
+    };
+    static PictureNews& first = PictureNews::get(); // outlives it
+    (void)first;
+    static Pool pool;
+    return pool;
 }
 
 QImage decode(const std::vector<char>& bytes, const QSize& box) {
@@ -58,20 +73,47 @@ QImage decode(const std::vector<char>& bytes, const QSize& box) {
 
 } // namespace
 
+PictureNews& PictureNews::get() {
+    static PictureNews news;
+    return news;
+}
+
 QImage pictureAt(const Project& p, const std::string& name, const QSize& box) {
     const auto it = p.assets.find(name);
     if (it == p.assets.end() || box.isEmpty() || box.width() > 16384 || box.height() > 16384)
         return {};
     auto& all = kept();
-    for (auto k = all.begin(); k != all.end(); ++k)
-        if (k->bytes.data() == it->second.data() && k->box == box) {
+    QImage meanwhile; // the same in another size
+    for (auto k = all.begin(); k != all.end(); ++k) {
+        if (k->bytes.data() != it->second.data())
+            continue;
+        if (k->box == box && !k->asked) {
             all.splice(all.begin(), all, k);
             return k->image;
         }
-    all.push_front({it->second, box, decode(it->second, box)});
+        if (k->box == box)
+            return meanwhile.isNull() ? k->image : meanwhile;
+        if (meanwhile.isNull())
+            meanwhile = k->image;
+    }
+    all.push_front({it->second, box, meanwhile, true});
     if (all.size() > mostKept)
         all.pop_back();
-    return all.front().image;
+    decoders().start([bytes = it->second, box] {
+        auto image = decode(bytes, box);
+        QMetaObject::invokeMethod(&PictureNews::get(), [bytes, box, image] {
+            for (auto& k : kept())
+                if (k.bytes.data() == bytes.data() && k.box == box)
+                    k.image = image, k.asked = false;
+            emit PictureNews::get().came();
+        });
+    });
+    return meanwhile;
+}
+
+void settlePictures() {
+    decoders().waitForDone();
+    QCoreApplication::sendPostedEvents(&PictureNews::get());
 }
 
 void takePictures(SurfacesState& state, const QMimeData& from, const QPointF& at, const std::string& on) {
@@ -109,10 +151,29 @@ void takePictures(SurfacesState& state, const QMimeData& from, const QPointF& at
     }
 }
 
-bool scalePictures(SurfacesState& state) {
-    std::vector<Edit> edits;
-    for (const auto& id : state.chosen()) {
-        const auto* c = state.page()->control(id);
+PictureScaler::PictureScaler(SurfacesState& state)
+    : state_(state), worker_([this](std::vector<Scaled> all) {
+          std::vector<Edit> edits;
+          for (auto& one : all)
+              if (const auto edit =
+                      setPicture(state_.project(), place_, {one.control}, one.what, one.name, std::move(one.bytes)))
+                  edits.push_back(*edit);
+          if (edits.empty())
+              return state_.session().report("The pictures could not be made smaller.");
+          if (state_.edit(together(std::move(edits), "Scale pictures to what is shown")))
+              state_.session().report("Scaled to what is shown.", false);
+      }) {}
+
+void PictureScaler::scale() {
+    struct Job {
+        std::string control, what, name;
+        Asset bytes;
+        QSize box;
+        bool png;
+    };
+    std::vector<Job> jobs;
+    for (const auto& id : state_.chosen()) {
+        const auto* c = state_.page()->control(id);
         if (!c)
             continue;
         for (const auto& [what, name] : {std::pair("always", c->pictures.always),
@@ -121,25 +182,33 @@ bool scalePictures(SurfacesState& state) {
                                          {"mixed", c->pictures.mixed},
                                          {"unknown", c->pictures.unknown},
                                          {"held", c->pictures.held}}) {
-            const auto it = state.project().assets.find(name);
+            const auto it = state_.project().assets.find(name);
             const auto size =
-                it == state.project().assets.end() ? Result<PictureSize>(Error{}) : pictureSize(it->second);
+                it == state_.project().assets.end() ? Result<PictureSize>(Error{}) : pictureSize(it->second);
             const QSize box(static_cast<int>(std::ceil(c->width)), static_cast<int>(std::ceil(c->height)));
-            if (!size || size->kind == PictureSize::Kind::svg ||
-                (size->width <= box.width() && size->height <= box.height()))
-                continue;
-            const auto image = pictureAt(state.project(), name, box);
+            if (size && size->kind != PictureSize::Kind::svg &&
+                (size->width > box.width() || size->height > box.height()))
+                jobs.push_back({id, what, name, it->second, box, size->kind == PictureSize::Kind::png});
+        }
+    }
+    if (jobs.empty())
+        return state_.session().report("They are no larger than what is shown.", false);
+    place_ = state_.place();
+    state_.session().report("Scaling pictures \u2026", false);
+    worker_.start([jobs = std::move(jobs)](std::stop_token stop) {
+        std::vector<Scaled> all;
+        for (const auto& job : jobs) {
+            if (stop.stop_requested())
+                break;
+            const auto image = decode(job.bytes, job.box);
             QByteArray out;
             QBuffer buffer(&out);
             buffer.open(QIODevice::WriteOnly);
-            if (image.isNull() || !image.save(&buffer, size->kind == PictureSize::Kind::png ? "PNG" : "JPEG", 90))
-                continue;
-            const auto edit = setPicture(state.project(), state.place(), {id}, what, name, {out.begin(), out.end()});
-            if (edit)
-                edits.push_back(*edit);
+            if (!image.isNull() && image.save(&buffer, job.png ? "PNG" : "JPEG", 90))
+                all.push_back({job.control, job.what, job.name, {out.begin(), out.end()}});
         }
-    }
-    return !edits.empty() && state.edit(together(std::move(edits), "Scale pictures to what is shown"));
+        return all;
+    });
 }
 
 } // namespace loom::app

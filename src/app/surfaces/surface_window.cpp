@@ -1,16 +1,21 @@
 #include "app/surfaces/surface_window.h"
 #include "app/shell/choice_box.h"
 #include "app/surfaces/surface_painter.h"
+#include "app/surfaces/surface_pictures.h"
 #include "app/text.h"
 #include "app/theme/theme.h"
+#include "client/fleet.h"
 #include <QHBoxLayout>
 #include <QKeyEvent>
 #include <QLabel>
+#include <QMenu>
 #include <QMouseEvent>
 #include <QPainter>
 #include <QPushButton>
+#include <QSettings>
 #include <QTouchEvent>
 #include <QVBoxLayout>
+#include <QWindow>
 
 namespace loom::app {
 
@@ -43,9 +48,14 @@ SurfaceFace::SurfaceFace(Session& session, const std::string& surface, QWidget* 
     };
     connect(&session, &Session::changed, this, follow);
     connect(&session, &Session::surfacesChanged, this, follow);
+    connect(&PictureNews::get(), &PictureNews::came, this, qOverload<>(&QWidget::update));
     beat_.setInterval(40);
     connect(&beat_, &QTimer::timeout, this, [this] {
         use_.passed(0.04);
+        if (!notice_.isEmpty() && (noticeLeft_ -= 0.04) <= 0) {
+            notice_.clear();
+            update();
+        }
         const auto* page = use_.page();
         if (session_.bench().running() || (page && hasClockOrLine(*page)))
             update();
@@ -113,6 +123,22 @@ void SurfaceFace::paintEvent(QPaintEvent*) {
     p.restore();
     if (use_.asked())
         paintQuestion(p);
+    if (notice_.isEmpty())
+        return;
+    QFont f("Manrope");
+    f.setPixelSize(18);
+    p.setFont(f);
+    const QRectF strip(0, height() - 48, width(), 48);
+    p.fillRect(strip, QColor(0x10, 0x12, 0x14));
+    p.setPen(QColor(0xF3, 0xEE, 0xE4));
+    p.drawText(strip, Qt::AlignCenter, notice_);
+}
+
+void SurfaceFace::tell(const QString& text) {
+    constexpr double noticeSeconds = 4;
+    notice_ = text;
+    noticeLeft_ = noticeSeconds;
+    update();
 }
 
 void SurfaceFace::after() {
@@ -294,51 +320,136 @@ bool SurfaceFace::event(QEvent* e) {
     return QWidget::event(e);
 }
 
-SurfaceWindow::SurfaceWindow(Session& session, const std::string& surface, QWidget* parent)
-    : QWidget(parent, Qt::Window), session_(session), surface_(surface), face_(new SurfaceFace(session, surface)),
-      role_(new ChoiceBox), with_(new QLabel) {
+SurfaceWindow::SurfaceWindow(Session& session, const std::string& surface, QWidget* parent, For who)
+    : QWidget(parent, Qt::Window), session_(session), surface_(surface), for_(who),
+      face_(new SurfaceFace(session, surface)), head_(new QWidget), role_(new ChoiceBox), with_(new QLabel) {
     setObjectName("surfaceWindow");
     setAttribute(Qt::WA_DeleteOnClose);
     auto* box = new QVBoxLayout(this);
     box->setContentsMargins(0, 0, 0, 0);
     box->setSpacing(0);
-    auto* head = new QWidget;
-    auto* row = new QHBoxLayout(head);
+    auto* row = new QHBoxLayout(head_);
     row->setContentsMargins(12, 6, 12, 6);
     with_->setWordWrap(true);
     row->addWidget(with_, 1);
     role_->setObjectName("surfaceRole");
     role_->setAccessibleName("Who is here");
     row->addWidget(role_);
+    auto* manners = new QPushButton("Window\u2026");
+    manners->setObjectName("surfaceManners");
+    row->addWidget(manners);
     auto* close = new QPushButton("Close");
     close->setObjectName("surfaceClose");
     close->setProperty("main", true);
     row->addWidget(close);
-    box->addWidget(head);
+    box->addWidget(head_);
     box->addWidget(face_, 1);
+    head_->setVisible(who == For::trying);
     connect(close, &QPushButton::clicked, this, &QWidget::close);
-    connect(face_, &SurfaceFace::wantsOut, this, &QWidget::close);
+    connect(manners, &QPushButton::clicked, this, &SurfaceWindow::offerManners);
+    if (who == For::trying)
+        connect(face_, &SurfaceFace::wantsOut, this, &QWidget::close);
     connect(face_, &SurfaceFace::moved, this, &SurfaceWindow::refresh);
-    connect(face_, &SurfaceFace::notYours, this, [this](const QString& page) { notYours_ = page; });
-    connect(&session, &Session::opened, this, &QWidget::close);
-    connect(role_, &QComboBox::activated, this, [this] {
-        face_->use().be(role_->currentData().toString().toStdString());
-        face_->update();
-        refresh();
+    connect(face_, &SurfaceFace::notYours, this, [this](const QString& page) {
+        notYours_ = page;
+        if (for_ == For::operators)
+            face_->tell(page + " opens for some only.");
     });
-    if (const auto* s = face_->use().surface()) {
-        const double most = std::min(1.0, std::min(1180.0 / s->width, 720.0 / s->height));
-        resize(static_cast<int>(s->width * most), static_cast<int>(s->height * most) + head->sizeHint().height());
-    }
+    connect(&session, &Session::opened, this, &QWidget::close);
+    connect(role_, &QComboBox::activated, this, [this] { be(role_->currentData().toString().toStdString()); });
+    QSettings settings;
+    if (const auto at = settings.value(remembered("at")).toByteArray(); at.isEmpty() || !restoreGeometry(at))
+        if (const auto* s = face_->use().surface()) {
+            const double most = std::min(1.0, std::min(1180.0 / s->width, 720.0 / s->height));
+            resize(static_cast<int>(s->width * most),
+                   static_cast<int>(s->height * most) + (who == For::trying ? head_->sizeHint().height() : 0));
+        }
+    const auto words = settings.value(remembered("manner")).toStringList();
+    manner_ = {words.contains("front"), words.contains("bare"), words.contains("full"), words.contains("no pointer")};
     refresh();
     face_->setFocus();
+}
+
+SurfaceWindow::~SurfaceWindow() {
+    QSettings settings;
+    if (!manner_.full)
+        settings.setValue(remembered("at"), saveGeometry());
+}
+
+QString SurfaceWindow::remembered(const char* what) const {
+    return QString("surfaceWindows/%1/%2/%3").arg(q(session_.project().name).replace('/', '-'), q(surface_), what);
+}
+
+void SurfaceWindow::setManner(const Manner& manner) {
+    manner_ = manner;
+    QStringList words;
+    for (const auto& [is, word] : {std::pair(manner.inFront, "front"),
+                                   {manner.bare, "bare"},
+                                   {manner.full, "full"},
+                                   {manner.noPointer, "no pointer"}})
+        if (is)
+            words << word;
+    QSettings().setValue(remembered("manner"), words);
+    constexpr Qt::WindowFlags ours = Qt::WindowStaysOnTopHint | Qt::FramelessWindowHint;
+    Qt::WindowFlags wanted{};
+    wanted.setFlag(Qt::WindowStaysOnTopHint, manner.inFront);
+    wanted.setFlag(Qt::FramelessWindowHint, manner.bare);
+    if ((windowFlags() & ours) != wanted) { // hides it
+        const auto at = pos();
+        setWindowFlags((windowFlags() & ~ours) | wanted);
+        move(at);
+    }
+    manner.noPointer ? face_->setCursor(Qt::BlankCursor) : face_->unsetCursor();
+    manner.full ? showFullScreen() : showNormal();
+    face_->setFocus();
+}
+
+void SurfaceWindow::be(const std::string& role) {
+    face_->use().be(role);
+    face_->update();
+    refresh();
+}
+
+void SurfaceWindow::offerManners() {
+    QMenu menu(this);
+    menu.setObjectName("mannersMenu");
+    const auto add = [&](const char* text, bool Manner::*part, const QKeySequence& key = {}) {
+        auto* a = menu.addAction(text);
+        a->setCheckable(true);
+        a->setChecked(manner_.*part);
+        a->setShortcut(key);
+        connect(a, &QAction::triggered, this, [this, part](bool on) {
+            auto now = manner_;
+            now.*part = on;
+            setManner(now);
+        });
+    };
+    add("In front of other windows", &Manner::inFront);
+    add("Without a frame (drag it by its head)", &Manner::bare);
+    add("Full screen", &Manner::full, QKeySequence(Qt::Key_F11));
+    add("Without the pointer", &Manner::noPointer);
+    menu.exec(head_->mapToGlobal(QPoint(head_->width() - menu.sizeHint().width(), head_->height())));
+}
+
+void SurfaceWindow::keyPressEvent(QKeyEvent* e) {
+    if (e->key() != Qt::Key_F11)
+        return QWidget::keyPressEvent(e);
+    auto now = manner_;
+    now.full = !now.full;
+    setManner(now);
+}
+
+void SurfaceWindow::mousePressEvent(QMouseEvent* e) {
+    if (manner_.bare && !manner_.full && head_->geometry().contains(e->pos()) && windowHandle())
+        windowHandle()->startSystemMove();
+    QWidget::mousePressEvent(e);
 }
 
 void SurfaceWindow::refresh() {
     const auto* s = face_->use().surface();
     if (!s)
         return void(close());
-    setWindowTitle(q(s->name) + " in use");
+    setWindowTitle(for_ == For::operators ? q(s->name) : q(s->name) + " in use");
     const auto* page = face_->use().page();
     const auto* d = session_.bench().running() ? session_.device() : nullptr;
     if (!notYours_.isEmpty()) {
@@ -348,7 +459,9 @@ void SurfaceWindow::refresh() {
     with_->setText((page ? q(page->name) + " \u00b7 " : QString()) +
                    (d ? QString("with the bench: %1. What is turned is heard there and does not change the design.")
                             .arg(q(d->name))
-                      : QString("on its own: what is turned stays here. F5 starts the bench.")));
+                    : session_.fleet() && session_.fleet()->live()
+                        ? QString("with the devices that are reached: what is turned is set there.")
+                        : QString("on its own: what is turned stays here. F5 starts the bench.")));
     const auto was = face_->use().role();
     role_->clear();
     role_->addItem("Anyone", QString());

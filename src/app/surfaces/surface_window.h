@@ -18,6 +18,7 @@ class SurfaceFace : public QWidget {
     HereValues& values() { return values_; }
     QPointF toView(const QPointF& page) const;
     const std::string& focusedControl() const { return focus_; } // "": none yet
+    void tell(const QString& text);                              // at its foot, for a while
 
   signals:
     void moved(); // another page, or it asks something
@@ -48,21 +49,45 @@ class SurfaceFace : public QWidget {
     project::SurfaceUse use_;
     std::string focus_; // a control, for keys
     QTimer beat_;
+    QString notice_{};
+    double noticeLeft_ = 0; // s
 };
 
+// Opens where it was left, in the manner that it was left in.
 class SurfaceWindow : public QWidget {
     Q_OBJECT
   public:
-    SurfaceWindow(Session& session, const std::string& surface, QWidget* parent = nullptr);
+    enum class For {
+        trying,   // with who is here to choose, and Close
+        operators // the surface and nothing else: no way to the design
+    };
+    struct Manner {
+        bool inFront = false, bare = false, full = false, noPointer = false;
+        bool operator==(const Manner&) const = default;
+    };
+    SurfaceWindow(Session& session, const std::string& surface, QWidget* parent = nullptr, For who = For::trying);
+    ~SurfaceWindow() override;
     SurfaceFace* face() { return face_; }
     const std::string& surface() const { return surface_; }
+    const Manner& manner() const { return manner_; }
+    void setManner(const Manner& manner); // and shows it
+    void be(const std::string& role);
+
+  protected:
+    void keyPressEvent(QKeyEvent*) override;
+    void mousePressEvent(QMouseEvent*) override; // moves a bare one
 
   private:
     void refresh();
+    void offerManners();
+    QString remembered(const char* what) const; // where in the settings
     Session& session_;
     std::string surface_;
+    For for_;
+    Manner manner_{};
     QString notYours_;
     SurfaceFace* face_;
+    QWidget* head_;
     QComboBox* role_;
     QLabel* with_;
 };

@@ -12,17 +12,13 @@
 #include "app/theme/theme.h"
 #include "client/fleet.h"
 #include "rules/scenes.h"
+#include "surface/bundle.h"
 #include "surface/make_page.h"
 #include "surface/pack.h"
 #include "surface/repoint.h"
-#include "talk/conversation.h"
-#include <QClipboard>
 #include <QDesktopServices>
-#include <QFileDialog>
-#include <QGuiApplication>
 #include <QHBoxLayout>
 #include <QMenu>
-#include <QMimeData>
 #include <QPushButton>
 #include <QUrl>
 #include <QVBoxLayout>
@@ -34,7 +30,7 @@ using namespace project;
 SurfacesPage::SurfacesPage(Session& session, Commands& commands, QWidget* parent)
     : QWidget(parent), state_(session), commands_(commands), pages_(new PageList(state_)),
       canvas_(new SurfaceCanvas(state_)), drives_(new DriveList(state_)), bar_(new QWidget),
-      share_(new PageShare(session, this)) {
+      share_(new PageShare(session, this)), scaler_(state_) {
     auto* row = new QHBoxLayout(this);
     row->setContentsMargins(12, 8, 12, 0);
     row->setSpacing(10);
@@ -74,15 +70,18 @@ SurfacesPage::SurfacesPage(Session& session, Commands& commands, QWidget* parent
     middle->addWidget(bar_);
     row->addLayout(middle, 1);
     row->addWidget(drives_, 0);
+    connect(drives_, &DriveList::wants, this, [this](const QString& id) { commands_.run(id); });
     connect(pages_, &PageList::wants, this, [this](const QString& id) { commands_.run(id); });
+    connect(canvas_, &SurfaceCanvas::wantsFile, this, &SurfacesPage::bringFile, Qt::QueuedConnection);
     connect(canvas_, &SurfaceCanvas::wantsMenu, this, [this](const QPoint& at) {
-        menu({"surfaces.copy", "surfaces.remove", "surfaces.forward", "surfaces.back", "surfaces.group",
-              "surfaces.part", "surfaces.toPly", "surfaces.look", "surfaces.drive", "surfaces.all", "surfaces.left",
-              "surfaces.top", "surfaces.gap-across", "surfaces.same-size", "surfaces.stack-down"},
+        menu({"surfaces.copy", "surfaces.copyAs", "surfaces.remove", "surfaces.forward", "surfaces.back",
+              "surfaces.group", "surfaces.part", "surfaces.toPly", "surfaces.look", "surfaces.drive", "surfaces.all",
+              "surfaces.left", "surfaces.top", "surfaces.gap-across", "surfaces.same-size", "surfaces.stack-down"},
              at);
     });
     connect(pages_, &PageList::wantsPageMenu, this, [this](const QPoint& at) {
-        menu({"surfaces.rename", "surfaces.copyPage", "surfaces.pageUp", "surfaces.pageDown", "surfaces.removePage"},
+        menu({"surfaces.rename", "surfaces.copyPage", "surfaces.saveDrawing", "surfaces.pageUp", "surfaces.pageDown",
+              "surfaces.removePage"},
              at);
     });
     connect(pages_, &PageList::wantsPlyMenu, this, [this](const QPoint& at) {
@@ -129,11 +128,8 @@ void SurfacesPage::resizeEvent(QResizeEvent* e) {
 void SurfacesPage::newSurface() {
     QStringList names;
     std::vector<std::string> ids;
-    for (const auto& d : state_.project().devices)
-        if (const auto* m = d.spec(); m && m->screenWidth > 0 &&
-                                      std::none_of(state_.project().surfaces.begin(), state_.project().surfaces.end(),
-                                                   [&](const auto& s) { return s.device == d.id; }))
-            names << q(d.name), ids.push_back(d.id);
+    for (const auto* d : freeScreens(state_.project()))
+        names << q(d->name), ids.push_back(d->id);
     names << "Another screen";
     ids.push_back("");
     const auto which =
@@ -191,29 +187,61 @@ void SurfacesPage::rename() {
 }
 
 void SurfacesPage::makePage() {
+    const auto all = pageSources(state_.project());
     QStringList names;
-    std::vector<std::pair<std::string, bool>> what; // a space, or a processor
-    for (const auto& s : spacesThatTalk(state_.project()))
-        names << q(s.space.name), what.emplace_back(s.key(), true);
-    for (const auto& d : state_.project().devices)
-        if (d.program)
-            names << q(d.name), what.emplace_back(d.id, false);
+    for (const auto& one : all)
+        names << q(one.title);
     if (names.isEmpty())
         return state_.session().report("There is nothing to make a page for yet: a processor with a program.");
-    const auto which = askChoice(this, "A page that makes itself", "For", names);
-    if (!which)
-        return;
-    const auto& [id, space] = what[*which];
-    const auto strips = space ? stripsOf(state_.project(), id) : stripsOfDevice(state_.project(), id);
+    if (const auto which = askChoice(this, "A page that makes itself", "For", names))
+        makePages(pageSource(state_.project(), {all[*which].said}));
+}
+
+void SurfacesPage::makeFromChosen() {
+    std::vector<std::string> said;
+    for (const auto& path : drives_->chosenPaths()) {
+        const auto text = path.toStdString();
+        const auto word = isBundle(text) ? text.find(':') + 1 : 0;
+        said.push_back(text.substr(word));
+    }
+    makePages(pageSource(state_.project(), said));
+}
+
+void SurfacesPage::makePages(const Result<PageSource>& source) {
+    if (!source)
+        return state_.session().report(source.error());
     std::set<std::string> before;
     for (const auto& p : state_.surface()->pages)
         before.insert(p.id);
-    if (!state_.edit(
-            makePages(state_.project(), state_.place().surface, names[static_cast<int>(*which)].toStdString(), strips)))
+    if (!state_.edit(project::makePages(state_.project(), state_.place().surface, source->title, source->strips)))
         return;
     for (const auto& p : state_.surface()->pages)
         if (!before.count(p.id) || state_.surface()->pages.size() == 1)
             return state_.choosePage(p.id);
+}
+
+void SurfacesPage::copyAs() {
+    QStringList names;
+    std::vector<std::string> ids;
+    for (const auto& k : controlKinds())
+        if (project::copyAs(state_.project(), state_.place(), state_.chosen(), k.id))
+            names << q(k.label), ids.push_back(k.id);
+    const auto which = askChoice(this, "A copy of another kind", "As", names);
+    if (which)
+        state_.edit(project::copyAs(state_.project(), state_.place(), state_.chosen(), ids[*which]));
+}
+
+void SurfacesPage::fromDesign() {
+    auto& session = state_.session();
+    const auto* d = session.device();
+    if (!d || (session.lane().isEmpty() && session.block().isEmpty()))
+        return session.report("Choose a lane or a bead in Weave first.");
+    if (!session.block().isEmpty())
+        return state_.put({"bead:" + q(d->id) + "/" + session.block()});
+    QStringList paths;
+    for (const auto& lane : session.lanes())
+        paths << "strip:" + q(d->id) + "/" + lane;
+    state_.put(paths);
 }
 
 void SurfacesPage::repoint() {
@@ -268,7 +296,7 @@ SurfaceWindow* SurfacesPage::useHere() {
         windows_.emplace_back(w);
     }
     w->face()->use().open(state_.place().page);
-    w->show();
+    w->setManner(w->manner());
     w->raise();
     w->activateWindow();
     return w;
@@ -290,25 +318,6 @@ void SurfacesPage::onPhone() {
         return;
     auto* card = new PhoneCard(*share_, q(s->name), share_->address(s->id), this);
     card->show();
-}
-
-void SurfacesPage::choosePicture() {
-    const QString file =
-        QFileDialog::getOpenFileName(this, "A picture for the page", {}, "Pictures (*.png *.jpg *.jpeg *.svg)");
-    if (file.isEmpty() || !state_.surface())
-        return;
-    QMimeData data;
-    data.setUrls({QUrl::fromLocalFile(file)});
-    takePictures(state_, data, {state_.surface()->width / 2.0, state_.surface()->height / 2.0},
-                 state_.chosen().empty() ? "" : state_.chosen().front());
-}
-
-void SurfacesPage::pastePicture() {
-    const auto* data = QGuiApplication::clipboard()->mimeData();
-    if (!data || (!data->hasImage() && !data->hasUrls()))
-        return state_.session().report("There is no picture on the clipboard.");
-    takePictures(state_, *data, {state_.surface()->width / 2.0, state_.surface()->height / 2.0},
-                 state_.chosen().empty() ? "" : state_.chosen().front());
 }
 
 // What the chosen controls set, else all of the page, as it is designed now.

@@ -1,10 +1,15 @@
 // The Surfaces stage: pages and plies on the left, the page in the middle, what drives it on the right.
 #pragma once
+#include "app/surfaces/surface_pictures.h"
 #include "app/surfaces/surfaces_state.h"
 #include <QPointer>
 #include <QWidget>
 
 class QPushButton;
+
+namespace loom::project {
+struct PageSource;
+}
 
 namespace loom::app {
 
@@ -27,6 +32,13 @@ class SurfacesPage : public QWidget {
     void newPly();
     void rename(); // the page
     void makePage();
+    void makeFromChosen(); // of what is chosen in the list that drives
+    void copyAs();
+    void fromDesign(); // the lane or bead that is chosen in Weave
+    void saveSurface();
+    void bringSurface();
+    void bringFile(const QString& path);
+    void saveDrawing();
     void repoint();
     void askPly(); // puts the chosen controls on another ply
     void removeSurface();
@@ -36,6 +48,7 @@ class SurfacesPage : public QWidget {
     PageShare& share() { return *share_; }
     void choosePicture();
     void pastePicture();
+    PictureScaler& scaler() { return scaler_; }
     void keepScene();
     void setPin();                                           // of a role, on the devices that show the surface
     SurfaceWindow* window(const std::string& surface) const; // that is open; null: none
@@ -47,6 +60,7 @@ class SurfacesPage : public QWidget {
   private:
     void refresh();
     void menu(const std::vector<const char*>& ids, const QPoint& at);
+    void makePages(const Result<project::PageSource>& source);
     SurfacesState state_;
     Commands& commands_;
     PageList* pages_;
@@ -58,6 +72,7 @@ class SurfacesPage : public QWidget {
     std::vector<QPushButton*> arranging_;
     std::vector<QPointer<SurfaceWindow>> windows_{};
     PageShare* share_;
+    PictureScaler scaler_;
 };
 
 } // namespace loom::app

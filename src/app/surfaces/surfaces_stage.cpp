@@ -6,10 +6,12 @@
 #include "app/surfaces/page_share.h"
 #include "app/surfaces/surface_canvas.h"
 #include "app/surfaces/surface_pictures.h"
+#include "app/surfaces/surface_window.h"
 #include "app/surfaces/surfaces_deck.h"
 #include "app/surfaces/surfaces_page.h"
 #include "app/text.h"
 #include "app/theme/theme.h"
+#include "surface/bundle.h"
 #include <QLineEdit>
 #include <QPainter>
 
@@ -53,9 +55,22 @@ Stage surfaces_stage(MainWindow& window) {
         Command("surfaces.newPage", "New page of the surface", [page] { page->newPage(); })
             .unless(none)
             .byMouse("New page"),
-        Command("surfaces.makePage", "Make a page for a room or a processor\u2026", [page] { page->makePage(); })
+        Command("surfaces.makePage", "Make a page for a room, processor or group\u2026", [page] { page->makePage(); })
             .unless(none)
             .byMouse("Make a page\u2026"),
+        Command("surfaces.makeFrom", "Make a page of what is chosen in the list", [page] { page->makeFromChosen(); })
+            .unless(none)
+            .byMouse("Page of it"),
+        Command("surfaces.fromDesign", "Put the chosen lane or bead on the touch page", [page] { page->fromDesign(); })
+            .unless(none)
+            .inMenus("Put it on the touch page"),
+        Command("surfaces.save", "Save the surface as a file of its own\u2026", [page] { page->saveSurface(); })
+            .unless(none),
+        Command("surfaces.bring", "Bring in a surface from a file\u2026", [page] { page->bringSurface(); })
+            .byMouse("drop it on the page"),
+        Command("surfaces.saveDrawing", "Save the page as a drawing\u2026", [page] { page->saveDrawing(); })
+            .unless(none)
+            .inMenus("Save as a drawing\u2026"),
         Command("surfaces.copyPage", "Copy the page",
                 [&state] { state.edit(copyPage(state.project(), state.place().surface, state.place().page)); })
             .unless(none)
@@ -118,11 +133,7 @@ Stage surfaces_stage(MainWindow& window) {
         Command("surfaces.paste", "Paste a picture", [page] { page->pastePicture(); })
             .on("Ctrl+V", canvas)
             .unless(none),
-        Command("surfaces.scale", "Scale the chosen pictures to what is shown",
-                [&state] {
-                    if (!scalePictures(state))
-                        state.session().report("They are no larger than what is shown.", false);
-                })
+        Command("surfaces.scale", "Scale the chosen pictures to what is shown", [page] { page->scaler().scale(); })
             .unless(chosen)
             .inMenus("Scale to what is shown"),
         Command("surfaces.pin", "PIN of a role on the devices\u2026", [page] { page->setPin(); }).unless(none),
@@ -158,6 +169,10 @@ Stage surfaces_stage(MainWindow& window) {
             .on("Ctrl+D", canvas)
             .unless(chosen)
             .inMenus("Copy"),
+        Command("surfaces.copyAs", "Copy the chosen controls as another kind\u2026", [page] { page->copyAs(); })
+            .on("Ctrl+Shift+D", canvas)
+            .unless(chosen)
+            .inMenus("Copy as another kind\u2026"),
         Command("surfaces.all", "Choose all controls of the page", [page] { page->canvas()->chooseAll(); })
             .on("Ctrl+A", canvas)
             .unless(none)
@@ -206,6 +221,25 @@ Stage surfaces_stage(MainWindow& window) {
                     [&state, how = k.how] { state.edit(arrange(state.project(), state.place(), state.chosen(), how)); })
                 .unless(chosen)
                 .inMenus(k.label));
+    const auto inUse = [page, &state]() -> QString {
+        return state.surface() && page->window(state.surface()->id)
+                   ? QString()
+                   : QString("The surface is not in use here: U opens it.");
+    };
+    for (const auto& [id, text, part] :
+         {std::tuple("front", "The surface in use: in front of other windows, or not", &SurfaceWindow::Manner::inFront),
+          std::tuple("bare", "The surface in use: without a frame, or with", &SurfaceWindow::Manner::bare),
+          std::tuple("full", "The surface in use: full screen, or not", &SurfaceWindow::Manner::full),
+          std::tuple("pointer", "The surface in use: without the pointer, or with", &SurfaceWindow::Manner::noPointer)})
+        stage.commands.push_back(Command("surfaces.window." + QString(id), text,
+                                         [page, &state, part = part] {
+                                             auto* w = page->window(state.surface()->id);
+                                             auto manner = w->manner();
+                                             manner.*part = !(manner.*part);
+                                             w->setManner(manner);
+                                         })
+                                     .unless(inUse)
+                                     .byMouse("Window\u2026 above it"));
     QObject::connect(page->canvas(), &SurfaceCanvas::wantsDeck, deck, &SurfacesDeck::takeFocus);
     QObject::connect(deck, &SurfacesDeck::wantsBack, page, [page] { page->canvas()->setFocus(); });
     stage.show = [page](const Target& place) {
@@ -221,6 +255,13 @@ Stage surfaces_stage(MainWindow& window) {
         return true;
     };
     stage.find = [&window, page](std::vector<Findable>& all) {
+        if (page->state().surface())
+            for (const auto& b : findBundles(page->state().project(), "", 2000))
+                all.push_back(
+                    {"onto the touch page", q(b.label + " \u00b7 " + b.detail), "", [&window, page, path = b.path] {
+                         window.showStage("surfaces");
+                         page->state().put({q(path)});
+                     }});
         for (const auto& s : page->state().project().surfaces)
             for (const auto& p : s.pages)
                 all.push_back(

@@ -1,4 +1,6 @@
 #include "app/surfaces/surfaces_state.h"
+#include "app/text.h"
+#include "surface/bundle.h"
 #include <algorithm>
 
 namespace loom::app {
@@ -116,20 +118,68 @@ void SurfacesState::add(const std::string& kind, const std::string& param, std::
     if (!s || !k)
         return;
     NewControl n{kind, param};
-    n.ply = ply() && !ply()->locked && !ply()->hiddenHere ? ply()->id : "";
+    n.ply = plyForNew();
     const QPointF middle = at.value_or(QPointF(s->width / 2.0, s->height / 2.0));
     n.x = std::clamp(std::round(middle.x() - k->width / 2), 0.0, std::max(0.0, s->width - k->width));
     n.y = std::clamp(std::round(middle.y() - k->height / 2), 0.0, std::max(0.0, s->height - k->height));
-    std::set<std::string> before;
-    for (const auto& ply : page()->plies)
+    const auto before = controls();
+    if (edit(addControls(place(), {n})))
+        chooseNew(before);
+}
+
+std::string SurfacesState::plyForNew() const {
+    return ply() && !ply()->locked && !ply()->hiddenHere ? ply()->id : "";
+}
+
+std::set<std::string> SurfacesState::controls() const {
+    std::set<std::string> ids;
+    for (const auto& ply : page() ? page()->plies : List<Ply>{})
         for (const auto& c : ply.controls)
-            before.insert(c.id);
-    if (!edit(addControls(place(), {n})))
+            ids.insert(c.id);
+    return ids;
+}
+
+void SurfacesState::chooseNew(const std::set<std::string>& before) {
+    std::vector<std::string> ids;
+    for (const auto& id : controls())
+        if (!before.count(id))
+            ids.push_back(id);
+    chooseControls(ids);
+}
+
+void SurfacesState::put(const QStringList& paths, std::optional<QPointF> at) {
+    const auto* s = surface();
+    if (!s || paths.isEmpty())
         return;
-    for (const auto& ply : page()->plies)
-        for (const auto& c : ply.controls)
-            if (!before.count(c.id))
-                chooseControls({c.id});
+    const auto first = paths.first().toStdString();
+    if (const auto drive = driveOf(project(), first); drive && paths.size() == 1)
+        return add(usualKind(*drive).id, first, at);
+    const auto before = controls();
+    const QPointF from = at.value_or(QPointF(s->width / 2.0 - 60, s->height / 2.0 - 160));
+    std::vector<Edit> edits;
+    double x = from.x();
+    for (const auto& text : paths) {
+        const auto path = text.toStdString();
+        if (isBundle(path)) {
+            const auto one = addBundle(project(), place(), path, x, from.y(), plyForNew());
+            if (!one)
+                return session_.report(one.error());
+            edits.push_back(*one);
+            x += 144;
+        } else if (const auto drive = driveOf(project(), path)) {
+            const auto& kind = usualKind(*drive);
+            NewControl n{kind.id, path, plyForNew()};
+            n.x = std::clamp(std::round(x), 0.0, std::max(0.0, s->width - kind.width));
+            n.y = std::clamp(std::round(from.y()), 0.0, std::max(0.0, s->height - kind.height));
+            edits.push_back(addControls(place(), {n}));
+            x += kind.width + 12;
+        }
+    }
+    if (edits.empty())
+        return session_.report("Nothing of that is there to put on the page.");
+    if (edits.size() == 1 ? edit(edits.front())
+                          : edit(together(edits, QString("Put %1 things on the page").arg(edits.size()).toStdString())))
+        chooseNew(before);
 }
 
 } // namespace loom::app

@@ -33,6 +33,10 @@ class SurfacesState : public QObject {
     bool edit(const Result<project::Edit>& edit);
     // A new control in the middle of the page, or at a place on it; chosen then.
     void add(const std::string& kind, const std::string& param = "", std::optional<QPointF> at = {});
+    // Parameters as what suits them, and what comes as several controls (surface/bundle.h), from that place on; chosen
+    // then.
+    void put(const QStringList& paths, std::optional<QPointF> at = {});
+    std::string plyForNew() const; // "": the foremost that may be touched
 
   signals:
     void changed(); // the design, or what of it is looked at
@@ -40,6 +44,8 @@ class SurfacesState : public QObject {
 
   private:
     void refresh();
+    std::set<std::string> controls() const; // of the page
+    void chooseNew(const std::set<std::string>& before);
     Session& session_;
     std::string surface_, page_, ply_;
     std::vector<std::string> chosen_{};

@@ -161,7 +161,8 @@ void WeaveView::contextMenuEvent(QContextMenuEvent* e) {
         add("weave.defaults");
         if (session_.kept())
             add("weave.asKept");
-        for (const char* id : {"weave.rename", "weave.note", "weave.protect", "weave.swatch", "weave.remove"})
+        for (const char* id :
+             {"weave.rename", "weave.note", "weave.protect", "weave.swatch", "surfaces.fromDesign", "weave.remove"})
             add(id);
         menu.addSeparator();
     }

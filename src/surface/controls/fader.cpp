@@ -1,5 +1,6 @@
 // Fader: a value along a line, upright or level as its box is.
 #include "surface/control_kind.h"
+#include "surface/letters.h"
 #include <algorithm>
 
 namespace loom::project::fader_control {
@@ -33,7 +34,11 @@ Sketch sketch(const Drawn& d) {
         s.marks.insert(s.marks.end(), {rail, travel, thumb, name, value});
         return s;
     }
-    const double high = std::clamp(d.width / 5, 12.0, 20.0), top = pad + line + high / 2 + 4,
+    // A name that is too long for one line has two.
+    auto name = label(d, pad / 2, pad, d.width - pad, line, d.label, p.ink, p.textSize);
+    if (setText(name, d.label, d.width - pad, line).cut)
+        name.height = 2 * line;
+    const double high = std::clamp(d.width / 5, 12.0, 20.0), top = pad + name.height.at + high / 2 + 4,
                  bottom = std::max(top, d.height - pad - line - high / 2 - 4), x = d.width / 2;
     rail.x = x - thick / 2, rail.y = top, rail.width = thick, rail.height = std::max(1.0, bottom - top);
     travel.x = rail.x, travel.y = {bottom, top - bottom}, travel.width = thick, travel.height = {0, bottom - top};
@@ -43,8 +48,7 @@ Sketch sketch(const Drawn& d) {
     s.track = {x, bottom, x, top};
     auto value = label(d, 0, d.height - pad - line, d.width, line, "{value}", p.ink, p.textSize, false);
     value.stand = Mark::Stand::centre, value.figures = true;
-    s.marks.insert(s.marks.end(), {rail, travel, thumb,
-                                   label(d, pad / 2, pad, d.width - pad, line, d.label, p.ink, p.textSize), value});
+    s.marks.insert(s.marks.end(), {rail, travel, thumb, name, value});
     return s;
 }
 

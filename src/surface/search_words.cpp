@@ -1,0 +1,29 @@
+#include "surface/search_words.h"
+#include <algorithm>
+
+namespace loom::project {
+
+std::string lowered(std::string t) {
+    for (char& c : t)
+        c = static_cast<char>(c >= 'A' && c <= 'Z' ? c - 'A' + 'a' : c);
+    return t;
+}
+
+std::vector<std::string> searchWords(const std::string& text) {
+    std::vector<std::string> all;
+    for (std::size_t i = 0; i < text.size();) {
+        const auto begin = text.find_first_not_of(' ', i), end = std::min(text.find(' ', begin), text.size());
+        if (begin == std::string::npos)
+            break;
+        all.push_back(lowered(text.substr(begin, end - begin)));
+        i = end;
+    }
+    return all;
+}
+
+bool hasWords(const std::string& text, const std::vector<std::string>& words) {
+    const auto t = lowered(text);
+    return std::all_of(words.begin(), words.end(), [&](const auto& w) { return t.find(w) != std::string::npos; });
+}
+
+} // namespace loom::project
