@@ -82,7 +82,7 @@ def many(folder):
 def first_page():
     served = Served(SOURCE / "demo/marram-point")
     try:
-        times, size = [], 0
+        times, driven, size = [], [], 0
         for _ in range(5):
             with Browser(logs=True) as b:
                 b.open("about:blank")
@@ -90,7 +90,8 @@ def first_page():
                 begin = time.monotonic()
                 b.open(served.at("council-slate"))
                 b.until(READY)
-                times.append(time.monotonic() - begin)
+                driven.append(time.monotonic() - begin)
+                times.append(b.run("return performance.getEntriesByName('page drawn')[0].startTime") / 1000)
                 b.until("return document.fonts.status === 'loaded'")
                 time.sleep(0.3)
                 size = 0
@@ -100,7 +101,8 @@ def first_page():
                         size += m["params"]["encodedDataLength"]
                     if m["method"] == "Network.webSocketFrameReceived" and '"is":"page"' in m["params"]["response"]["payloadData"]:
                         size += len(m["params"]["response"]["payloadData"])
-        print(f"first page: {statistics.median(times):.2f} s until it can be pressed, {size / 1000:.0f} kB with fonts")
+        print(f"first page: {statistics.median(times):.2f} s until it can be pressed, by the browser's clock from when it sets out "
+              f"({statistics.median(driven):.2f} s as its driver sees it), {size / 1000:.0f} kB with fonts")
     finally:
         served.close()
 

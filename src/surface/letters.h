@@ -5,7 +5,7 @@
 
 namespace loom::project {
 
-// In pixels, from the advance widths of the shipped fonts without kerning: within 2 % of what is drawn. Letters that
+// In pixels, from the advance widths of the shipped fonts; kerning may draw it up to 6 % narrower. Letters that
 // the fonts have not count as wide as their size is.
 double textWidth(const std::string& text, double size, bool bold, bool figures);
 

@@ -5,7 +5,9 @@
 #include "model/describe.h"
 #include "models.h"
 #include "schema/json_text.h"
+#include "surface/letters.h"
 #include "surface/over.h"
+#include "surface/page_svg.h"
 #include "test.h"
 #include "window_test.h"
 #include <QFile>
@@ -156,6 +158,57 @@ class TestTouchTable : public WindowTest {
         QVERIFY2(shapes / pixels < 0.002, std::to_string(shapes).c_str());
         QVERIFY2(all / pixels < 0.02, std::to_string(all).c_str());
         QVERIFY2(far < 60, std::to_string(far).c_str());
+    }
+    // The drawing of a page, by somebody else's hand: Chromium opens it.
+    void looksTheSameAsADrawing() {
+        if (QStandardPaths::findExecutable("chromedriver").isEmpty())
+            QSKIP("there is no chromedriver");
+        const QString svg = folder_.filePath("page.svg"), shot = folder_.filePath("drawn.png");
+        QFile file(svg);
+        QVERIFY(file.open(QIODevice::WriteOnly) &&
+                file.write(QByteArray::fromStdString(project::pageSvg(use()))) > 1000);
+        file.close();
+        QProcess shoot;
+        shoot.start("python3", {LOOM_SOURCE_DIR "/tests/browser/shoot.py", LOOMCTL, LOOM_SOURCE_DIR, shot, svg});
+        QVERIFY(shoot.waitForFinished(60000));
+        const QImage there(shot);
+        QVERIFY2(there.size() == QSize(1280, 900), shoot.readAllStandardError().constData());
+        QImage here(1280, 900, QImage::Format_RGB32);
+        for (int turn = 0; turn < 2; ++turn) {
+            QPainter p(&here);
+            p.setRenderHint(QPainter::Antialiasing);
+            paintPage(p, use().project(), use());
+            settlePictures();
+        }
+        int far = 0;
+        for (int y = 0; y < here.height(); ++y)
+            for (int x = 0; x < here.width(); ++x)
+                far += std::abs(qGray(here.pixel(x, y)) - qGray(there.pixel(x, y))) > 40;
+        const double share = far / (1280.0 * 900);
+        qInfo("apart: %.2f %% of pixels, with the browser's own letters", 100 * share);
+        QVERIFY2(share < 0.03, std::to_string(share).c_str());
+    }
+    // What the core reckons of a text is what the window draws: never narrower by 2 %, wider by kerning alone.
+    void textsAreAsWideAsTheyAreReckoned() {
+        for (const char* text : {"Council Hall", "Microphones away", "AVATAR To We Yo", "Tern lectern", "\u221213 dB",
+                                 "Stra\u00dfe, \u00c5ngstr\u00f6m"})
+            for (const bool bold : {false, true})
+                for (const bool figures : {false, true}) {
+                    if (figures && bold)
+                        continue;
+                    QFont f(figures ? "JetBrains Mono" : "Manrope");
+                    f.setPixelSize(40);
+                    f.setWeight(bold ? QFont::Bold : figures ? QFont::Normal : QFont::Medium);
+                    const double is = QFontMetricsF(f).horizontalAdvance(QString::fromUtf8(text));
+                    const double reckoned = project::textWidth(text, 40, bold, figures);
+                    QVERIFY2(std::abs(is - reckoned) <= 0.06 * reckoned && is <= reckoned * 1.02 + 0.5,
+                             (std::string(text) + " " + std::to_string(is) + " " + std::to_string(reckoned)).c_str());
+                    project::Mark m;
+                    m.size = 40, m.bold = bold, m.figures = figures;
+                    const auto set = project::setText(m, text, 2000, 100);
+                    QVERIFY(std::abs(set.high - QFontMetricsF(f).height()) <= 1.5);
+                    QVERIFY(std::abs(set.ascent - QFontMetricsF(f).ascent()) <= 1.5);
+                }
     }
     void everyCase_data() {
         QTest::addColumn<int>("number");

@@ -21,9 +21,16 @@ class Served:
     def __init__(self, folder, *options, port=0):
         self.process = subprocess.Popen([LOOMCTL, "serve", str(folder), "--port", str(port), *options],
                                         stdout=subprocess.PIPE, text=True)
-        first = self.process.stdout.readline().strip()
+        self.first = first = self.process.stdout.readline().strip()
         assert first, "loomctl serve said nothing"
+        if first.startswith("certificate"):
+            first = self.process.stdout.readline().strip()
         self.root = first.split("/s/")[0]
+
+    def lines(self, most):
+        """What else it says."""
+        for _ in range(most - 1):
+            yield self.process.stdout.readline().strip()
 
     def at(self, surface):
         return f"{self.root}/s/{surface}"
@@ -218,7 +225,7 @@ def sessions_and_sizes(folder):
     try:
         with Browser(360, 640) as b:
             b.open(served.root)
-            b.until("return document.querySelectorAll('#list a').length === 3")
+            b.until("return document.querySelectorAll('#list a').length === 4")
             b.open(served.at("council-slate"))
             b.until(READY)
             wide, high, inner = b.run("const s = document.querySelector('#stage svg').getBoundingClientRect();"
@@ -249,7 +256,35 @@ def sessions_and_sizes(folder):
         served.close()
 
 
-TESTS = {f.__name__: f for f in (every_kind, two_browsers_and_roles, sessions_and_sizes)}
+def over_tls_and_without_a_device(folder):
+    served = Served(SOURCE / "demo/marram-point", "--silent", "--tls")
+    try:
+        print_of = served.first.removeprefix("certificate ")
+        assert len(print_of) == 95, served.first
+        secure = next(line for line in served.lines(8) if line.startswith("https://"))
+        with Browser(extra=("--ignore-certificate-errors",)) as b:
+            b.open(secure)
+            b.until(READY)
+            assert b.run("return location.protocol === 'https:' && isSecureContext")
+            x, y, w, h = box_of(b, "both-rooms" if "tern" in secure else "meeting")
+            b.tap(x + w / 2, y + h / 2)
+        # Once it was open, the page opens without its device and says what is wrong.
+        with Browser() as b:
+            b.open(served.at("council-slate"))
+            b.until(READY)
+            b.until("navigator.serviceWorker.ready.then(r => { window.works = !!r.active; }); return window.works")
+            b.open(served.at("council-slate")) # by the worker now
+            b.until(READY)
+            b.until("return caches.open('shell-1').then(c => c.keys()).then(k => { window.kept = k.length; }), window.kept >= 9")
+            served.close()
+            b.open(served.at("council-slate"))
+            b.until("return document.getElementById('notice').textContent.includes('lost')", seconds=15,
+                    what="the shell does not open without the device")
+    finally:
+        served.close()
+
+
+TESTS = {f.__name__: f for f in (every_kind, two_browsers_and_roles, sessions_and_sizes, over_tls_and_without_a_device)}
 
 if __name__ == "__main__":
     failed = 0

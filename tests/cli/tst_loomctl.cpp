@@ -440,7 +440,7 @@ class TestLoomctl : public QObject {
         }
     }
     void formatsAreTheDeclaredOnes() {
-        for (const char* kind : {"project", "model", "swatch", "scenario"}) {
+        for (const char* kind : {"project", "model", "swatch", "surface", "scenario"}) {
             QFile page(QString(LOOM_SOURCE_DIR "/docs/schema/%1.schema.json").arg(kind));
             QVERIFY(page.open(QIODevice::ReadOnly));
             QCOMPARE(call({"format", kind}), 0);
@@ -449,7 +449,7 @@ class TestLoomctl : public QObject {
         QFile format(LOOM_SOURCE_DIR "/docs/format.md");
         QVERIFY(format.open(QIODevice::ReadOnly));
         const QString text = QString::fromUtf8(format.readAll());
-        for (const char* kind : {"project", "model", "swatch", "scenario"}) {
+        for (const char* kind : {"project", "model", "swatch", "surface", "scenario"}) {
             QCOMPARE(call({"format", kind, "--table"}), 0);
             QVERIFY2(text.contains(out_), "docs/format.md is old: scripts/make-docs");
         }

@@ -6,6 +6,7 @@
 #endif
 #include "test.h"
 #include <QTemporaryDir>
+#include <filesystem>
 
 using namespace loom;
 using namespace loom::test;
@@ -53,6 +54,15 @@ class TestSurfacesThere : public QObject {
         for (const auto& name : project::picturesOf(*demo.surface("council-slate")))
             QVERIFY2(station.device->store().hasPicture(project::picturePrint(demo.assets.at(name))), name.c_str());
         QCOMPARE(paper->project().device("council-slate")->known.surfaces.size(), std::size_t(1));
+        const auto written = [&] { // when each picture was: one that is sent again is written again
+            std::map<std::string, std::filesystem::file_time_type> all;
+            for (const auto& f : std::filesystem::recursive_directory_iterator(folder_.path().toStdString()))
+                if (f.is_regular_file() && f.path().filename().string().size() == 16)
+                    all[f.path().filename().string()] = f.last_write_time();
+            return all;
+        };
+        const auto first = written();
+        QCOMPARE(first.size(), project::picturesOf(*demo.surface("council-slate")).size());
         fleet.keep({"council-slate"});
         QVERIFY(net->turns.runUntil([&] { return station.device->store().kept() != nullptr; }, 20000));
         // A change of the design alone: only the surface differs.
@@ -68,6 +78,7 @@ class TestSurfacesThere : public QObject {
         fleet.tryNow({"council-slate"});
         QVERIFY(net->turns.runUntil([&] { return !row(); }, 20000));
         QVERIFY(station.device->running().surfaces.at("council-slate").find("\"Now\"") != std::string::npos);
+        QVERIFY(written() == first); // its pictures were there already
         // Power off: what was not kept is gone; the design counts.
         station.cut();
         station.device->powerOff();

@@ -643,7 +643,10 @@ std::vector<Case> cases() {
          },
          [](World& w) { w.p.assets["more.png"] = pngHead(200, 10), w.p.assets["wide-0.png"] = pngHead(200, 10); }},
         {Code::textCut,
-         [](World& w) { control(w).width = 90, control(w).text = "Microphones of the whole council, and their lamps"; },
+         [](World& w) {
+             control(w).width = 90, control(w).text = "Microphones of the whole council, and their lamps, and whatever "
+                                                      "else is switched from this one place here";
+         },
          [](World& w) { control(w).text = "Council"; }},
         {Code::harmUnasked,
          [](World& w) { control(w).param = "heddle/chair.preamp.phantom", control(w).page = "second"; },

@@ -45,6 +45,7 @@ class TestSchema : public QObject {
             std::ifstream file(e.path);
             QVERIFY2(fits(json::parse(file), "swatch"), e.path.c_str());
         }
+        QVERIFY(!fits(json::parse(R"({"format": "nimble-loom-surface", "version": 1, "surface": {}})"), "surface"));
         for (const auto& e : std::filesystem::directory_iterator(LOOM_SOURCE_DIR "/catalogue")) {
             std::ifstream file(e.path());
             QVERIFY2(fits(json::parse(file), "model"), e.path().c_str());

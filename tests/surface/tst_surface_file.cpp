@@ -12,6 +12,7 @@
 #include "models.h"
 #include "test.h"
 #include <QXmlStreamReader>
+#include <fstream>
 
 using namespace loom;
 using namespace loom::project;
@@ -68,6 +69,11 @@ class TestSurfaceFile : public QObject {
         const auto read = readSurfaceFile(text, "slate.json");
         QVERIFY2(bool(read), read ? "" : read.error().text().c_str());
         QVERIFY(*read == file);
+        std::ifstream schema(LOOM_SOURCE_DIR "/docs/schema/surface.schema.json"); // what is written has its members
+        const auto declared = nlohmann::json::parse(schema);
+        const auto written = nlohmann::json::parse(text);
+        for (const auto& [key, _] : written.items())
+            QVERIFY2(declared["properties"].contains(key), key.c_str());
         // In an empty project: all of it is there but what it is driven from.
         Project empty;
         History history(empty);

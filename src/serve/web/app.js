@@ -84,6 +84,7 @@ function heard(told) {
       document.body.style.background = told.page.fill;
       fingers.clear();
       page = new Page(told, stage);
+      performance.mark("page drawn");
       showBar();
       break;
     case "now":
