@@ -253,7 +253,7 @@ int control(const Call& c) {
         const PagePlace place{s.id, page->id};
         if (isBundle(c.add)) {
             const auto at = pairIn(c.at.empty() ? "40,40" : c.at);
-            return at ? keep(p, addBundle(p, place, c.add, (*at)[0], (*at)[1], c.ply), c)
+            return at ? keep(p, putOnPage(p, place, {c.add}, (*at)[0], (*at)[1], c.ply), c)
                       : fail({"is no place", c.at, "Type pixels as in --at 40,120."});
         }
         if (!c.add.empty()) {

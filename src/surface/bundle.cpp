@@ -111,48 +111,80 @@ std::vector<Bundle> findBundles(const Project& p, const std::string& typed, std:
     return lanes;
 }
 
-Result<Edit> addBundle(const Project& p, const PagePlace& place, const std::string& path, double x, double y,
-                       const std::string& ply) {
+namespace {
+
+struct Piece {
+    std::string name;
+    std::vector<NewControl> controls{}; // from (0, 0)
+};
+
+Piece pieceOf(const Project& p, const std::string& path, double width) {
+    const Device* d = nullptr;
+    if (const auto lane = behind(path, stripWord)) {
+        const auto* b = blockAt(p, *lane, &d);
+        if (const auto strip = b ? stripOf(*d, *b) : std::nullopt)
+            return {strip->name, strips(p, {*strip}, width)};
+    } else if (const auto group = behind(path, groupWord)) {
+        if (const auto source = pageSource(p, {*group}))
+            return {source->title, strips(p, source->strips, width)};
+    } else if (const auto bead = behind(path, beadWord)) {
+        if (const auto* b = blockAt(p, *bead, &d))
+            return {blockName(*d->program, *b), fieldsOf(p, *d, *b, width)};
+    } else if (const auto drive = driveOf(p, path)) {
+        const auto& kind = usualKind(*drive);
+        NewControl n{kind.id, path};
+        n.width = kind.width, n.height = kind.height;
+        return {drive->label, {n}};
+    }
+    return {};
+}
+
+} // namespace
+
+Result<Edit> putOnPage(const Project& p, const PagePlace& place, const std::vector<std::string>& paths, double x,
+                       double y, const std::string& ply) {
     const auto* s = p.surface(place.surface);
     if (!s || !s->page(place.page))
         return Error{s ? "there is no such page" : "there is no such surface", s ? place.page : place.surface, ""};
-    std::vector<NewControl> controls;
-    std::string name;
-    const Device* d = nullptr;
     const double width = std::max(stripWide, s->width - 2 * between);
-    if (const auto lane = behind(path, stripWord)) {
-        const auto* b = blockAt(p, *lane, &d);
-        const auto strip = b ? stripOf(*d, *b) : std::nullopt;
-        if (strip)
-            controls = strips(p, {*strip}, width), name = strip->name;
-    } else if (const auto group = behind(path, groupWord)) {
-        if (const auto source = pageSource(p, {*group}))
-            controls = strips(p, source->strips, width), name = source->title;
-    } else if (const auto bead = behind(path, beadWord)) {
-        if (const auto* b = blockAt(p, *bead, &d))
-            controls = fieldsOf(p, *d, *b, width), name = blockName(*d->program, *b);
+    std::vector<Piece> pieces;
+    double atX = 0, atY = 0, line = 0, right = 0, foot = 0;
+    for (const auto& path : paths) {
+        auto piece = pieceOf(p, path, width);
+        if (piece.controls.empty())
+            return Error{"nothing there can be turned", path, "loomctl drives lists what there is."};
+        double wide = 0, high = 0;
+        for (const auto& c : piece.controls)
+            wide = std::max(wide, c.x + c.width), high = std::max(high, c.y + c.height);
+        if (atX > 0 && atX + wide > width)
+            atX = 0, atY += line + between, line = 0;
+        for (auto& c : piece.controls)
+            c.x += atX, c.y += atY, c.ply = ply;
+        right = std::max(right, atX + wide), foot = std::max(foot, atY + high);
+        atX += wide + between, line = std::max(line, high);
+        pieces.push_back(std::move(piece));
     }
-    if (controls.empty())
-        return Error{"nothing there can be turned", path, "loomctl drives lists what there is."};
-    double right = 0, foot = 0;
-    for (const auto& c : controls)
-        right = std::max(right, c.x + c.width), foot = std::max(foot, c.y + c.height);
+    if (pieces.empty())
+        return Error{"nothing is chosen", place.page, "Choose what is to come onto the page."};
     const double dx = std::max(0.0, std::min(std::round(x), s->width - right)),
                  dy = std::max(0.0, std::min(std::round(y), s->height - foot));
-    for (auto& c : controls)
-        c.x += dx, c.y += dy, c.ply = ply;
-    return changePage(place, "Put " + name + " on the page", [p, controls](SurfacePage& page) -> std::optional<Error> {
-        std::vector<std::string> ids;
-        for (const auto& n : controls) {
-            const auto made = addControl(p, page, n);
-            if (!made)
-                return made.error();
-            ids.push_back(*made);
+    const auto text = pieces.size() == 1 ? "Put " + pieces[0].name + " on the page"
+                                         : "Put " + std::to_string(pieces.size()) + " things on the page";
+    return changePage(place, text, [p, pieces, dx, dy](SurfacePage& page) -> std::optional<Error> {
+        for (const auto& piece : pieces) {
+            std::vector<std::string> ids;
+            for (auto n : piece.controls) {
+                n.x += dx, n.y += dy;
+                const auto made = addControl(p, page, n);
+                if (!made)
+                    return made.error();
+                ids.push_back(*made);
+            }
+            for (std::size_t i = 0; ids.size() > 1 && i < page.plies.size(); ++i)
+                for (std::size_t k = 0; k < page.plies[i].controls.size(); ++k)
+                    if (std::find(ids.begin(), ids.end(), page.plies[i].controls[k].id) != ids.end())
+                        page.plies.change(i).controls.change(k).group = ids.front();
         }
-        for (std::size_t i = 0; ids.size() > 1 && i < page.plies.size(); ++i)
-            for (std::size_t k = 0; k < page.plies[i].controls.size(); ++k)
-                if (std::find(ids.begin(), ids.end(), page.plies[i].controls[k].id) != ids.end())
-                    page.plies.change(i).controls.change(k).group = ids.front();
         return {};
     });
 }

@@ -15,8 +15,9 @@ struct Bundle {
 bool isBundle(const std::string& path);
 // Those whose names have all words that are typed: strips, groups, then beads; at most so many. Without words no beads.
 std::vector<Bundle> findBundles(const Project& project, const std::string& words, std::size_t most);
-// Its controls, grouped, the left upper corner of them all at (x, y) or as near as they fit on the page.
-Result<Edit> addBundle(const Project& project, const PagePlace& place, const std::string& path, double x, double y,
-                       const std::string& ply = "");
+// Bundles, and parameters as what suits them, beside each other and in lines as wide as the page; controls of a bundle
+// are a group. The left upper corner of them all is at (x, y) or as near as they fit.
+Result<Edit> putOnPage(const Project& project, const PagePlace& place, const std::vector<std::string>& paths, double x,
+                       double y, const std::string& ply = "");
 
 } // namespace loom::project

@@ -2,6 +2,7 @@
 #include "model/asset_name.h"
 #include "model/describe.h"
 #include "rooms/room_edit.h"
+#include "surface/harm.h"
 #include "surface/icons.h"
 #include "surface/picture_size.h"
 #include "surface/surface_edit.h"
@@ -77,6 +78,7 @@ Result<std::string> addControl(const Project& p, SurfacePage& page, const NewCon
         if (!kind->fits(*drive))
             return unfit(*kind, *drive);
         called = drive->label;
+        c.confirm = kind->touch != Touch::none && harmOf(p, *drive);
     }
     if (page.plies.empty())
         page.plies.push_back({"controls", "Controls"});
@@ -301,10 +303,12 @@ Result<Edit> driveFrom(const Project& project, const PagePlace& place, const Ids
     const auto drive = driveOf(project, path);
     if (!drive)
         return Error{"there is no such parameter", path, "loomctl drives lists what there is."};
+    const bool harms = harmOf(project, *drive).has_value();
     return changePage(place, "Drive from " + drive->label, [=](SurfacePage& p) {
         return each(p, ids, [&](Control& c) -> std::optional<Error> {
             c.param = path;
             c.low.reset(), c.high.reset();
+            c.confirm = c.confirm || harms;
             if (const auto* kind = findControlKind(c.kind); !kind || !kind->fits(*drive))
                 c.kind = usualKind(*drive).id;
             return {};

@@ -240,6 +240,10 @@ Result<PageSource> pageSource(const Project& p, const std::vector<std::string>& 
             title(blockName(*of->program, *b));
             if (auto s = stripOf(*of, *b))
                 parts.emplace_back(of->id, std::vector{*s});
+        } else if (b && engine::findKind(b->kind)) {
+            for (const auto& spec : engine::BlockView(*b).table->specs())
+                if (const auto field = driveOf(p, one + "." + spec.id); field && spec.id.find('.') == std::string::npos)
+                    addParameter(p, *field, loose, byBlock);
         } else if (const auto drive = driveOf(p, one)) {
             addParameter(p, *drive, loose, byBlock);
         } else if (const auto space = spaceSaid(p, one)) {

@@ -26,7 +26,8 @@ struct PageSource {
 std::vector<PageSource> pageSources(const Project& project);
 // A space ("council", "tern+plover"): who is heard in it, and who is played in it. A processor ("heddle"): its sources
 // and destinations; those of a model ("model:heddle-16") side by side. A group ("heddle/auto"): its microphones.
-// Parameters ("heddle/chair.level.gain"): one strip for each block. Several: one after another; where they are of
+// A lane by its end ("heddle/chair"), a bead ("heddle/chair.eq"): its fields. Parameters ("heddle/chair.level.gain"):
+// one strip for each block. Several: one after another; where they are of
 // several processors, each strip says which. Error: there is no such, or nothing of it can be turned.
 Result<PageSource> pageSource(const Project& project, const std::vector<std::string>& said);
 

@@ -34,6 +34,9 @@ class TestBundle : public QObject {
             all.insert(all.end(), ply.controls.begin(), ply.controls.end());
         return all;
     }
+    std::string laneOf(const char* lane) const {
+        return findBundles(wall_, std::string("council ") + lane, 20).at(0).path;
+    }
     static std::multiset<std::string> kinds(const std::vector<Control>& all) {
         std::multiset<std::string> k;
         for (const auto& c : all)
@@ -50,7 +53,7 @@ class TestBundle : public QObject {
         const auto found = findBundles(wall_, "council chair", 20);
         QVERIFY(!found.empty() && found[0].path.rfind("strip:heddle/", 0) == 0);
         QVERIFY(found[0].detail.find("level") != std::string::npos);
-        const auto p = with(addBundle(wall_, place_, found[0].path, 100, 60), wall_);
+        const auto p = with(putOnPage(wall_, place_, {found[0].path}, 100, 60), wall_);
         const auto all = on(p);
         QCOMPARE(kinds(all), (std::multiset<std::string>{"fader", "meter", "toggle"}));
         for (const auto& c : all) {
@@ -58,27 +61,44 @@ class TestBundle : public QObject {
             QVERIFY(c.x >= 100 && c.y >= 60 && c.x + c.width <= 232.1 && c.y + c.height <= 380.1);
         }
         // Where it would lie outside it lies at the edge; on the ply that is meant.
-        const auto far = on(with(addBundle(wall_, place_, found[0].path, 5000, -50, "controls"), wall_));
+        const auto far = on(with(putOnPage(wall_, place_, {found[0].path}, 5000, -50, "controls"), wall_));
         for (const auto& c : far)
             QVERIFY(c.x + c.width <= 1280 && c.y >= 0);
-        QVERIFY(!addBundle(wall_, place_, "strip:heddle/nothing", 0, 0) && !addBundle(wall_, place_, "strip:", 0, 0));
-        QVERIFY(!addBundle(wall_, {"wall", "none"}, found[0].path, 0, 0));
-        QVERIFY(!addBundle(wall_, place_, found[0].path, 0, 0, "no-ply")->make(wall_));
+        QVERIFY(!putOnPage(wall_, place_, {"strip:heddle/nothing"}, 0, 0) &&
+                !putOnPage(wall_, place_, {"strip:"}, 0, 0));
+        QVERIFY(!putOnPage(wall_, {"wall", "none"}, {found[0].path}, 0, 0));
+        QVERIFY(!putOnPage(wall_, place_, {found[0].path}, 0, 0, "no-ply")->make(wall_));
     }
     void aGroupAndABead() {
         const auto groups = findBundles(wall_, "microphones group", 20);
         const auto group =
             std::find_if(groups.begin(), groups.end(), [](const auto& b) { return b.path.rfind("group:", 0) == 0; });
         QVERIFY(group != groups.end());
-        const auto made = on(with(addBundle(wall_, place_, group->path, 20, 20), wall_));
+        const auto made = on(with(putOnPage(wall_, place_, {group->path}, 20, 20), wall_));
         std::size_t faders = 0;
         for (const auto& c : made) {
             faders += c.kind == "fader";
             QVERIFY(c.x + c.width <= 1280);
         }
         QVERIFY(faders >= 9); // the chair and eight delegates
+        // Several beside each other: none over another, each group by itself.
+        const auto several = on(
+            with(putOnPage(wall_, place_, {laneOf("chair"), "heddle/chair.preamp.gain", laneOf("delegate 1")}, 40, 40),
+                 wall_));
+        QCOMPARE(several.size(), std::size_t(7));
+        std::map<std::string, int> together;
+        for (std::size_t i = 0; i < several.size(); ++i) {
+            ++together[several[i].group];
+            for (std::size_t k = i + 1; k < several.size(); ++k)
+                QVERIFY(several[i].x + several[i].width <= several[k].x ||
+                        several[k].x + several[k].width <= several[i].x ||
+                        several[i].y + several[i].height <= several[k].y ||
+                        several[k].y + several[k].height <= several[i].y);
+        }
+        QVERIFY(together.size() == 3 && together[""] == 1);
+        QVERIFY(!putOnPage(wall_, place_, {}, 0, 0) && !putOnPage(wall_, place_, {laneOf("chair"), "nothing"}, 0, 0));
         QVERIFY(isBundle("bead:x/y") && !isBundle("heddle/chair.level.gain"));
-        const auto fields = on(with(addBundle(wall_, place_, "bead:heddle/chair.preamp", 20, 20), wall_));
+        const auto fields = on(with(putOnPage(wall_, place_, {"bead:heddle/chair.preamp"}, 20, 20), wall_));
         const auto* b = wall_.device("heddle")->program->find("chair.preamp");
         QCOMPARE(fields.size(), engine::BlockView(*b).table->specs().size());
         for (std::size_t i = 0; i < fields.size(); ++i)

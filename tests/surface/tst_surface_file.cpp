@@ -7,6 +7,7 @@
 #include "surface/harm.h"
 #include "surface/pack.h"
 #include "surface/page_svg.h"
+#include "surface/surface_edit.h"
 #include "surface/surface_file.h"
 #endif
 #include "models.h"
@@ -206,6 +207,15 @@ class TestSurfaceFile : public QObject {
     void whatDoesHarm() {
         QVERIFY(harmOf(demo_, *driveOf(demo_, "heddle/chair.preamp.phantom"))->find("48 V") == 0);
         QVERIFY(!harmOf(demo_, *driveOf(demo_, "heddle/chair.preamp.gain")));
+        // What does harm asks first from the start, and when it is driven from such.
+        const PagePlace place{"council-slate", "help"};
+        auto q =
+            *addControls(place, {{"toggle", "heddle/chair.preamp.phantom"}, {"toggle", "heddle/chair.preamp.mute"}})
+                 .make(demo_);
+        const auto made = [&] { return q.surface("council-slate")->page("help")->plies[0].controls; };
+        QVERIFY(made()[made().size() - 2].confirm && !made().back().confirm);
+        q = *driveFrom(q, place, {made().back().id}, "heddle/chair.preamp.phantom")->make(q);
+        QVERIFY(made().back().confirm);
         auto p = demo_;
         p.scenes.changeEach([](Scene& s) {
             if (s.id == "film")

@@ -20,7 +20,7 @@ using namespace project;
 
 namespace {
 
-constexpr std::size_t mostKept = 64; // decoded, of all that is shown
+constexpr qsizetype mostKeptBytes = 512 << 20; // decoded, of all that is shown
 
 struct Kept {
     Asset bytes; // holds what the key points to
@@ -97,8 +97,11 @@ QImage pictureAt(const Project& p, const std::string& name, const QSize& box) {
             meanwhile = k->image;
     }
     all.push_front({it->second, box, meanwhile, true});
-    if (all.size() > mostKept)
-        all.pop_back();
+    qsizetype bytes = 0; // those that were shown longest ago go
+    for (auto k = all.begin(); k != all.end();) {
+        bytes += k->asked ? 4 * qsizetype(k->box.width()) * k->box.height() : k->image.sizeInBytes();
+        k = bytes > mostKeptBytes && k != all.begin() ? all.erase(k) : std::next(k);
+    }
     decoders().start([bytes = it->second, box] {
         auto image = decode(bytes, box);
         QMetaObject::invokeMethod(&PictureNews::get(), [bytes, box, image] {

@@ -321,8 +321,9 @@ bool SurfaceFace::event(QEvent* e) {
 }
 
 SurfaceWindow::SurfaceWindow(Session& session, const std::string& surface, QWidget* parent, For who)
-    : QWidget(parent, Qt::Window), session_(session), surface_(surface), for_(who),
-      face_(new SurfaceFace(session, surface)), head_(new QWidget), role_(new ChoiceBox), with_(new QLabel) {
+    : QWidget(parent, Qt::Window), session_(session), surface_(surface),
+      ofProject_(q(session.project().name).replace('/', '-')), for_(who), face_(new SurfaceFace(session, surface)),
+      head_(new QWidget), role_(new ChoiceBox), with_(new QLabel) {
     setObjectName("surfaceWindow");
     setAttribute(Qt::WA_DeleteOnClose);
     auto* box = new QVBoxLayout(this);
@@ -377,7 +378,7 @@ SurfaceWindow::~SurfaceWindow() {
 }
 
 QString SurfaceWindow::remembered(const char* what) const {
-    return QString("surfaceWindows/%1/%2/%3").arg(q(session_.project().name).replace('/', '-'), q(surface_), what);
+    return QString("surfaceWindows/%1/%2/%3").arg(ofProject_, q(surface_), what);
 }
 
 void SurfaceWindow::setManner(const Manner& manner) {

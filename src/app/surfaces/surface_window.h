@@ -83,6 +83,7 @@ class SurfaceWindow : public QWidget {
     QString remembered(const char* what) const; // where in the settings
     Session& session_;
     std::string surface_;
+    QString ofProject_;
     For for_;
     Manner manner_{};
     QString notYours_;

@@ -154,31 +154,12 @@ void SurfacesState::put(const QStringList& paths, std::optional<QPointF> at) {
     const auto first = paths.first().toStdString();
     if (const auto drive = driveOf(project(), first); drive && paths.size() == 1)
         return add(usualKind(*drive).id, first, at);
+    std::vector<std::string> all;
+    for (const auto& path : paths)
+        all.push_back(path.toStdString());
     const auto before = controls();
     const QPointF from = at.value_or(QPointF(s->width / 2.0 - 60, s->height / 2.0 - 160));
-    std::vector<Edit> edits;
-    double x = from.x();
-    for (const auto& text : paths) {
-        const auto path = text.toStdString();
-        if (isBundle(path)) {
-            const auto one = addBundle(project(), place(), path, x, from.y(), plyForNew());
-            if (!one)
-                return session_.report(one.error());
-            edits.push_back(*one);
-            x += 144;
-        } else if (const auto drive = driveOf(project(), path)) {
-            const auto& kind = usualKind(*drive);
-            NewControl n{kind.id, path, plyForNew()};
-            n.x = std::clamp(std::round(x), 0.0, std::max(0.0, s->width - kind.width));
-            n.y = std::clamp(std::round(from.y()), 0.0, std::max(0.0, s->height - kind.height));
-            edits.push_back(addControls(place(), {n}));
-            x += kind.width + 12;
-        }
-    }
-    if (edits.empty())
-        return session_.report("Nothing of that is there to put on the page.");
-    if (edits.size() == 1 ? edit(edits.front())
-                          : edit(together(edits, QString("Put %1 things on the page").arg(edits.size()).toStdString())))
+    if (edit(putOnPage(project(), place(), all, from.x(), from.y(), plyForNew())))
         chooseNew(before);
 }
 
