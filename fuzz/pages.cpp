@@ -1,5 +1,6 @@
 // What browsers say: heads of requests, and messages to a page with every kind of control. Nothing but what a control
 // of a page that is open sets is set, no further than it goes; a page for some is not opened without a PIN.
+#include "model/describe.h"
 #include "models.h"
 #include "pages/http_ask.h"
 #include "pages/page_host.h"

@@ -306,6 +306,13 @@ void SurfaceUse::cancel(int finger) {
 
 void SurfaceUse::step(const Control& c, int by) {
     untouched_ = 0;
+    const auto* kind = findControlKind(c.kind);
+    // What is only seen, or only pressed, has no steps.
+    if (!kind || kind->touch == Touch::none || kind->touch == Touch::press || kind->touch == Touch::hold || asked_ ||
+        !wanted_.empty())
+        return;
+    if (c.confirm && kind->touch == Touch::toggle) // asks first by keys too
+        return click(c);
     const auto d = drive(c.param);
     if (!d || !isSet(*d) || d->kind == Drive::Kind::scene || d->kind == Drive::Kind::line || !shown(c).enabled)
         return;

@@ -370,6 +370,35 @@ class TestSurfaceUse : public QObject {
         QCOMPARE(s.back(), 0.5);              // -60 to 0 dBFS
         QCOMPARE(use.shown(*use.page()->control("clock")).text, std::string("09:41"));
     }
+    // By keys, and by what a browser says: what is only seen or only pressed is not turned, what asks first asks.
+    void stepsOfWhatHasNone() {
+        auto shown = control("value", 0, 0, 100, 50, canopy), button = control("press", 0, 60, 100, 50, canopy),
+             fader = control("fader", 200, 0, 100, 200, canopy),
+             toggle = control("toggle", 0, 120, 100, 50, "heddle/chair.preamp.phantom");
+        toggle.confirm = true;
+        const auto p = with({shown, button, fader, toggle});
+        Values values(p);
+        SurfaceUse use(p, "wall", values);
+        const auto at = [&](std::size_t i) -> const Control& { return use.page()->plies[0].controls[i]; };
+        for (const std::size_t i : {0u, 1u}) {
+            use.step(at(i), 1);
+            use.key(at(i), "5");
+            QCOMPARE(values.sets, 0);
+        }
+        use.step(at(2), -1);
+        QCOMPARE(values.sets, 1);
+        use.step(at(3), 1);
+        QVERIFY(values.sets == 1 && use.asked());
+        use.step(at(2), -1); // while it asks nothing else is turned
+        QCOMPARE(values.sets, 1);
+        use.answer(false);
+        QCOMPARE(values.sets, 1);
+        use.step(at(3), 1);
+        use.answer(true);
+        QCOMPARE(values.sets, 2);
+        QCOMPARE(values.at["heddle/chair.preamp.phantom"],
+                 1 - *designValue(p, *driveOf(p, "heddle/chair.preamp.phantom")));
+    }
     void fingersThatAreTakenAway() {
         auto hold = control("hold", 0, 0, 100, 60, "heddle/chair.preamp.mute");
         auto go = control("press", 0, 100, 100, 60, canopy);
