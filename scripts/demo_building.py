@@ -285,8 +285,6 @@ surfaces += [
     ("save-surface", "tern-slate", tern_file),
     ("add-surface", tern_file, "--device", "plover-slate", "--name", "Plover slate"),
     ("re-point", "plover-slate", "tern", "plover", "--page", "tern-room", "--do"),
-    ("surface-page", "plover-slate", "tern-room", "--set", "name=Plover Room"),
-    ("control", "plover-slate", "tern-room", "text", "--set", "text=Plover Room"),
 ]
 # On a large screen beside the foyer's door: what goes on, and how loud it is here.
 surfaces += [

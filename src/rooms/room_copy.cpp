@@ -142,14 +142,21 @@ void copyPages(const Project& from, const Project& to, const std::string& room, 
         Surface copy = s;
         copy.device = screen->second;
         const auto renewed = c.renewed.devices.find(copy.device);
-        const auto* was = from.device(s.device);
-        if (was && s.name == was->name && renewed != c.renewed.devices.end() && renewed->second)
+        const auto* screenWas = from.device(s.device);
+        if (screenWas && s.name == screenWas->name && renewed != c.renewed.devices.end() && renewed->second)
             copy.name = renewed->second->name;
         else
             copy.name = s.name.substr(0, 60) + " " + called.substr(0, 59);
         copy.id = freeId(taken, copy.name);
         std::size_t moved = 0, stay = 0;
+        const auto* was = from.room(room);
+        const auto renamed = [&](std::string& text, std::size_t most) { // what says the room's name says the copy's
+            if (const auto at = was && !was->name.empty() ? text.find(was->name) : std::string::npos;
+                at != std::string::npos)
+                text = (text.substr(0, at) + called + text.substr(at + was->name.size())).substr(0, most);
+        };
         copy.pages.changeEach([&](SurfacePage& page) {
+            renamed(page.name, 120);
             page.plies.changeEach([&](Ply& ply) {
                 ply.shown = pointedAnew(ply.shown, ids, scenes);
                 ply.controls.changeEach([&](Control& one) {
@@ -157,6 +164,7 @@ void copyPages(const Project& from, const Project& to, const std::string& room, 
                     if (!one.param.empty())
                         now == one.param ? ++stay : ++moved;
                     one.param = now;
+                    renamed(one.text, 500);
                     one.shown = pointedAnew(one.shown, ids, scenes);
                     one.enabled = pointedAnew(one.enabled, ids, scenes);
                     if (&from != &to)

@@ -224,6 +224,8 @@ class TestBundle : public QObject {
                     if (const auto d = driveOf(p, c.param); d && d->kind == Drive::Kind::scene)
                         p.scene(d->param)->room == copy->room ? ++own : ++stay;
         QVERIFY(own >= 2);
+        QCOMPARE(s.page("meeting")->plies[0].controls[0].text,
+                 std::string("Small Hall")); // its title was the room's name
         const auto told = [&](const char* what) {
             return std::count_if(copy->renewed.list.begin(), copy->renewed.list.end(),
                                  [&](const auto& l) { return l.what == what; });

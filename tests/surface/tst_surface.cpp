@@ -431,6 +431,27 @@ class TestSurface : public QObject {
         const auto q = with(repoint(p, "wall", {}, "tern", "plover"), p);
         for (const auto& r : list)
             QCOMPARE(q.surface("wall")->page(r.page)->control(r.control)->param, r.to.empty() ? r.from : r.to);
+        // So does what is written there: it would lie. Words only, and a capital stays one.
+        for (const auto& page : q.surface("wall")->pages) {
+            QVERIFY2(page.name.find("Tern") == std::string::npos, page.name.c_str());
+            for (const auto& ply : page.plies)
+                for (const auto& c : ply.controls)
+                    if (c.param.empty() || c.param.find("plover") != std::string::npos)
+                        QVERIFY2(c.text.find("Tern") == std::string::npos, c.text.c_str());
+        }
+        auto worded = p;
+        const auto say = [&](const char* text) {
+            worded.surface("wall")->pages.change(0).plies.change(0).controls.change(0).text = text;
+            return with(repoint(worded, "wall", {}, "tern", "plover"), worded)
+                .surface("wall")
+                ->pages[0]
+                .plies[0]
+                .controls[0]
+                .text;
+        };
+        QCOMPARE(say("Tern, the tern and TERN; Western, Ternary"),
+                 std::string("Plover, the plover and Plover; Western, Ternary"));
+        QCOMPARE(say("L\u00e4ternd"), std::string("L\u00e4ternd"));
         // Conditions go with their controls, as far as they lead somewhere.
         auto asked = p;
         auto& controls = asked.surface("wall")->pages.change(0).plies.change(0).controls;
