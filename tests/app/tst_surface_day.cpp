@@ -374,6 +374,24 @@ class TestSurfaceDay : public SiteTest {
         QTRY_VERIFY_WITH_TIMEOUT(onDevice("H", "council-canopy.level.gain") < before - 1, 8000);
         w_->showStage("site");
         QTRY_VERIFY_WITH_TIMEOUT(up("council-slate") && member("council-slate")->rows.empty(), 30000);
+
+        // -- an operator's window: with the devices, nothing but the surface --
+        fleet().setLive(true);
+        SurfaceWindow alone(session(), "council-slate", nullptr, SurfaceWindow::For::operators);
+        alone.setAttribute(Qt::WA_DeleteOnClose, false);
+        alone.resize(1280, 800);
+        alone.show();
+        QVERIFY(QTest::qWaitForWindowExposed(&alone));
+        const auto drive = *project::driveOf(project(), level);
+        QTRY_VERIFY(alone.face()->values().there("heddle"));
+        QTRY_COMPARE(alone.face()->values().now(drive).value_or(-999), onDevice("H", "council-canopy.level.gain"));
+        const auto unchanged = project();
+        QTest::mouseClick(alone.face(), Qt::LeftButton, {},
+                          alone.face()->toView({f.x + f.width / 2, f.y + f.height * 0.85}).toPoint());
+        const auto wanted = alone.face()->values().now(drive);
+        QVERIFY(wanted && *wanted < before - 6);
+        QTRY_COMPARE_WITH_TIMEOUT(onDevice("H", "council-canopy.level.gain"), *wanted, 8000);
+        QVERIFY(project().surfaces == unchanged.surfaces);
     }
 };
 LOOM_TEST(tst_surface_day, TestSurfaceDay)

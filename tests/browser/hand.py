@@ -2,9 +2,8 @@
 """Browsers that a test in another language moves: a JSON array a line in, one answer a line out, [true, value] or
 [false, why]. Commands: ["open", NAME, URL], ["tap", NAME, CONTROL, ACROSS, DOWN] (shares of its box),
 ["drag", NAME, CONTROL, ACROSS, DOWN, ACROSS, DOWN], ["tap-at", NAME, X, Y], ["keys", NAME, TEXT], ["run", NAME, SCRIPT],
-["until", NAME, SCRIPT], ["picture", NAME, FILE]."""
+["until", NAME, SCRIPT]."""
 import json
-import pathlib
 import sys
 
 from webdriver import ENTER, Browser
@@ -44,9 +43,6 @@ def do(what, name, *rest):
         return b.run(rest[0])
     if what == "until":
         return b.until(rest[0], seconds=20)
-    if what == "picture":
-        pathlib.Path(rest[0]).write_bytes(b.picture())
-        return True
     raise RuntimeError("there is no command " + what)
 
 

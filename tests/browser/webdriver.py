@@ -19,7 +19,7 @@ def free_port():
 
 
 class Browser:
-    def __init__(self, width=1280, height=800, logs=False, traced="", extra=()):
+    def __init__(self, width=1280, height=800, logs=False, extra=()):
         self.port = free_port()
         self.folder = tempfile.mkdtemp(prefix="loom-browser-")
         self.process = subprocess.Popen(["chromedriver", f"--port={self.port}", "--log-level=SEVERE"],
@@ -30,9 +30,7 @@ class Browser:
                             "--no-first-run", f"--user-data-dir={self.folder}/profile", f"--window-size={width},{height}",
                             *extra]}
         capabilities = {"browserName": "chrome", "goog:chromeOptions": options}
-        if traced:
-            options["perfLoggingPrefs"] = {"traceCategories": traced}
-        if logs or traced:
+        if logs:
             capabilities["goog:loggingPrefs"] = {"performance": "ALL", "browser": "ALL"}
         for attempt in range(100):
             try:

@@ -158,14 +158,24 @@ PictureScaler::PictureScaler(SurfacesState& state)
     : state_(state), worker_([this](std::vector<Scaled> all) {
           std::vector<Edit> edits;
           for (auto& one : all)
-              if (const auto edit =
-                      setPicture(state_.project(), place_, {one.control}, one.what, one.name, std::move(one.bytes)))
-                  edits.push_back(*edit);
+              if (showsStill(one.control, one.name))
+                  if (const auto edit =
+                          setPicture(state_.project(), place_, {one.control}, one.what, one.name, std::move(one.bytes)))
+                      edits.push_back(*edit);
           if (edits.empty())
               return state_.session().report("The pictures could not be made smaller.");
           if (state_.edit(together(std::move(edits), "Scale pictures to what is shown")))
               state_.session().report("Scaled to what is shown.", false);
       }) {}
+
+// Whether nobody has given it another meanwhile.
+bool PictureScaler::showsStill(const std::string& control, const std::string& name) const {
+    const auto* s = state_.project().surface(place_.surface);
+    const auto* page = s ? s->page(place_.page) : nullptr;
+    const auto* c = page ? page->control(control) : nullptr;
+    const auto names = c ? picturesOf(*c) : std::vector<std::string>{};
+    return std::find(names.begin(), names.end(), name) != names.end();
+}
 
 void PictureScaler::scale() {
     struct Job {

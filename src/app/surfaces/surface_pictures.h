@@ -40,6 +40,7 @@ class PictureScaler {
         std::string control, what, name;
         std::vector<char> bytes;
     };
+    bool showsStill(const std::string& control, const std::string& name) const;
     SurfacesState& state_;
     project::PagePlace place_{};
     Worker<std::vector<Scaled>> worker_;
