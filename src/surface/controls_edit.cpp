@@ -83,9 +83,13 @@ Result<std::string> addControl(const Project& p, SurfacePage& page, const NewCon
     if (page.plies.empty())
         page.plies.push_back({"controls", "Controls"});
     std::size_t at = page.plies.size();
-    for (std::size_t i = 0; i < page.plies.size(); ++i)
-        if (n.ply.empty() ? !page.plies[i].locked && !page.plies[i].hiddenHere : page.plies[i].id == n.ply)
-            at = i;
+    // Rather one that is open from the start: on a closed drawer nobody would see it.
+    for (const bool closedToo : {true, false})
+        for (std::size_t i = 0; i < page.plies.size(); ++i)
+            if (const auto& ply = page.plies[i];
+                n.ply.empty() ? !ply.locked && !ply.hiddenHere && (closedToo || (!ply.closed && ply.edge.empty()))
+                              : ply.id == n.ply)
+                at = i;
     if (at == page.plies.size())
         return n.ply.empty() ? Error{"every ply is locked or hidden", page.name, "Unlock one, or make a new one."}
                              : Error{"there is no such ply", n.ply, ""};

@@ -43,7 +43,8 @@ Edit removePly(const PagePlace& place, const std::string& ply);       // with it
 Edit movePly(const PagePlace& place, const std::string& ply, int by); // to the front is more
 
 // ---- controls ----
-// As a kind begins, on a ply ("": the foremost that is not locked), its corner at (x, y).
+// As a kind begins, on a ply ("": the foremost that is not locked, rather one that is open from the start), its corner
+// at (x, y).
 struct NewControl {
     std::string kind, param{}, ply{}, text{};
     double x = 0, y = 0;

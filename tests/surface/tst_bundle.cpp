@@ -109,6 +109,23 @@ class TestBundle : public QObject {
         for (const auto& one : findBundles(wall_, "", 500))
             QVERIFY(one.path.rfind("bead:", 0) != 0);
     }
+    void newOnesAreSeen() { // not on a drawer that is closed, unless there is nothing else
+        auto p = wall_;
+        auto& page = p.surface("wall")->pages.change(0);
+        Ply drawer;
+        drawer.id = "drawer", drawer.name = "Drawer", drawer.edge = "right", drawer.closed = true;
+        page.plies.push_back(drawer);
+        const auto plyOf = [&](const Project& of) {
+            const auto then = with(Result<Edit>(addControls(place_, {{"text"}})), of);
+            for (const auto& ply : then.surface("wall")->pages[0].plies)
+                if (!ply.controls.empty())
+                    return ply.id;
+            return std::string();
+        };
+        QCOMPARE(plyOf(p), wall_.surface("wall")->pages[0].plies[0].id);
+        p.surface("wall")->pages.change(0).plies.change(0).locked = true;
+        QCOMPARE(plyOf(p), std::string("drawer"));
+    }
     void whatPagesAreMadeFor() {
         const auto all = pageSources(demo_);
         const auto has = [&](const std::string& said) {

@@ -65,8 +65,8 @@ PageList::PageList(SurfacesState& state, QWidget* parent)
     plies_->setRootIsDecorated(false);
     plies_->setIndentation(0);
     plies_->setColumnCount(2);
-    plies_->header()->setSectionResizeMode(0, QHeaderView::Stretch);
-    plies_->header()->setSectionResizeMode(1, QHeaderView::ResizeToContents);
+    plies_->header()->setSectionResizeMode(0, QHeaderView::Fixed); // as wide as names need, refresh()
+    plies_->header()->setSectionResizeMode(1, QHeaderView::Stretch);
     plies_->header()->setStretchLastSection(false);
     plies_->setContextMenuPolicy(Qt::CustomContextMenu);
     box->addWidget(plies_, 2);
@@ -156,12 +156,17 @@ void PageList::refresh() {
             item->setData(0, Qt::UserRole, q((*it).id));
             item->setCheckState(0, (*it).hiddenHere ? Qt::Unchecked : Qt::Checked);
             item->setToolTip(0, "Ticked: seen here while editing");
+            item->setToolTip(1, item->text(1));
             item->setFont(1, Theme::get().text(10));
             item->setForeground(1, tokens().ink2);
             plies_->addTopLevelItem(item);
             if (state_.ply() && state_.ply()->id == (*it).id)
                 plies_->setCurrentItem(item);
         }
+    int widest = 0;
+    for (int i = 0; i < plies_->topLevelItemCount(); ++i)
+        widest = std::max(widest, plies_->fontMetrics().horizontalAdvance(plies_->topLevelItem(i)->text(0)));
+    plies_->setColumnWidth(0, std::min(widest + Theme::get().ipx(48), Theme::get().ipx(134))); // with its tick
     filling_ = false;
 }
 
