@@ -379,3 +379,48 @@ for i, line in enumerate(("Meeting opens every microphone when somebody speaks."
     control("help", "text", (40, 110 + 70 * i), (1200, 56), line)
 control("help", "press", (40, 680), (220, 90), "Back", name="button", fields=["page=meeting", "icon=home"])
 control("council-hall", "press", (1100, 20), (150, 56), "Back", name="button", fields=["page=meeting", "icon="])
+
+
+# What happens when: the wall between Tern and Plover, the evening, the closing call, the knob in the foyer, a count of
+# how long somebody was open; and what of it is tested.
+rack = "heddle-8-rack-a"
+zones = lambda tern, plover: [f"{rack}/tern.level.gain={tern}", f"{rack}/plover.level.gain={plover}"]
+COUNT = """-- Minutes of this day in which somebody in Tern Room was muted by nobody; told when the evening comes.
+local today = now().year * 10000 + now().month * 100 + now().day
+if keep.day ~= today then keep.day, keep.minutes = today, 0 end
+if get("mute:tern") == 0 then keep.minutes = keep.minutes + 1 end
+if now().hour == 23 and now().minute >= 25 then note("Tern Room was live for " .. keep.minutes .. " minutes") end
+"""
+KNOB = f"""-- The knob turns the foyer between -40 dB and 0 dB.
+set("{rack}/foyer.level.gain", -40 + 40 * get("knob:foyer-dial/knob 1"))
+"""
+rules = [
+    ("scene", "Apart", "--room", "tern+plover", *zones(-3, -3)),
+    ("scene", "Joined", "--room", "tern+plover", *zones(-6, -6)),
+    ("scene", "Silent", "--room", "tern+plover", *zones("off", "off"), f"{rack}/foyer.level.gain=off"),
+    ("scene", "Joined", "--set", "fade=0.8"),
+    ("scripts", "Count live minutes", "--text", "-", COUNT),
+    ("scripts", "Foyer knob", "--text", "-", KNOB),
+    ("rule", "Seminar becomes one room", "--room", "tern+plover", "--add", "when wall:fold becomes open and stays so for 2 s",
+     "--add", f"only if {rack}/tel 1@line is on hook", "--add", "then recall Joined over 0.8 s",
+     "--add", "then Plover slate shows the page Both rooms", "--add", "else Tern slate says Wall is open, Plover is in a call for 20 s"),
+    ("rule", "Two rooms again", "--room", "tern+plover", "--add", "when wall:fold becomes closed and stays so for 2 s",
+     "--add", "then recall Apart over 0.8 s"),
+    ("rule", "Morning", "--room", "tern+plover", "--add", "when it is 7:30 on weekdays", "--add", "then recall Apart",
+     "--add", f"then set {rack}/foyer.level.gain to -12 dB over 3 s"),
+    ("rule", "Evening", "--room", "tern+plover", "--add", "when it is 23:30 on every day, up to 30 min late", "--add", "then recall Silent over 5 s"),
+    ("rule", "Closing call", "--room", "foyer", "--add", "when it is 17:45 on weekdays except 2026-12-24..2027-01-01, up to 10 min late",
+     "--add", "then give the cue Closing call", "--add", f"then set {rack}/foyer.level.gain to -6 dB over 1 s", "--add", "then wait 2 min",
+     "--add", f"then set {rack}/foyer.level.gain to -12 dB over 3 s"),
+    ("rule", "Foyer knob", "--room", "foyer", "--add", "when knob:foyer-dial/knob 1 is turned", "--add", "then run Foyer knob"),
+    ("rule", "Tap in Tern", "--room", "tern", "--add", "when button:tern-tap becomes pressed and stays so for 3 s",
+     "--add", "then Tern slate says Somebody asks for help for 60 s", "--add", "then note Somebody in Tern Room asks for help"),
+    ("rule", "Live minutes", "--room", "tern", "--add", "when every 1 min", "--add", "only if it is between 8:00 and 23:30",
+     "--add", "then run Count live minutes"),
+]
+days = [  # tests: a name, when they begin, until when, what happens
+    ("The wall opens", "2026-11-30T09:00:00", "09:10", "09:05 wall:fold open\n"),
+    ("The wall opens in a call", "2026-11-30T07:00:00", "09:10", f"09:00 {rack}/tel 1@line in a call\n09:05 wall:fold open\n"),
+    ("An evening", "2026-11-30T23:00:00", "23:40", ""),
+    ("Closing call on a weekday", "2026-11-30T17:40:00", "17:46", ""),
+]

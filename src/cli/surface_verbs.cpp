@@ -5,7 +5,6 @@
 #include "cli/verb.h"
 #include "disk/safe_file.h"
 #include "dsp/number.h"
-#include "rules/scenes.h"
 #include "surface/arrange.h"
 #include "surface/bundle.h"
 #include "surface/icons.h"
@@ -25,9 +24,9 @@ using nlohmann::json;
 
 struct Call {
     std::string file, surface, page, words, name, device, room, size, from, to;
-    std::string add, drive, at, kind, order, ply, picture, state = "always", scene;
+    std::string add, drive, at, kind, order, ply, picture, state = "always";
     std::string out, role;
-    std::vector<std::string> controls, fields, pages, params, what;
+    std::vector<std::string> controls, fields, pages, what;
     bool asJson = false, go = false, copy = false, remove = false;
 };
 
@@ -332,50 +331,6 @@ int repointVerb(const Call& c) {
     });
 }
 
-int scenes(const Call& c) {
-    const auto p = load(c);
-    if (!p)
-        return fail(p.error());
-    json all = json::array();
-    for (const auto& s : p->scenes)
-        if (c.asJson)
-            all.push_back({{"id", s.id}, {"name", s.name}, {"room", s.room}, {"values", s.values}});
-        else
-            std::printf("%-20s %s, %zu values%s\n", s.id.c_str(), s.name.c_str(), s.values.size(),
-                        s.room.empty() ? "" : (", " + s.room).c_str());
-    return c.asJson ? say(all) : 0;
-}
-
-int scene(const Call& c) {
-    const auto p = load(c);
-    if (!p)
-        return fail(p.error());
-    if (!c.params.empty()) { // PATH, or PATH=VALUE
-        std::map<std::string, double> values;
-        for (const auto& text : c.params) {
-            const auto equal = text.find('=');
-            const auto path = text.substr(0, equal);
-            if (equal == std::string::npos) {
-                const auto now = sceneValuesOf(*p, {path});
-                if (now.empty())
-                    return fail({"there is no such parameter", path, "loomctl drives lists what there is."});
-                values[path] = now.begin()->second;
-                continue;
-            }
-            const auto drive = driveOf(*p, path);
-            const auto v = wholeNumber(text.substr(equal + 1));
-            if (!drive || !v)
-                return fail({drive ? "is no number" : "there is no such parameter", text, "Type PATH=VALUE."});
-            values[path] = std::clamp(*v, drive->spec.min, drive->spec.max);
-        }
-        return keep(*p, keepScene(*p, c.scene, c.room, values), c);
-    }
-    const auto s = sceneSaid(*p, c.scene);
-    if (!s)
-        return fail(s.error());
-    return keep(*p, c.remove ? removeScene(*p, (*s)->id) : recallScene(*p, (*s)->id), c);
-}
-
 } // namespace surface_verbs
 
 void addSurfaceVerbs(CLI::App& app, std::function<int()>& action) {
@@ -454,13 +409,6 @@ void addSurfaceVerbs(CLI::App& app, std::function<int()>& action) {
     v->add_option("--picture", call.picture, "A PNG, JPEG or SVG: onto these controls, or as one of its own");
     v->add_option("--while", call.state, "When the picture is shown: always, off, on, mixed, unknown, held");
     v->add_flag("--remove", call.remove, "Takes them out");
-    verb("scenes", "Scenes: values that are set at once", "loomctl scenes hall.loom", scenes);
-    v = verb("scene", "Keeps a scene; without parameters recalls it into the design, or takes it out",
-             "loomctl scene hall.loom Meeting --room tern heddle/hall.level.gain=-6", scene);
-    v->add_option("SCENE", call.scene, "Its name")->required();
-    v->add_option("PARAMETERS", call.params, "PATH as it is now, or PATH=VALUE");
-    v->add_option("--room", call.room, "The room it is of");
-    v->add_flag("--remove", call.remove, "Takes it out");
     v = verb("re-point", "Takes controls from one room, device or lane to another; only lists without --do",
              "loomctl re-point hall.loom tern-slate tern plover --do", repointVerb);
     v->add_option("SURFACE", call.surface, "By id or name")->required();

@@ -7,6 +7,7 @@
 #include "cli/open.h"
 #include "cli/reading.h"
 #include "cli/room_verbs.h"
+#include "cli/rule_verbs.h"
 #include "cli/serve_verb.h"
 #include "cli/shelf.h"
 #include "cli/site_verbs.h"
@@ -602,6 +603,7 @@ void addVerbs(CLI::App& app, std::function<int()>& action) {
     addWireVerbs(app, action);
     addTalkVerbs(app, action);
     addSurfaceVerbs(app, action);
+    addRuleVerbs(app, action);
     addSiteVerbs(app, action);
 #ifdef LOOM_LIVE
     addLiveVerbs(app, action);

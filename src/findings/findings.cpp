@@ -9,6 +9,7 @@
 #include "findings/output_findings.h"
 #include "findings/patch_findings.h"
 #include "findings/room_findings.h"
+#include "findings/rule_findings.h"
 #include "findings/surface_findings.h"
 #include "findings/talk_findings.h"
 #include "model/block_names.h"
@@ -255,6 +256,8 @@ std::vector<Finding> checkWith(const Project& project, const std::vector<Finding
     all.insert(all.end(), talk.begin(), talk.end());
     const auto surfaces = checkSurfaces(project);
     all.insert(all.end(), surfaces.begin(), surfaces.end());
+    const auto rules = checkRules(project);
+    all.insert(all.end(), rules.begin(), rules.end());
     for (const auto& d : project.devices) {
         if (!d.program)
             continue;

@@ -126,6 +126,18 @@ enum class Severity { note, fix };
     X(picturesHeavy, "pictures-heavy", "Surfaces", fix, "Pictures that take more than their screen has for them")      \
     X(textCut, "text-cut", "Surfaces", note, "A text that has too little room")                                        \
     X(harmUnasked, "harm-unasked", "Surfaces", note, "A control that may do harm and does not ask first")              \
+    /* -- what happens when -- */                                                                                      \
+    X(ruleCannot, "rule-cannot", "Rules", fix, "A line of a rule that cannot be")                                      \
+    X(neverWakes, "never-wakes", "Rules", note, "A rule that never does anything")                                     \
+    X(wakeForEver, "wake-for-ever", "Rules", fix, "Rules that wake each other without a pause")                        \
+    X(rulesFight, "rules-fight", "Rules", note, "Rules that set one thing to two values at once")                      \
+    X(sceneLost, "scene-lost", "Rules", fix, "A scene that sets nothing, or what is not there")                        \
+    X(sceneTooMuch, "scene-too-much", "Rules", fix, "A scene that asks for more gain than its room bears")             \
+    X(scriptWrong, "script-wrong", "Rules", fix, "A script that cannot run")                                           \
+    X(noZone, "no-zone", "Rules", fix, "A place without a time zone")                                                  \
+    X(twoProcessors, "two-processors", "Rules", note, "A rule that needs two processors")                              \
+    X(clocksApart, "clocks-apart", "Rules", note, "Clocks of rules that follow different time servers")                \
+    X(testFails, "test-fails", "Rules", fix, "A test of rules that does not hold")                                     \
     /* -- found devices -- */                                                                                          \
     X(addressShared, "address-shared", "Site", fix, "An address that two found devices have")                          \
     X(wrongSubnet, "wrong-subnet", "Site", fix, "A found device that this adapter cannot reach")                       \

@@ -10,7 +10,7 @@ struct Change {
         program, // of one device
         device,  // anything else of one device
         survey,  // rooms, places, files
-        surface, // touch surfaces and scenes alone
+        surface, // touch surfaces, scenes and rules alone
         project, // anything
     } kind = Kind::project;
     std::string device{}, block{}; // as far as they apply

@@ -203,6 +203,10 @@ Type<Project> projectType() {
     t.add("proofs", &Project::proofs).items(0, 1000);
     t.add("surfaces", &Project::surfaces).items(0, mostSurfaces);
     t.add("scenes", &Project::scenes).items(0, mostScenes);
+    t.add("rules", &Project::rules).items(0, mostRules);
+    t.add("scripts", &Project::scripts).items(0, mostScripts);
+    t.add("ruleTests", &Project::ruleTests).items(0, mostRuleTests);
+    t.add("place", &Project::place);
     t.add("soundSalt", &Project::soundSalt)
         .letters(60)
         .help("of phrases for keys of the sound between its devices, base64; another in every project");
@@ -212,6 +216,9 @@ Type<Project> projectType() {
         unique(p.wires, "wires", "cables", at, r);
         unique(p.surfaces, "surfaces", "surfaces", at, r);
         unique(p.scenes, "scenes", "scenes", at, r);
+        unique(p.rules, "rules", "rules", at, r);
+        unique(p.scripts, "scripts", "scripts", at, r);
+        unique(p.ruleTests, "ruleTests", "tests of rules", at, r);
     });
     t.extra(&Project::extra);
     return t;

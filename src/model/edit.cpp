@@ -225,6 +225,11 @@ Edit editBetween(const Project& before, Project after, std::string text, bool me
                 carry(now.wires, before.wires, after.wires);
                 carry(now.surfaces, before.surfaces, after.surfaces);
                 carry(now.scenes, before.scenes, after.scenes);
+                carry(now.rules, before.rules, after.rules);
+                carry(now.scripts, before.scripts, after.scripts);
+                carry(now.ruleTests, before.ruleTests, after.ruleTests);
+                if (!(before.place == after.place))
+                    now.place = after.place;
                 for (const auto& [name, bytes] : after.assets)
                     if (const auto was = before.assets.find(name);
                         was == before.assets.end() || !(was->second == bytes))

@@ -3,18 +3,29 @@
 
 namespace loom::project {
 
-const Device* Project::device(const std::string& id) const {
-    for (const auto& d : devices)
-        if (d.id == id)
-            return &d;
+namespace {
+
+template <class T> const T* found(const List<T>& list, const std::string& id) {
+    for (const auto& one : list)
+        if (one.id == id)
+            return &one;
     return nullptr;
 }
 
-Device* Project::device(const std::string& id) {
-    for (std::size_t i = 0; i < devices.size(); ++i)
-        if (devices[i].id == id)
-            return &devices.change(i);
+template <class T> T* toChange(List<T>& list, const std::string& id) {
+    for (std::size_t i = 0; i < list.size(); ++i)
+        if (std::as_const(list)[i].id == id)
+            return &list.change(i);
     return nullptr;
+}
+
+} // namespace
+
+const Device* Project::device(const std::string& id) const {
+    return found(devices, id);
+}
+Device* Project::device(const std::string& id) {
+    return toChange(devices, id);
 }
 
 Room* Project::room(const std::string& id) {
@@ -26,45 +37,34 @@ Room* Project::room(const std::string& id) {
 }
 
 const Voicing* Project::voicing(const std::string& id) const {
-    for (const auto& v : voicings)
-        if (v.id == id)
-            return &v;
-    return nullptr;
+    return found(voicings, id);
 }
-
 Voicing* Project::voicing(const std::string& id) {
-    for (std::size_t i = 0; i < voicings.size(); ++i)
-        if (voicings[i].id == id)
-            return &voicings.change(i);
-    return nullptr;
+    return toChange(voicings, id);
 }
-
 const Surface* Project::surface(const std::string& id) const {
-    for (const auto& s : surfaces)
-        if (s.id == id)
-            return &s;
-    return nullptr;
+    return found(surfaces, id);
 }
-
 Surface* Project::surface(const std::string& id) {
-    for (std::size_t i = 0; i < surfaces.size(); ++i)
-        if (surfaces[i].id == id)
-            return &surfaces.change(i);
-    return nullptr;
+    return toChange(surfaces, id);
 }
-
 const Scene* Project::scene(const std::string& id) const {
-    for (const auto& s : scenes)
-        if (s.id == id)
-            return &s;
-    return nullptr;
+    return found(scenes, id);
 }
-
 Scene* Project::scene(const std::string& id) {
-    for (std::size_t i = 0; i < scenes.size(); ++i)
-        if (scenes[i].id == id)
-            return &scenes.change(i);
-    return nullptr;
+    return toChange(scenes, id);
+}
+const Rule* Project::rule(const std::string& id) const {
+    return found(rules, id);
+}
+Rule* Project::rule(const std::string& id) {
+    return toChange(rules, id);
+}
+const Script* Project::script(const std::string& id) const {
+    return found(scripts, id);
+}
+Script* Project::script(const std::string& id) {
+    return toChange(scripts, id);
 }
 
 const Building* Project::buildingOf(const std::string& room) const {

@@ -4,6 +4,7 @@
 #include "engine/program.h"
 #include "model/amplifier.h"
 #include "model/rooms.h"
+#include "model/rule.h"
 #include "model/scene.h"
 #include "model/streams.h"
 #include "model/surface.h"
@@ -130,6 +131,10 @@ struct Project {
     List<Proof> proofs{};
     List<Surface> surfaces{};
     List<Scene> scenes{};
+    List<Rule> rules{};
+    List<Script> scripts{};
+    List<RehearsalTest> ruleTests{};
+    RulePlace place{};
     std::string soundSalt{}; // of phrases for keys of its sound, base64; made when the first one is typed
     Extra extra{};
     // Files of its archive or folder that lie outside assets/: kept and written back.
@@ -139,12 +144,16 @@ struct Project {
     const Room* room(const std::string& id) const;
     const Surface* surface(const std::string& id) const;
     const Scene* scene(const std::string& id) const;
+    const Rule* rule(const std::string& id) const;
+    const Script* script(const std::string& id) const;
     // To change them; null: there is none.
     Device* device(const std::string& id);
     Voicing* voicing(const std::string& id);
     Room* room(const std::string& id);
     Surface* surface(const std::string& id);
     Scene* scene(const std::string& id);
+    Rule* rule(const std::string& id);
+    Script* script(const std::string& id);
     const Building* buildingOf(const std::string& room) const;
     bool operator==(const Project&) const = default;
 };

@@ -13,6 +13,13 @@ Type<Scene> sceneType() {
     t.add("id", &Scene::id).id();
     t.add("name", &Scene::name).letters(120).label("Name").always();
     t.add("room", &Scene::room).letters(400).help("a space, as in `tern+plover`; without it of the whole project");
+    t.add("fade", &Scene::fade).range(0, longestFade).label("Takes", "s", 1).help("s; 0: at once");
+    t.add("switches", &Scene::switches)
+        .choices({"start", "middle", "end"})
+        .named({"As it begins", "In the middle", "At its end"})
+        .label("Switches change")
+        .help("when in a fade what is on or off, or a choice, changes over");
+    t.add("atStart", &Scene::atStart).label("When power comes").help("recalled when power comes").yesFirst();
     t.add("values", &Scene::values).help("by parameter; what is not named is left alone");
     t.rule([](const Scene& s, const At& at, Reading& r) {
         if (s.values.size() > mostInScene)

@@ -32,7 +32,7 @@ struct ControlPictures {
 struct Control {
     std::string id, kind, name{};
     double x = 0, y = 0, width = 120, height = 64;
-    std::string param{}; // what it shows and sets: a path as of surface/drive.h; "": nothing
+    std::string param{}; // what it shows and sets: a path as of rules/drive.h; "": nothing
     std::string text{};  // its label; "": what the parameter is called
     std::string page{};  // a page that pressing it opens
     std::string ply{};   // a ply of its page that pressing it opens or closes

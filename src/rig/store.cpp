@@ -83,7 +83,8 @@ bool Store::read(const std::string& path) {
     for (const auto& t : j->value("tickets", json::array()))
         if (t.is_string())
             b.tickets.push_back(t.get<std::string>());
-    for (const auto& [who, print] : j->value("pins", json::object()).items())
+    const json pins = j->value("pins", json::object()); // items() looks into it, so it stays while they are read
+    for (const auto& [who, print] : pins.items())
         if (print.is_string())
             b.pins[who] = print.get<std::string>();
     body_ = std::move(b);

@@ -1,7 +1,7 @@
 #include "surface/bundle.h"
 #include "model/block_names.h"
+#include "rules/search_words.h"
 #include "surface/make_page.h"
-#include "surface/search_words.h"
 #include <algorithm>
 #include <cmath>
 

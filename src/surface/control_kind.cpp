@@ -31,6 +31,7 @@ const ControlKind& usualKind(const Drive& d) {
                             : d.kind == Drive::Kind::response ? "response"
                             : d.kind == Drive::Kind::line     ? "dial"
                             : d.kind == Drive::Kind::scene    ? "press"
+                            : d.kind == Drive::Kind::cue      ? "press"
                                                               : "fader");
 }
 

@@ -19,7 +19,7 @@ std::optional<std::string> harmOf(const Project& p, const Drive& d) {
     if (d.kind == Drive::Kind::scene) {
         if (const auto* scene = p.scene(d.param))
             for (const auto& [path, _] : scene->values)
-                if (const auto one = driveOf(p, path); one && one->kind != Drive::Kind::scene)
+                if (const auto one = driveOf(p, path); one && isValue(*one))
                     if (const auto why = harmOf(p, *one))
                         return why;
         return {};

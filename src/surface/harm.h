@@ -1,6 +1,6 @@
 // What a press may do to people or equipment before anybody can take it back.
 #pragma once
-#include "surface/drive.h"
+#include "rules/drive.h"
 
 namespace loom::project {
 

@@ -26,12 +26,12 @@ Mark words(double x, double y, double w, double h, const std::string& text, cons
     return m;
 }
 
-struct Place {
+struct OverPlace {
     double x, y;
 };
 // Below its control, else above it, else where it fits.
-Place beside(const Surface& s, const Control& c, double w, double h) {
-    Place p{c.x, c.y + c.height + gap};
+OverPlace beside(const Surface& s, const Control& c, double w, double h) {
+    OverPlace p{c.x, c.y + c.height + gap};
     if (p.y + h > s.height && c.y - gap - h >= 0)
         p.y = c.y - gap - h;
     p.x = std::clamp(p.x, 0.0, std::max(0.0, s.width - w));
@@ -39,7 +39,7 @@ Place beside(const Surface& s, const Control& c, double w, double h) {
     return p;
 }
 
-Mark panel(const Place& at, double w, double h, const Paint& p) {
+Mark panel(const OverPlace& at, double w, double h, const Paint& p) {
     Mark m = boxOf(at.x, at.y, w, h, mixed(p.page, p.ink, 0.14), p.corner);
     m.edge = mixed(p.page, p.ink, 0.5), m.edgeWidth = 1;
     return m;

@@ -92,7 +92,7 @@ std::map<std::string, PathUse> pathsUsed(const Project& p, const Surface& s) {
     };
     const auto reads = [&](const std::string& path) {
         const auto d = driveOf(p, path);
-        if (!d)
+        if (!d || d->kind == Drive::Kind::cue)
             return;
         if (d->kind == Drive::Kind::lanes)
             for (std::size_t i = 0; i < d->lanes.size(); ++i)
@@ -115,6 +115,8 @@ std::map<std::string, PathUse> pathsUsed(const Project& p, const Surface& s) {
                 const auto* kind = findControlKind(c.kind);
                 const auto d = c.param.empty() ? std::nullopt : driveOf(p, c.param);
                 if (!kind || kind->touch == Touch::none || !d || !isSet(*d))
+                    continue;
+                if (d->kind == Drive::Kind::cue)
                     continue;
                 if (d->kind == Drive::Kind::scene) {
                     for (const auto& [one, value] : p.scene(d->param)->values)

@@ -1,6 +1,6 @@
 #include "surface/repoint.h"
+#include "rules/search_words.h"
 #include "surface/condition.h"
-#include "surface/search_words.h"
 #include <algorithm>
 #include <cctype>
 

@@ -4,7 +4,7 @@
 #include "engine/program.h"
 #include "model/describe.h"
 #include "rooms/room_edit.h"
-#include "surface/search_words.h"
+#include "rules/search_words.h"
 #include <algorithm>
 #include <set>
 

@@ -142,17 +142,18 @@ const Control* SurfaceUse::at(double x, double y) const {
 
 void SurfaceUse::recall(const Scene& scene) {
     for (const auto& [path, v] : scene.values)
-        if (const auto d = drive(path); d && isSet(*d) && d->kind != Drive::Kind::scene && d->kind != Drive::Kind::line)
+        if (const auto d = drive(path); d && isValue(*d))
             values_.set(*d, std::clamp(v, d->spec.min, d->spec.max));
 }
 
 void SurfaceUse::set(const Control& c, const Drive& d, double v) {
-    if (d.kind == Drive::Kind::scene) {
-        if (const auto* scene = project_.scene(d.param))
+    if (d.kind == Drive::Kind::scene || d.kind == Drive::Kind::cue) {
+        const auto* scene = d.kind == Drive::Kind::scene ? project_.scene(d.param) : nullptr;
+        if (!values_.give(d) && scene) // nobody recalls scenes there
             recall(*scene);
         return;
     }
-    if (!isSet(d) || d.kind == Drive::Kind::line || !std::isfinite(v))
+    if (!isValue(d) || !std::isfinite(v))
         return;
     const auto range = rangeOf(d, c);
     values_.set(d, std::clamp(v, range.low, range.high));
@@ -314,7 +315,7 @@ void SurfaceUse::step(const Control& c, int by) {
     if (c.confirm && kind->touch == Touch::toggle) // asks first by keys too
         return click(c);
     const auto d = drive(c.param);
-    if (!d || !isSet(*d) || d->kind == Drive::Kind::scene || d->kind == Drive::Kind::line || !shown(c).enabled)
+    if (!d || !isValue(*d) || !shown(c).enabled)
         return;
     const auto range = rangeOf(*d, c);
     const double now = values_.now(*d).value_or(range.low);

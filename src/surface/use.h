@@ -14,6 +14,8 @@ class SurfaceValues {
     virtual ~SurfaceValues() = default;
     virtual std::optional<double> now(const Drive& drive) = 0; // none: not known
     virtual void set(const Drive& drive, double value) = 0;
+    // A scene or a cue. False: nobody is there who takes it.
+    virtual bool give(const Drive&) { return false; }
     // A telephone line: how it is ("in a call", "rings here"; "": not known), and what is done with it: dial, answer,
     // hang-up, keys.
     virtual std::string line(const Drive&) { return {}; }

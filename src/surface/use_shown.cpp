@@ -32,6 +32,8 @@ std::optional<double> SurfaceUse::read(const Drive& d) const {
         const auto how = values_.line(d);
         return how.empty() ? std::nullopt : std::optional(isBusy(how) ? 1.0 : 0.0);
     }
+    if (d.kind == Drive::Kind::cue)
+        return {};
     if (d.kind != Drive::Kind::scene)
         return values_.now(d);
     const auto* scene = project_.scene(d.param);
@@ -40,7 +42,7 @@ std::optional<double> SurfaceUse::read(const Drive& d) const {
     std::size_t held = 0, known = 0;
     for (const auto& [path, then] : scene->values) {
         const auto& one = drive(path);
-        const auto now = one && one->kind != Drive::Kind::scene ? values_.now(*one) : std::nullopt;
+        const auto now = one && isValue(*one) ? values_.now(*one) : std::nullopt;
         if (!now)
             continue;
         ++known;
@@ -129,6 +131,10 @@ SurfaceUse::Shown SurfaceUse::shownOf(const Control& c, const Drive& d) const {
         s.known = !how.empty();
         s.on = isBusy(how);
         s.text = typed != typed_.end() && !typed->second.empty() ? typed->second : s.known ? how : "\u2013";
+        return s;
+    }
+    if (d.kind == Drive::Kind::cue) { // a moment shows nothing
+        s.known = true;
         return s;
     }
     const auto now = read(d);

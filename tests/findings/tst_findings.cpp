@@ -77,6 +77,24 @@ Control& control(World& w) {
     return touch(w).plies.change(0).controls.change(0);
 }
 
+Clause clause(const char* kind, std::map<std::string, std::string> gaps) {
+    Clause c;
+    c.kind = kind, c.gaps = std::move(gaps);
+    return c;
+}
+
+// A rule that mutes something at a cue.
+Rule& rule(World& w) {
+    if (!w.p.rule("probe")) {
+        Rule r;
+        r.id = r.name = "probe";
+        r.when = {clause("cue", {{"cue", "cue:probe"}})};
+        r.then = {clause("set", {{"signal", mutedPath(w)}, {"state", "on"}})};
+        w.p.rules.push_back(r);
+    }
+    return *w.p.rule("probe");
+}
+
 std::vector<char> svgOf(const std::string& box) {
     const auto text = "<svg xmlns=\"http://www.w3.org/2000/svg\" viewBox=\"" + box + "\"/>";
     return {text.begin(), text.end()};
@@ -601,6 +619,91 @@ std::vector<Case> cases() {
              w.p.proofs.changeBack().design = designSum(w.p);
          },
          [](World& w) { w.p.proofs.changeBack().figures["echo"] = -40; }},
+        {Code::ruleCannot, [](World& w) { rule(w).then[0].gaps["signal"] = "heddle/nobody.muted"; },
+         [](World& w) { rule(w).then[0].gaps["signal"] = mutedPath(w); }},
+        {Code::neverWakes, [](World& w) { rule(w).when.clear(); },
+         [](World& w) {
+             rule(w).when.push_back(clause("cue", {{"cue", "cue:probe"}}));
+         }},
+        {Code::wakeForEver,
+         [](World& w) {
+             rule(w).then.push_back(clause("cue", {{"cue", "cue:other"}}));
+             Rule other;
+             other.id = other.name = "other";
+             other.when = {clause("cue", {{"cue", "cue:other"}})};
+             other.then = {clause("cue", {{"cue", "cue:probe"}})};
+             w.p.rules.push_back(other);
+         },
+         [](World& w) {
+             rule(w).then.insert(rule(w).then.begin(), clause("wait", {{"for", "1"}}));
+         }},
+        {Code::rulesFight,
+         [](World& w) {
+             Rule other = rule(w);
+             other.id = other.name = "other";
+             other.then[0].gaps["state"] = "off";
+             w.p.rules.push_back(other);
+         },
+         [](World& w) { w.p.rules.changeBack().when[0].gaps["cue"] = "cue:later"; }},
+        {Code::sceneLost,
+         [](World& w) {
+             Scene s;
+             s.id = s.name = "probe", s.values["heddle/nobody.level.gain"] = 0;
+             w.p.scenes.push_back(s);
+         },
+         [](World& w) {
+             w.p.scene("probe")->values = {{mutedPath(w), 1}};
+         }},
+        {Code::scriptWrong,
+         [](World& w) {
+             w.p.scripts.push_back({"probe", "Probe", "set(\n"});
+         },
+         [](World& w) { w.p.script("probe")->text = "note('good')"; }},
+        {Code::noZone, [](World& w) { rule(w), w.p.place.zone = "Nowhere/Else"; },
+         [](World& w) { w.p.place.zone = "Europe/Berlin"; }},
+        {Code::twoProcessors,
+         [](World& w) {
+             const auto& other = *w.p.device("heddle-8-rack-a")->program;
+             for (const auto& b : other.blocks)
+                 if (b.kind == "mute" || b.kind == "level" || b.kind == "preamp")
+                     return rule(w).then.push_back(
+                         clause("set", {{"signal", "heddle-8-rack-a/" + b.id + (b.kind == "mute" ? ".muted" : ".gain")},
+                                        {"state", "0"}}));
+         },
+         [](World& w) { rule(w).then.pop_back(); }},
+        {Code::clocksApart,
+         [](World& w) {
+             rule(w).room = "council", rule(w).when = {clause("time", {{"time", "08:00"}, {"days", "weekdays"}})};
+             Rule other = rule(w);
+             other.id = other.name = "other", other.room = "tern";
+             other.when[0].gaps["time"] = "09:00";
+             w.p.rules.push_back(other);
+             w.p.device("heddle")->setUp["timeServer"] = "10.20.0.1";
+         },
+         [](World& w) { w.p.device("heddle-8-rack-a")->setUp["timeServer"] = "10.20.0.1"; }},
+        {Code::sceneTooMuch,
+         [](World& w) {
+             Scene s;
+             s.id = s.name = "probe", s.room = "council";
+             for (const auto& b : w.heddle().blocks)
+                 if (b.kind == "preamp")
+                     s.values["heddle/" + b.id + ".gain"] = 60;
+             w.p.scenes.push_back(s);
+         },
+         [](World& w) {
+             for (auto& [path, v] : w.p.scene("probe")->values)
+                 v = 0;
+         },
+         true},
+        {Code::testFails,
+         [](World& w) {
+             rule(w);
+             RehearsalTest t;
+             t.id = t.name = "probe";
+             t.when = {{1, "cue:probe", ""}}, t.expect = {{2, mutedPath(w), "off"}};
+             w.p.ruleTests.push_back(t);
+         },
+         [](World& w) { w.p.ruleTests.changeBack().expect[0].to = "on"; }},
         {Code::controlLost, [](World& w) { control(w).param = "heddle/nobody.level.gain"; },
          [](World& w) { control(w).param = mutedPath(w); }},
         {Code::controlIdle, [](World& w) { control(w).param.clear(); },
@@ -745,9 +848,10 @@ class TestFindings : public QObject {
         for (const auto& k : findingKinds()) {
             QVERIFY2(ids.insert(k.id).second && whats.insert(k.what).second, k.id);
             QCOMPARE(&kindOf(k.code), &k);
-            QVERIFY2(std::set<std::string>({"Survey", "Weave", "Patch", "Speakers", "Talk", "Surfaces", "Site"})
-                         .count(k.stage),
-                     k.id);
+            QVERIFY2(
+                std::set<std::string>({"Survey", "Weave", "Patch", "Speakers", "Talk", "Surfaces", "Rules", "Site"})
+                    .count(k.stage),
+                k.id);
         }
         std::set<Code> tried;
         for (const auto& c : cases())

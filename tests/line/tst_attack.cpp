@@ -303,7 +303,7 @@ class TestAttack : public QObject {
         QVERIFY(begin != std::string::npos);
         const auto back = nlohmann::json::parse(answer.substr(begin))["result"];
         auto channel = site::Channel::desk(own, *site::readKey(back["key"]), *site::readKey(back["identity"]));
-        const int count = full() ? 400000 : 60000;
+        const int count = full() ? 400000 : 60000 / slower;
         const std::string ask = R"({"id":2,"method":"describe"})";
         bool ended = false;
         for (int i = 0; i < count && !ended; ++i)

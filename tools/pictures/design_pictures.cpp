@@ -1,6 +1,7 @@
 // The views of a design, with speech running for a moment so that meters show something true.
 #include "app/bench/bench_engine.h"
 #include "app/patch/patch_page.h"
+#include "app/rules/rules_page.h"
 #include "app/site/embedded_rig.h"
 #include "app/site/site_page.h"
 #include "app/speakers/curve_reader.h"
@@ -221,6 +222,26 @@ std::function<bool(Scene&)> talkView(TalkPage::View view, const char* space = ""
     };
 }
 
+// Tern | Plover, its wall opened in a rehearsal.
+bool rules(Scene& s) {
+    s.window.showStage("rules");
+    auto& state = s.view<RulesPage>()->state();
+    state.chooseRoom("tern");
+    state.begin("2026-11-30 07:00");
+    for (const auto& [hour, what] : {std::pair(9.5, "wall:fold open"),
+                                     {12.0, "wall:fold closed"},
+                                     {14.0, "button:tern-tap pressed"},
+                                     {14.1, "button:tern-tap released"},
+                                     {15.5, "wall:fold open"},
+                                     {18.0, "wall:fold closed"}}) {
+        state.goTo(static_cast<project::Millis>((hour - 7) * 3600000));
+        state.happen(what);
+    }
+    state.goTo(12 * 3600000);
+    s.runFor(600);
+    return waitFor(s, [&] { return state.figures() && state.tests(); });
+}
+
 // The page of a hall that made itself, with some of its controls chosen.
 bool surfaces(Scene& s) {
     s.window.showStage("surfaces");
@@ -353,6 +374,7 @@ std::map<QString, Arrange> designViews() {
             {"talk-mixes-joined", talkView(TalkPage::View::mixes, "tern+plover")},
             {"talk-mute", talkView(TalkPage::View::mute)},
             {"talk-whose", talkView(TalkPage::View::whose)},
+            {"rules", rules},
             {"surfaces", surfaces},
             {"speakers", speakers(SpeakersPage::curvesView)},
             {"speakers-phase", speakers(SpeakersPage::curvesView, true)},

@@ -209,14 +209,18 @@ void MainWindow::refresh() {
                            : session_.readingOnly()  ? " \u00b7 reading only"
                            : session_.dirty()        ? " \u00b7 changed"
                                                      : " \u00b7 saved"));
+    refreshState();
+    refreshRooms();
+    offerFirstSteps();
+    emit refreshed();
+}
+
+void MainWindow::refreshState() {
     StateWord word{"Drafting", tokens().ink3};
     for (const auto& s : all_)
         if (const auto said = s.state ? s.state() : std::nullopt)
             word = *said;
     state_->setText(QString("<span style='color:%1'>\u25cf</span> %2").arg(word.dot.name(), word.text));
-    refreshRooms();
-    offerFirstSteps();
-    emit refreshed();
 }
 
 void MainWindow::refreshRooms() {

@@ -38,6 +38,7 @@ class MainWindow : public QMainWindow {
     void goTo(const Target& place);
     void offer(std::vector<Findable> list); // one of these is to be picked
     void refresh();                         // the top bar; a stage's word or room has changed
+    void refreshState();                    // what the stages say of the whole
     void refreshRooms();                    // a stage is in another room
     void stepTaken();                       // somebody began to fill the empty page: what it offers goes
     void beat();                            // sound runs: meters in view move

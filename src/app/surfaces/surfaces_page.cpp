@@ -326,8 +326,7 @@ void SurfacesPage::keepScene() {
     for (const auto& ply : state_.page()->plies)
         for (const auto& c : ply.controls)
             if (const auto d = c.param.empty() ? std::nullopt : driveOf(state_.project(), c.param);
-                d && isSet(*d) && d->kind != Drive::Kind::scene && d->kind != Drive::Kind::line &&
-                (state_.chosen().empty() || state_.isChosen(c.id)))
+                d && isValue(*d) && (state_.chosen().empty() || state_.isChosen(c.id)))
                 paths.push_back(c.param);
     const auto values = sceneValuesOf(state_.project(), paths);
     const auto name = askOne(this,

@@ -27,7 +27,7 @@ Sketch sketch(const Drawn& d) {
 ControlKind declare() {
     ControlKind k;
     k.id = "picture", k.label = "Picture", k.purpose = "A PNG, JPEG or SVG of the project";
-    k.drives = {Drive::Kind::onOff, Drive::Kind::scene};
+    k.drives = {Drive::Kind::onOff, Drive::Kind::scene, Drive::Kind::cue};
     k.width = 320, k.height = 200;
     k.role = "img";
     k.sketch = sketch;

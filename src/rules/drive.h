@@ -8,6 +8,7 @@
 //   heddle/chair-eq@response     its response at the settings it has now
 //   heddle/tel 1@line            a telephone line of the device
 //   scene:meeting                a scene of the project
+//   cue:closing-call             a moment that rules wait for (rules/signal.h)
 #pragma once
 #include "engine/block_kind.h"
 #include "model/project.h"
@@ -15,7 +16,7 @@
 namespace loom::project {
 
 struct Drive {
-    enum class Kind { range, onOff, choice, reading, lanes, response, line, scene };
+    enum class Kind { range, onOff, choice, reading, lanes, response, line, scene, cue };
     Kind kind = Kind::range;
     std::string path, device, block, param; // param: of a reading what stands behind "@"
     std::string label;                      // "Chair · Level · gain"
@@ -45,9 +46,18 @@ double valueAt(const Drive& drive, const DriveRange& range, double position);  /
 std::string textOf(const Drive& drive, const DriveRange& range, double value); // "−6 dB"
 // Where a level is read: where the block's sound leaves it, or comes to it if it ends there. None: nothing comes.
 std::optional<engine::PortRef> levelAt(const engine::Program& program, const engine::Block& block);
-// Whether it is set by anybody: parameters, lines and scenes.
+// Whether it is set by anybody: parameters, lines, scenes and cues.
 bool isSet(const Drive& drive);
+// Whether it is a value that is set: parameters alone.
+bool isValue(const Drive& drive);
 // What it is by itself while nothing runs: as the design has it; readings are unknown.
 std::optional<double> designValue(const Project& project, const Drive& drive);
+
+inline constexpr const char* cuePrefix = "cue:";
+inline constexpr std::size_t longestCue = 60; // bytes of a name
+// What stands behind a prefix; none: the path does not begin with it.
+std::optional<std::string> behind(const std::string& path, const char* prefix);
+// Cues that anything in the project gives or waits for.
+std::vector<std::string> cuesOf(const Project& project);
 
 } // namespace loom::project

@@ -1,4 +1,4 @@
-#include "surface/search_words.h"
+#include "rules/search_words.h"
 #include <algorithm>
 
 namespace loom::project {

@@ -1,10 +1,11 @@
-#include "surface/drive.h"
+#include "rules/drive.h"
 #include "catalogue/transport.h"
 #include "dsp/number.h"
 #include "model/block_names.h"
-#include "surface/search_words.h"
+#include "rules/search_words.h"
 #include <algorithm>
 #include <cmath>
+#include <set>
 
 namespace loom::project {
 namespace {
@@ -122,6 +123,16 @@ Drive sceneOf(const Scene& s) {
     return one;
 }
 
+Drive cueOf(const std::string& name) {
+    Drive one;
+    one.kind = Drive::Kind::cue;
+    one.param = name;
+    one.path = cuePrefix + name;
+    one.label = name;
+    one.spec.min = 0, one.spec.max = 1;
+    return one;
+}
+
 std::vector<std::string> linesOf(const Device& d) {
     std::vector<std::string> all;
     if (const auto* m = d.spec())
@@ -150,11 +161,37 @@ std::vector<Drive> readingsOf(const Device& d, const engine::Block& b, const std
 
 } // namespace
 
+std::optional<std::string> behind(const std::string& path, const char* prefix) {
+    const auto n = std::char_traits<char>::length(prefix);
+    return path.compare(0, n, prefix) == 0 ? std::optional(path.substr(n)) : std::nullopt;
+}
+
+std::vector<std::string> cuesOf(const Project& p) {
+    std::set<std::string> all;
+    const auto take = [&](const std::string& path) {
+        if (const auto name = behind(path, cuePrefix); name && !name->empty() && name->size() <= longestCue)
+            all.insert(*name);
+    };
+    for (const auto& r : p.rules)
+        for (const auto* list : {&r.when, &r.only, &r.then, &r.otherwise})
+            for (const auto& c : *list)
+                for (const auto& [_, text] : c.gaps)
+                    take(text);
+    for (const auto& s : p.surfaces)
+        for (const auto& page : s.pages)
+            for (const auto& ply : page.plies)
+                for (const auto& c : ply.controls)
+                    take(c.param);
+    return {all.begin(), all.end()};
+}
+
 std::optional<Drive> driveOf(const Project& p, const std::string& path) {
     if (path.rfind(scenePrefix, 0) == 0) {
         const auto* s = p.scene(path.substr(std::char_traits<char>::length(scenePrefix)));
         return s ? std::optional(sceneOf(*s)) : std::nullopt;
     }
+    if (const auto name = behind(path, cuePrefix))
+        return name->empty() || name->size() > longestCue ? std::nullopt : std::optional(cueOf(*name));
     if (const auto at = path.find('@'); at != std::string::npos) {
         const auto slash = path.find('/');
         const auto* d = slash < at ? p.device(path.substr(0, slash)) : nullptr;
@@ -190,10 +227,14 @@ std::optional<Drive> driveOf(const Project& p, const std::string& path) {
 std::vector<Drive> findDrives(const Project& p, const std::string& text, std::size_t most, const std::string& device) {
     const auto words = searchWords(text);
     std::vector<Drive> first, later;
-    if (device.empty())
+    if (device.empty()) {
         for (const auto& s : p.scenes)
             if (first.size() < most && hasWords("scene " + s.name + " " + s.id + " " + s.room, words))
                 first.push_back(sceneOf(s));
+        for (const auto& cue : cuesOf(p))
+            if (first.size() < most && hasWords("cue " + cue, words))
+                first.push_back(cueOf(cue));
+    }
     for (const auto& d : p.devices) {
         if (!d.program || (!device.empty() && d.id != device))
             continue;
@@ -245,6 +286,8 @@ std::string detailOf(const Drive& d) {
         return "telephone line";
     case Drive::Kind::scene:
         return "scene";
+    case Drive::Kind::cue:
+        return "cue";
     case Drive::Kind::range:
         break;
     }
@@ -311,6 +354,10 @@ std::optional<engine::PortRef> levelAt(const engine::Program& program, const eng
 
 bool isSet(const Drive& d) {
     return d.kind != Drive::Kind::reading && d.kind != Drive::Kind::lanes && d.kind != Drive::Kind::response;
+}
+
+bool isValue(const Drive& d) {
+    return d.kind == Drive::Kind::range || d.kind == Drive::Kind::onOff || d.kind == Drive::Kind::choice;
 }
 
 std::optional<double> designValue(const Project& p, const Drive& d) {

@@ -1,0 +1,47 @@
+// The Rules stage: what can happen, the rules that it wakes, and scenes.
+#pragma once
+#include "app/rules/rules_state.h"
+#include <QWidget>
+
+class QLabel;
+class QPushButton;
+class QScrollArea;
+
+namespace loom::app {
+
+class Commands;
+class GapPicker;
+class OccasionList;
+class RuleLine;
+class RuleView;
+class ScenePanel;
+
+class RulesPage : public QWidget {
+    Q_OBJECT
+  public:
+    RulesPage(Session& session, Commands& commands, QWidget* parent = nullptr);
+    RulesState& state() { return state_; }
+    RuleView* view() { return view_; }
+    RuleLine* line() { return line_; }
+    OccasionList* occasions() { return occasions_; }
+    ScenePanel* scenes() { return scenes_; }
+    void askName();                       // of a new rule
+    void askScript();                     // writes one
+    void askScene();                      // keeps what is set now
+    void openGap();                       // of the chosen line
+    void cycle(const std::string& field); // of the chosen rule: the next of its choices
+
+  private:
+    void refresh();
+    RulesState state_;
+    OccasionList* occasions_;
+    RuleView* view_;
+    RuleLine* line_;
+    ScenePanel* scenes_;
+    GapPicker* picker_;
+    QScrollArea* scroll_;
+    QLabel* title_;
+    Commands& commands_;
+};
+
+} // namespace loom::app

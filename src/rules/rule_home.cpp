@@ -1,0 +1,95 @@
+#include "rules/rule_home.h"
+#include "rules/script.h"
+#include <algorithm>
+#include <map>
+
+namespace loom::project {
+namespace {
+
+bool runsRules(const Device& d) {
+    return d.program && d.spec() && d.spec()->network && d.spec()->workBudget > 0 && !d.spec()->loudspeaker &&
+           !d.spec()->microphone && !d.spec()->amplifier;
+}
+
+bool hasRoom(const std::string& space, const std::string& room) {
+    return !room.empty() && ("+" + space + "+").find("+" + room + "+") != std::string::npos;
+}
+
+RuleHome homeFor(const Project& p, const std::string& space, const std::set<std::string>& paths) {
+    RuleHome home;
+    std::map<std::string, int> uses;
+    for (const auto& path : paths)
+        if (const auto s = signalOf(p, path); s && !s->device.empty())
+            ++uses[s->device];
+    // It stands there; else what is set of it counts, and after that whether ports of it belong there.
+    int best = -1;
+    for (const auto& d : p.devices) {
+        if (!runsRules(d))
+            continue;
+        const bool owns = std::any_of(d.owners.begin(), d.owners.end(), [&](const auto& one) {
+            return hasRoom(space, one.second) || one.second == space;
+        });
+        const int rank =
+            (hasRoom(space, d.room) ? 1000000 : 0) + 1000 * (uses.count(d.id) ? uses[d.id] : 0) + (owns ? 500 : 0);
+        if (rank > best)
+            best = rank, home.device = d.id;
+    }
+    for (const auto& [device, _] : uses)
+        if (device != home.device && p.device(device) && runsRules(*p.device(device)))
+            home.others.insert(device);
+    return home;
+}
+
+void addScene(const Scene* s, std::set<std::string>& paths) {
+    if (s)
+        for (const auto& [path, _] : s->values)
+            paths.insert(path);
+}
+
+} // namespace
+
+std::set<std::string> pathsOf(const Project& p, const Rule& rule) {
+    std::set<std::string> all;
+    for (const auto* list : {&rule.when, &rule.only, &rule.then, &rule.otherwise})
+        for (const auto& c : *list) {
+            for (const auto& [slot, text] : c.gaps) {
+                if (slot == "signal" || slot == "line" || slot == "cue")
+                    all.insert(text);
+                else if (slot == "player")
+                    for (const char* param : {".play", ".item", ".level"})
+                        all.insert(text + param);
+                else if (slot == "scene")
+                    addScene(p.scene(text), all);
+                else if (slot == "script")
+                    if (const auto* s = p.script(text))
+                        for (const auto& path : quotedIn(s->text))
+                            if (signalOf(p, path))
+                                all.insert(path);
+            }
+        }
+    all.erase("");
+    return all;
+}
+
+RuleHome homeOf(const Project& p, const Rule& rule) {
+    return homeFor(p, rule.room, pathsOf(p, rule));
+}
+
+RuleHome homeOf(const Project& p, const Scene& scene) {
+    std::set<std::string> paths;
+    addScene(&scene, paths);
+    return homeFor(p, scene.room, paths);
+}
+
+RuleShare shareOf(const Project& p, const std::string& device) {
+    RuleShare share;
+    for (const auto& r : p.rules)
+        if (homeOf(p, r).device == device)
+            share.rules.push_back(r.id);
+    for (const auto& s : p.scenes)
+        if (s.atStart && homeOf(p, s).device == device)
+            share.scenes.push_back(s.id);
+    return share;
+}
+
+} // namespace loom::project
