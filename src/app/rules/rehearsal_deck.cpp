@@ -16,6 +16,8 @@
 #include <QPushButton>
 #include <QStringListModel>
 #include <QVBoxLayout>
+#include <map>
+#include <set>
 
 namespace loom::app {
 
@@ -25,6 +27,7 @@ namespace {
 
 constexpr double dayRowHeight = 22, axisHeight = 22, markHeight = 18;
 constexpr std::size_t mostRows = 6, mostMarks = 400, mostWhy = 300;
+constexpr int mostOften = 40; // times that a rule wakes on a day before it is routine
 
 // What is drawn as a bar: what happened from outside and has a state.
 std::vector<Signal> rowsOf(const Rehearsal& r) {
@@ -35,6 +38,16 @@ std::vector<Signal> rowsOf(const Rehearsal& r) {
         if (auto s = signalOf(r.project(), h.signal); s && !s->pulse && !s->isNumber() && all.size() < mostRows)
             all.push_back(std::move(*s));
     }
+    return all;
+}
+
+// Rules that wake all the time, as every minute: they would hide the others.
+std::set<std::string> routineOf(const Rehearsal& r) {
+    std::map<std::string, int> woken;
+    std::set<std::string> all;
+    for (const auto& e : r.events())
+        if (e.kind == RuleEvent::Kind::woke && ++woken[e.rule] > mostOften)
+            all.insert(e.rule);
     return all;
 }
 
@@ -132,11 +145,13 @@ void DayView::paintEvent(QPaintEvent*) {
     // What rules did: a mark for each, with its name where there is room.
     double lastEnd = -1e9, markY = y + px(2);
     std::size_t marks = 0;
+    const auto routine = routineOf(*r);
     for (const auto& e : r->events()) {
         const bool woke = e.kind == RuleEvent::Kind::woke || e.kind == RuleEvent::Kind::made,
                    bad = e.kind == RuleEvent::Kind::held || e.kind == RuleEvent::Kind::failed ||
                          e.kind == RuleEvent::Kind::missed || e.kind == RuleEvent::Kind::stopped;
-        if ((!woke && !bad) || ++marks > mostMarks)
+        const bool dull = routine.count(e.rule) && e.kind != RuleEvent::Kind::failed;
+        if ((!woke && !bad) || dull || ++marks > mostMarks)
             continue;
         const double x = xOf(e.utc - r->begins());
         p.setPen(Qt::NoPen);
@@ -358,10 +373,11 @@ void RehearsalDeck::fillWhy() {
         shown_ = 0;
         return;
     }
+    const auto routine = routineOf(*r);
     Millis moment = -1;
     if (day_->looked()) { // the nearest thing that happened until then
         for (const auto& e : r->events())
-            if (e.utc - r->begins() <= *day_->looked() + minute)
+            if (e.utc - r->begins() <= *day_->looked() + minute && !routine.count(e.rule))
                 moment = std::max(moment, e.utc - r->begins());
     }
     const std::pair key{moment, static_cast<Millis>(r->events().size())};
@@ -371,7 +387,7 @@ void RehearsalDeck::fillWhy() {
     why_->clear();
     std::vector<const RuleEvent*> list;
     for (const auto& e : r->events())
-        if (moment < 0 || e.utc - r->begins() == moment)
+        if (moment < 0 ? !routine.count(e.rule) || e.kind == RuleEvent::Kind::failed : e.utc - r->begins() == moment)
             list.push_back(&e);
     const std::size_t from = list.size() > mostWhy ? list.size() - mostWhy : 0;
     QString at;
