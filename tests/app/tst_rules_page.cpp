@@ -28,14 +28,17 @@ class TestRulesPage : public WindowTest {
         QTest::keyClicks(line(), text);
         QTest::keyClick(line(), Qt::Key_Return);
     }
-    void chooseOccasion(const QString& label) {
+    QListWidgetItem* occasion(const QString& label) {
         for (int i = 0; i < occasions()->count(); ++i)
-            if (occasions()->item(i)->text() == label) {
-                occasions()->scrollToItem(occasions()->item(i));
-                return QTest::mouseClick(occasions()->viewport(), Qt::LeftButton, {},
-                                         occasions()->visualItemRect(occasions()->item(i)).center());
-            }
-        QFAIL(qPrintable(label));
+            if (occasions()->item(i)->text() == label)
+                return occasions()->item(i);
+        return nullptr;
+    }
+    void chooseOccasion(const QString& label) {
+        QTRY_VERIFY2(occasion(label), qPrintable(label)); // the list is filled a little after the project
+        occasions()->scrollToItem(occasion(label));
+        QTest::mouseClick(occasions()->viewport(), Qt::LeftButton, {},
+                          occasions()->visualItemRect(occasion(label)).center());
     }
     // A rule for the wall, as somebody makes it who has never seen the stage.
     void makeRule() {

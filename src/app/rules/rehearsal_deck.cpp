@@ -1,4 +1,5 @@
 #include "app/rules/rehearsal_deck.h"
+#include "app/shell/choice_box.h"
 #include "app/shell/flow_layout.h"
 #include "app/text.h"
 #include "app/theme/theme.h"
@@ -221,7 +222,7 @@ void DayView::keyPressEvent(QKeyEvent* e) {
 
 RehearsalDeck::RehearsalDeck(RulesState& state, QWidget* parent)
     : QWidget(parent), state_(state), title_(new QLabel("Rehearsal")), now_(new QLabel), tests_(new QLabel),
-      begins_(new QLineEdit("2026-03-02 08:00")), happens_(new QLineEdit), speed_(new QComboBox),
+      begins_(new QLineEdit("2026-03-02 08:00")), happens_(new QLineEdit), speed_(new ChoiceBox),
       begin_(new QPushButton("Begin the day")), play_(new QPushButton), end_(new QPushButton("To its end")),
       keep_(new QPushButton("Keep as a test\u2026")), day_(new DayView(state)), why_(new QListWidget),
       side_(new QWidget) {
