@@ -121,6 +121,14 @@ Result<std::vector<Happening>> readDay(const Project& p, const std::string& text
     const Zone here = zone ? *zone : Zone();
     const int day = here.local(beginsUtc).day;
     std::vector<Happening> all;
+    // The same names come again and again in a day, and are looked for once.
+    std::map<std::string, Result<std::string>> names;
+    const auto called = [&](const std::string& said) -> Result<std::string> {
+        auto it = names.find(said);
+        if (it == names.end())
+            it = names.emplace(said, signalSaid(p, said)).first;
+        return it->second;
+    };
     std::istringstream lines(text);
     std::string line;
     for (int number = 1; std::getline(lines, line); ++number) {
@@ -144,28 +152,29 @@ Result<std::vector<Happening>> readDay(const Project& p, const std::string& text
         if (one.at < 0)
             return Error{"it lies before the rehearsal begins", at, "Begin earlier."};
         // The value is the last word or words; what stands before it says what.
-        auto whole = signalSaid(p, rest);
-        if (whole && signalOf(p, *whole)->pulse) {
-            one.signal = *whole;
-        } else {
-            bool found = false;
-            Error why =
-                whole ? Error{"it does not say what " + rest.substr(0, 60) + " becomes", "", ""} : whole.error();
-            for (auto cut = rest.rfind(' '); cut != std::string::npos && cut > 0 && !found;
-                 cut = rest.rfind(' ', cut - 1)) {
-                const auto name = signalSaid(p, rest.substr(0, cut));
-                if (!name)
-                    continue;
-                const auto v = readSignalValue(*signalOf(p, *name), rest.substr(cut + 1));
-                if (!v) {
-                    why = v.error();
-                    continue;
-                }
-                one.signal = *name, one.value = *v, found = true;
+        Error why{"it does not say what becomes what", "", "As in 08:30 wall:fold open."};
+        bool found = false;
+        for (auto cut = rest.size(); cut != std::string::npos && cut > 0 && !found; cut = rest.rfind(' ', cut - 1)) {
+            const auto name = called(rest.substr(0, cut));
+            const auto signal = name ? signalOf(p, *name) : std::nullopt;
+            if (!signal) {
+                if (cut == rest.size())
+                    why = name.error();
+                continue;
             }
-            if (!found)
-                return Error{why.message, at, why.remedy};
+            if (signal->pulse == (cut == rest.size())) { // a moment is said by its name alone
+                const auto v = signal->pulse ? Result<double>(1.0) : readSignalValue(*signal, rest.substr(cut + 1));
+                found = bool(v);
+                if (v)
+                    one.signal = *name, one.value = *v;
+                else
+                    why = v.error();
+            } else {
+                why = {"it does not say what " + signal->label + " becomes", "", ""};
+            }
         }
+        if (!found)
+            return Error{why.message, at, why.remedy};
         all.push_back(std::move(one));
     }
     return all;

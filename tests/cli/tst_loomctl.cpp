@@ -565,6 +565,40 @@ class TestLoomctl : public QObject {
         QCOMPARE(call({"unpack", file, folder_.filePath("u")}), 0);
         QVERIFY(QFile::exists(folder_.filePath("u/assets/chair.flac")));
     }
+    void rulesAreWrittenRehearsedAndKept() {
+        const QString file = folder_.filePath("rules.loom"), day = folder_.filePath("day.txt"),
+                      level = "heddle-8-rack-a/tern.level.gain";
+        QCOMPARE(call({"pack", demo_, file}), 0);
+        QCOMPARE(call({"scene", file, "Low", "--room", "tern", level + "=-20"}), 0);
+        QCOMPARE(call({"scene", file, "Low", "--set", "fade=2"}), 0);
+        QCOMPARE(call({"scene", file, "Low", level + "=loud"}), 2);
+        QCOMPARE(call({"rule", file, "Seminar", "--add", "when wall:fold becomes open and stays so for 2 s", "--add",
+                       "then recall Low"}),
+                 0);
+        QCOMPARE(call({"rule", file, "Bad", "--add", "when it rains"}), 2);
+        QVERIFY2(err_.contains("line 1"), qPrintable(err_));
+        QCOMPARE(call({"rule", file, "Seminar"}), 0);
+        QCOMPARE(out_, QString("Seminar\nwhen Folding wall becomes open and stays so for 2 s\nthen recall Low\n"));
+        QCOMPARE(call({"rules", "--kinds"}), 0);
+        QVERIFY(out_.contains("recall {scene}"));
+        QFile f(day);
+        QVERIFY(f.open(QIODevice::WriteOnly));
+        f.write("09:00 wall:fold open\n");
+        f.close();
+        const QStringList rehearse{"rehearse", file,    "--begins", "2026-11-30T08:00:00",
+                                   "--until",  "09:10", "--day",    day};
+        QCOMPARE(call(rehearse), 0);
+        QVERIFY2(out_.contains("09:00:02") && out_.contains("to \u221220.0 dB over 2 s"), qPrintable(out_));
+        QCOMPARE(call(rehearse + QStringList{"--keep", "The wall"}), 0);
+        QCOMPARE(call({"rehearse", file}), 0);
+        QVERIFY(out_.startsWith("holds  The wall"));
+        QCOMPARE(call({"rule", file, "Seminar", "--off"}), 0);
+        QCOMPARE(call({"rehearse", file}), 1);
+        QVERIFY2(out_.contains("instead of \u221220.0 dB"), qPrintable(out_));
+        QCOMPARE(call({"recall", file, "Low"}), 0);
+        QCOMPARE(call({"get", file, level}), 0);
+        QVERIFY(out_.contains("-20") || out_.contains("\u221220"));
+    }
     void wrongWords() {
         QCOMPARE(call({}), 2);
         QCOMPARE(call({"frob"}), 2);
