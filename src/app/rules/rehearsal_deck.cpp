@@ -371,7 +371,6 @@ void RehearsalDeck::fillWhy() {
     side_->setVisible(r || !tests_->text().isEmpty());
     if (!r) {
         why_->clear();
-        shown_ = 0;
         return;
     }
     const auto routine = routineOf(*r);

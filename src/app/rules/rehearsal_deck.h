@@ -65,7 +65,6 @@ class RehearsalDeck : public QWidget {
     DayView* day_;
     QListWidget* why_;
     QWidget* side_;
-    std::size_t shown_ = 0;
     std::pair<project::Millis, project::Millis> shownFor_{-1, -1};
 };
 

@@ -69,6 +69,16 @@ RulesPage::RulesPage(Session& session, Commands& commands, QWidget* parent)
     refresh();
 }
 
+void RulesPage::showEvent(QShowEvent* e) {
+    QWidget::showEvent(e);
+    state_.setSeen(true);
+}
+
+void RulesPage::hideEvent(QHideEvent* e) {
+    QWidget::hideEvent(e);
+    state_.setSeen(false);
+}
+
 void RulesPage::refresh() {
     title_->setFont(Theme::get().text(13, true));
     const auto n = state_.rules().size();
@@ -120,7 +130,6 @@ void RulesPage::cycle(const std::string& field) {
 }
 
 void RulesPage::askScene() {
-    const auto* was = state_.scene();
     // What the scenes here set, else what the chosen rule does.
     std::set<std::string> paths;
     for (const auto* s : state_.scenes())
@@ -142,7 +151,6 @@ void RulesPage::askScene() {
         for (const auto& d : findDrives(state_.project(), typed.toStdString(), 400))
             if (isValue(d))
                 paths.insert(d.path);
-    Q_UNUSED(was);
     state_.keepScene(words->value(0).trimmed(), {paths.begin(), paths.end()});
 }
 

@@ -31,6 +31,10 @@ class RulesPage : public QWidget {
     void openGap();                       // of the chosen line
     void cycle(const std::string& field); // of the chosen rule: the next of its choices
 
+  protected:
+    void showEvent(QShowEvent*) override;
+    void hideEvent(QHideEvent*) override;
+
   private:
     void refresh();
     RulesState state_;

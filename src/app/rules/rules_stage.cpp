@@ -168,7 +168,7 @@ Stage rules_stage(MainWindow& window) {
         }),
     };
     QObject::connect(deck, &RehearsalDeck::wants, page, [&window](const QString& id) { window.commands().run(id); });
-    stage.show = [page, &window](const Target& place) {
+    stage.show = [page](const Target& place) {
         auto& s = page->state();
         if (!place.room.empty()) {
             s.chooseRoom(place.room);
@@ -181,7 +181,6 @@ Stage rules_stage(MainWindow& window) {
             s.choose(place.device);
         else if (s.project().scene(place.device))
             s.chooseScene(place.device);
-        (void)window;
         return true;
     };
     stage.room = [page] { return page->state().room(); };

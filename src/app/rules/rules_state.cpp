@@ -54,7 +54,16 @@ RulesState::RulesState(Session& session, QObject* parent)
     });
 }
 
+void RulesState::setSeen(bool seen) {
+    seen_ = seen;
+    if (seen && stale_)
+        refresh();
+}
+
 void RulesState::refresh() {
+    stale_ = !seen_;
+    if (stale_)
+        return;
     if (occasion_) { // it is listed anew: rules come and go
         const auto was = occasion_->trigger;
         occasion_.reset();

@@ -25,6 +25,7 @@ class RulesState : public QObject {
     using Line = RuleLineAt;
     explicit RulesState(Session& session, QObject* parent = nullptr);
     Session& session() { return session_; }
+    void setSeen(bool seen); // nothing is worked out while nobody looks
     const project::Project& project() const { return session_.project(); }
     bool edit(const project::Edit& edit); // false: it cannot be, and why is told
     bool edit(const Result<project::Edit>& edit);
@@ -86,6 +87,7 @@ class RulesState : public QObject {
     void rehearseAgain();
     void heard();
     Session& session_;
+    bool seen_ = false, stale_ = true;
     std::string room_, rule_, gap_, scene_;
     std::optional<project::Occasion> occasion_{};
     Line line_{};
