@@ -5,9 +5,11 @@
 #include "cli/lane_verbs.h"
 #include "cli/live_verbs.h"
 #include "cli/open.h"
+#include "cli/outside_verbs.h"
 #include "cli/reading.h"
 #include "cli/room_verbs.h"
 #include "cli/rule_verbs.h"
+#include "cli/send_verb.h"
 #include "cli/serve_verb.h"
 #include "cli/shelf.h"
 #include "cli/site_verbs.h"
@@ -604,10 +606,12 @@ void addVerbs(CLI::App& app, std::function<int()>& action) {
     addTalkVerbs(app, action);
     addSurfaceVerbs(app, action);
     addRuleVerbs(app, action);
+    addOutsideVerbs(app, action);
     addSiteVerbs(app, action);
 #ifdef LOOM_LIVE
     addLiveVerbs(app, action);
     addServeVerb(app, action);
+    addSendVerb(app, action);
 #endif
     addFormatVerbs(app, action);
 }

@@ -1,6 +1,7 @@
 // Settling what differs: choose, try, keep, go back, take.
 #include "client/fleet.h"
 #include "file/base64.h"
+#include "rules/rule_pack.h"
 #include "site/board_image.h"
 #include "surface/pack.h"
 #include <algorithm>
@@ -56,6 +57,17 @@ project::Edit takeSurfaces(std::map<std::string, std::string> texts) {
                         return done.error();
                     }
                 }
+                return p;
+            }};
+}
+
+// Rules as devices run them; "": a device runs none any more.
+project::Edit takeRules(std::vector<std::string> texts) {
+    return {"Take rules", [texts = std::move(texts)](project::Project p) -> Result<project::Project> {
+                for (const auto& text : texts)
+                    if (!text.empty())
+                        if (auto done = project::adoptRules(p, text); !done)
+                            return done.error();
                 return p;
             }};
 }
@@ -254,6 +266,7 @@ void Fleet::tried(const Transaction::Outcome& outcome, std::map<std::string, Sen
     const bool taken = std::any_of(sent.begin(), sent.end(), [](const auto& s) { return !s.second.taken.empty(); });
     std::map<std::string, std::optional<project::Device>> changed;
     std::map<std::string, std::string> surfaces; // taken from devices
+    std::vector<std::string> rules;
     for (auto& [id, sending] : sent) {
         const auto* d = design_.project().device(id);
         if (!d)
@@ -273,6 +286,8 @@ void Fleet::tried(const Transaction::Outcome& outcome, std::map<std::string, Sen
             if (n.program)
                 n.program->revision = sending.revision;
             project::adoptSetUp(n, design.setUp);
+            if (taking.count("rules"))
+                rules.push_back(design.rules);
             for (const auto& key : taking)
                 if (key.rfind(surfaceKey, 0) == 0)
                     surfaces[key.substr(std::char_traits<char>::length(surfaceKey))] =
@@ -281,6 +296,7 @@ void Fleet::tried(const Transaction::Outcome& outcome, std::map<std::string, Sen
         n.known.sent = sending.config.program;
         n.known.setUp = sending.config.setUp;
         n.known.surfaces = site::surfacePrints(sending.config);
+        n.known.rules = site::rulesPrint(sending.config);
         n.known.revision = sending.revision;
         n.known.boot.clear();
         changed[id] = std::move(n);
@@ -300,6 +316,8 @@ void Fleet::tried(const Transaction::Outcome& outcome, std::map<std::string, Sen
     if (!surfaces.empty())
         edit =
             project::together({std::move(edit), takeSurfaces(std::move(surfaces))}, "Take what differs on the devices");
+    if (!rules.empty())
+        edit = project::together({std::move(edit), takeRules(std::move(rules))}, "Take what differs on the devices");
     taken ? design_.edit(std::move(edit)) : design_.note(std::move(edit)); // what they were told is no step
     design_.say(ofDevices(count) + (count == 1 ? " runs" : " run") + " it. It is lost at power-off until it is kept." +
                     (lost > 0 ? " " + std::to_string(lost) + " could not be reached." : ""),
@@ -368,6 +386,7 @@ void Fleet::goBack(const std::string& device, int revision) {
 void Fleet::takeFrom(const std::vector<std::string>& devices) {
     std::map<std::string, std::optional<project::Device>> changed;
     std::map<std::string, std::string> surfaces;
+    std::vector<std::string> rules;
     for (const auto& id : devices) {
         auto* m = member(id);
         const auto* d = design_.project().device(id);
@@ -384,6 +403,8 @@ void Fleet::takeFrom(const std::vector<std::string>& devices) {
         n.known.sent = m->config->program;
         n.known.setUp = m->config->setUp; // both sides agree on it now
         n.known.surfaces = site::surfacePrints(*m->config);
+        n.known.rules = site::rulesPrint(*m->config);
+        rules.push_back(m->config->rules);
         for (const auto& [key, text] : m->config->surfaces) // one that shows none takes none away
             surfaces[key] = text;
         n.known.revision = std::max(0, m->runningRevision());
@@ -400,6 +421,8 @@ void Fleet::takeFrom(const std::vector<std::string>& devices) {
     auto edit = project::setDevices(std::move(changed), "Take all values from the device");
     if (!surfaces.empty())
         edit = project::together({std::move(edit), takeSurfaces(std::move(surfaces))}, edit.text);
+    if (std::any_of(rules.begin(), rules.end(), [](const auto& text) { return !text.empty(); }))
+        edit = project::together({std::move(edit), takeRules(std::move(rules))}, edit.text);
     design_.edit(std::move(edit));
 }
 

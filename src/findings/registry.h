@@ -137,6 +137,8 @@ enum class Severity { note, fix };
     X(noZone, "no-zone", "Rules", fix, "A place without a time zone")                                                  \
     X(twoProcessors, "two-processors", "Rules", note, "A rule that needs two processors")                              \
     X(clocksApart, "clocks-apart", "Rules", note, "Clocks of rules that follow different time servers")                \
+    X(outsideWrong, "outside-wrong", "Rules", fix, "An outside device that cannot be talked to as it is described")    \
+    X(outsideAlone, "outside-alone", "Rules", fix, "An outside device that no processor talks to")                     \
     X(testFails, "test-fails", "Rules", fix, "A test of rules that does not hold")                                     \
     /* -- found devices -- */                                                                                          \
     X(addressShared, "address-shared", "Site", fix, "An address that two found devices have")                          \

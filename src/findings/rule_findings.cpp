@@ -1,6 +1,8 @@
 #include "findings/rule_findings.h"
 #include "dsp/number.h"
 #include "model/set_up.h"
+#include "outside/outside_address.h"
+#include "outside/outside_edit.h"
 #include "rules/analysis.h"
 #include "rules/rehearsal.h"
 #include "rules/rule_edit.h"
@@ -33,6 +35,7 @@ class RuleChecker {
         for (const auto& t : lookOver(book_))
             told(t);
         places();
+        outside();
         for (const auto& s : p_.scenes)
             asks(s);
         for (const auto& t : p_.ruleTests) {
@@ -109,6 +112,27 @@ class RuleChecker {
                     "Give both the same time server in Survey.");
             }
     }
+    void outside() {
+        for (const auto& d : p_.outside) {
+            const auto place = "Outside \u00b7 " + d.name;
+            const auto wrong = [&](const Error& e) {
+                add(Code::outsideWrong, d.id, d.room, place, sentence(e.place + ": " + e.message), e.remedy);
+            };
+            const auto* kind = p_.outsideKind(d.kind);
+            if (!kind) {
+                add(Code::outsideWrong, d.id, d.room, place, "There is no description of \"" + d.kind + "\".",
+                    "Read its description in Rules again.");
+                continue;
+            }
+            for (const auto& e : errorsOf(*kind))
+                wrong(e);
+            if (const auto a = readOutsideAddress(*kind, d.address); !a)
+                wrong(a.error());
+            if (processorOf(p_, d).empty())
+                add(Code::outsideAlone, d.id, d.room, place, "No processor talks to it.",
+                    "Choose one in Rules, or put one into its room.");
+        }
+    }
     void asks(const Scene& s) {
         const auto f = figuresOf(p_, s, stop_);
         if (f.spareThen && f.spare && *f.spareThen < 0 && *f.spareThen < *f.spare - 0.05)
@@ -125,7 +149,7 @@ class RuleChecker {
 } // namespace
 
 std::vector<Finding> checkRules(const Project& p, std::stop_token stop) {
-    if (p.rules.empty() && p.scenes.empty() && p.scripts.empty() && p.ruleTests.empty())
+    if (p.rules.empty() && p.scenes.empty() && p.scripts.empty() && p.ruleTests.empty() && p.outside.empty())
         return {};
     return RuleChecker(p, stop).run();
 }

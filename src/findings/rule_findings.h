@@ -5,7 +5,7 @@
 
 namespace loom::project {
 
-// device: the id of the rule, scene, script or test.
+// device: the id of the rule, scene, script, test or outside device.
 std::vector<Finding> checkRules(const Project& project, std::stop_token stop = {});
 
 } // namespace loom::project

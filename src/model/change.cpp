@@ -44,7 +44,8 @@ Change changeBetween(const Project& a, const Project& b) {
         a.devices.size() != b.devices.size())
         return {};
     const bool touched = !(a.surfaces == b.surfaces) || !(a.scenes == b.scenes) || !(a.rules == b.rules) ||
-                         !(a.scripts == b.scripts) || !(a.ruleTests == b.ruleTests) || !(a.place == b.place);
+                         !(a.scripts == b.scripts) || !(a.ruleTests == b.ruleTests) || !(a.place == b.place) ||
+                         !(a.outsideKinds == b.outsideKinds) || !(a.outside == b.outside);
     const bool built = !(a.buildings == b.buildings);
     std::optional<Change> devices;
     for (std::size_t i = 0; i < a.devices.size(); ++i) {

@@ -1,6 +1,6 @@
 // Which types of the project are declared (schema/schema.h), and the few calls that need more than one of them.
 // Declarations: room_types.cpp, device_types.cpp, program_types.cpp, voicing_types.cpp, talk_types.cpp,
-// surface_types.cpp, scene_types.cpp, rule_types.cpp.
+// surface_types.cpp, scene_types.cpp, rule_types.cpp, outside_types.cpp.
 #pragma once
 #include "model/project.h"
 #include "model/tool.h"
@@ -56,6 +56,10 @@ namespace loom::schema {
     X(project::RehearsalStep)                                                                                          \
     X(project::RehearsalTest)                                                                                          \
     X(project::RulePlace)                                                                                              \
+    X(project::OutsideKind)                                                                                            \
+    X(project::OutsideState)                                                                                           \
+    X(project::OutsideCommand)                                                                                         \
+    X(project::OutsideDevice)                                                                                          \
     X(project::ControlPictures)                                                                                        \
     X(project::SurfaceRole)                                                                                            \
     X(project::Voicing)                                                                                                \

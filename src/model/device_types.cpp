@@ -162,6 +162,7 @@ Type<Device> deviceType() {
     t.add("lastKept", known(&Known::kept)).own().help("and last kept there");
     t.add("lastSetUp", known(&Known::setUp)).own().help("all of the set-up as last tried");
     t.add("lastSurfaces", known(&Known::surfaces)).own().help("prints of the touch surfaces as last tried");
+    t.add("lastRules", known(&Known::rules)).own().help("print of its rules as last tried");
     t.add("lastRevision", known(&Known::revision)).own().range(0, 1e9).help("its number on the device");
     t.add("lastBoot", known(&Known::boot))
         .own()
@@ -207,6 +208,8 @@ Type<Project> projectType() {
     t.add("scripts", &Project::scripts).items(0, mostScripts);
     t.add("ruleTests", &Project::ruleTests).items(0, mostRuleTests);
     t.add("place", &Project::place);
+    t.add("outsideKinds", &Project::outsideKinds).items(0, mostOutsideKinds);
+    t.add("outside", &Project::outside).items(0, mostOutside);
     t.add("soundSalt", &Project::soundSalt)
         .letters(60)
         .help("of phrases for keys of the sound between its devices, base64; another in every project");
@@ -219,6 +222,8 @@ Type<Project> projectType() {
         unique(p.rules, "rules", "rules", at, r);
         unique(p.scripts, "scripts", "scripts", at, r);
         unique(p.ruleTests, "ruleTests", "tests of rules", at, r);
+        unique(p.outsideKinds, "outsideKinds", "kinds of outside devices", at, r);
+        unique(p.outside, "outside", "outside devices", at, r);
     });
     t.extra(&Project::extra);
     return t;

@@ -228,6 +228,8 @@ Edit editBetween(const Project& before, Project after, std::string text, bool me
                 carry(now.rules, before.rules, after.rules);
                 carry(now.scripts, before.scripts, after.scripts);
                 carry(now.ruleTests, before.ruleTests, after.ruleTests);
+                carry(now.outsideKinds, before.outsideKinds, after.outsideKinds);
+                carry(now.outside, before.outside, after.outside);
                 if (!(before.place == after.place))
                     now.place = after.place;
                 for (const auto& [name, bytes] : after.assets)

@@ -66,6 +66,31 @@ const Script* Project::script(const std::string& id) const {
 Script* Project::script(const std::string& id) {
     return toChange(scripts, id);
 }
+const OutsideKind* Project::outsideKind(const std::string& id) const {
+    return found(outsideKinds, id);
+}
+OutsideKind* Project::outsideKind(const std::string& id) {
+    return toChange(outsideKinds, id);
+}
+const OutsideDevice* Project::outsideDevice(const std::string& id) const {
+    return found(outside, id);
+}
+OutsideDevice* Project::outsideDevice(const std::string& id) {
+    return toChange(outside, id);
+}
+
+const OutsideState* OutsideKind::state(const std::string& wanted) const {
+    for (const auto& s : states)
+        if (s.id == wanted)
+            return &s;
+    return nullptr;
+}
+const OutsideCommand* OutsideKind::command(const std::string& wanted) const {
+    for (const auto& c : commands)
+        if (c.id == wanted)
+            return &c;
+    return nullptr;
+}
 
 const Building* Project::buildingOf(const std::string& room) const {
     for (const auto& b : buildings)

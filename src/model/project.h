@@ -3,6 +3,7 @@
 #include "catalogue/device_model.h"
 #include "engine/program.h"
 #include "model/amplifier.h"
+#include "model/outside.h"
 #include "model/rooms.h"
 #include "model/rule.h"
 #include "model/scene.h"
@@ -38,6 +39,7 @@ struct Known {
     std::optional<engine::Program> kept{};                     // what was last kept there
     std::optional<std::map<std::string, std::string>> setUp{}; // the whole set-up as last tried
     std::map<std::string, std::string> surfaces{};             // prints of the touch surfaces as last tried, by id
+    std::string rules{};                                       // print of its rules as last tried
     int revision = 0;                                          // number under which it was; 0: never
     std::string boot{}; // what was changed live since holds until it boots anew; "": nothing was
     bool operator==(const Known&) const = default;
@@ -135,6 +137,8 @@ struct Project {
     List<Script> scripts{};
     List<RehearsalTest> ruleTests{};
     RulePlace place{};
+    List<OutsideKind> outsideKinds{};
+    List<OutsideDevice> outside{};
     std::string soundSalt{}; // of phrases for keys of its sound, base64; made when the first one is typed
     Extra extra{};
     // Files of its archive or folder that lie outside assets/: kept and written back.
@@ -146,6 +150,8 @@ struct Project {
     const Scene* scene(const std::string& id) const;
     const Rule* rule(const std::string& id) const;
     const Script* script(const std::string& id) const;
+    const OutsideKind* outsideKind(const std::string& id) const;
+    const OutsideDevice* outsideDevice(const std::string& id) const;
     // To change them; null: there is none.
     Device* device(const std::string& id);
     Voicing* voicing(const std::string& id);
@@ -154,6 +160,8 @@ struct Project {
     Scene* scene(const std::string& id);
     Rule* rule(const std::string& id);
     Script* script(const std::string& id);
+    OutsideKind* outsideKind(const std::string& id);
+    OutsideDevice* outsideDevice(const std::string& id);
     const Building* buildingOf(const std::string& room) const;
     bool operator==(const Project&) const = default;
 };

@@ -160,6 +160,12 @@ void PageHost::received(int number, const std::string& text, double now) {
         ask(s, *role);
 }
 
+void PageHost::obey(const std::string& surface, const SurfaceOrder& order) {
+    for (auto& [_, s] : seats_)
+        if (s.seat && s.surface == surface)
+            s.seat->obey(order);
+}
+
 void PageHost::tick(double now) {
     const double passed = at_ < 0 ? 0 : std::clamp(now - at_, 0.0, 5.0);
     at_ = now;

@@ -38,6 +38,7 @@ class PageHost {
     void received(int seat, const std::string& text, double now);
     void closed(int seat, double now);
     void closeAll();
+    void obey(const std::string& surface, const SurfaceOrder& order); // everybody who sits at it
     void tick(double now); // some thirty times a second: tells everybody what has changed
 
   private:

@@ -246,6 +246,8 @@ json Visitor::nowJson() {
         j["over"] = (over_ = over) ? *over : json();
     if (ask != ask_)
         j["ask"] = (ask_ = ask) ? *ask : json();
+    if (use_.said() != said_)
+        j["said"] = said_ = use_.said();
     if (use_.wanted() != wanted_) {
         wanted_ = use_.wanted();
         json who = json::array();

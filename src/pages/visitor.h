@@ -1,8 +1,9 @@
 // Somebody at a surface in a browser: what the browser is told and tells, as JSON texts. Knows no socket and no clock.
 //
 // Told: {"is": "page", ...} whenever another page is open, {"is": "now", ...} with what has changed since: values,
-// plies, what lies over the page, what asks first, and who may go on (docs/surfaces-line.md). Tells: ["press", finger,
-// x, y], ["move", finger, x, y], ["release", finger], ["cancel", finger], ["click", control],
+// plies, what lies over the page, what asks first, what is said over all pages, and who may go on
+// (docs/surfaces-line.md). Tells: ["press", finger, x, y], ["move", finger, x, y], ["release", finger], ["cancel",
+// finger], ["click", control],
 // ["step", control, by], ["key", control, key], ["over", key], ["choose", part], ["answer", true], ["leave"],
 // ["let-be"].
 //
@@ -30,6 +31,7 @@ class Visitor {
     void be(const std::string& role) { use_.be(role); }
     const std::string& role() const { return use_.role(); }
     const SurfaceUse& use() const { return use_; }
+    void obey(const SurfaceOrder& order) { use_.obey(order); }
     void passed(double seconds) { use_.passed(seconds); }
     void letGo(); // its line is lost: no finger holds anything any more
     // What is to be told now; empty: nothing has changed. One message may hold much: the first is a whole page.
@@ -46,7 +48,7 @@ class Visitor {
     std::map<std::string, Shown> shown_{};
     std::set<std::string> seen_{}, openPlies_{};
     std::optional<nlohmann::json> over_{}, ask_{};
-    std::string wanted_{};
+    std::string wanted_{}, said_{};
     bool fresh_ = true;
 };
 

@@ -145,6 +145,19 @@ Result<bool> Conversing::mute(const std::string& space, bool muted, const std::s
     return link_.muted(space);
 }
 
+bool Conversing::relay(const std::string& id) const {
+    const auto it = relays_.find(id);
+    return it != relays_.end() && it->second;
+}
+
+void Conversing::setRelay(const std::string& id, bool closed) {
+    relays_[id] = closed;
+}
+
+std::optional<bool> Conversing::muted(const std::string& space) const {
+    return spaces_.count(space) ? std::optional(link_.muted(space)) : std::nullopt;
+}
+
 std::optional<double> Conversing::moved(const std::string& path) const {
     const auto it = moved_.find(path);
     return it == moved_.end() ? std::nullopt : std::optional(it->second);

@@ -27,7 +27,10 @@ class Conversing {
 
     void setContact(const std::string& id, bool closed, double now);
     const std::map<std::string, bool>& contacts() const { return contacts_; }
-    void press(double now); // its own button
+    void press(double now);                                    // its own button
+    bool relay(const std::string& id) const;                   // closed
+    void setRelay(const std::string& id, bool closed);         // a lamp's comes back with the next mute
+    std::optional<bool> muted(const std::string& space) const; // none: it takes no part
     bool takesPart() const { return !spaces_.empty(); }
     bool ownAgreed(double now) const; // and a device that cuts the sound is there
     Result<bool> mute(const std::string& space, bool muted, const std::string& who, double now);

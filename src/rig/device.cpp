@@ -23,7 +23,12 @@ constexpr double identifyDb = -30; // of the tone at every output
 Device::Device(DeviceSetup setup)
     : setup_(std::move(setup)), model_(setup_.models.find(setup_.model)),
       store_(setup_.folder + "/" + setup_.serial + ".store"), conversing_(setup_.serial),
-      surfaces_(setup_.serial, setup_.models, surfaceOwner(), secondsNow) {
+      values_(setup_.serial, secondsNow, [this](const std::string& what, bool bad) { note("The network", what, bad); }),
+      rules_(setup_.models, ruleOwner(), secondsNow, values_),
+      outside_({[this](const std::string& signal, double value) { rules_.happened(signal, value); },
+                [this](const std::string& who, const std::string& what, bool bad) { note(who, what, bad); }},
+               secondsNow),
+      surfaces_(setup_.models, surfaceOwner(), secondsNow, values_) {
     conversing_.set = [this](const std::string& block, const std::string& param, double value) {
         if (runner_)
             (void)bool(runner_->set(block, param, value));
@@ -65,6 +70,10 @@ Result<Done> Device::check(const site::Config& config) const {
                                        [this](const std::string& print) { return store_.hasPicture(print); });
         !done)
         return done;
+    if (!config.rules.empty() && (!model_ || !model_->network))
+        return Error{"this model runs no rules", setup_.serial, "Send it its set-up alone."};
+    if (auto done = RuleSide::check(config, setup_.models); !done)
+        return done;
     if (!config.program)
         return Done{};
     if (!model_ || model_->workBudget <= 0)
@@ -99,6 +108,7 @@ Result<Done> Device::run(const site::Config& config) {
     std::erase_if(running_.surfaces, [](const auto& one) { return one.second.empty(); });
     soundTold();
     conversationTold();
+    rulesTold();
     surfacesTold();
     return Done{};
 }
@@ -193,7 +203,10 @@ void Device::powerOff() {
     revision_ = 0;
     powered_ = identifying_ = muted_ = false;
     conversing_.powered(false, secondsNow());
+    rules_.off();
+    outside_.off();
     surfaces_.off();
+    knobs_.clear();
     if (showsOthers)
         showsOthers();
     soundChanged();
@@ -217,6 +230,7 @@ void Device::powerOn() {
         }
     soundChanged();
     conversationTold();
+    rulesTold();
     surfacesTold();
 }
 
@@ -250,6 +264,8 @@ Result<Done> Device::turnKnob(const std::string& id, double at) {
     if (!(at >= 0 && at <= 1))
         return Error{"a knob stands between 0 and 1", id, ""};
     tellOf(site::notice::turned, {id, site::utcNow(), at});
+    knobs_[id] = at;
+    rules_.happenedHere(project::knobPrefix, id, at);
     if (wallKnob)
         return Done{};
     const auto use = project::readKnob(it->second);
@@ -308,7 +324,7 @@ Result<Done> Device::unseal() {
 }
 
 void Device::soundChanged() {
-    surfaces_.setKey(store_.audioKey().empty() ? std::nullopt : site::readKey(store_.audioKey()));
+    values_.setKey(store_.audioKey().empty() ? std::nullopt : site::readKey(store_.audioKey()));
     if (!setup_.sound)
         return;
     setup_.sound->quiet = (identifying_ && tones_.empty()) || muted_;
@@ -351,6 +367,7 @@ Result<double> Device::set(const std::string& path, double value, const std::str
         if (!*done)
             return done->error();
         tellOf(site::notice::changed, {path, "", "", who, site::utcNow(), value});
+        rules_.parameterSet(path, value);
         return value;
     }
     engine::Block& block = *running_.program->find(at.block->id);
@@ -361,6 +378,7 @@ Result<double> Device::set(const std::string& path, double value, const std::str
     if (auto done = runner_->set(block.id, at.param, value); !done)
         return done.error();
     tellOf(site::notice::changed, {path, "", "", who, site::utcNow(), value});
+    rules_.parameterSet(path, value);
     return value;
 }
 
@@ -522,6 +540,13 @@ void Device::identify(bool on, bool tone) {
 }
 
 void Device::pressButton() {
+    holdButton(true);
+    holdButton(false);
+}
+
+void Device::holdButton(bool down) {
+    if (!down)
+        return rules_.button(false);
     if (running_.setUp.count("mute self")) {
         conversing_.press(secondsNow());
     } else {
@@ -529,6 +554,7 @@ void Device::pressButton() {
         soundChanged();
     }
     tellOf(site::notice::pressed, {muted_, site::utcNow()});
+    rules_.button(true);
 }
 
 void Device::factoryReset() {

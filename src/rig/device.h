@@ -4,7 +4,9 @@
 #include "program/tools_at_work.h"
 #include "rig/air.h"
 #include "rig/conversing.h"
+#include "rig/outside_side.h"
 #include "rig/port_taps.h"
+#include "rig/rule_side.h"
 #include "rig/store.h"
 #include "rig/surface_side.h"
 #include "site/protocol.h"
@@ -28,6 +30,7 @@ struct DeviceSetup {
 struct Faults {
     double celsius = 0; // 0: as its work warms it
     bool clip = false, clockLost = false;
+    std::int64_t ahead = 0;                       // ms by which its time of day is wrong
     std::map<std::string, std::string> outputs{}; // "out 1" -> "open" or "short"
 };
 
@@ -91,6 +94,12 @@ class Device {
     std::vector<std::string> pins() const; // "SURFACE/ROLE"
     std::function<void()> showsOthers;     // it shows others than before, or none any more
 
+    // -- rules, and values between devices --
+    RuleSide& rules() { return rules_; }
+    ValueSide& values() { return values_; }
+    OutsideSide& outside() { return outside_; }
+    void beatValues(); // some fifty times a second
+
     // -- conversations --
     // A datagram of another device about mutes, and those it has to tell; some fifty times a second, seconds of one
     // clock.
@@ -107,15 +116,16 @@ class Device {
     // -- people at the device --
     void identify(bool on, bool tone = false); // its lamp blinks and its lane is mute while on, or sounds a tone
     bool identifying() const { return identifying_; }
-    void pressButton();
+    void pressButton(); // and lets it go
+    void holdButton(bool down);
     void factoryReset(); // everything but its identity: also the way back from a lost password
     Result<Done> update(const std::string& firmware);
     Result<Done> rollBack();
     // A knob or switch of a small board, 0 (left) to 1 (right): tells, and changes what it is assigned to.
     Result<Done> turnKnob(const std::string& id, double at);
     Result<Done> setContact(const std::string& id, bool closed); // what hangs on its contact inputs
-    // By name: temperature, clip, clock, jitter, reorder, drift, ahead, output, store, turn, knob, contact, setUp,
-    // press. Error: no such fault or value.
+    // By name: temperature, clip, clock, time, jitter, reorder, drift, ahead, output, store, turn, knob, contact,
+    // setUp, press. Error: no such fault or value.
     Result<Done> setFault(const std::string& name, const nlohmann::json& value);
     void setNetFault(const std::function<void(NetFaults&)>& how); // of its line to the sound network, and its clock
     void note(const std::string& who, const std::string& what, bool bad = false);
@@ -167,8 +177,16 @@ class Device {
     std::optional<Running> before_{};
     std::vector<int> tones_{}; // tools that identify
     Conversing conversing_;
+    ValueSide values_;
+    RuleSide rules_;
+    OutsideSide outside_;
     SurfaceSide surfaces_;
     SurfaceSide::Owner surfaceOwner();
+    RuleSide::Owner ruleOwner();
+    std::optional<double> stateNow(const std::string& signal) const;
+    bool setState(const std::string& signal, double value, const std::string& who);
+    void rulesTold();
+    std::map<std::string, double> knobs_{}; // where each was last turned to
     std::optional<double> valueNow(const project::Drive& drive) const;
     void surfacesTold();
     void conversationTold(); // what of its set-up and program is about conversations

@@ -1,5 +1,6 @@
 // What goes wrong at a simulated device, and what people at it do, by command.
 #include "rig/device.h"
+#include <cmath>
 
 namespace loom::rig {
 
@@ -93,6 +94,14 @@ Result<Done> Device::setFault(const std::string& name, const json& value) {
         if (!value.is_string())
             return wrong("takes a text");
         return setLineSecret(value.get<std::string>());
+    } else if (name == "time") { // of day, as its time server tells it
+        if (!value.is_number() || !(std::abs(value.get<double>()) <= 3.2e8))
+            return wrong("takes seconds by which its time is ahead, at most ten years");
+        faults_.ahead = static_cast<std::int64_t>(value.get<double>() * 1000);
+    } else if (name == "button") {
+        if (!value.is_boolean())
+            return wrong("takes true while it is held down");
+        holdButton(value.get<bool>());
     } else if (name == "press") {
         pressButton();
     } else if (name == "reset") {

@@ -45,6 +45,7 @@ SurfaceSide::Owner Device::surfaceOwner() {
         const auto it = all.find(surface + "/" + role);
         return it == all.end() ? std::string() : it->second;
     };
+    o.give = [this](const std::string& moment) { return rules_.give(moment); };
     return o;
 }
 

@@ -22,6 +22,10 @@ Result<Done> Device::setContact(const std::string& id, bool closed) {
         if (id == "contact " + std::to_string(n)) {
             conversing_.setContact(id, closed, secondsNow());
             tellOf(site::notice::contact, {id, site::utcNow(), closed});
+            rules_.happenedHere(project::contactPrefix, id, closed ? 1 : 0);
+            if (const auto use = project::readContact(id, project::setUpText(running_.setUp, id));
+                use && use->kind == project::ContactUse::Kind::wall)
+                rules_.happened(project::wallPrefix + use->wall, closed ? 0 : 1);
             return Done{};
         }
     return Error{"it has no such contact", id.substr(0, 40),

@@ -70,8 +70,12 @@ Result<Done> Rig::add(DeviceSetup setup) {
     if (const auto& error = s->device().store().error())
         return *error;
     connect(s.get(), &Server::asked, this, &Rig::heard);
+    s->serial = [this](const std::string& path) {
+        const auto it = serials_.find(path);
+        return it == serials_.end() ? std::string() : it->second;
+    };
     connect(s.get(), &Server::touched, this, [this, server = s.get()] {
-        if (server->device().surfaces().link().hasSome())
+        if (server->device().values().link().hasSome())
             tellValues(*server);
     });
     const auto& stored = s->device().store().address();
@@ -107,6 +111,8 @@ Result<Done> Rig::setFault(const std::string& serial, const std::string& name, c
     }
     if (name == "wall")
         return moveWalls(value);
+    if (name == "outside")
+        return ailOutside(value);
     if (serial == "*") {
         for (const auto& s : servers_)
             if (auto done = s->setFault(name, value); !done)
@@ -156,7 +162,8 @@ void Rig::answer(Server& server, const QHostAddress& to, quint16 port) {
 void Rig::beat() {
     const auto to = reach_ == Reach::anywhere ? QHostAddress(QHostAddress::Broadcast) : QHostAddress("127.255.255.255");
     for (const auto& s : servers_) {
-        if (s->device().powered() && s->device().surfaces().shows())
+        s->device().beatValues();
+        if (s->device().powered() && s->device().values().speaks())
             tellValues(*s);
         if (!s->device().takesPart())
             continue;
@@ -169,16 +176,15 @@ void Rig::beat() {
 
 void Rig::tellValues(Server& s) {
     const auto to = reach_ == Reach::anywhere ? QHostAddress(QHostAddress::Broadcast) : QHostAddress("127.255.255.255");
-    for (const auto& text : s.device().surfaces().link().take(secondsNow()))
+    for (const auto& text : s.device().values().link().take(secondsNow()))
         if (s.onWire() && QRandomGenerator::global()->generateDouble() >= s.loss())
             mouth_->writeDatagram(QByteArray::fromStdString(text), to, port_);
 }
 
 void Rig::handValues(const std::string& text) {
     for (const auto& s : servers_)
-        if (s->onWire() && s->device().surfaces().shows() &&
-            QRandomGenerator::global()->generateDouble() >= s->loss()) {
-            auto& link = s->device().surfaces().link();
+        if (s->onWire() && s->device().values().speaks() && QRandomGenerator::global()->generateDouble() >= s->loss()) {
+            auto& link = s->device().values().link();
             (void)link.heard(text, secondsNow());
             if (link.hasSome())
                 tellValues(*s);
@@ -213,6 +219,48 @@ Result<Done> Rig::moveWalls(const json& walls) {
     return Done{};
 }
 
+// ---- outside devices ----
+
+StandInDevice* Rig::standIn(const std::string& id) const {
+    const auto it = standIns_.find(id);
+    return it == standIns_.end() ? nullptr : it->second.get();
+}
+
+void Rig::putStandIns(const project::Project& p) {
+    for (const auto& d : p.outside) {
+        const auto* kind = p.outsideKind(d.kind);
+        if (!kind || standIns_.count(d.id))
+            continue;
+        auto one = standInFor(*kind, d);
+        if (!one)
+            continue;
+        if (!one->serial.empty())
+            serials_[d.address] = one->serial;
+        standIns_[d.id] = std::move(one);
+    }
+}
+
+Result<Done> Rig::ailOutside(const json& how) {
+    const Error wrong{"takes outside devices by id, each good, silent, slow, rubbish or flood", "fault outside", ""};
+    if (!how.is_object())
+        return wrong;
+    static const std::map<std::string, StandInDevice::Fault> faults{{"good", StandInDevice::Fault::none},
+                                                                    {"silent", StandInDevice::Fault::silent},
+                                                                    {"slow", StandInDevice::Fault::slow},
+                                                                    {"rubbish", StandInDevice::Fault::rubbish},
+                                                                    {"flood", StandInDevice::Fault::flood}};
+    for (const auto& [id, word] : how.items()) {
+        const auto fault = word.is_string() ? faults.find(word.get<std::string>()) : faults.end();
+        if (fault == faults.end())
+            return wrong;
+        auto* one = standIn(id);
+        if (!one)
+            return Error{"there is no such outside device on this rig", id, ""};
+        one->fault = fault->second;
+    }
+    return Done{};
+}
+
 // ---- scenarios ----
 
 Result<Done> Rig::playFile(const std::string& path, const std::string& folder) {
@@ -242,6 +290,8 @@ Result<Done> Rig::play(const site::Scenario& scenario, const project::Project* p
         if (air_->empty())
             air_.reset();
     }
+    if (project)
+        putStandIns(*project);
     for (const auto& d : scenario.devices) {
         DeviceSetup setup;
         setup.model = d.model;

@@ -1,6 +1,7 @@
 // Many simulated devices on one network: who looks for devices hears them, each talks for itself.
 #pragma once
 #include "rig/server.h"
+#include "rig/stand_ins.h"
 #ifndef Q_MOC_RUN
 #include "site/scenario.h"
 #endif
@@ -46,6 +47,8 @@ class Rig : public QObject {
     Result<Done> step(const std::string& name);                    // all steps of that name, now
     const std::vector<std::string>& said() const { return said_; } // what steps could not do
 
+    // Outside devices of the project that stand in on this computer, by id; null: there is none.
+    StandInDevice* standIn(const std::string& id) const;
     const Air* air() const { return air_.get(); } // null: no sound goes between devices
 
   private:
@@ -57,6 +60,10 @@ class Rig : public QObject {
     void handValues(const std::string& text);                    // of touch surfaces, likewise
     void tellValues(Server& server);                             // what it has to tell now
     Result<Done> moveWalls(const nlohmann::json& walls);         // {"fold": "open"}
+    void putStandIns(const project::Project& project);
+    Result<Done> ailOutside(const nlohmann::json& how); // {"display": "silent"}
+    std::map<std::string, std::unique_ptr<StandInDevice>> standIns_;
+    std::map<std::string, std::string> serials_; // pseudo-terminals by the lines they stand for
     QTimer beat_;
     project::ModelSource models_;
     quint16 port_;

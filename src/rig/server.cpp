@@ -1,4 +1,5 @@
 #include "rig/server.h"
+#include "lines/outside_line.h"
 #include "rig/clock.h"
 #include "serve/page_server.h"
 #include <QDateTime>
@@ -65,6 +66,9 @@ Server::Server(DeviceSetup setup, Reach reach, QObject* parent)
     pages_->picture = [this](const std::string& print) { return device_->store().picture(print); };
     pages_->heard = [this] { emit touched(); };
     device_->showsOthers = [this] { QTimer::singleShot(0, this, [this] { servePages(); }); };
+    device_->outside().opens = [this](const auto& device, const auto& kind, OutsideSide::Ears ears) {
+        return outsideLine(device, kind, std::move(ears));
+    };
     front_->where = [this] { return address_.toString().toStdString(); };
     front_->reachedAt = [this] { return reachedAt_.toString().toStdString(); };
     front_->moveTo = [this](const std::string& to) {
@@ -76,6 +80,27 @@ Server::Server(DeviceSetup setup, Reach reach, QObject* parent)
 Server::~Server() {
     device_->showsOthers = nullptr;
     closeAll();
+}
+
+std::optional<OutsideSide::Line> Server::outsideLine(const project::OutsideDevice& device,
+                                                     const project::OutsideKind& kind, OutsideSide::Ears ears) {
+    auto address = project::readOutsideAddress(kind, device.address);
+    if (!address)
+        return {};
+    if (!address->path.empty() && serial) {
+        if (const auto there = serial(address->path); !there.empty())
+            address->path = there;
+        else if (reach_ == Reach::thisComputer) // lines of this computer are no business of its devices
+            return {};
+    }
+    lines::OutsideLine::Told told{std::move(ears.connected), std::move(ears.heard), std::move(ears.whole),
+                                  std::move(ears.refused)};
+    std::shared_ptr<lines::OutsideLine> line =
+        lines::openOutsideLine(kind, *address, std::move(told), reach_ == Reach::thisComputer);
+    OutsideSide::Line out;
+    out.send = [line = line.get()](const std::string& message) { line->send(message); };
+    out.holds = line;
+    return out;
 }
 
 // ---- addresses, power, cable ----

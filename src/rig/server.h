@@ -54,6 +54,8 @@ class Server : public QObject {
     // the others are the device's. Error: no such fault or value.
     Result<Done> setFault(const std::string& name, const nlohmann::json& value);
     double loss() const { return loss_; }
+    // Where a serial line of its own really leads ("/dev/ttyS0" -> a pseudo-terminal).
+    std::function<std::string(const std::string& path)> serial;
     QUdpSocket* finder() const; // at its address; null: it has none there
 
   signals:
@@ -84,6 +86,8 @@ class Server : public QObject {
     void tellSound();  // where it is on the network, for its sound
     void servePages(); // while it shows any and is there
     void powerCycle(int ms);
+    std::optional<OutsideSide::Line> outsideLine(const project::OutsideDevice& device, const project::OutsideKind& kind,
+                                                 OutsideSide::Ears ears);
 
     std::unique_ptr<Device> device_;
     std::unique_ptr<Front> front_;

@@ -234,6 +234,16 @@ Result<Done> Store::keepCertificate(const std::string& text) {
     return project::writePrivate(path_ + ".tls", text, false);
 }
 
+std::string Store::memory() const {
+    const auto text = project::readWhole(path_ + ".memory", 1u << 20);
+    return text ? *text : "";
+}
+
+void Store::remember(const std::string& text) {
+    if (fault == Fault::none)
+        (void)bool(project::writePrivate(path_ + ".memory", text, false));
+}
+
 std::vector<char> Store::picture(const std::string& print) const {
     const auto read = isPrint(print) ? project::readWhole(pictureFolder() + "/" + print, project::largestPicture)
                                      : Result<std::string>(Error{});
@@ -281,6 +291,7 @@ void Store::erase() {
     std::error_code none;
     std::filesystem::remove(path_, none);
     std::filesystem::remove(path_ + ".previous", none);
+    std::filesystem::remove(path_ + ".memory", none);
     keepPictures({});
 }
 

@@ -59,6 +59,9 @@ class Store {
     // Of its pages over TLS, a file of its own: the key with the certificate (serve/certificate.h); "": none yet.
     std::string certificate() const;
     Result<Done> keepCertificate(const std::string& text);
+    // What its rules remember, a file of its own; "": nothing.
+    std::string memory() const;
+    void remember(const std::string& text);
     // Written with the next change. What is bad and stands there already is counted there.
     void note(site::Event event);
     const std::deque<site::Event>& log() const { return body_.log; }

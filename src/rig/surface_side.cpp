@@ -13,35 +13,8 @@ const char* const whoHere = "A touch surface";
 
 } // namespace
 
-SurfaceSide::SurfaceSide(std::string serial, ModelSource models, Owner owner, std::function<double()> clock)
-    : models_(std::move(models)), owner_(std::move(owner)), clock_(std::move(clock)), link_(std::move(serial)),
-      pages_(*this) {
-    link_.read = [this](const std::string& path) -> std::optional<double> {
-        const auto it = own_.find(path);
-        return it != own_.end() && it->second ? owner_.now(*it->second) : std::nullopt;
-    };
-    link_.line = [this](const std::string& path) {
-        const auto it = own_.find(path);
-        return it != own_.end() && it->second ? owner_.line(it->second->block) : std::string();
-    };
-    // Nothing but what a control of one of its surfaces may do.
-    link_.taken = [this](const std::string& path, double value, const std::string& who) {
-        const auto it = uses_.find(path);
-        const auto own = own_.find(path);
-        if (it == uses_.end() || !it->second.sets || own == own_.end() || !own->second)
-            return false;
-        return owner_.set(own->second->block + "." + own->second->param,
-                          std::clamp(value, it->second.low, it->second.high), who.empty() ? whoHere : who);
-    };
-    link_.called = [this](const std::string& path, const std::string& does, const std::string& number) {
-        const auto it = uses_.find(path);
-        const auto own = own_.find(path);
-        if (it != uses_.end() && it->second.sets && own != own_.end() && own->second)
-            owner_.call(own->second->block, does, number);
-    };
-    link_.gaveUp = [this](const std::string& path) {
-        owner_.note(whoHere, path + " could not be set: its device does not answer.", true);
-    };
+SurfaceSide::SurfaceSide(ModelSource models, Owner owner, std::function<double()> clock, ValueSide& values)
+    : models_(std::move(models)), owner_(std::move(owner)), clock_(std::move(clock)), values_(values), pages_(*this) {
     pages_.secret = [] { return site::keyText(site::newAudioKey()); };
     pages_.admit = [this](const std::string& surface, const std::string& role, const std::string& pin,
                           const std::string& source) -> Result<Done> {
@@ -89,31 +62,36 @@ void SurfaceSide::told(const site::Config& config) {
     if (prints == prints_)
         return; // values are not in there: they go on as they are
     prints_ = prints;
-    std::set<std::string> ids, wanted;
+    ValueSide::Needs needs;
     std::vector<PageHost::Served> served;
-    uses_.clear();
-    own_.clear();
     for (const auto& [id, text] : config.surfaces) {
         if (text.empty())
             continue;
         auto packed = unpackSurface(text, models_);
         if (!packed)
             continue;
-        ids.insert(packed->as);
+        needs.ids.insert(packed->as);
         for (const auto& [path, use] : pathsUsed(packed->project, packed->project.surfaces.front())) {
-            const bool own = path.compare(0, packed->as.size() + 1, packed->as + "/") == 0;
-            if (!own) {
-                wanted.insert(path);
+            if (path.compare(0, packed->as.size() + 1, packed->as + "/") != 0) {
+                needs.wanted.insert(path);
                 continue;
             }
-            auto& all = uses_[path];
-            if (use.sets) {
-                all.low = all.sets ? std::min(all.low, use.low) : use.low;
-                all.high = all.sets ? std::max(all.high, use.high) : use.high;
-                all.sets = true;
-            }
-            if (!own_.count(path))
-                own_[path] = driveOf(packed->project, path);
+            const auto drive = driveOf(packed->project, path);
+            if (!drive)
+                continue;
+            auto& own = needs.own[path];
+            own.read = [this, d = *drive] { return owner_.now(d); };
+            own.line = [this, port = drive->block] { return owner_.line(port); };
+            if (!use.sets)
+                continue;
+            own.low = own.set ? std::min(own.low, use.low) : use.low;
+            own.high = own.set ? std::max(own.high, use.high) : use.high;
+            own.set = [this, param = drive->block + "." + drive->param](double value, const std::string& who) {
+                return owner_.set(param, value, who.empty() ? whoHere : who);
+            };
+            own.call = [this, port = drive->block](const std::string& does, const std::string& number) {
+                owner_.call(port, does, number);
+            };
         }
         PageHost::Served one;
         one.surface = packed->surface;
@@ -122,8 +100,7 @@ void SurfaceSide::told(const site::Config& config) {
         one.project = std::move(packed->project);
         served.push_back(std::move(one));
     }
-    link_.be(ids);
-    link_.want(wanted);
+    values_.told(ValueSide::Whose::surfaces, std::move(needs));
     pages_.serve(std::move(served));
 }
 
@@ -131,10 +108,7 @@ void SurfaceSide::off() {
     pages_.closeAll();
     pages_.serve({});
     prints_.clear();
-    uses_.clear();
-    own_.clear();
-    link_.be({});
-    link_.want({});
+    values_.told(ValueSide::Whose::surfaces, {});
 }
 
 void SurfaceSide::tick() {
@@ -144,25 +118,25 @@ void SurfaceSide::tick() {
 // ---- values ----
 
 std::optional<double> SurfaceSide::now(const Drive& d) {
-    return isOwn(d) ? owner_.now(d) : link_.now(d.path);
+    return isOwn(d) ? owner_.now(d) : values_.now(d.path);
 }
 
 void SurfaceSide::set(const Drive& d, double value) {
     if (isOwn(d))
         (void)owner_.set(d.block + "." + d.param, value, whoHere);
     else
-        link_.set(d.path, value, whoHere, clock_());
+        values_.set(d.path, value, whoHere);
 }
 
 std::string SurfaceSide::line(const Drive& d) {
-    return isOwn(d) ? owner_.line(d.block) : link_.lineNow(d.path);
+    return isOwn(d) ? owner_.line(d.block) : values_.lineNow(d.path);
 }
 
 void SurfaceSide::call(const Drive& d, const std::string& does, const std::string& number) {
     if (isOwn(d))
         owner_.call(d.block, does, number);
     else
-        link_.call(d.path, does, number, clock_());
+        values_.call(d.path, does, number);
 }
 
 } // namespace loom::rig

@@ -3,8 +3,8 @@
 #pragma once
 #include "pages/page_host.h"
 #include "rig/guesses.h"
+#include "rig/value_side.h"
 #include "site/config.h"
-#include "site/value_link.h"
 #include "surface/pack.h"
 
 namespace loom::rig {
@@ -20,13 +20,14 @@ class SurfaceSide : public project::SurfaceValues {
         std::function<void(const std::string& port, const std::string& does, const std::string& number)> call;
         std::function<void(const std::string& who, const std::string& what, bool bad)> note;
         std::function<std::string(const std::string& surface, const std::string& role)> pinPrint; // "": it has none
+        // A cue or a scene ("cue:x"). False: nobody takes it.
+        std::function<bool(const std::string& moment)> give;
     };
-    SurfaceSide(std::string serial, project::ModelSource models, Owner owner, std::function<double()> clock);
+    SurfaceSide(project::ModelSource models, Owner owner, std::function<double()> clock, ValueSide& values);
 
     // What it is told to be. A surface that cannot be read was refused before (check).
     void told(const site::Config& config);
     void off(); // without power: everybody's line is lost
-    void setKey(const std::optional<site::Key>& key) { link_.setKey(key); }
     // Error: one of them cannot be read, or a picture of one is not in `pictures` (prints).
     static Result<Done> check(const site::Config& config, const project::ModelSource& models,
                               const std::function<bool(const std::string& print)>& hasPicture);
@@ -35,26 +36,24 @@ class SurfaceSide : public project::SurfaceValues {
 
     project::PageHost& pages() { return pages_; }
     bool shows() const { return !pages_.served().empty(); }
-    site::ValueLink& link() { return link_; }
     void tick(); // some thirty times a second
 
     // -- project::SurfaceValues --
     std::optional<double> now(const project::Drive& drive) override;
     void set(const project::Drive& drive, double value) override;
+    bool give(const project::Drive& drive) override { return owner_.give(drive.path); }
     std::string line(const project::Drive& drive) override;
     void call(const project::Drive& drive, const std::string& does, const std::string& number) override;
 
   private:
-    bool isOwn(const project::Drive& drive) const { return link_.ids().count(drive.device) > 0; }
+    bool isOwn(const project::Drive& drive) const { return values_.is(drive.device); }
     project::ModelSource models_;
     Owner owner_;
     std::function<double()> clock_;
-    site::ValueLink link_;
+    ValueSide& values_;
     project::PageHost pages_;
     Guesses guesses_;
-    std::map<std::string, std::string> prints_{};                // of each surface as it is shown
-    std::map<std::string, project::PathUse> uses_{};             // its own paths, of all its surfaces
-    std::map<std::string, std::optional<project::Drive>> own_{}; // for those paths that others watch
+    std::map<std::string, std::string> prints_{}; // of each surface as it is shown
 };
 
 } // namespace loom::rig

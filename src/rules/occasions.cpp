@@ -7,7 +7,7 @@ namespace loom::project {
 namespace {
 
 constexpr const char* groups[] = {
-    "Walls",   "Pressed and turned", "Heard",   "Clock", "Conversations", "Scenes", "Cues",
+    "Walls",   "Pressed and turned", "Heard",   "Clock", "Conversations", "Outside", "Scenes", "Cues",
     "Devices", "Parameters",         "Switched"};
 
 Clause becomes(const std::string& path, const std::string& state) {
@@ -36,7 +36,10 @@ std::vector<std::pair<Clause, bool>> triggersOf(const Signal& s) {
         return {{single("cue", "cue", s.path), true}};
     if (behind(s.path, knobPrefix))
         return {{single("changes", "signal", s.path), true}};
-    const bool rare = s.path.rfind(contactPrefix, 0) == 0 || s.group == "Devices";
+    if (s.pulse) // what is only said to an outside device
+        return all;
+    const bool rare =
+        s.path.rfind(contactPrefix, 0) == 0 || s.group == "Devices" || s.path.rfind(outsidePrefix, 0) == 0;
     for (const auto& state : s.spec.choices) {
         const bool usual =
             !rare && (s.spec.choices.size() == 2 ? s.path.rfind(buttonPrefix, 0) != 0 || state == "pressed"

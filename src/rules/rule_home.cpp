@@ -1,4 +1,6 @@
 #include "rules/rule_home.h"
+#include "model/contact.h"
+#include "model/set_up.h"
 #include "rules/script.h"
 #include <algorithm>
 #include <map>
@@ -19,8 +21,9 @@ RuleHome homeFor(const Project& p, const std::string& space, const std::set<std:
     RuleHome home;
     std::map<std::string, int> uses;
     for (const auto& path : paths)
-        if (const auto s = signalOf(p, path); s && !s->device.empty())
-            ++uses[s->device];
+        if (const auto s = signalOf(p, path))
+            if (const auto device = tellerOf(p, *s); !device.empty())
+                ++uses[device];
     // It stands there; else what is set of it counts, and after that whether ports of it belong there.
     int best = -1;
     for (const auto& d : p.devices) {
@@ -90,6 +93,47 @@ RuleShare shareOf(const Project& p, const std::string& device) {
         if (s.atStart && homeOf(p, s).device == device)
             share.scenes.push_back(s.id);
     return share;
+}
+
+std::string processorOf(const Project& p, const OutsideDevice& d) {
+    if (const auto* said = p.device(d.processor); said && runsRules(*said))
+        return said->id;
+    return d.processor.empty() ? homeFor(p, d.room, {}).device : std::string();
+}
+
+std::string tellerOf(const Project& p, const Signal& s) {
+    if (!s.device.empty())
+        return s.device;
+    if (const auto rest = behind(s.path, outsidePrefix)) {
+        const auto* d = p.outsideDevice(rest->substr(0, rest->find('/')));
+        return d ? processorOf(p, *d) : std::string();
+    }
+    if (const auto wall = behind(s.path, wallPrefix)) {
+        for (const auto& d : p.devices)
+            for (const auto& [id, text] : d.contacts)
+                if (const auto use = readContact(id, text);
+                    use && use->kind == ContactUse::Kind::wall && use->wall == *wall)
+                    return d.id;
+        return {};
+    }
+    if (const auto space = behind(s.path, mutePrefix)) {
+        // A processor first: it is there as long as its rules are.
+        std::string any;
+        for (const auto& d : p.devices) {
+            bool part = false;
+            for (const auto& [place, does] : d.mutes)
+                part = part || ((does == "sets" || does == "shows") && spaceOfMute(d, place) == *space);
+            for (const auto& [id, text] : d.contacts)
+                if (const auto use = readContact(id, text); use && use->kind != ContactUse::Kind::none)
+                    part = part || (use->kind != ContactUse::Kind::wall && use->space == *space);
+            if (part && runsRules(d))
+                return d.id;
+            if (part && any.empty())
+                any = d.id;
+        }
+        return any;
+    }
+    return {};
 }
 
 } // namespace loom::project

@@ -1,4 +1,4 @@
-// Which processor a rule runs on.
+// Which processor a rule runs on, and which device knows what.
 #pragma once
 #include "rules/rule_book.h"
 #include <set>
@@ -16,5 +16,12 @@ RuleHome homeOf(const Project& project, const Scene& scene);
 RuleShare shareOf(const Project& project, const std::string& device);
 // Every path that a rule speaks of; those of its scenes and scripts too.
 std::set<std::string> pathsOf(const Project& project, const Rule& rule);
+
+// Who tells of a signal and takes what is set of it: its device; of a wall the processor on which its latch hangs; of a
+// mute one that takes part in it; of an outside device the processor that talks to it. "": nobody, or it is a moment
+// that whoever likes gives.
+std::string tellerOf(const Project& project, const Signal& signal);
+// The processor that talks to an outside device. "": there is none.
+std::string processorOf(const Project& project, const OutsideDevice& device);
 
 } // namespace loom::project

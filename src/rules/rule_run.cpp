@@ -151,7 +151,7 @@ void RuleRun::aim(std::size_t number, Millis after) {
     }
 }
 
-void RuleRun::start(Millis now, Millis utcNow) {
+void RuleRun::start(Millis now, Millis utcNow, bool power) {
     now_ = now;
     ahead_ = utcNow - now;
     started_ = true;
@@ -159,6 +159,8 @@ void RuleRun::start(Millis now, Millis utcNow) {
         lookForMissed(rememberedUtc_, utcNow, 0);
     for (std::size_t i = 0; i < ticking_.size(); ++i)
         aim(i, utcNow);
+    if (!power)
+        return drain();
     for (const auto& s : project().scenes)
         if (s.atStart &&
             (!startScenes_ || std::find(startScenes_->begin(), startScenes_->end(), s.id) != startScenes_->end())) {
@@ -219,7 +221,8 @@ void RuleRun::clock(Millis now, Millis utcNow) {
 
 void RuleRun::input(Millis now, const std::string& path, double v) {
     step(now);
-    const int i = book_.find(path);
+    const int i = path.rfind(scenePrefix, 0) == 0 ? book_.know(path) : book_.find(path);
+    grow();
     if (i < 0 || !std::isfinite(v))
         return drain();
     const auto& s = book_.known()[static_cast<std::size_t>(i)].signal;
@@ -241,6 +244,22 @@ void RuleRun::input(Millis now, const std::string& path, double v) {
         tell(e);
     }
     changed(i, before, v);
+    drain();
+}
+
+void RuleRun::recalled(Millis now, const std::string& path) {
+    step(now);
+    const auto id = behind(path, scenePrefix);
+    const auto* scene = id ? project().scene(*id) : nullptr;
+    if (scene) {
+        lastScene_[scene->room] = scene->id;
+        if (const int i = book_.find(path); i >= 0) {
+            auto e = event(RuleEvent::Kind::happened);
+            e.path = path;
+            tell(e);
+            changed(i, {}, 1);
+        }
+    }
     drain();
 }
 
@@ -549,6 +568,14 @@ bool RuleRun::act(int rule, const Act& a) {
     }
     case Act::Op::wake:
         acted(rule, a);
+        if (!book_.has(a.rule)) { // whoever runs it hears of it
+            RuleOutput o;
+            o.kind = RuleOutput::Kind::given;
+            o.path = "rule:" + book_.rules()[static_cast<std::size_t>(a.rule)].rule->id;
+            o.rule = book_.rules()[static_cast<std::size_t>(rule)].rule->id;
+            outputs_.push_back(std::move(o));
+            return true;
+        }
         waking_.push_back({a.rule, -1});
         return true;
     case Act::Op::note: {

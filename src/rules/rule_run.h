@@ -10,6 +10,8 @@
 
 namespace loom::project {
 
+// given: a scene was recalled here (also by order from outside: without a rule), a cue or another's rule ("rule:ID") is
+// given, an outside device is told a command.
 struct RuleOutput {
     enum class Kind { set, given, call, page, open, close, say, note };
     Kind kind{};
@@ -70,11 +72,14 @@ class RuleRun : private ScriptDesk {
 
     // -- what happens --
     void know(const std::string& path, double value); // how something is; wakes nobody
-    void start(Millis now, Millis utc);               // power came
-    void clock(Millis now, Millis utc);               // the time is told
+    // It begins. power: it came just now; else what runs was told anew, and nothing of that is done.
+    void start(Millis now, Millis utc, bool power = true);
+    void clock(Millis now, Millis utc); // the time is told
+    // What becomes of a signal. A moment is given: a scene is recalled, and who waits for it is woken.
     void input(Millis now, const std::string& path, double value);
-    void advance(Millis now);                       // whatever is due until then
-    void wake(Millis now, const std::string& rule); // by hand
+    void recalled(Millis now, const std::string& scene); // by somebody else, who has set its values
+    void advance(Millis now);                            // whatever is due until then
+    void wake(Millis now, const std::string& rule);      // by hand
 
     // When it has to be advanced again; none: not by itself.
     std::optional<Millis> due() const;

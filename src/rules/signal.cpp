@@ -98,6 +98,40 @@ Signal streamSignal(const Device& d, const Receiver& r) {
     return s;
 }
 
+Signal outsideSignal(const OutsideDevice& d, const OutsideState& state) {
+    Signal s;
+    s.path = outsidePrefix + d.id + "/" + state.id;
+    s.label = d.name + " \u00b7 " + (state.name.empty() ? state.id : state.name);
+    s.group = "Outside", s.settable = !state.set.empty();
+    if (!state.choices.empty()) {
+        s.spec = statesOf(state.choices);
+    } else {
+        s.spec.min = state.low, s.spec.max = state.high, s.spec.step = state.step;
+        if (!state.unit.empty())
+            s.label += " (" + state.unit + ")";
+    }
+    s.spec.id = state.id;
+    return s;
+}
+
+std::vector<Signal> outsideSignals(const Project& p, const OutsideDevice& d) {
+    std::vector<Signal> all;
+    const auto* kind = p.outsideKind(d.kind);
+    if (!kind)
+        return all;
+    for (const auto& state : kind->states)
+        all.push_back(outsideSignal(d, state));
+    for (const auto& c : kind->commands)
+        all.push_back(moment(outsidePrefix + d.id + "/" + c.id, d.name + " \u00b7 " + (c.name.empty() ? c.id : c.name),
+                             "Outside", true));
+    Signal there;
+    there.path = outsidePrefix + d.id + "/" + outsideThere;
+    there.label = "device " + d.name, there.group = "Outside";
+    there.spec = statesOf({"lost", "there"});
+    all.push_back(there);
+    return all;
+}
+
 // Spaces whose mute somebody sets or shows.
 std::set<std::string> mutedSpaces(const Project& p) {
     std::set<std::string> all;
@@ -218,6 +252,14 @@ std::optional<Signal> signalOf(const Project& p, const std::string& path) {
                     return std::optional(streamSignal(d, r));
             return none;
         });
+    if (const auto rest = behind(path, outsidePrefix)) {
+        const auto* d = p.outsideDevice(rest->substr(0, rest->find('/')));
+        if (d)
+            for (auto& s : outsideSignals(p, *d))
+                if (s.path == path)
+                    return s;
+        return {};
+    }
     const auto drive = driveOf(p, path);
     return drive ? ofDrive(*drive) : std::nullopt;
 }
@@ -249,6 +291,9 @@ std::vector<Signal> happenings(const Project& p) {
     for (const auto& space : mutedSpaces(p))
         if (const auto s = signalOf(p, mutePrefix + space))
             all.push_back(*s);
+    for (const auto& d : p.outside)
+        for (auto& s : outsideSignals(p, d))
+            all.push_back(std::move(s));
     for (const auto& s : p.scenes)
         all.push_back(moment(scenePrefix + s.id, s.name, "Scenes", true));
     for (const auto& cue : cuesOf(p))
@@ -315,6 +360,12 @@ std::optional<double> restingValue(const Project& p, const Signal& s) {
         return {};
     if (s.path.rfind(devicePrefix, 0) == 0 || s.path.rfind(streamPrefix, 0) == 0)
         return 1;
+    if (s.path.rfind(outsidePrefix, 0) == 0) {
+        const std::string there = std::string("/") + outsideThere;
+        const bool isThere =
+            s.path.size() > there.size() && s.path.compare(s.path.size() - there.size(), there.size(), there) == 0;
+        return isThere ? 1 : s.spec.min;
+    }
     const auto drive = driveOf(p, s.path);
     return drive && isValue(*drive) ? designValue(p, *drive) : std::optional(0.0);
 }

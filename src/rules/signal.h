@@ -8,6 +8,8 @@
 //   knob:foyer-dial/knob 1    a wall knob, 0 to 1
 //   mute:council              the mute of a space
 //   device:heddle             whether a device is there; stream:b/mix whether what a receiver hears comes
+//   outside:display/power     what an outside device is, or is told (model/outside.h); outside:display/there
+//                             whether it answers
 //   scene:meeting             the moment at which a scene is recalled
 //   cue:closing-call          a moment with a name of its own, given by surfaces, rules, or from outside
 //   start                     the moment at which power comes
@@ -35,7 +37,8 @@ std::vector<Signal> findSignals(const Project& project, const std::string& words
 // One by its path, by its name (letter for letter, else whatever the letters' case), or by words that only one has.
 Result<std::string> signalSaid(const Project& project, const std::string& said,
                                const std::function<bool(const Signal&)>& fits = {});
-// What can wake a rule by itself: walls, contacts, buttons, knobs, lines, mutes, devices, streams, scenes, cues, start.
+// What can wake a rule by itself: walls, contacts, buttons, knobs, lines, mutes, outside devices, devices, streams,
+// scenes, cues, start.
 std::vector<Signal> happenings(const Project& project);
 
 // "−6.0 dB", "open"; as people read it.

@@ -1,6 +1,7 @@
 #include "site/config.h"
 #include "engine/block_kind.h"
 #include "model/describe.h"
+#include "rules/rule_pack.h"
 #include "surface/pack.h"
 #include <algorithm>
 
@@ -48,6 +49,8 @@ bool hasPort(const engine::Program& p, const engine::PortRef& at) {
 Config designOf(const project::Project& p, const project::Device& d) {
     Config c{d.program, project::setUpOf(d)};
     if (const auto* m = d.spec(); m && m->network)
+        c.rules = project::packRules(p, d.id);
+    if (const auto* m = d.spec(); m && m->network)
         for (const auto* s : project::surfacesOn(p, d))
             c.surfaces[s->id] = project::packSurface(p, *s, d.id);
     return c;
@@ -61,10 +64,14 @@ std::map<std::string, std::string> surfacePrints(const Config& c) {
     return prints;
 }
 
+std::string rulesPrint(const Config& c) {
+    return c.rules.empty() ? std::string() : project::packPrint(c.rules);
+}
+
 std::optional<Config> lastSentOf(const project::Device& d) {
-    if (!d.known.sent && !d.known.setUp && d.known.surfaces.empty())
+    if (!d.known.sent && !d.known.setUp && d.known.surfaces.empty() && d.known.rules.empty())
         return {};
-    return Config{d.known.sent, d.known.setUp ? *d.known.setUp : project::SetUp{}, d.known.surfaces};
+    return Config{d.known.sent, d.known.setUp ? *d.known.setUp : project::SetUp{}, d.known.surfaces, d.known.rules};
 }
 
 Config preparedFrom(const project::Project& p, const project::Device& d) {
@@ -82,6 +89,7 @@ Config preparedFrom(const project::Project& p, const project::Device& d) {
             it = last->surfaces.erase(it);
         }
     }
+    last->rules = rulesPrint(design) == last->rules ? design.rules : std::string();
     return *last;
 }
 
@@ -95,6 +103,7 @@ std::string fingerprint(const Config& c) {
     std::erase_if(whole.surfaces, [](const auto& one) { return one.second.empty(); });
     for (auto& [_, text] : whole.surfaces)
         text = project::packPrint(text);
+    whole.rules = rulesPrint(whole);
     json j = schema::toJson(whole);
     if (c.program) {
         j["program"].erase("revision");
@@ -146,6 +155,21 @@ std::vector<Difference> differences(const Config& design, const Config& device, 
         }
         out.push_back(d);
     }
+    if (const auto here = rulesPrint(design), there = rulesPrint(device); here != there) {
+        const auto words = [](const Config& c, const std::string& print) {
+            return print.empty() ? nothing : project::rulePackWords(c.rules) + ", " + print.substr(1, 6);
+        };
+        Difference d;
+        d.param = "rules";
+        d.what = "Rules";
+        d.design = words(design, here), d.device = words(device, there), d.last = nothing;
+        if (last) {
+            const auto was = rulesPrint(*last);
+            d.last = was.empty() ? nothing : was.substr(1, 6);
+            d.changed = project::changedBy(was != here, was != there);
+        }
+        out.push_back(d);
+    }
     auto mine = design.setUp, theirs = device.setUp;
     project::nameMissing(mine, theirs);
     project::nameMissing(theirs, mine);
@@ -182,6 +206,8 @@ Config merged(const Config& design, const Config& device, const std::set<std::st
     for (const auto& [id, value] : device.setUp)
         if (keys.count("setUp/" + id))
             out.setUp[id] = value;
+    if (keys.count("rules"))
+        out.rules = device.rules;
     for (const auto& side : {design.surfaces, device.surfaces})
         for (const auto& [id, _] : side)
             if (keys.count("surface/" + id)) {

@@ -1,4 +1,5 @@
 // The declarations of what is asked and answered (site/protocol.h).
+#include "rules/rule_pack.h"
 #include "site/protocol.h"
 #include "site/samples.h"
 #include "surface/pack.h"
@@ -430,6 +431,7 @@ Type<Config> configType() {
     program.describer = [](Definitions& d) { return Codec<engine::Program>::schema({}, d); };
     t.add("setUp", &Config::setUp).items(0, 700).always();
     t.add("surfaces", &Config::surfaces).items(0, 200).letters(project::longestPack);
+    t.add("rules", &Config::rules).letters(project::longestRulePack);
     return t;
 }
 

@@ -22,6 +22,7 @@ class Groups {
     std::string of(const project::Difference& d) const {
         if (d.block.empty())
             return d.param.rfind("setUp/", 0) == 0     ? "Set-up"
+                   : d.param == "rules"                ? "Rules"
                    : d.param.rfind("surface/", 0) == 0 ? "Touch surfaces"
                                                        : "Program";
         const auto it = groups_.find(d.block);

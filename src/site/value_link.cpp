@@ -12,6 +12,7 @@ using nlohmann::json;
 namespace {
 
 constexpr std::size_t longestText = 500; // of a path or a name
+constexpr std::size_t longestCall = 320; // bytes of a number, or of words
 
 std::string dumped(const json& j) {
     return j.dump(-1, ' ', false, json::error_handler_t::replace);
@@ -76,6 +77,15 @@ void ValueLink::call(const std::string& path, const std::string& does, const std
         return;
     ++n_;
     settings_[path + "#" + std::to_string(n_)] = {path, "", does, number, 0, -1e9, n_, tries};
+    soon_ = true;
+}
+
+void ValueLink::tellSoon(const std::string& path) {
+    const auto it = watched_.find(path);
+    if (it == watched_.end())
+        return;
+    it->second.told.clear();
+    toldAt_ = -1e9;
     soon_ = true;
 }
 
@@ -256,7 +266,7 @@ std::vector<std::string> ValueLink::take(double now) {
             if (s.does.empty())
                 j["value"] = s.value, j["who"] = s.who.substr(0, 100);
             else
-                j["does"] = s.does, j["number"] = s.number.substr(0, 40);
+                j["does"] = s.does, j["number"] = s.number.substr(0, longestCall);
             all.push_back(signedText(j));
         }
         ++it;

@@ -1,6 +1,6 @@
-// Values that one device shows and sets on another: what a surface wants of it is asked again and again, what changes
-// there is told at once, what is set is repeated until it is acknowledged. No device leads. Knows neither socket nor
-// clock.
+// Values that one device knows and sets of another: what a surface or a rule wants of it is asked again and again, what
+// changes there is told at once, what is set is repeated until it is acknowledged. No device leads. Knows neither
+// socket nor clock.
 #pragma once
 #include "site/channel.h"
 #include <functional>
@@ -43,6 +43,7 @@ class ValueLink {
 
     bool heard(const std::string& datagram, double now); // false: of another kind, forged, or not for it
     std::vector<std::string> take(double now);           // datagrams for all others, now
+    void tellSoon(const std::string& path);              // its own value of that path has changed
     bool hasSome() const { return soon_; }               // some that should go now and not with the next beat
 
   private:

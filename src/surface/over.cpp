@@ -101,4 +101,13 @@ Sketch numberOver(const Surface& s, const Paint& p, const Control& c, const std:
     return out;
 }
 
+Sketch wordsOver(const Surface& s, const Paint& p, const std::string& said) {
+    Sketch out;
+    const double h = std::max(56.0, p.textSize * 3.2);
+    Mark back = boxOf(gap, gap, s.width - 2 * gap, h, p.ink, p.corner);
+    auto text = words(gap + pad, gap, s.width - 2 * (gap + pad), h, said, p.page, p.textSize * 1.1);
+    out.marks = {back, text};
+    return out;
+}
+
 } // namespace loom::project

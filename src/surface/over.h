@@ -1,4 +1,4 @@
-// What lies over a page: the choices of a list, and keys for a number.
+// What lies over a page: the choices of a list, keys for a number, and words.
 #pragma once
 #include "surface/control_kind.h"
 
@@ -15,5 +15,8 @@ Sketch choicesOver(const Surface& surface, const Paint& paint, const Control& co
                    const std::vector<std::string>& choices);
 // {value} is what was typed; the range stands below it.
 Sketch numberOver(const Surface& surface, const Paint& paint, const Control& control, const std::string& range);
+
+// Along the top of the page.
+Sketch wordsOver(const Surface& surface, const Paint& paint, const std::string& said);
 
 } // namespace loom::project

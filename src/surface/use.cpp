@@ -9,10 +9,11 @@ namespace loom::project {
 
 namespace {
 
-constexpr double turnPixels = 200;    // that a finger moves from the least to the most
-constexpr double notedEvery = 0.25;   // s, of what was lately
-constexpr double leftAfter = 600;     // s, that nobody touched a surface without such a time of its own
-constexpr std::size_t mostTyped = 40; // signs of a number
+constexpr std::size_t longestSaid = 300; // bytes of words over a page
+constexpr double turnPixels = 200;       // that a finger moves from the least to the most
+constexpr double notedEvery = 0.25;      // s, of what was lately
+constexpr double leftAfter = 600;        // s, that nobody touched a surface without such a time of its own
+constexpr std::size_t mostTyped = 40;    // signs of a number
 
 } // namespace
 
@@ -116,6 +117,26 @@ void SurfaceUse::turnPly(const std::string& ply) {
     if (!turned_.erase(ply))
         turned_.insert(ply);
     untouched_ = 0;
+}
+
+void SurfaceUse::obey(const SurfaceOrder& order) {
+    using Does = SurfaceOrder::Does;
+    if (order.does == Does::say) {
+        said_ = order.what.substr(0, longestSaid);
+        saidFor_ = order.seconds;
+        return;
+    }
+    if (order.does == Does::page) {
+        (void)open(order.what);
+        return;
+    }
+    const auto slash = order.what.find('/');
+    const auto* p = page();
+    if (!p || slash == std::string::npos || order.what.substr(0, slash) != p->id)
+        return;
+    for (const auto& ply : p->plies)
+        if (ply.id == order.what.substr(slash + 1) && ply.shown.empty() && isOpen(ply) != (order.does == Does::open))
+            return turnPly(std::string(ply.id));
 }
 
 // ---- fingers ----
@@ -459,6 +480,8 @@ void SurfaceUse::overKey(const std::string& key) {
 
 void SurfaceUse::passed(double seconds) {
     const auto* s = surface();
+    if (!said_.empty() && (saidFor_ -= seconds) <= 0)
+        said_.clear();
     if (const auto* p = page()) {
         sinceNoted_ += seconds;
         if (sinceNoted_ >= notedEvery) {

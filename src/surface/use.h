@@ -33,6 +33,13 @@ struct PageBox {
 // Where a drawer lies when it is open.
 PageBox drawerBox(const Surface& surface, const Ply& ply);
 
+// What rules do at a surface, whoever sits there.
+struct SurfaceOrder {
+    enum class Does { page, open, close, say } does{};
+    std::string what{};  // a page; "PAGE/PLY"; words
+    double seconds = 10; // that the words stay
+};
+
 class SurfaceUse {
   public:
     // The project is shared and kept; values must outlive this.
@@ -52,6 +59,9 @@ class SurfaceUse {
     void letBe() { wanted_.clear(); }
     bool isOpen(const Ply& ply) const;
     void turnPly(const std::string& ply);
+    // A page that who is here may not open stays closed; a ply of another page than the one that is seen stays.
+    void obey(const SurfaceOrder& order);
+    const std::string& said() const { return said_; } // words that lie over whatever page is seen; "": none
 
     using Shown = project::Shown;
     Shown shown(const Control& control) const;
@@ -113,6 +123,8 @@ class SurfaceUse {
     std::map<std::string, std::string> typed_{};         // on dial pads, by control
     std::map<std::string, std::deque<double>> lately_{}; // by control
     double untouched_ = 0, sinceNoted_ = 0;
+    std::string said_{};
+    double saidFor_ = 0; // s that they still stay
     struct Curve {
         std::vector<double> values{}, points{};
     };

@@ -5,6 +5,7 @@
 #include "file/store.h"
 #include "findings/findings.h"
 #include "models.h"
+#include "outside/outside_edit.h"
 #include "patch/wire_edit.h"
 #include "program/program_edit.h"
 #include "program/routes.h"
@@ -695,6 +696,18 @@ std::vector<Case> cases() {
                  v = 0;
          },
          true},
+        {Code::outsideWrong,
+         [](World& w) {
+             w.p = *addOutside(w.p, "Probe display", "display-lines", "council", "192.0.2.40")->make(w.p);
+             w.p.outsideKind("display-lines")->states[0].set = "POWER";
+         },
+         [](World& w) { w.p.outsideKind("display-lines")->states[0].set = "POWER {value}"; }},
+        {Code::outsideAlone,
+         [](World& w) {
+             w.p = *addOutside(w.p, "Probe display", "display-lines", "council", "192.0.2.40")->make(w.p);
+             w.p.outsideDevice("probe-display")->processor = "council-slate";
+         },
+         [](World& w) { w.p.outsideDevice("probe-display")->processor = "heddle"; }},
         {Code::testFails,
          [](World& w) {
              rule(w);

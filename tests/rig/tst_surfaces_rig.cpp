@@ -154,7 +154,7 @@ class TestSurfacesRig : public QObject {
         QTRY_COMPARE(*heddle().get("far-send.mute.muted"), 1.0);
         QTRY_COMPARE(*heddle().get("council-canopy.level.gain"), -40.0);
         // What no control of any of its surfaces sets cannot be set from here, nor further than they go.
-        auto& link = slate().surfaces().link();
+        auto& link = slate().values().link();
         auto wanted = std::set<std::string>{"heddle/recorder.level.gain", "heddle/council-canopy.level.gain"};
         link.want(wanted);
         const double before = *heddle().get("recorder.level.gain");

@@ -1,6 +1,7 @@
 #include "app/rules/rules_page.h"
 #include "app/rules/gap_picker.h"
 #include "app/rules/occasion_list.h"
+#include "app/rules/outside_panel.h"
 #include "app/rules/rule_line.h"
 #include "app/rules/rule_view.h"
 #include "app/rules/scene_panel.h"
@@ -17,6 +18,7 @@
 #include <QPlainTextEdit>
 #include <QPushButton>
 #include <QScrollArea>
+#include <QTabWidget>
 #include <QVBoxLayout>
 
 namespace loom::app {
@@ -25,8 +27,9 @@ using namespace project;
 
 RulesPage::RulesPage(Session& session, Commands& commands, QWidget* parent)
     : QWidget(parent), state_(session), occasions_(new OccasionList(state_)), view_(new RuleView(state_)),
-      line_(new RuleLine(state_)), scenes_(new ScenePanel(state_)), picker_(new GapPicker(state_, this)),
-      scroll_(new QScrollArea), title_(new QLabel), commands_(commands) {
+      line_(new RuleLine(state_)), scenes_(new ScenePanel(state_)), outside_(new OutsidePanel(state_)),
+      side_(new QTabWidget), picker_(new GapPicker(state_, this)), scroll_(new QScrollArea), title_(new QLabel),
+      commands_(commands) {
     auto* box = new QVBoxLayout(this);
     box->setContentsMargins(12, 8, 12, 0);
     auto* columns = new RowOrTabs(940);
@@ -46,7 +49,11 @@ RulesPage::RulesPage(Session& session, Commands& commands, QWidget* parent)
     m->addWidget(scroll_, 1);
     m->addWidget(line_);
     columns->add("Rules", middle, 5);
-    columns->add("Scenes", scenes_, 3);
+    side_->setObjectName("rulesSide");
+    side_->addTab(scenes_, "Scenes");
+    side_->addTab(outside_, "Outside devices");
+    side_->setDocumentMode(true);
+    columns->add("Scenes", side_, 3);
     box->addWidget(columns, 1);
     picker_->raise();
     connect(view_, &RuleView::wantsGap, this, [this](const std::string& gap, const QRect& where) {
@@ -63,6 +70,7 @@ RulesPage::RulesPage(Session& session, Commands& commands, QWidget* parent)
         menu.exec(at);
     });
     connect(line_, &RuleLine::wantsBack, view_, qOverload<>(&QWidget::setFocus));
+    connect(outside_, &OutsidePanel::wants, this, [this](const QString& id) { commands_.run(id); });
     connect(scenes_, &ScenePanel::wants, this, [this](const QString& id) { commands_.run(id); });
     connect(&state_, &RulesState::changed, this, &RulesPage::refresh);
     connect(&Theme::get(), &Theme::changed, this, &RulesPage::refresh);
@@ -90,6 +98,10 @@ void RulesPage::refresh() {
                  : n == 1 ? QString("1 rule")
                           : QString("%1 rules, from top to bottom").arg(n)));
     title_->setWordWrap(true);
+}
+
+void RulesPage::showOutside(bool on) {
+    side_->setCurrentWidget(on ? static_cast<QWidget*>(outside_) : scenes_);
 }
 
 void RulesPage::askName() {

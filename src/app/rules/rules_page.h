@@ -6,12 +6,14 @@
 class QLabel;
 class QPushButton;
 class QScrollArea;
+class QTabWidget;
 
 namespace loom::app {
 
 class Commands;
 class GapPicker;
 class OccasionList;
+class OutsidePanel;
 class RuleLine;
 class RuleView;
 class ScenePanel;
@@ -25,6 +27,8 @@ class RulesPage : public QWidget {
     RuleLine* line() { return line_; }
     OccasionList* occasions() { return occasions_; }
     ScenePanel* scenes() { return scenes_; }
+    OutsidePanel* outside() { return outside_; }
+    void showOutside(bool on);            // in the place of the scenes
     void askName();                       // of a new rule
     void askScript();                     // writes one
     void askScene();                      // keeps what is set now
@@ -42,6 +46,8 @@ class RulesPage : public QWidget {
     RuleView* view_;
     RuleLine* line_;
     ScenePanel* scenes_;
+    OutsidePanel* outside_;
+    QTabWidget* side_;
     GapPicker* picker_;
     QScrollArea* scroll_;
     QLabel* title_;

@@ -1,5 +1,6 @@
 // Rules, as the window knows it: what happens when, rehearsed.
 #include "app/rules/occasion_list.h"
+#include "app/rules/outside_panel.h"
 #include "app/rules/rehearsal_deck.h"
 #include "app/rules/rule_line.h"
 #include "app/rules/rule_view.h"
@@ -124,6 +125,25 @@ Stage rules_stage(MainWindow& window) {
                         state.edit(removeScene(state.project(), s->id));
                 })
             .unless(noScene),
+        Command("rules.outside", "Add an outside device: a display, a projector, blinds\u2026",
+                [page] {
+                    page->showOutside(true);
+                    page->outside()->add();
+                })
+            .unless(noPlace)
+            .byMouse("Add\u2026 under Outside devices"),
+        Command("rules.describe", "Add an outside device from a description of its kind\u2026",
+                [page] {
+                    page->showOutside(true);
+                    page->outside()->describe();
+                })
+            .unless(noPlace)
+            .byMouse("From a description\u2026"),
+        Command("rules.removeOutside", "Take the chosen outside device out", [page] { page->outside()->takeOut(); })
+            .on("Del Backspace", {page->outside()->list()})
+            .unless([page] {
+                return page->outside()->chosen() ? QString() : QString("There is no outside device here yet.");
+            }),
         Command("rules.place", "Where the project is, for sunrise and the hours of the day\u2026",
                 [page, &state] {
                     const auto& at = state.project().place;
@@ -181,6 +201,10 @@ Stage rules_stage(MainWindow& window) {
             s.choose(place.device);
         else if (s.project().scene(place.device))
             s.chooseScene(place.device);
+        else if (s.project().outsideDevice(place.device)) {
+            page->showOutside(true);
+            page->outside()->choose(place.device);
+        }
         return true;
     };
     stage.room = [page] { return page->state().room(); };
@@ -207,6 +231,12 @@ Stage rules_stage(MainWindow& window) {
             all.push_back({"recall", q(one.name), "",
                            [page, id = one.id] { page->state().edit(recallScene(page->state().project(), id)); }});
         }
+        for (const auto& d : s.project().outside)
+            all.push_back({"outside", q(d.name), "", [&window, page, id = d.id] {
+                               window.showStage("rules");
+                               page->showOutside(true);
+                               page->outside()->choose(id);
+                           }});
         for (const auto& o : occasionsOf(s.project()))
             all.push_back({"when", q(o.label), "", [&window, page, o] {
                                window.showStage("rules");

@@ -1,6 +1,7 @@
 #include "app/surfaces/surface_painter.h"
 #include "app/surfaces/surface_pictures.h"
 #include "app/text.h"
+#include "surface/over.h"
 #include <QPainter>
 #include <QPainterPath>
 
@@ -186,6 +187,8 @@ void paintPage(QPainter& p, const Project& project, const SurfaceUse& use) {
         }
     if (const auto over = use.over())
         paintSketch(p, project, *over, use.overShown());
+    if (!use.said().empty())
+        paintSketch(p, project, wordsOver(*s, paintOf(*s, *page), use.said()), {});
 }
 
 } // namespace loom::app

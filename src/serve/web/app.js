@@ -90,6 +90,7 @@ function heard(told) {
     case "now":
       if (!page) break;
       page.show(told);
+      if (told.said !== undefined) say(told.said);
       if (told.ask !== undefined) told.ask === null ? closeCard("ask") : ask(told.ask);
       if (told.wanted !== undefined) told.wanted ? askPin(told.wanted) : closeCard("pin");
       break;

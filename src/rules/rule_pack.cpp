@@ -1,0 +1,510 @@
+#include "rules/rule_pack.h"
+#include "file/project_json.h"
+#include "model/block_names.h"
+#include "rules/rule_home.h"
+#include "rules/script.h"
+#include <algorithm>
+#include <cmath>
+
+namespace loom::project {
+namespace {
+
+using nlohmann::json;
+
+constexpr std::size_t mostPaths = 20000, mostMoments = 5000;
+
+// What every rule and scene of a project needs, worked out once for all devices.
+struct RulePlan {
+    struct Part { // of one processor
+        RuleShare share{};
+        std::set<std::string> paths{};                                  // signals its rules know
+        std::set<std::string> set{};                                    // and set
+        std::set<std::string> gives{};                                  // moments that it gives
+        std::set<std::string> waits{};                                  // and waits for
+        std::set<std::string> surfaces{}, scripts{}, scenes{}, stubs{}; // that its rules name; rules of others
+    };
+    std::map<std::string, Part> parts{};
+    std::map<std::string, std::string> tellers{};          // by signal
+    std::map<std::string, std::set<std::string>> takers{}; // of moments
+};
+
+// Surfaces are shown by the device they are for, and by those that they drive something of; see surfacesOn().
+std::set<std::string> showers(const Project& p, const Surface& s) {
+    std::set<std::string> all;
+    if (!s.device.empty())
+        all.insert(s.device);
+    for (const auto& page : s.pages)
+        for (const auto& ply : page.plies)
+            for (const auto& c : ply.controls)
+                if (const auto slash = c.param.find('/');
+                    slash != std::string::npos && p.device(c.param.substr(0, slash)))
+                    all.insert(c.param.substr(0, slash));
+    return all;
+}
+
+void name(const Project& p, RulePlan::Part& part, const std::string& path, bool sets) {
+    const auto s = signalOf(p, path);
+    if (!s)
+        return;
+    if (const auto id = behind(path, scenePrefix); id && sets) {
+        part.scenes.insert(*id);
+        if (const auto* scene = p.scene(*id))
+            for (const auto& [one, _] : scene->values)
+                name(p, part, one, true);
+    }
+    if (s->pulse && path.rfind(outsidePrefix, 0) != 0) {
+        (sets ? part.gives : part.waits).insert(path);
+        return;
+    }
+    part.paths.insert(path);
+    if (sets && s->settable)
+        part.set.insert(path);
+}
+
+void addRule(const Project& p, RulePlan::Part& part, const Rule& rule) {
+    part.share.rules.push_back(rule.id);
+    for (const auto* list : {&rule.when, &rule.only, &rule.then, &rule.otherwise}) {
+        const bool acts = list == &rule.then || list == &rule.otherwise;
+        for (const auto& c : *list)
+            for (const auto& [slot, text] : c.gaps) {
+                if (text.empty())
+                    continue;
+                if (slot == "signal" || slot == "line" || slot == "cue")
+                    name(p, part, text, acts);
+                else if (slot == "player")
+                    for (const char* param : {".play", ".item", ".level"})
+                        name(p, part, text + param, true);
+                else if (slot == "scene") {
+                    part.scenes.insert(text);
+                    if (acts) // it recalls it by itself, and says so
+                        name(p, part, scenePrefix + text, true);
+                    else
+                        part.waits.insert(scenePrefix + text);
+                } else if (slot == "surface")
+                    part.surfaces.insert(text);
+                else if (slot == "rule")
+                    part.stubs.insert(text);
+                else if (slot == "script") {
+                    part.scripts.insert(text);
+                    if (const auto* s = p.script(text))
+                        for (const auto& path : quotedIn(s->text)) {
+                            name(p, part, path, true); // it may do either
+                            name(p, part, path, false);
+                        }
+                }
+            }
+    }
+}
+
+RulePlan planOf(const Project& p) {
+    RulePlan plan;
+    std::map<std::string, std::string> homes; // of rules
+    for (const auto& r : p.rules)
+        homes[r.id] = homeOf(p, r).device;
+    for (const auto& r : p.rules)
+        if (const auto& home = homes[r.id]; !home.empty())
+            addRule(p, plan.parts[home], r);
+    // A scene that others recall is led by its home.
+    for (const auto& s : p.scenes) {
+        const auto home = homeOf(p, s).device;
+        if (home.empty())
+            continue;
+        auto& part = plan.parts[home];
+        if (s.atStart)
+            part.share.scenes.push_back(s.id);
+        part.scenes.insert(s.id);
+        for (const auto& [path, _] : s.values)
+            name(p, part, path, true);
+        plan.takers[scenePrefix + s.id].insert(home);
+    }
+    for (auto& [device, part] : plan.parts) {
+        for (const auto& moment : part.waits)
+            plan.takers[moment].insert(device);
+        for (const auto& rule : part.share.rules)
+            plan.takers[rulePrefix + rule].insert(device);
+        std::erase_if(part.stubs, [&, id = device](const auto& rule) { return homes[rule] == id; });
+    }
+    for (const auto& [_, part] : plan.parts)
+        for (const auto& path : part.paths)
+            if (const auto s = signalOf(p, path); s && !plan.tellers.count(path))
+                plan.tellers[path] = tellerOf(p, *s);
+    return plan;
+}
+
+const RulePlan& lastPlan(const Project& p) {
+    // What it is worked out from, shared with the project as it was then.
+    thread_local Project of;
+    thread_local RulePlan plan;
+    thread_local bool any = false;
+    if (any && p.devices.is(of.devices) && p.rules.is(of.rules) && p.scripts.is(of.scripts) && p.scenes.is(of.scenes) &&
+        p.surfaces.is(of.surfaces) && p.buildings.is(of.buildings) && p.outside.is(of.outside) &&
+        p.outsideKinds.is(of.outsideKinds) && p.place == of.place)
+        return plan;
+    of = Project{};
+    of.devices = p.devices, of.rules = p.rules, of.scripts = p.scripts, of.scenes = p.scenes, of.surfaces = p.surfaces;
+    of.buildings = p.buildings, of.outside = p.outside, of.outsideKinds = p.outsideKinds, of.place = p.place;
+    plan = planOf(of);
+    any = true;
+    return plan;
+}
+
+// ---- a project of what is named ----
+
+class Small {
+  public:
+    Small(const Project& from, Project& to) : from_(from), to_(to) {}
+    void take(const std::string& path) {
+        if (const auto wall = behind(path, wallPrefix))
+            walls_.insert(*wall);
+        else if (const auto space = behind(path, mutePrefix))
+            rooms(*space);
+        else if (const auto rest = behind(path, outsidePrefix))
+            outside(rest->substr(0, rest->find('/')));
+        else
+            signal(path);
+    }
+    void rooms(const std::string& space) {
+        std::size_t at = 0;
+        while (at <= space.size()) {
+            const auto end = std::min(space.find('+', at), space.size());
+            if (end > at)
+                rooms_.insert(space.substr(at, end - at));
+            at = end + 1;
+        }
+    }
+    void outside(const std::string& id) {
+        const auto* d = from_.outsideDevice(id);
+        if (!d || to_.outsideDevice(id))
+            return;
+        to_.outside.push_back(*d);
+        if (const auto* kind = from_.outsideKind(d->kind); kind && !to_.outsideKind(d->kind))
+            to_.outsideKinds.push_back(*kind);
+    }
+    void device(const std::string& id) { devices_[id]; }
+    void finish() {
+        for (const auto& d : from_.devices) {
+            const auto it = devices_.find(d.id);
+            if (it == devices_.end())
+                continue;
+            Device copy;
+            copy.id = d.id, copy.name = d.name, copy.model = d.model, copy.models = d.models, copy.rate = d.rate;
+            if (d.program && !it->second.empty()) {
+                copy.program.emplace();
+                const BlockNames names(*d.program);
+                for (const auto& b : d.program->blocks)
+                    if (it->second.count(b.id)) {
+                        auto bare = b; // a player's list of files is among its texts
+                        bare.label = names.of(b);
+                        bare.marks.clear(), bare.values.clear(), bare.extra.clear();
+                        copy.program->blocks.push_back(std::move(bare));
+                    }
+            }
+            for (const auto& r : d.receivers)
+                if (receivers_.count(d.id + "/" + r.id)) {
+                    auto bare = r;
+                    bare.extra.clear();
+                    copy.receivers.push_back(std::move(bare));
+                }
+            to_.devices.push_back(std::move(copy));
+        }
+        for (const auto& b : from_.buildings) {
+            Building copy;
+            copy.id = b.id, copy.name = b.name;
+            for (const auto& w : b.walls)
+                if (walls_.count(w.id)) {
+                    copy.walls.push_back(w);
+                    for (const auto& room : w.rooms)
+                        rooms_.insert(room);
+                }
+            for (const auto& r : b.rooms)
+                if (rooms_.count(r.id)) {
+                    Room bare;
+                    bare.id = r.id, bare.name = r.name, bare.outline = r.outline, bare.height = r.height;
+                    copy.rooms.push_back(bare);
+                }
+            if (!copy.rooms.empty() || !copy.walls.empty())
+                to_.buildings.push_back(std::move(copy));
+        }
+    }
+
+  private:
+    void signal(const std::string& path) {
+        if (const auto rest = behind(path, streamPrefix)) {
+            receivers_.insert(*rest);
+            device(rest->substr(0, rest->find('/')));
+            return;
+        }
+        for (const char* prefix : {contactPrefix, relayPrefix, buttonPrefix, knobPrefix, devicePrefix})
+            if (const auto rest = behind(path, prefix))
+                return device(rest->substr(0, rest->find('/')));
+        if (const auto drive = driveOf(from_, path); drive && !drive->device.empty())
+            devices_[drive->device].insert(drive->block); // a line's is its port, and no block
+    }
+    const Project& from_;
+    Project& to_;
+    std::map<std::string, std::set<std::string>> devices_{}; // blocks by device
+    std::set<std::string> rooms_{}, walls_{}, receivers_{};
+};
+
+json listsOf(const std::map<std::string, std::set<std::string>>& all) {
+    json j = json::object();
+    for (const auto& [key, list] : all)
+        j[key] = list;
+    return j;
+}
+
+Error notPacked(const std::string& where) {
+    return {"is no set of rules that was packed", "rules/" + where, "Send it again from the design."};
+}
+
+} // namespace
+
+std::string linkPath(const std::string& teller, const std::string& signal) {
+    return signal.compare(0, teller.size() + 1, teller + "/") == 0 ? signal : teller + "/" + signal;
+}
+
+std::string signalOfLink(const std::string& teller, const std::string& path) {
+    const auto rest = path.substr(std::min(path.size(), teller.size() + 1));
+    static constexpr const char* prefixes[]{wallPrefix,  contactPrefix, relayPrefix,  buttonPrefix,  knobPrefix,
+                                            mutePrefix,  devicePrefix,  streamPrefix, outsidePrefix, cuePrefix,
+                                            scenePrefix, rulePrefix,    surfacePrefix};
+    for (const char* prefix : prefixes)
+        if (rest.rfind(prefix, 0) == 0)
+            return rest;
+    return path;
+}
+
+std::string packRules(const Project& p, const std::string& device) {
+    if (p.rules.empty() && p.scenes.empty() && p.outside.empty())
+        return {};
+    const auto& plan = lastPlan(p);
+    RulePack out;
+    const auto mine = plan.parts.find(device);
+    Small small(p, out.project);
+    out.project.name = p.name, out.project.place = p.place;
+
+    // -- what others want of it --
+    for (const auto& [other, part] : plan.parts)
+        if (other != device)
+            for (const auto& path : part.paths) {
+                const bool self = path == devicePrefix + device; // that it is there at all
+                const auto teller = plan.tellers.find(path);
+                if (!self && (teller == plan.tellers.end() || teller->second != device))
+                    continue;
+                auto& use = out.uses[path];
+                if (const auto s = signalOf(p, path); s && part.set.count(path)) {
+                    use.low = use.sets ? std::min(use.low, s->spec.min) : s->spec.min;
+                    use.high = use.sets ? std::max(use.high, s->spec.max) : s->spec.max;
+                    use.sets = true;
+                }
+                small.take(path);
+            }
+    for (const auto& d : p.outside)
+        if (processorOf(p, d) == device) {
+            out.outside.push_back(d.id);
+            small.outside(d.id);
+        }
+
+    // -- what it wants --
+    std::set<std::string> gives;
+    if (mine != plan.parts.end()) {
+        const auto& part = mine->second;
+        out.share = part.share;
+        gives = part.gives;
+        for (const auto& id : part.scenes)
+            gives.insert(scenePrefix + id);
+        for (const auto& path : part.paths) {
+            small.take(path);
+            auto teller = plan.tellers.at(path);
+            if (const auto whole = behind(path, devicePrefix))
+                teller = *whole;
+            if (!teller.empty() && teller != device)
+                out.tells[path] = teller;
+        }
+        for (const auto& r : p.rules) {
+            const bool own =
+                std::find(part.share.rules.begin(), part.share.rules.end(), r.id) != part.share.rules.end();
+            if (own) {
+                out.project.rules.push_back(r);
+                small.rooms(r.room);
+            } else if (part.stubs.count(r.id)) {
+                Rule stub;
+                stub.id = r.id, stub.name = r.name;
+                out.project.rules.push_back(stub);
+                gives.insert(rulePrefix + r.id);
+            }
+        }
+        for (const auto& s : p.scripts)
+            if (part.scripts.count(s.id))
+                out.project.scripts.push_back(s);
+        for (const auto& s : p.scenes)
+            if (part.scenes.count(s.id)) {
+                out.project.scenes.push_back(s);
+                small.rooms(s.room);
+            }
+        for (const auto& s : p.surfaces)
+            if (part.surfaces.count(s.id)) {
+                Surface bare;
+                bare.id = s.id, bare.name = s.name, bare.width = s.width, bare.height = s.height;
+                for (const auto& page : s.pages) {
+                    SurfacePage one;
+                    one.id = page.id, one.name = page.name;
+                    for (const auto& ply : page.plies) {
+                        Ply layer;
+                        layer.id = ply.id, layer.name = ply.name;
+                        one.plies.push_back(layer);
+                    }
+                    bare.pages.push_back(one);
+                }
+                out.project.surfaces.push_back(bare);
+                out.shows[s.id] = showers(p, s);
+            }
+    }
+    // Surfaces here give cues and recall scenes whoever waits for them.
+    for (const auto& s : p.surfaces)
+        if (showers(p, s).count(device))
+            for (const auto& page : s.pages)
+                for (const auto& ply : page.plies)
+                    for (const auto& c : ply.controls)
+                        if (c.param.rfind(cuePrefix, 0) == 0 || c.param.rfind(scenePrefix, 0) == 0)
+                            gives.insert(c.param);
+    for (const auto& moment : gives)
+        if (const auto it = plan.takers.find(moment); it != plan.takers.end())
+            out.takes[moment] = it->second;
+    // What is shown here by order of others.
+    for (const auto& [other, part] : plan.parts)
+        if (other != device)
+            for (const auto& id : part.surfaces)
+                if (const auto* s = p.surface(id); s && showers(p, *s).count(device))
+                    out.uses[surfacePrefix + id];
+    // Moments that others give and it waits for.
+    for (const auto& [moment, takers] : plan.takers)
+        if (takers.count(device) && mine != plan.parts.end())
+            out.uses[moment];
+
+    if (out.uses.empty() && out.outside.empty() && out.takes.empty() && mine == plan.parts.end())
+        return {};
+    small.device(device);
+    small.finish();
+    json uses = json::object();
+    for (const auto& [path, use] : out.uses)
+        uses[path] = use.sets ? json{use.low, use.high} : json::array();
+    const json all{{"as", device},
+                   {"rules", out.share.rules},
+                   {"atStart", out.share.scenes},
+                   {"uses", uses},
+                   {"tells", out.tells},
+                   {"takes", listsOf(out.takes)},
+                   {"shows", listsOf(out.shows)},
+                   {"outside", out.outside},
+                   {"project", toJson(out.project)}};
+    return all.dump(-1, ' ', false, json::error_handler_t::replace);
+}
+
+Result<RulePack> unpackRules(const std::string& text, const ModelSource& models) {
+    if (text.size() > longestRulePack)
+        return Error{"are longer than 3 MB", "rules", "Take some out."};
+    auto j = parseJson(text, "rules");
+    if (!j)
+        return j.error();
+    if (!j->is_object() || !j->contains("project") || !j->value("as", json()).is_string())
+        return notPacked("as");
+    RulePack out;
+    out.as = (*j)["as"].get<std::string>();
+    const auto names = [&](const json& list, const char* where, auto add) -> std::optional<Error> {
+        if (!list.is_array() || list.size() > mostMoments)
+            return notPacked(where);
+        for (const auto& one : list) {
+            if (!one.is_string() || one.get_ref<const std::string&>().size() > 500)
+                return notPacked(where);
+            add(one.get<std::string>());
+        }
+        return {};
+    };
+    const auto list = [&](const char* key, std::vector<std::string>& to) {
+        return names(j->value(key, json()), key, [&](std::string id) { to.push_back(std::move(id)); });
+    };
+    const auto sets = [&](const char* key, std::map<std::string, std::set<std::string>>& to) -> std::optional<Error> {
+        const auto all = j->value(key, json());
+        if (!all.is_object() || all.size() > mostPaths)
+            return notPacked(key);
+        for (const auto& [path, devices] : all.items())
+            if (const auto e = names(devices, key, [&, one = path](std::string id) { to[one].insert(std::move(id)); }))
+                return e;
+        return {};
+    };
+    for (const auto& e : {list("rules", out.share.rules), list("atStart", out.share.scenes),
+                          list("outside", out.outside), sets("takes", out.takes), sets("shows", out.shows)})
+        if (e)
+            return *e;
+    const auto uses = j->value("uses", json()), tells = j->value("tells", json());
+    if (!uses.is_object() || !tells.is_object() || uses.size() > mostPaths || tells.size() > mostPaths)
+        return notPacked("uses");
+    for (const auto& [path, range] : uses.items()) {
+        RuleUse use;
+        if (!range.is_array() || (range.size() != 0 && range.size() != 2))
+            return notPacked("uses");
+        if (range.size() == 2) {
+            if (!range[0].is_number() || !range[1].is_number())
+                return notPacked("uses");
+            use.sets = true, use.low = range[0].get<double>(), use.high = range[1].get<double>();
+            if (!(use.low <= use.high))
+                return notPacked("uses");
+        }
+        out.uses[path] = use;
+    }
+    for (const auto& [path, device] : tells.items()) {
+        if (!device.is_string())
+            return notPacked("tells");
+        out.tells[path] = device.get<std::string>();
+    }
+    auto p = projectFromJson(std::move((*j)["project"]), models);
+    if (!p)
+        return Error{p.error().message, "rules/" + p.error().place, p.error().remedy};
+    out.project = std::move(*p);
+    return out;
+}
+
+Result<Done> adoptRules(Project& p, const std::string& text) {
+    const auto packed = unpackRules(text, ModelSource{});
+    if (!packed)
+        return packed.error();
+    const std::set<std::string> own(packed->share.rules.begin(), packed->share.rules.end());
+    erase_if(p.rules, [&](const Rule& r) { return !own.count(r.id) && homeOf(p, r).device == packed->as; });
+    for (const auto& r : packed->project.rules) {
+        if (!own.count(r.id))
+            continue;
+        if (auto* mine = p.rule(r.id))
+            *mine = r;
+        else
+            p.rules.push_back(r);
+    }
+    for (const auto& s : packed->project.scripts) {
+        if (auto* mine = p.script(s.id))
+            *mine = s;
+        else
+            p.scripts.push_back(s);
+    }
+    for (const auto& s : packed->project.scenes) {
+        if (auto* mine = p.scene(s.id))
+            *mine = s;
+        else
+            p.scenes.push_back(s);
+    }
+    return Done{};
+}
+
+std::string rulePackWords(const std::string& text) {
+    const auto packed = unpackRules(text, ModelSource{});
+    if (!packed)
+        return "not readable";
+    const auto rules = packed->share.rules.size(), scenes = packed->project.scenes.size();
+    const auto counted = [](std::size_t n, const char* what) {
+        return std::to_string(n) + " " + what + (n == 1 ? "" : "s");
+    };
+    if (rules == 0 && scenes == 0)
+        return "for rules elsewhere";
+    return counted(rules, "rule") + ", " + counted(scenes, "scene");
+}
+
+} // namespace loom::project
