@@ -415,6 +415,14 @@ rules = [
     ("rule", "Foyer knob", "--room", "foyer", "--add", "when knob:foyer-dial/knob 1 is turned", "--add", "then run Foyer knob"),
     ("rule", "Tap in Tern", "--room", "tern", "--add", "when button:tern-tap becomes pressed and stays so for 3 s",
      "--add", "then Tern slate says Somebody asks for help for 60 s", "--add", "then note Somebody in Tern Room asks for help"),
+    ("outside", "--add", "Hall display", "--kind", "display-lines", "--room", "council", "--address", "127.20.4.240:4660"),
+    ("outside", "--add", "Hall blinds", "--kind", "blinds-packets", "--room", "council", "--address", "127.20.4.241:4661"),
+    ("rule", "A film begins", "--room", "council", "--add", "when the scene Film is recalled", "--add", "then set outside:hall-display/power to on",
+     "--add", "then set outside:hall-display/input to HDMI 2", "--add", "then set outside:hall-blinds/closed to 100"),
+    ("rule", "A meeting begins", "--room", "council", "--add", "when the scene Meeting is recalled", "--add", "then set outside:hall-blinds/closed to 0",
+     "--add", "then set outside:hall-display/input to HDMI 1"),
+    ("rule", "The hall at night", "--room", "council", "--add", "when it is 23:30 on every day, up to 30 min late",
+     "--add", "then set outside:hall-display/power to off", "--add", "then set outside:hall-blinds/closed to 0"),
     ("rule", "Live minutes", "--room", "tern", "--add", "when every 1 min", "--add", "only if it is between 8:00 and 23:30",
      "--add", "then run Count live minutes"),
 ]
@@ -422,5 +430,6 @@ days = [  # tests: a name, when they begin, until when, what happens
     ("The wall opens", "2026-11-30T09:00:00", "09:10", "09:05 wall:fold open\n"),
     ("The wall opens in a call", "2026-11-30T07:00:00", "09:10", f"09:00 {rack}/tel 1@line in a call\n09:05 wall:fold open\n"),
     ("An evening", "2026-11-30T23:00:00", "23:40", ""),
+    ("A film", "2026-11-30T20:00:00", "20:10", "20:05 scene:film\n"),
     ("Closing call on a weekday", "2026-11-30T17:40:00", "17:46", ""),
 ]

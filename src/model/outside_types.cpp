@@ -19,22 +19,14 @@ Type<OutsideState> stateType() {
     t.add("low", &OutsideState::low).range(-1e6, 1e6);
     t.add("high", &OutsideState::high).range(-1e6, 1e6);
     t.add("step", &OutsideState::step).above(0, 1e6);
-    t.add("unit", &OutsideState::unit).letters(10);
+    t.add("unit", &OutsideState::unit).letters(40);
     t.add("set", &OutsideState::set).letters(longestMessage).help("what sets it, with `{value}`");
     t.add("ask", &OutsideState::ask).letters(longestMessage).help("what asks for it");
     t.add("answer", &OutsideState::answer).letters(longestMessage).help("what is heard of it, with `{value}`");
     t.add("every", &OutsideState::every).range(0, 86400).help("s from one question to the next");
     t.rule([](const OutsideState& s, const At& at, Reading& r) {
-        if (!s.codes.empty() && s.codes.size() != s.choices.size())
-            r.fail(At(at, "codes"), "has another number than choices");
-        if (s.choices.empty() && !(s.low < s.high))
-            r.fail(At(at, "low"), "does not lie below high");
         if (s.id == outsideThere)
             r.fail(At(at, "id"), "is what every device has by itself");
-        for (const auto* list : {&s.choices, &s.codes})
-            for (const auto& one : *list)
-                if (one.empty() || one.size() > 80)
-                    r.fail(at, "has a choice without a name, or one that is longer than 80 bytes");
     });
     t.extra(&OutsideState::extra);
     return t;
@@ -64,7 +56,7 @@ Type<OutsideKind> kindType() {
         .label("Baud")
         .help("of a serial line: 8 bits, no parity, 1 stop");
     t.add("hex", &OutsideKind::hex).label("Written in hex").help("messages are pairs of hexadecimal digits");
-    t.add("ends", &OutsideKind::ends).letters(20).help("what every answer ends with; without it a pause does");
+    t.add("ends", &OutsideKind::ends).letters(40).help("what every answer ends with; without it a pause does");
     t.add("pause", &OutsideKind::pause).range(0, 60).label("Pause", "s").help("that it needs between two messages");
     t.add("patience", &OutsideKind::patience).above(0, 60).label("Patience", "s").help("that it may take to answer");
     t.add("tries", &OutsideKind::tries).range(1, 20).label("Tries").help("of a question; then it is lost");

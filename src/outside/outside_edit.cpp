@@ -82,6 +82,14 @@ std::vector<Error> errorsOf(const OutsideKind& kind) {
         all.push_back({"it describes nothing that is told or said", kind.id, "Give it states or commands."});
     for (const auto& s : kind.states) {
         const auto place = "states/" + s.id;
+        if (!s.codes.empty() && s.codes.size() != s.choices.size())
+            all.push_back({"it has another number of codes than of choices", place, "Write one for each."});
+        if (s.choices.empty() && !(s.low < s.high))
+            all.push_back({"its least value does not lie below its most", place, ""});
+        for (const auto* names : {&s.choices, &s.codes})
+            for (const auto& one : *names)
+                if (one.empty() || one.size() > 80)
+                    all.push_back({"a choice has no name, or one that is longer than 80 bytes", place, "Give it one."});
         look(place + "/set", s.set, true, true);
         look(place + "/ask", s.ask, true, false);
         look(place + "/answer", s.answer, false, true);

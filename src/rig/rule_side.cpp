@@ -157,6 +157,9 @@ void RuleSide::told(const site::Config& config) {
         return;
     run_ = std::make_unique<RuleRun>(pack_.project, pack_.share);
     run_->restore(owner_.memory());
+    for (const auto& s : pack_.project.scenes)
+        for (const auto& [path, _] : s.values)
+            run_->expect(path);
     begun_ = now();
     learn();
     for (auto& one : locals_)
@@ -331,6 +334,7 @@ void RuleSide::handle() {
         return;
     busy_ = true;
     for (int turn = 0; turn < 100; ++turn) {
+        learn(); // what scripts have found meanwhile
         auto outputs = run_->takeOutputs();
         const auto events = run_->takeEvents();
         if (outputs.empty() && events.empty())

@@ -72,6 +72,7 @@ class RuleRun : private ScriptDesk {
 
     // -- what happens --
     void know(const std::string& path, double value); // how something is; wakes nobody
+    void expect(const std::string& path);             // what no rule speaks of, but somebody may set
     // It begins. power: it came just now; else what runs was told anew, and nothing of that is done.
     void start(Millis now, Millis utc, bool power = true);
     void clock(Millis now, Millis utc); // the time is told
