@@ -12,6 +12,13 @@ constexpr int deepest = 4; // bundles in bundles
 
 const Error notOsc{"is no message of OSC 1.0", "packet", ""};
 
+// liblo's arguments lie where they stand in the packet, at any multiple of four.
+template <class T> T held(const lo_arg* argument) {
+    T v;
+    std::memcpy(&v, static_cast<const void*>(argument), sizeof v);
+    return v;
+}
+
 bool isPath(const std::string& path) {
     return !path.empty() && path[0] == '/' && path.size() <= 500 &&
            path.find_first_of(" #*,?[]{}\t\r\n") == std::string::npos;
@@ -61,13 +68,13 @@ std::optional<Error> read(std::string_view bytes, int depth, std::vector<OscMess
     for (int i = 0; i < count; ++i)
         switch (types[i]) {
         case LO_INT32:
-            m.arguments.emplace_back(arguments[i]->i);
+            m.arguments.emplace_back(held<std::int32_t>(arguments[i]));
             break;
         case LO_FLOAT:
-            m.arguments.emplace_back(static_cast<double>(arguments[i]->f));
+            m.arguments.emplace_back(static_cast<double>(held<float>(arguments[i])));
             break;
         case LO_DOUBLE:
-            m.arguments.emplace_back(arguments[i]->d);
+            m.arguments.emplace_back(held<double>(arguments[i]));
             break;
         case LO_TRUE:
         case LO_FALSE:
@@ -75,7 +82,7 @@ std::optional<Error> read(std::string_view bytes, int depth, std::vector<OscMess
             break;
         case LO_STRING:
         case LO_SYMBOL:
-            m.arguments.emplace_back(std::string(&arguments[i]->s));
+            m.arguments.emplace_back(std::string(reinterpret_cast<const char*>(arguments[i])));
             break;
         default:
             return Error{std::string("has an argument of the type ") + types[i] + ", which is not taken", m.path,

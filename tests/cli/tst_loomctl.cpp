@@ -599,6 +599,57 @@ class TestLoomctl : public QObject {
         QCOMPARE(call({"get", file, level}), 0);
         QVERIFY(out_.contains("-20") || out_.contains("\u221220"));
     }
+    void outsideDevicesAreDescribedAndSpokenWith() {
+        const QString file = folder_.filePath("outside.loom"), description = folder_.filePath("kind.json");
+        QCOMPARE(call({"pack", demo_, file}), 0);
+        QCOMPARE(call({"outside", "--kinds"}), 0);
+        QVERIFY(out_.contains("blinds-packets") && out_.contains("OSC 1.0"));
+        QCOMPARE(call({"outside", file, "--add", "Blinds", "--kind", "blinds-packets", "--room", "tern", "--address",
+                       "127.0.0.1:46613"}),
+                 0);
+        QCOMPARE(call({"outside", file, "--add", "Lamp", "--kind", "nothing"}), 2);
+        QCOMPARE(call({"outside", file, "--add", "Lamp", "--kind", "blinds-packets", "--address", "a b"}), 2);
+        QFile f(description);
+        const auto describe = [&](const QByteArray& set) {
+            QVERIFY(f.open(QIODevice::WriteOnly));
+            QByteArray text = "{'id': 'lamp', 'name': 'Lamp', 'link': 'udp', 'port': 9000, 'states': [{'id': 'on', "
+                              "'name': 'On', 'choices': ['off', 'on'], 'set': '" +
+                              set + "'}]}";
+            f.write(text.replace('\'', '"'));
+            f.close();
+        };
+        describe("LAMP {value");
+        QCOMPARE(call({"outside", file, "--add", "Lamp", "--described", description, "--address", "127.0.0.1"}), 2);
+        QVERIFY2(err_.contains("states/on/set, sign 6"), qPrintable(err_));
+        describe("LAMP {value}");
+        QCOMPARE(call({"outside", file, "--add", "Lamp", "--described", description, "--address", "127.0.0.1"}), 0);
+        QCOMPARE(
+            call({"outside", file, "Lamp", "--set", "address=127.0.0.1:9001", "--set", "processor=heddle-8-rack-a"}),
+            0);
+        QCOMPARE(call({"outside", file}), 0);
+        QVERIFY2(out_.contains("Lamp (lamp), Lamp at 127.0.0.1:9001, by heddle-8-rack-a") &&
+                     out_.contains("outside:blinds/stop"),
+                 qPrintable(out_));
+        QCOMPARE(call({"rule", file, "Dark", "--add", "when outside:lamp/there becomes lost", "--add",
+                       "then set outside:blinds/closed to 100"}),
+                 0);
+        if (call({"send", "--help"}) != 0)
+            return; // without Qt it speaks with nobody
+        // Whatever it is told, it says where it is: somebody else's program.
+        QProcess blinds;
+        blinds.start("socat", {"UDP4-RECVFROM:46613,bind=127.0.0.1,fork", "SYSTEM:printf 'POS 40'"});
+        QVERIFY(blinds.waitForStarted());
+        QCOMPARE(call({"send", file, "Blinds", "stop", "closed"}), 0);
+        QVERIFY2(out_.contains("Blinds \u00b7 Closed (%) is 40"), qPrintable(out_ + err_));
+        blinds.kill();
+        blinds.waitForFinished();
+        QCOMPARE(call({"send", file, "Blinds", "closed", "--to", "127.0.0.1:46614", "--seconds", "0.5"}), 2);
+        QVERIFY2(err_.contains("did not answer"), qPrintable(err_));
+        QCOMPARE(call({"send", file, "Blinds", "closed=101"}), 2);
+        QCOMPARE(call({"send", file, "Blinds", "open"}), 2);
+        QCOMPARE(call({"outside", file, "Lamp", "--remove"}), 0);
+        QCOMPARE(call({"check", file}), 1); // a rule waits for what is not there any more
+    }
     void wrongWords() {
         QCOMPARE(call({}), 2);
         QCOMPARE(call({"frob"}), 2);
