@@ -93,7 +93,7 @@ class RuleSide {
     std::unordered_map<std::string, std::size_t> local_{}, far_{}; // by path
     std::map<std::string, double> presses_{}; // how often a button here went down and up: odd while it is down
     std::size_t learnt_ = 0;
-    std::string setting_{}; // by a rule, just now: that it changes is no news
+    std::string setting_{};                               // by a rule, just now: that it changes is no news
     bool fresh_ = true, busy_ = false, eventful_ = false; // something happened since it remembered
     project::Millis lookedAt_ = -1000000, begun_ = 0, rememberedAt_ = 0, noteSecond_ = 0;
     int notes_ = 0, unsaid_ = 0;

@@ -637,7 +637,7 @@ class TestLoomctl : public QObject {
             return; // without Qt it speaks with nobody
         // Whatever it is told, it says where it is: somebody else's program.
         QProcess blinds;
-        blinds.start("socat", {"UDP4-RECVFROM:46613,bind=127.0.0.1,fork", "SYSTEM:printf 'POS 40'"});
+        blinds.start("socat", {"UDP4-RECVFROM:46613,bind=127.0.0.1,fork", "SYSTEM:echo -n POS 40"});
         QVERIFY(blinds.waitForStarted());
         QCOMPARE(call({"send", file, "Blinds", "stop", "closed"}), 0);
         QVERIFY2(out_.contains("Blinds \u00b7 Closed (%) is 40"), qPrintable(out_ + err_));

@@ -14,11 +14,11 @@
 #include <QDialog>
 #include <QDialogButtonBox>
 #include <QLabel>
+#include <QListWidget>
 #include <QMenu>
 #include <QPlainTextEdit>
 #include <QPushButton>
 #include <QScrollArea>
-#include <QTabWidget>
 #include <QVBoxLayout>
 
 namespace loom::app {
@@ -28,13 +28,12 @@ using namespace project;
 RulesPage::RulesPage(Session& session, Commands& commands, QWidget* parent)
     : QWidget(parent), state_(session), occasions_(new OccasionList(state_)), view_(new RuleView(state_)),
       line_(new RuleLine(state_)), scenes_(new ScenePanel(state_)), outside_(new OutsidePanel(state_)),
-      side_(new QTabWidget), picker_(new GapPicker(state_, this)), scroll_(new QScrollArea), title_(new QLabel),
-      commands_(commands) {
+      columns_(new RowOrTabs(940)), side_(new RowOrTabs(RowOrTabs::never)), picker_(new GapPicker(state_, this)),
+      scroll_(new QScrollArea), title_(new QLabel), commands_(commands) {
     auto* box = new QVBoxLayout(this);
     box->setContentsMargins(12, 8, 12, 0);
-    auto* columns = new RowOrTabs(940);
     occasions_->setMinimumWidth(Theme::get().ipx(180));
-    columns->add("What happens", occasions_, 2);
+    columns_->add("What happens", occasions_, 2);
     auto* middle = new QWidget;
     auto* m = new QVBoxLayout(middle);
     m->setContentsMargins(0, 0, 0, 8);
@@ -48,13 +47,14 @@ RulesPage::RulesPage(Session& session, Commands& commands, QWidget* parent)
     view_->setAutoFillBackground(false);
     m->addWidget(scroll_, 1);
     m->addWidget(line_);
-    columns->add("Rules", middle, 5);
-    side_->setObjectName("rulesSide");
-    side_->addTab(scenes_, "Scenes");
-    side_->addTab(outside_, "Outside devices");
-    side_->setDocumentMode(true);
-    columns->add("Scenes", side_, 3);
-    box->addWidget(columns, 1);
+    columns_->add("Rules", middle, 5);
+    side_->add("Scenes", scenes_, 1);
+    side_->add("Outside devices", outside_, 1);
+    columns_->add("Scenes and outside", side_, 3);
+    box->addWidget(columns_, 1);
+    // In a narrow window what was chosen is seen at once.
+    connect(occasions_->list(), &QListWidget::itemActivated, this, [this] { columns_->show(1); });
+    connect(occasions_->list(), &QListWidget::itemClicked, this, [this] { columns_->show(1); });
     picker_->raise();
     connect(view_, &RuleView::wantsGap, this, [this](const std::string& gap, const QRect& where) {
         picker_->open(gap, {view_->mapTo(this, where.topLeft()), where.size()});
@@ -101,7 +101,9 @@ void RulesPage::refresh() {
 }
 
 void RulesPage::showOutside(bool on) {
-    side_->setCurrentWidget(on ? static_cast<QWidget*>(outside_) : scenes_);
+    side_->show(on ? 1 : 0);
+    if (on)
+        columns_->show(2);
 }
 
 void RulesPage::askName() {

@@ -6,7 +6,6 @@
 class QLabel;
 class QPushButton;
 class QScrollArea;
-class QTabWidget;
 
 namespace loom::app {
 
@@ -15,6 +14,7 @@ class GapPicker;
 class OccasionList;
 class OutsidePanel;
 class RuleLine;
+class RowOrTabs;
 class RuleView;
 class ScenePanel;
 
@@ -47,7 +47,7 @@ class RulesPage : public QWidget {
     RuleLine* line_;
     ScenePanel* scenes_;
     OutsidePanel* outside_;
-    QTabWidget* side_;
+    RowOrTabs *columns_, *side_;
     GapPicker* picker_;
     QScrollArea* scroll_;
     QLabel* title_;

@@ -10,6 +10,7 @@ namespace loom::app {
 
 class RowOrTabs : public QWidget {
   public:
+    static constexpr int never = 1 << 24; // always tabs
     // fromWidth: pixels at 100 % from which there is room for a row.
     explicit RowOrTabs(int fromWidth, QWidget* parent = nullptr)
         : QWidget(parent), from_(fromWidth), tabs_(new QWidget), tabRow_(new QHBoxLayout(tabs_)),
@@ -35,6 +36,12 @@ class RowOrTabs : public QWidget {
         columns_.emplace_back(tab, column);
         place();
     }
+
+    void show(std::size_t which) { // where there are tabs
+        shown_ = which;
+        place();
+    }
+    using QWidget::show;
 
   protected:
     void resizeEvent(QResizeEvent* e) override {
