@@ -123,9 +123,12 @@ class TestCalls : public QObject {
         QVERIFY(fault("H", "cable", "\"in\""));
         // The newer, or muted if it was away for long (tst_mute_link has both); but the same everywhere.
         QTRY_VERIFY_WITH_TIMEOUT(all(false) || all(true), 20000);
-        if (all(true))
-            device("T").pressButton();
-        QTRY_VERIFY_WITH_TIMEOUT(all(false), 20000);
+        const auto live = [&] { // on a busy machine the longer absence may be noticed after the first press
+            if (all(true))
+                device("T").pressButton();
+            return all(false);
+        };
+        QTRY_VERIFY_WITH_TIMEOUT(live(), 20000);
         device("T").pressButton();
         QTRY_VERIFY_WITH_TIMEOUT(all(true), 20000);
         QVERIFY(fault("H", "power", "\"off\"") && fault("H", "power", "\"on\""));
