@@ -1,15 +1,9 @@
 #include "outside/outside_address.h"
 #include "dsp/number.h"
+#include "outside/template.h"
 
 namespace loom::project {
 namespace {
-
-int hexDigit(char c) {
-    return c >= '0' && c <= '9'   ? c - '0'
-           : c >= 'a' && c <= 'f' ? c - 'a' + 10
-           : c >= 'A' && c <= 'F' ? c - 'A' + 10
-                                  : -1;
-}
 
 Result<std::array<unsigned char, 6>> readMac(const std::string& text) {
     std::array<unsigned char, 6> mac{};
@@ -17,10 +11,10 @@ Result<std::array<unsigned char, 6>> readMac(const std::string& text) {
     if (text.size() != 17)
         return wrong;
     for (std::size_t i = 0; i < 6; ++i) {
-        const int high = hexDigit(text[3 * i]), low = hexDigit(text[3 * i + 1]);
-        if (high < 0 || low < 0 || (i < 5 && text[3 * i + 2] != ':' && text[3 * i + 2] != '-'))
+        const auto byte = codeNumber("0x" + text.substr(3 * i, 2));
+        if (!byte || (i < 5 && text[3 * i + 2] != ':' && text[3 * i + 2] != '-'))
             return wrong;
-        mac[i] = static_cast<unsigned char>(high * 16 + low);
+        mac[i] = static_cast<unsigned char>(*byte);
     }
     return mac;
 }

@@ -97,7 +97,7 @@ void RuleSide::told(const site::Config& config) {
         const bool moment = path.rfind(rulePrefix, 0) == 0 || (signal && signal->pulse);
         if (moment) {
             own.read = [] { return 0.0; };
-            own.call = [this, path = path](const std::string& does, const std::string&) {
+            own.call = [this, path = path, leads = use.sets](const std::string& does, const std::string&) {
                 if (path.rfind(outsidePrefix, 0) == 0)
                     return (void)owner_.setState(path, 1, "A rule");
                 if (!run_)
@@ -106,7 +106,7 @@ void RuleSide::told(const site::Config& config) {
                     run_->wake(now(), *rule);
                 else if (does == "was")
                     run_->recalled(now(), path);
-                else
+                else if (leads || path.rfind(scenePrefix, 0) != 0) // who only waits for a scene hears of it then
                     run_->input(now(), path, 1);
                 handle();
             };
@@ -291,19 +291,15 @@ void RuleSide::button(bool down) {
 }
 
 bool RuleSide::give(const std::string& moment) {
-    const auto it = pack_.takes.find(moment);
-    const bool here = run_ && ((moment.rfind(scenePrefix, 0) == 0 && it == pack_.takes.end() &&
-                                pack_.project.scene(moment.substr(std::char_traits<char>::length(scenePrefix)))) ||
-                               (it != pack_.takes.end() && it->second.count(pack_.as)));
-    if (!here && it == pack_.takes.end())
+    const auto takes = pack_.takes.find(moment);
+    const auto use = pack_.uses.find(moment);
+    const bool scene = moment.rfind(scenePrefix, 0) == 0;
+    // A scene is recalled by the one that leads it, which tells the others; of a cue all are told.
+    const bool here = run_ && use != pack_.uses.end() && (!scene || use->second.sets);
+    if (!here && takes == pack_.takes.end())
         return false;
-    // A scene is led by one; where this device has it, by this one.
-    if (here && moment.rfind(scenePrefix, 0) == 0) {
-        run_->input(now(), moment, 1);
-        handle();
-        return true;
-    }
-    give(moment, "give");
+    if (!scene || !here)
+        give(moment, "give");
     if (here) {
         run_->input(now(), moment, 1);
         handle();

@@ -37,33 +37,50 @@ QByteArray ailing(Fault fault, const QByteArray& answer) {
     return fault == Fault::flood ? QByteArray(floodBytes, 'x') : answer;
 }
 
-class Display : public StandInDevice {
+// Whoever is connected, each with what came and is not a whole message yet.
+class Connections : public StandInDevice {
   public:
     bool open(const QHostAddress& at, quint16 port) {
         connect(&server_, &QTcpServer::newConnection, this, [this] {
             while (auto* s = server_.nextPendingConnection()) {
-                connect(s, &QTcpSocket::disconnected, s, &QObject::deleteLater);
-                connect(s, &QTcpSocket::readyRead, this, [this, s] { heard(s); });
+                connect(s, &QTcpSocket::disconnected, this, [this, s] {
+                    waiting_.erase(s);
+                    s->deleteLater();
+                });
+                connect(s, &QTcpSocket::readyRead, this, [this, s] {
+                    auto& waiting = waiting_[s];
+                    waiting += s->read(longestHeard);
+                    heard(s, waiting);
+                    if (waiting.size() > 2 * longestHeard)
+                        waiting.clear();
+                });
             }
         });
         return server_.listen(at, port);
     }
+
+  protected:
+    virtual void heard(QTcpSocket* s, QByteArray& waiting) = 0;
+
+  private:
+    std::map<QTcpSocket*, QByteArray> waiting_{};
+    QTcpServer server_;
+};
+
+class Display : public Connections {
+  public:
     double state(const std::string& id) const override {
         const auto it = now_.find(id);
         return it == now_.end() ? -1 : it->second;
     }
 
   private:
-    void heard(QTcpSocket* s) {
-        auto& waiting = waiting_[s];
-        waiting += s->read(longestHeard);
+    void heard(QTcpSocket* s, QByteArray& waiting) override {
         for (auto end = waiting.indexOf('\r'); end >= 0; end = waiting.indexOf('\r')) {
             const auto line = waiting.left(end);
             waiting.remove(0, end + 1);
             answer(s, line);
         }
-        if (waiting.size() > longestHeard)
-            waiting.clear();
     }
     void answer(QTcpSocket* s, const QByteArray& line) {
         struct Word {
@@ -93,8 +110,6 @@ class Display : public StandInDevice {
             s->write("ERR\r");
     }
     std::map<std::string, double> now_{{"power", 0}, {"input", 1}, {"volume", 20}};
-    std::map<QTcpSocket*, QByteArray> waiting_{};
-    QTcpServer server_;
 };
 
 class Projector : public StandInDevice {
@@ -270,25 +285,14 @@ class Camera : public Packets {
     int view_ = 1;
 };
 
-class Lights : public StandInDevice {
+class Lights : public Connections {
   public:
-    bool open(const QHostAddress& at, quint16 port) {
-        connect(&server_, &QTcpServer::newConnection, this, [this] {
-            while (auto* s = server_.nextPendingConnection()) {
-                connect(s, &QTcpSocket::disconnected, s, &QObject::deleteLater);
-                connect(s, &QTcpSocket::readyRead, this, [this, s] { heard(s); });
-            }
-        });
-        return server_.listen(at, port);
-    }
     double state(const std::string& id) const override { return id == "level" ? level_ : -1; }
 
   private:
-    void heard(QTcpSocket* s) {
-        auto& all = waiting_[s];
-        all += s->read(longestHeard);
+    void heard(QTcpSocket* s, QByteArray& all) override {
         const auto head = all.indexOf("\r\n\r\n");
-        if (head < 0 || all.size() > 2 * longestHeard)
+        if (head < 0)
             return;
         qsizetype length = 0;
         for (const auto& line : all.left(head).split('\n'))
@@ -318,8 +322,6 @@ class Lights : public StandInDevice {
         });
     }
     int level_ = 0;
-    std::map<QTcpSocket*, QByteArray> waiting_{};
-    QTcpServer server_;
 };
 
 } // namespace

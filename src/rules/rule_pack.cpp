@@ -26,6 +26,7 @@ struct RulePlan {
     std::map<std::string, Part> parts{};
     std::map<std::string, std::string> tellers{};          // by signal
     std::map<std::string, std::set<std::string>> takers{}; // of moments
+    std::map<std::string, std::string> leaders{};          // of scenes
 };
 
 // Surfaces are shown by the device they are for, and by those that they drive something of; see surfacesOn().
@@ -35,10 +36,16 @@ std::set<std::string> showers(const Project& p, const Surface& s) {
         all.insert(s.device);
     for (const auto& page : s.pages)
         for (const auto& ply : page.plies)
-            for (const auto& c : ply.controls)
+            for (const auto& c : ply.controls) {
+                if (const auto id = behind(c.param, scenePrefix))
+                    if (const auto* scene = p.scene(*id))
+                        for (const auto& [path, _] : scene->values)
+                            if (const auto device = path.substr(0, path.find('/')); p.device(device))
+                                all.insert(device);
                 if (const auto slash = c.param.find('/');
                     slash != std::string::npos && p.device(c.param.substr(0, slash)))
                     all.insert(c.param.substr(0, slash));
+            }
     return all;
 }
 
@@ -116,6 +123,7 @@ RulePlan planOf(const Project& p) {
         for (const auto& [path, _] : s.values)
             name(p, part, path, true);
         plan.takers[scenePrefix + s.id].insert(home);
+        plan.leaders[scenePrefix + s.id] = home;
     }
     for (auto& [device, part] : plan.parts) {
         for (const auto& moment : part.waits)
@@ -380,7 +388,10 @@ std::string packRules(const Project& p, const std::string& device) {
     // Moments that others give and it waits for.
     for (const auto& [moment, takers] : plan.takers)
         if (takers.count(device) && mine != plan.parts.end())
-            out.uses[moment];
+            if (const auto lead = plan.leaders.find(moment); lead != plan.leaders.end() && lead->second == device)
+                out.uses[moment] = {true, 0, 1};
+            else
+                out.uses[moment];
 
     if (out.uses.empty() && out.outside.empty() && out.takes.empty() && mine == plan.parts.end())
         return {};

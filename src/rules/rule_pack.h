@@ -12,8 +12,8 @@ namespace loom::project {
 std::string linkPath(const std::string& teller, const std::string& signal);
 std::string signalOfLink(const std::string& teller, const std::string& path); // the way back
 
-struct RuleUse { // of a signal, by others
-    bool sets = false;
+struct RuleUse {              // of a signal, by others
+    bool sets = false;        // of a scene: this device leads it, and others have it recall it
     double low = 0, high = 0; // that it may be set to
     bool operator==(const RuleUse&) const = default;
 };

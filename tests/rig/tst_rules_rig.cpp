@@ -195,6 +195,31 @@ class TestRulesRig : public QObject {
         d->beatValues();
         QCOMPARE(*d->get("speech.gain"), -20.0);
     }
+    // Whoever only waits for a scene does not recall it by itself.
+    void aSceneIsRecalledByOne() {
+        auto p = twoBoxes();
+        scene(p, "calm", "elm", {{"other/speech.gain", -20}});
+        test::addRule(p, "hears", "when the scene calm is recalled\nthen set Box \u00b7 Speech \u00b7 Level to -6");
+        p.rule("hears")->room = "oak";
+        const auto oak = unpackRules(packRules(p, "box"), test::models()),
+                   elm = unpackRules(packRules(p, "other"), test::models());
+        QVERIFY(oak && elm && !oak->uses.at("scene:calm").sets && elm->uses.at("scene:calm").sets);
+        const auto box = deviceOf(p, "box", "WAITS"), other = deviceOf(p, "other", "LEADS");
+        QVERIFY(box->rules().give("scene:calm")); // the other is asked, and not there yet
+        QCOMPARE(*box->get("speech.gain"), 0.0);
+        // They hear each other, by hand.
+        double t = 0;
+        const auto carry = [&] {
+            for (int i = 0; i < 60; ++i, t += 0.05) {
+                for (const auto& [from, to] : {std::pair(box.get(), other.get()), {other.get(), box.get()}})
+                    for (const auto& text : from->values().link().take(t))
+                        (void)to->values().link().heard(text, t);
+            }
+        };
+        carry();
+        QCOMPARE(*other->get("speech.gain"), -20.0);
+        QCOMPARE(*box->get("speech.gain"), -6.0); // and tells that it has recalled it
+    }
     void whatIsMissedIsMadeUpForOrSaid() {
         auto p = twoBoxes();
         p.place.zone = "UTC";
