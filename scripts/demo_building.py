@@ -423,6 +423,9 @@ rules = [
      "--add", "then set outside:hall-display/input to HDMI 1"),
     ("rule", "The hall at night", "--room", "council", "--add", "when it is 23:30 on every day, up to 30 min late",
      "--add", "then set outside:hall-display/power to off", "--add", "then set outside:hall-blinds/closed to 0"),
+    ("access", rack, "--allow", f"{rack}/foyer.level.gain", "--allow", "scene:joined", "--allow", "scene:apart", "--sets", "--set", "web=yes", "--set", "lines=yes"),
+    ("access", rack, "--allow", "wall:fold"),
+    ("access", rack, "--change", "foyer-zone-level/level", "--set", "name=foyer/level", "--set", "low=-40", "--set", "high=0"),
     ("rule", "Live minutes", "--room", "tern", "--add", "when every 1 min", "--add", "only if it is between 8:00 and 23:30",
      "--add", "then run Count live minutes"),
 ]

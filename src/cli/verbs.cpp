@@ -1,5 +1,6 @@
 #include "cli/verbs.h"
 #include "catalogue/catalogue.h"
+#include "cli/access_verb.h"
 #include "cli/block_page.h"
 #include "cli/format_verbs.h"
 #include "cli/lane_verbs.h"
@@ -606,6 +607,7 @@ void addVerbs(CLI::App& app, std::function<int()>& action) {
     addTalkVerbs(app, action);
     addSurfaceVerbs(app, action);
     addRuleVerbs(app, action);
+    addAccessVerb(app, action);
     addOutsideVerbs(app, action);
     addSiteVerbs(app, action);
 #ifdef LOOM_LIVE

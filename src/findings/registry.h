@@ -139,6 +139,8 @@ enum class Severity { note, fix };
     X(clocksApart, "clocks-apart", "Rules", note, "Clocks of rules that follow different time servers")                \
     X(outsideWrong, "outside-wrong", "Rules", fix, "An outside device that cannot be talked to as it is described")    \
     X(outsideAlone, "outside-alone", "Rules", fix, "An outside device that no processor talks to")                     \
+    X(accessWrong, "access-wrong", "Rules", fix, "What is allowed from outside and cannot be reached")                 \
+    X(accessFree, "access-free", "Rules", note, "What may do harm, set from outside without a PIN")                    \
     X(testFails, "test-fails", "Rules", fix, "A test of rules that does not hold")                                     \
     /* -- found devices -- */                                                                                          \
     X(addressShared, "address-shared", "Site", fix, "An address that two found devices have")                          \

@@ -1,4 +1,5 @@
 #include "findings/rule_findings.h"
+#include "access/access_edit.h"
 #include "dsp/number.h"
 #include "model/set_up.h"
 #include "outside/outside_address.h"
@@ -9,6 +10,7 @@
 #include "rules/rule_home.h"
 #include "rules/scene_figures.h"
 #include "rules/sentence.h"
+#include "surface/harm.h"
 #include <algorithm>
 
 namespace loom::project {
@@ -36,6 +38,7 @@ class RuleChecker {
             told(t);
         places();
         outside();
+        access();
         for (const auto& s : p_.scenes)
             asks(s);
         for (const auto& t : p_.ruleTests) {
@@ -133,6 +136,22 @@ class RuleChecker {
                     "Choose one in Rules, or put one into its room.");
         }
     }
+    void access() {
+        for (const auto& a : p_.access) {
+            const auto* d = p_.device(a.id);
+            const auto place = "From outside \u00b7 " + (d ? d->name : a.id);
+            const auto room = d ? d->room : std::string();
+            for (const auto& e : accessErrors(p_, a))
+                add(Code::accessWrong, a.id, room, place,
+                    sentence(e.place.empty() ? e.message : e.place + ": " + e.message), e.remedy);
+            for (const auto& one : a.allowed) {
+                const auto drive = one.sets && one.role.empty() && a.any() ? driveOf(p_, one.signal) : std::nullopt;
+                if (const auto harm = drive ? harmOf(p_, *drive) : std::nullopt)
+                    add(Code::accessFree, a.id, room, place, one.name + ": " + *harm + ".",
+                        "Let it ask for a PIN in Rules, or leave it.");
+            }
+        }
+    }
     void asks(const Scene& s) {
         const auto f = figuresOf(p_, s, stop_);
         if (f.spareThen && f.spare && *f.spareThen < 0 && *f.spareThen < *f.spare - 0.05)
@@ -149,7 +168,8 @@ class RuleChecker {
 } // namespace
 
 std::vector<Finding> checkRules(const Project& p, std::stop_token stop) {
-    if (p.rules.empty() && p.scenes.empty() && p.scripts.empty() && p.ruleTests.empty() && p.outside.empty())
+    if (p.rules.empty() && p.scenes.empty() && p.scripts.empty() && p.ruleTests.empty() && p.outside.empty() &&
+        p.access.empty())
         return {};
     return RuleChecker(p, stop).run();
 }

@@ -45,7 +45,7 @@ Change changeBetween(const Project& a, const Project& b) {
         return {};
     const bool touched = !(a.surfaces == b.surfaces) || !(a.scenes == b.scenes) || !(a.rules == b.rules) ||
                          !(a.scripts == b.scripts) || !(a.ruleTests == b.ruleTests) || !(a.place == b.place) ||
-                         !(a.outsideKinds == b.outsideKinds) || !(a.outside == b.outside);
+                         !(a.outsideKinds == b.outsideKinds) || !(a.outside == b.outside) || !(a.access == b.access);
     const bool built = !(a.buildings == b.buildings);
     std::optional<Change> devices;
     for (std::size_t i = 0; i < a.devices.size(); ++i) {

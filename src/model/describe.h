@@ -1,6 +1,6 @@
 // Which types of the project are declared (schema/schema.h), and the few calls that need more than one of them.
 // Declarations: room_types.cpp, device_types.cpp, program_types.cpp, voicing_types.cpp, talk_types.cpp,
-// surface_types.cpp, scene_types.cpp, rule_types.cpp, outside_types.cpp.
+// surface_types.cpp, scene_types.cpp, rule_types.cpp, outside_types.cpp, access_types.cpp.
 #pragma once
 #include "model/project.h"
 #include "model/tool.h"
@@ -60,6 +60,8 @@ namespace loom::schema {
     X(project::OutsideState)                                                                                           \
     X(project::OutsideCommand)                                                                                         \
     X(project::OutsideDevice)                                                                                          \
+    X(project::AllowedSignal)                                                                                          \
+    X(project::Access)                                                                                                 \
     X(project::ControlPictures)                                                                                        \
     X(project::SurfaceRole)                                                                                            \
     X(project::Voicing)                                                                                                \

@@ -210,6 +210,7 @@ Type<Project> projectType() {
     t.add("place", &Project::place);
     t.add("outsideKinds", &Project::outsideKinds).items(0, mostOutsideKinds);
     t.add("outside", &Project::outside).items(0, mostOutside);
+    t.add("access", &Project::access).items(0, mostAccess);
     t.add("soundSalt", &Project::soundSalt)
         .letters(60)
         .help("of phrases for keys of the sound between its devices, base64; another in every project");
@@ -224,6 +225,7 @@ Type<Project> projectType() {
         unique(p.ruleTests, "ruleTests", "tests of rules", at, r);
         unique(p.outsideKinds, "outsideKinds", "kinds of outside devices", at, r);
         unique(p.outside, "outside", "outside devices", at, r);
+        unique(p.access, "access", "accesses", at, r);
     });
     t.extra(&Project::extra);
     return t;

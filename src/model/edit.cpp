@@ -230,6 +230,7 @@ Edit editBetween(const Project& before, Project after, std::string text, bool me
                 carry(now.ruleTests, before.ruleTests, after.ruleTests);
                 carry(now.outsideKinds, before.outsideKinds, after.outsideKinds);
                 carry(now.outside, before.outside, after.outside);
+                carry(now.access, before.access, after.access);
                 if (!(before.place == after.place))
                     now.place = after.place;
                 for (const auto& [name, bytes] : after.assets)

@@ -78,6 +78,24 @@ const OutsideDevice* Project::outsideDevice(const std::string& id) const {
 OutsideDevice* Project::outsideDevice(const std::string& id) {
     return toChange(outside, id);
 }
+const Access* Project::accessOf(const std::string& device) const {
+    return found(access, device);
+}
+Access* Project::accessOf(const std::string& device) {
+    return toChange(access, device);
+}
+
+const AllowedSignal* Access::find(const std::string& wanted) const {
+    for (const auto& s : allowed)
+        if (s.name == wanted)
+            return &s;
+    return nullptr;
+}
+
+bool isAccessName(const std::string& t) {
+    return !t.empty() && t.size() <= 80 && t.front() != '/' && t.back() != '/' && t.find("//") == std::string::npos &&
+           t.find_first_not_of("abcdefghijklmnopqrstuvwxyz0123456789-/") == std::string::npos;
+}
 
 const OutsideState* OutsideKind::state(const std::string& wanted) const {
     for (const auto& s : states)

@@ -2,6 +2,7 @@
 #pragma once
 #include "catalogue/device_model.h"
 #include "engine/program.h"
+#include "model/access.h"
 #include "model/amplifier.h"
 #include "model/outside.h"
 #include "model/rooms.h"
@@ -139,6 +140,7 @@ struct Project {
     RulePlace place{};
     List<OutsideKind> outsideKinds{};
     List<OutsideDevice> outside{};
+    List<Access> access{};   // at most one of a device
     std::string soundSalt{}; // of phrases for keys of its sound, base64; made when the first one is typed
     Extra extra{};
     // Files of its archive or folder that lie outside assets/: kept and written back.
@@ -152,6 +154,7 @@ struct Project {
     const Script* script(const std::string& id) const;
     const OutsideKind* outsideKind(const std::string& id) const;
     const OutsideDevice* outsideDevice(const std::string& id) const;
+    const Access* accessOf(const std::string& device) const;
     // To change them; null: there is none.
     Device* device(const std::string& id);
     Voicing* voicing(const std::string& id);
@@ -162,6 +165,7 @@ struct Project {
     Script* script(const std::string& id);
     OutsideKind* outsideKind(const std::string& id);
     OutsideDevice* outsideDevice(const std::string& id);
+    Access* accessOf(const std::string& device);
     const Building* buildingOf(const std::string& room) const;
     bool operator==(const Project&) const = default;
 };

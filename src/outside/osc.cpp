@@ -1,5 +1,6 @@
 #include "outside/osc.h"
 #include "dsp/number.h"
+#include <algorithm>
 #include <cmath>
 #include <cstring>
 #include <lo/lo.h>
@@ -19,12 +20,12 @@ template <class T> T held(const lo_arg* argument) {
     return v;
 }
 
-bool isPath(const std::string& path) {
+bool isPath(const std::string& path, bool patterns = false) {
     return !path.empty() && path[0] == '/' && path.size() <= 500 &&
-           path.find_first_of(" #*,?[]{}\t\r\n") == std::string::npos;
+           path.find_first_of(patterns ? " #\t\r\n" : " #*,?[]{}\t\r\n") == std::string::npos;
 }
 
-std::optional<Error> read(std::string_view bytes, int depth, std::vector<OscMessage>& to) {
+std::optional<Error> read(std::string_view bytes, bool patterns, int depth, std::vector<OscMessage>& to) {
     if (bytes.size() < 4 || bytes.size() % 4 != 0 || depth > deepest)
         return notOsc;
     if (bytes.substr(0, 8) == std::string_view("#bundle\0", 8)) {
@@ -40,7 +41,7 @@ std::optional<Error> read(std::string_view bytes, int depth, std::vector<OscMess
             bytes.remove_prefix(4);
             if (size == 0 || size > bytes.size())
                 return notOsc;
-            if (const auto e = read(bytes.substr(0, size), depth + 1, to))
+            if (const auto e = read(bytes.substr(0, size), patterns, depth + 1, to))
                 return e;
             bytes.remove_prefix(size);
         }
@@ -53,7 +54,7 @@ std::optional<Error> read(std::string_view bytes, int depth, std::vector<OscMess
         return notOsc;
     OscMessage m;
     m.path = copy.c_str();
-    if (!isPath(m.path))
+    if (!isPath(m.path, patterns))
         return notOsc;
     int result = 0;
     const std::unique_ptr<void, void (*)(lo_message)> message(lo_message_deserialise(copy.data(), copy.size(), &result),
@@ -94,13 +95,20 @@ std::optional<Error> read(std::string_view bytes, int depth, std::vector<OscMess
 
 } // namespace
 
-Result<std::vector<OscMessage>> readOsc(std::string_view bytes) {
+Result<std::vector<OscMessage>> readOsc(std::string_view bytes, bool patterns) {
     if (bytes.size() > longestOsc)
         return notOsc;
     std::vector<OscMessage> all;
-    if (const auto e = read(bytes, 0, all))
+    if (const auto e = read(bytes, patterns, 0, all))
         return *e;
     return all;
+}
+
+bool oscMatches(const std::string& pattern, const std::string& path) {
+    // Every star may stand for anything: more than a few could be tried for ever.
+    return pattern == path || (std::count(pattern.begin(), pattern.end(), '*') <= 4 &&
+                               std::count(pattern.begin(), pattern.end(), '{') <= 4 &&
+                               lo_pattern_match(path.c_str(), pattern.c_str()) != 0);
 }
 
 Result<std::string> oscBytes(const OscMessage& m) {

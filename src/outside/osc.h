@@ -17,8 +17,10 @@ struct OscMessage {
 
 inline constexpr std::size_t longestOsc = 8192, mostOscMessages = 64, mostOscArguments = 64; // bytes of a packet
 
-// A packet: a message, or a bundle of them, whose times are not waited for. Error: it is none.
-Result<std::vector<OscMessage>> readOsc(std::string_view bytes);
+// A packet: a message, or a bundle of them, whose times are not waited for. Error: it is none. patterns: addresses may
+// be patterns ("/hall/*", "/{hall,foyer}/level").
+Result<std::vector<OscMessage>> readOsc(std::string_view bytes, bool patterns = false);
+bool oscMatches(const std::string& pattern, const std::string& path);
 Result<std::string> oscBytes(const OscMessage& message);
 // As text; words with blanks stand in quotation marks.
 std::string oscText(const OscMessage& message);

@@ -1,4 +1,5 @@
 #include "pages/http_ask.h"
+#include "dsp/number.h"
 #include <algorithm>
 #include <cctype>
 
@@ -64,6 +65,8 @@ const char* reasonOf(int status) {
         return "Not Modified";
     case 400:
         return "Bad Request";
+    case 401:
+        return "Unauthorized";
     case 403:
         return "Forbidden";
     case 404:
@@ -72,6 +75,8 @@ const char* reasonOf(int status) {
         return "Method Not Allowed";
     case 413:
         return "Content Too Large";
+    case 429:
+        return "Too Many Requests";
     case 431:
         return "Request Header Fields Too Large";
     case 503:
@@ -81,8 +86,11 @@ const char* reasonOf(int status) {
     }
 }
 
+} // namespace
+
 // An IPv4 or IPv6 address, "localhost" or a name under .local, each with a port or without.
-bool isHere(std::string host) {
+bool isOwnHost(const std::string& said) {
+    auto host = small(said);
     if (!host.empty() && host[0] == '[')
         return host.find(']') != std::string::npos;
     host.resize(std::min(host.find(':'), host.size()));
@@ -91,8 +99,6 @@ bool isHere(std::string host) {
                      std::count(host.begin(), host.end(), '.') == 3);
 }
 
-} // namespace
-
 std::string HttpAsk::head(const std::string& name) const {
     const auto it = heads.find(name);
     return it == heads.end() ? std::string() : it->second;
@@ -100,6 +106,10 @@ std::string HttpAsk::head(const std::string& name) const {
 
 bool HttpAsk::upgrades() const {
     return method == "GET" && small(head("upgrade")) == "websocket" && contains(head("connection"), "upgrade");
+}
+
+bool HttpAsk::isApi() const {
+    return path == "/api" || path.rfind("/api/", 0) == 0;
 }
 
 Result<std::optional<HttpAsk>> readHttpAsk(const std::string& bytes) {
@@ -155,11 +165,23 @@ Result<std::optional<HttpAsk>> readHttpAsk(const std::string& bytes) {
     }
     if (first)
         return Error{"is no request", "400", ""};
-    if (ask.method != "GET" && ask.method != "HEAD")
+    const bool sets = ask.method == "PUT" || ask.method == "POST";
+    if (ask.method != "GET" && ask.method != "HEAD" && !(sets && ask.isApi()))
         return Error{"only GET and HEAD are answered", "405", ""};
-    if (ask.heads.count("transfer-encoding") ||
-        (ask.heads.count("content-length") && ask.head("content-length") != "0"))
+    const auto length = ask.head("content-length");
+    if (ask.heads.count("transfer-encoding") || (!sets && !length.empty() && length != "0"))
         return Error{"a request has no body here", "413", ""};
+    if (!length.empty()) {
+        const auto n = wholeInteger(length, 0, 999999);
+        if (!n)
+            return Error{"does not say how long its body is", length.size() <= 6 ? "400" : "413", ""};
+        if (static_cast<std::size_t>(*n) > longestBody)
+            return Error{"its body is longer than 2,000 bytes", "413", ""};
+        if (bytes.size() < ask.bytes + static_cast<std::size_t>(*n))
+            return std::optional<HttpAsk>();
+        ask.body = bytes.substr(ask.bytes, static_cast<std::size_t>(*n));
+        ask.bytes += ask.body.size();
+    }
     return std::optional(ask);
 }
 
@@ -170,8 +192,7 @@ bool isOwnOrigin(const std::string& origin, const std::string& host) {
     if (at == std::string::npos || host.empty())
         return false;
     const auto scheme = small(origin.substr(0, at));
-    return (scheme == "http" || scheme == "https") && small(origin.substr(at + 3)) == small(host) &&
-           isHere(small(host));
+    return (scheme == "http" || scheme == "https") && small(origin.substr(at + 3)) == small(host) && isOwnHost(host);
 }
 
 std::string httpText(const HttpAnswer& a, bool withBody) {

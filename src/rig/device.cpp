@@ -28,7 +28,7 @@ Device::Device(DeviceSetup setup)
       outside_({[this](const std::string& signal, double value) { rules_.happened(signal, value); },
                 [this](const std::string& who, const std::string& what, bool bad) { note(who, what, bad); }},
                secondsNow),
-      surfaces_(setup_.models, surfaceOwner(), secondsNow, values_) {
+      access_(accessOwner(), secondsNow), surfaces_(setup_.models, surfaceOwner(), secondsNow, values_) {
     conversing_.set = [this](const std::string& block, const std::string& param, double value) {
         if (runner_)
             (void)bool(runner_->set(block, param, value));
@@ -205,6 +205,7 @@ void Device::powerOff() {
     conversing_.powered(false, secondsNow());
     rules_.off();
     outside_.off();
+    access_.off();
     surfaces_.off();
     knobs_.clear();
     if (showsOthers)

@@ -2,6 +2,7 @@
 #pragma once
 #include "engine/realtime.h"
 #include "program/tools_at_work.h"
+#include "rig/access_side.h"
 #include "rig/air.h"
 #include "rig/conversing.h"
 #include "rig/outside_side.h"
@@ -92,12 +93,13 @@ class Device {
     SurfaceSide& surfaces() { return surfaces_; }
     Result<Done> setPin(const site::PinAsk& ask);
     std::vector<std::string> pins() const; // "SURFACE/ROLE"
-    std::function<void()> showsOthers;     // it shows others than before, or none any more
+    std::function<void()> showsOthers;     // it shows or allows others than before, or none any more
 
     // -- rules, and values between devices --
     RuleSide& rules() { return rules_; }
     ValueSide& values() { return values_; }
     OutsideSide& outside() { return outside_; }
+    AccessSide& access() { return access_; }
     void beatValues(); // some fifty times a second
 
     // -- conversations --
@@ -180,9 +182,11 @@ class Device {
     ValueSide values_;
     RuleSide rules_;
     OutsideSide outside_;
+    AccessSide access_;
     SurfaceSide surfaces_;
     SurfaceSide::Owner surfaceOwner();
     RuleSide::Owner ruleOwner();
+    AccessSide::Owner accessOwner();
     std::optional<double> stateNow(const std::string& signal) const;
     bool setState(const std::string& signal, double value, const std::string& who);
     void rulesTold();

@@ -104,6 +104,27 @@ RuleSide::Owner Device::ruleOwner() {
 void Device::rulesTold() {
     rules_.told(running_);
     outside_.told(rules_.pack());
+    access_.told(rules_.pack());
+}
+
+AccessSide::Owner Device::accessOwner() {
+    AccessSide::Owner o;
+    o.now = [this](const std::string& signal, const std::optional<Drive>& drive) {
+        return powered_ ? rules_.valueHere(signal, drive) : std::nullopt;
+    };
+    o.set = [this](const std::string& signal, const std::optional<Drive>& drive, double value, const std::string& who) {
+        return powered_ && rules_.setHere(signal, drive, value, who);
+    };
+    o.give = [this](const std::string& moment) {
+        return moment.rfind(outsidePrefix, 0) == 0 ? outside_.set(moment, 1) : rules_.give(moment);
+    };
+    o.pinPrint = [this](const std::string& role) {
+        const auto& all = store_.pins();
+        const auto it = all.find(std::string(accessPins) + "/" + role);
+        return it == all.end() ? std::string() : it->second;
+    };
+    o.note = [this](const std::string& what, bool bad) { note("Control from outside", what, bad); };
+    return o;
 }
 
 void Device::beatValues() {

@@ -65,8 +65,11 @@ Result<Done> Device::setPin(const site::PinAsk& ask) {
     }
     if (auto done = store_.setPin(ask.surface + "/" + ask.role, print); !done)
         return done;
-    note("a computer",
-         print.empty() ? "A PIN of a touch surface was taken away." : "A PIN of a touch surface was set.");
+    const bool surface = ask.surface != project::accessPins;
+    if (!surface)
+        access_.pinsChanged();
+    const std::string of = surface ? "of a touch surface" : "for control from outside";
+    note("a computer", print.empty() ? "A PIN " + of + " was taken away." : "A PIN " + of + " was set.");
     return Done{};
 }
 

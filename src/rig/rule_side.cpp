@@ -163,7 +163,7 @@ void RuleSide::told(const site::Config& config) {
     begun_ = now();
     learn();
     for (auto& one : locals_)
-        if ((one.last = read(one)))
+        if ((one.last = valueHere(one.path, one.drive)))
             run_->know(one.path, *one.last);
     run_->start(now(), owner_.utc(), power);
     handle();
@@ -204,21 +204,26 @@ void RuleSide::learn() {
 
 // ---- what happens ----
 
-std::optional<double> RuleSide::read(const Local& one) const {
-    if (!one.drive) {
-        if (isButton(one.path)) {
-            const auto it = presses_.find(one.path);
+std::optional<double> RuleSide::valueHere(const std::string& signal, const std::optional<Drive>& drive) const {
+    if (!drive) {
+        if (isButton(signal)) {
+            const auto it = presses_.find(signal);
             return it == presses_.end() ? 0 : std::fmod(it->second, 2);
         }
-        if (one.path == devicePrefix + pack_.as)
+        if (signal == devicePrefix + pack_.as)
             return 1;
-        return owner_.state(one.path);
+        return owner_.state(signal);
     }
-    if (one.drive->kind == Drive::Kind::line) {
-        const double v = lineIndex(owner_.line(one.drive->block));
+    if (drive->kind == Drive::Kind::line) {
+        const double v = lineIndex(owner_.line(drive->block));
         return v < 0 ? std::nullopt : std::optional(v);
     }
-    return owner_.now(*one.drive);
+    return owner_.now(*drive);
+}
+
+bool RuleSide::setHere(const std::string& signal, const std::optional<Drive>& drive, double value,
+                       const std::string& who) {
+    return drive ? owner_.set(drive->block + "." + drive->param, value, who) : owner_.setState(signal, value, who);
 }
 
 std::optional<double> RuleSide::readFar(const Far& one) const {
@@ -237,7 +242,7 @@ void RuleSide::look(bool slow) {
     for (std::size_t i = 0; i < locals_.size(); ++i) {
         if (!slow && !locals_[i].fast)
             continue;
-        const auto v = read(locals_[i]);
+        const auto v = valueHere(locals_[i].path, locals_[i].drive);
         if (v && v != locals_[i].last) {
             locals_[i].last = v;
             run_->input(t, locals_[i].path, *v);
@@ -358,10 +363,8 @@ void RuleSide::act(const RuleOutput& o) {
         const auto at = local_.find(o.path);
         if (at == local_.end())
             return;
-        const auto drive = locals_[at->second].drive;
         setting_ = o.path;
-        const bool done =
-            drive ? owner_.set(drive->block + "." + drive->param, o.value, who) : owner_.setState(o.path, o.value, who);
+        const bool done = setHere(o.path, locals_[at->second].drive, o.value, who);
         setting_.clear();
         // What was not done is seen with the next look.
         locals_[at->second].last = done ? std::optional(o.value) : std::nullopt;

@@ -50,6 +50,10 @@ class RuleSide {
     void button(bool down);
     // A cue or a scene, by a surface here or from outside. False: nobody takes it.
     bool give(const std::string& moment);
+    // What the device knows and sets by itself, whoever asks; `drive` is driveOf() of the signal in the pack.
+    std::optional<double> valueHere(const std::string& signal, const std::optional<project::Drive>& drive) const;
+    bool setHere(const std::string& signal, const std::optional<project::Drive>& drive, double value,
+                 const std::string& who);
     void tick();                                                              // some fifty times a second
     std::function<void(const std::vector<project::RuleEvent>& events)> heard; // all that happened; may be empty
     const project::RulePack& pack() const { return pack_; }
@@ -68,7 +72,6 @@ class RuleSide {
         std::optional<double> last{};
     };
     project::Millis now() const;
-    std::optional<double> read(const Local& one) const;
     std::optional<double> readFar(const Far& one) const;
     void learn(); // signals that the rules know since
     void look(bool slow);

@@ -1,6 +1,7 @@
 #include "rig/server.h"
 #include "lines/outside_line.h"
 #include "rig/clock.h"
+#include "serve/access_server.h"
 #include "serve/page_server.h"
 #include <QDateTime>
 #include <QNetworkProxy>
@@ -65,6 +66,9 @@ Server::Server(DeviceSetup setup, Reach reach, QObject* parent)
     pages_ = std::make_unique<serve::PageServer>(device_->surfaces().pages(), secondsNow);
     pages_->picture = [this](const std::string& print) { return device_->store().picture(print); };
     pages_->heard = [this] { emit touched(); };
+    access_ = std::make_unique<serve::AccessServer>(device_->access().host(), secondsNow);
+    access_->heard = [this] { emit touched(); };
+    access_->odd = [this](const std::string& what) { device_->access().note(what, true); };
     device_->showsOthers = [this] { QTimer::singleShot(0, this, [this] { servePages(); }); };
     device_->outside().opens = [this](const auto& device, const auto& kind, OutsideSide::Ears ears) {
         return outsideLine(device, kind, std::move(ears));
@@ -115,11 +119,19 @@ void Server::tellSound() {
 
 // Where its own address cannot be had it serves where it is always reached.
 void Server::servePages() {
-    const bool should = onWire() && device_->surfaces().shows();
+    const bool web = device_->access().access().web;
+    pages_->api = nullptr, pages_->joins = nullptr;
+    if (web) {
+        pages_->api = [this](const auto& ask, const auto& source) { return access_->answer(ask, source); };
+        pages_->joins = [this](QWebSocket* socket) { access_->join(socket); };
+    }
+    const bool should = onWire() && (web || device_->surfaces().shows());
     if (should == pages_->listening())
-        return;
-    if (!should)
-        return pages_->close();
+        return serveOthers();
+    if (!should) {
+        pages_->close();
+        return serveOthers();
+    }
     if (!here_->isListening() || !pages_->listen(address_, serve::pagePort).isEmpty())
         if (always_->isListening())
             (void)pages_->listen(reachedAt_, serve::pagePort);
@@ -130,6 +142,24 @@ void Server::servePages() {
                                                [&](const std::string& text) { (void)store.keepCertificate(text); });
         own && pages_->listening())
         (void)pages_->listenTls(pages_->address(), *own);
+    serveOthers();
+}
+
+void Server::serveOthers() {
+    if (!onWire())
+        return access_->close();
+    const auto& access = device_->access().access();
+    const auto wrong = access_->open(here_->isListening() ? address_ : reachedAt_, access);
+    for (const auto& why : wrong)
+        device_->access().note(why.toStdString(), true);
+}
+
+quint16 Server::linesPort() const {
+    return access_->linesPort();
+}
+
+quint16 Server::oscPort() const {
+    return access_->oscPort();
 }
 
 quint16 Server::pagePort() const {
@@ -189,6 +219,7 @@ void Server::closeAll() {
     finder_->close();
     again_.stop();
     pages_->close();
+    access_->close();
     dropAll();
 }
 

@@ -19,8 +19,9 @@ class QWebSocket;
 class QWebSocketServer;
 
 namespace loom::serve {
+class AccessServer;
 class PageServer;
-}
+} // namespace loom::serve
 
 namespace loom::rig {
 
@@ -46,6 +47,8 @@ class Server : public QObject {
     quint16 port() const { return port_; }
     quint16 pagePort() const; // where browsers find its touch surfaces; 0: nowhere
     quint16 tlsPagePort() const;
+    quint16 linesPort() const; // where controllers of others ask in lines of text; 0: nowhere
+    quint16 oscPort() const;
     Device& device() { return *device_; }
     Front& front() { return *front_; }
     site::DiscoveredDevice about() const { return front_->about(); }
@@ -83,8 +86,9 @@ class Server : public QObject {
     void openReach();
     void closeAll();
     void setPower(bool on);
-    void tellSound();  // where it is on the network, for its sound
-    void servePages(); // while it shows any and is there
+    void tellSound();   // where it is on the network, for its sound
+    void servePages();  // while it shows any and is there
+    void serveOthers(); // as far as it allows
     void powerCycle(int ms);
     std::optional<OutsideSide::Line> outsideLine(const project::OutsideDevice& device, const project::OutsideKind& kind,
                                                  OutsideSide::Ears ears);
@@ -96,6 +100,7 @@ class Server : public QObject {
     QUdpSocket* finder_;
     QWebSocketServer* webSockets_;
     std::unique_ptr<serve::PageServer> pages_;
+    std::unique_ptr<serve::AccessServer> access_; // after it: it has sockets of the pages
     std::map<QWebSocket*, Wire> wires_{};
     std::deque<QPointer<QTcpSocket>> shaking_{}; // hands, as WebSockets do
     QHostAddress address_, reachedAt_;

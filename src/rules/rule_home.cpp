@@ -6,12 +6,13 @@
 #include <map>
 
 namespace loom::project {
-namespace {
 
 bool runsRules(const Device& d) {
     return d.program && d.spec() && d.spec()->network && d.spec()->workBudget > 0 && !d.spec()->loudspeaker &&
            !d.spec()->microphone && !d.spec()->amplifier;
 }
+
+namespace {
 
 bool hasRoom(const std::string& space, const std::string& room) {
     return !room.empty() && ("+" + space + "+").find("+" + room + "+") != std::string::npos;

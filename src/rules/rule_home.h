@@ -5,6 +5,7 @@
 
 namespace loom::project {
 
+bool runsRules(const Device& device); // whether it is a processor on the network
 struct RuleHome {
     std::string device{};           // "": no processor is there
     std::set<std::string> others{}; // whose signals it needs over the line

@@ -376,6 +376,15 @@ std::string packRules(const Project& p, const std::string& device) {
                     for (const auto& c : ply.controls)
                         if (c.param.rfind(cuePrefix, 0) == 0 || c.param.rfind(scenePrefix, 0) == 0)
                             gives.insert(c.param);
+    const auto* access = p.accessOf(device);
+    if (access) {
+        out.project.access.push_back(*access);
+        for (const auto& one : access->allowed) {
+            small.take(one.signal);
+            if (one.sets && (one.signal.rfind(cuePrefix, 0) == 0 || one.signal.rfind(scenePrefix, 0) == 0))
+                gives.insert(one.signal);
+        }
+    }
     for (const auto& moment : gives)
         if (const auto it = plan.takers.find(moment); it != plan.takers.end())
             out.takes[moment] = it->second;
@@ -393,7 +402,7 @@ std::string packRules(const Project& p, const std::string& device) {
             else
                 out.uses[moment];
 
-    if (out.uses.empty() && out.outside.empty() && out.takes.empty() && mine == plan.parts.end())
+    if (out.uses.empty() && out.outside.empty() && out.takes.empty() && mine == plan.parts.end() && !access)
         return {};
     small.device(device);
     small.finish();
@@ -502,6 +511,14 @@ Result<Done> adoptRules(Project& p, const std::string& text) {
         else
             p.scenes.push_back(s);
     }
+    if (const auto* theirs = packed->project.accessOf(packed->as)) {
+        if (auto* mine = p.accessOf(packed->as))
+            *mine = *theirs;
+        else
+            p.access.push_back(*theirs);
+    } else {
+        erase_if(p.access, [&](const Access& a) { return a.id == packed->as; });
+    }
     return Done{};
 }
 
@@ -513,9 +530,11 @@ std::string rulePackWords(const std::string& text) {
     const auto counted = [](std::size_t n, const char* what) {
         return std::to_string(n) + " " + what + (n == 1 ? "" : "s");
     };
+    const auto* access = packed->project.accessOf(packed->as);
+    const auto open = access && access->any() ? ", open to others" : "";
     if (rules == 0 && scenes == 0)
-        return "for rules elsewhere";
-    return counted(rules, "rule") + ", " + counted(scenes, "scene");
+        return access && access->any() ? "open to others" : "for rules elsewhere";
+    return counted(rules, "rule") + ", " + counted(scenes, "scene") + open;
 }
 
 } // namespace loom::project

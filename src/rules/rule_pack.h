@@ -1,5 +1,6 @@
-// Rules away from their design: what one device holds of them. A processor has those it runs, with what they name;
-// every other device that a rule speaks of has what it tells and lets be set, and nothing else.
+// Rules away from their design: what one device holds of them. A processor has those it runs, with what they name, and
+// what it allows others from outside; every other device that a rule speaks of has what it tells and lets be set, and
+// nothing else.
 #pragma once
 #include "model/project.h"
 #include "rules/rule_book.h"

@@ -27,6 +27,7 @@ using namespace project;
 namespace {
 
 constexpr int tickMs = 33, answerWithinMs = 60000;
+constexpr qint64 longestAsk = static_cast<qint64>(longestHead + longestBody);
 constexpr qint64 mostWaiting = 4 << 20; // bytes that a browser has not read; then its line is dropped
 
 // A listener whose sockets are encrypted.
@@ -165,7 +166,7 @@ void PageServer::take(QTcpServer& listener) {
             open_.front()->abort(); // who has said nothing for longest makes room
             open_.pop_front();
         }
-        socket->setReadBufferSize(static_cast<qint64>(longestHead));
+        socket->setReadBufferSize(longestAsk);
         open_.push_back(socket);
         connect(socket, &QTcpSocket::disconnected, socket, &QObject::deleteLater);
         connect(socket, &QTcpSocket::readyRead, this, [this, socket] { read(socket); });
@@ -181,7 +182,7 @@ void PageServer::take(QTcpServer& listener) {
 
 // Only looked at: what asks for a WebSocket is read again by who makes one.
 void PageServer::read(QTcpSocket* socket) {
-    const auto ask = readHttpAsk(socket->peek(static_cast<qint64>(longestHead)).toStdString());
+    const auto ask = readHttpAsk(socket->peek(longestAsk).toStdString());
     if (!ask)
         return refuse(socket, std::atoi(ask.error().place.c_str()), ask.error().message);
     if (!*ask)
@@ -191,7 +192,7 @@ void PageServer::read(QTcpSocket* socket) {
     if ((*ask)->upgrades()) {
         if (!isOwnOrigin((*ask)->head("origin"), (*ask)->head("host")))
             return refuse(socket, 403, "pages of others may not talk to this device");
-        if ((*ask)->path != "/ws")
+        if ((*ask)->path != "/ws" && !(joins && (*ask)->isApi()))
             return refuse(socket, 404, "there is no such line");
         std::erase_if(open_, [&](const auto& s) { return s == socket; });
         sockets_->handleConnection(socket);
@@ -209,6 +210,15 @@ void PageServer::refuse(QTcpSocket* socket, int status, const std::string& text)
 void PageServer::answer(QTcpSocket* socket, const HttpAsk& ask) {
     QTimer::singleShot(answerWithinMs, socket, [socket] { socket->abort(); });
     HttpAnswer a;
+    if (ask.isApi() && api) {
+        // No page of others may ask, whatever name it was led here by.
+        if (!isOwnHost(ask.head("host")) || !isOwnOrigin(ask.head("origin"), ask.head("host")))
+            return refuse(socket, 403, "pages of others may not talk to this device; ask it by its address");
+        a = api(ask, socket->peerAddress().toString().toStdString());
+        socket->write(QByteArray::fromStdString(httpText(a, ask.method != "HEAD")));
+        socket->disconnectFromHost();
+        return;
+    }
     const auto name = ask.path.substr(1);
     const auto* file = std::find_if(std::begin(files), std::end(files), [&](const File& f) { return name == f.path; });
     if (name.empty() || name.rfind("s/", 0) == 0) {
@@ -253,6 +263,13 @@ void PageServer::join() {
     while (auto* socket = sockets_->nextPendingConnection()) {
         socket->setMaxAllowedIncomingFrameSize(4096);
         socket->setMaxAllowedIncomingMessageSize(4096);
+        if (socket->requestUrl().path() != "/ws") {
+            if (joins)
+                joins(socket);
+            else
+                socket->deleteLater();
+            continue;
+        }
         const int seat = host_.opened({[socket](const std::string& text) {
                                            socket->sendTextMessage(QString::fromStdString(text));
                                            if (socket->bytesToWrite() > mostWaiting) // it does not read

@@ -41,6 +41,9 @@ class PageServer : public QObject {
     quint16 tlsPort() const; // 0: not over TLS
     // The bytes of a picture by its print; empty: there is none.
     std::function<std::vector<char>(const std::string& print)> picture;
+    // What is asked below /api/, and a line to it ("/api"); without them there is nothing.
+    std::function<project::HttpAnswer(const project::HttpAsk& ask, const std::string& source)> api;
+    std::function<void(QWebSocket* socket)> joins;
     // A browser has said something: whoever carries values between devices may want to at once.
     std::function<void()> heard;
 

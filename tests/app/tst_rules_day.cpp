@@ -137,7 +137,7 @@ class TestRulesDay : public SiteTest {
         chooseOccasion("power comes");
         newRule("Closing", {"when it is 17:45 on weekdays except 2026-12-24..2027-01-01, up to 10 min late",
                             "then set heddle-8-rack-a/foyer.level.gain to -6 dB"});
-        view<RulesPage>()->showOutside(true);
+        view<RulesPage>()->show(RulesPage::Side::outside);
         answer(QStringList{"Display, lines of text over TCP"});
         QTimer::singleShot(400, this, [this] { answer({"Hall display", "127.20.42.40:46642"}); });
         press("addOutside");

@@ -599,6 +599,38 @@ class TestLoomctl : public QObject {
         QCOMPARE(call({"get", file, level}), 0);
         QVERIFY(out_.contains("-20") || out_.contains("\u221220"));
     }
+    void othersAreAllowed() {
+        const QString file = folder_.filePath("access.loom");
+        QCOMPARE(call({"pack", demo_, file}), 0);
+        QCOMPARE(call({"outside", file, "--add", "Hall display", "--kind", "display-lines", "--room", "council",
+                       "--address", "127.0.0.1"}),
+                 0);
+        QCOMPARE(call({"access", file, "heddle-8-rack-a", "--allow", "heddle-8-rack-a/tern.level.gain", "--set",
+                       "lines=yes"}),
+                 0);
+        QCOMPARE(call({"access", file}), 0);
+        QVERIFY2(out_.contains("tern-zone-level/level") && out_.contains("Lines of text: TCP 4783"), qPrintable(out_));
+        QCOMPARE(call({"access", file, "heddle"}), 0);
+        QVERIFY(out_.contains("allows nothing"));
+        QCOMPARE(
+            call({"access", file, "heddle", "--allow", "outside:hall-display/power", "--sets", "--set", "osc=yes"}), 0);
+        QCOMPARE(call({"access", file, "heddle", "--change", "hall-display/power", "--set", "name=display", "--set",
+                       "role=technician"}),
+                 0);
+        QCOMPARE(call({"access", file, "heddle"}), 0);
+        QVERIFY2(out_.contains("OSC 1.0: UDP 4782") && out_.contains("with the PIN of technician") &&
+                     out_.contains("! osc: OSC knows no PIN"),
+                 qPrintable(out_));
+        QCOMPARE(call({"access", file, "heddle", "--allow", "heddle-8-rack-a/tern.level.gain"}),
+                 2); // the other processor's
+        QVERIFY2(err_.contains("Allow it on"), qPrintable(err_));
+        QCOMPARE(call({"access", file, "council-slate", "--allow", "wall:fold"}), 2);
+        QCOMPARE(call({"access", file, "heddle", "--set", "oscTo=nowhere"}), 2);
+        QCOMPARE(call({"access", file, "heddle", "--change", "none", "--set", "name=a"}), 2);
+        QCOMPARE(call({"access", file, "heddle", "--forbid", "display", "--set", "osc=no"}), 0);
+        QCOMPARE(call({"access", file, "heddle", "--json"}), 0);
+        QCOMPARE(out_.trimmed(), QString("{}"));
+    }
     void outsideDevicesAreDescribedAndSpokenWith() {
         const QString file = folder_.filePath("outside.loom"), description = folder_.filePath("kind.json");
         QCOMPARE(call({"pack", demo_, file}), 0);

@@ -1,5 +1,6 @@
 // Every finding of the registry is provoked in the demo, which has none, and cured as its remedy says.
 #ifndef Q_MOC_RUN
+#include "access/access_edit.h"
 #include "acoustics/polygon.h"
 #include "catalogue/catalogue.h"
 #include "file/store.h"
@@ -708,6 +709,22 @@ std::vector<Case> cases() {
              w.p.outsideDevice("probe-display")->processor = "council-slate";
          },
          [](World& w) { w.p.outsideDevice("probe-display")->processor = "heddle"; }},
+        {Code::accessWrong,
+         [](World& w) {
+             w.p = *allowSignal(w.p, "heddle", mutedPath(w), true)->make(w.p);
+             w.p = *setAccessField("heddle", "lines", "yes").make(w.p);
+             w.p.accessOf("heddle")->allowed.back().signal = "heddle/nobody.level.gain";
+         },
+         [](World& w) { w.p.accessOf("heddle")->allowed.back().signal = mutedPath(w); }},
+        {Code::accessFree,
+         [](World& w) {
+             engine::Block tone;
+             tone.id = "probe-tone", tone.kind = "generator", tone.label = "Probe tone";
+             w.p.device("heddle")->program->blocks.push_back(tone);
+             w.p = *allowSignal(w.p, "heddle", "heddle/probe-tone.run", true)->make(w.p);
+             w.p = *setAccessField("heddle", "web", "yes").make(w.p);
+         },
+         [](World& w) { w.p.accessOf("heddle")->allowed.back().role = "technician"; }},
         {Code::testFails,
          [](World& w) {
              rule(w);

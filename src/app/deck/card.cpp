@@ -10,6 +10,7 @@
 #include "app/deck/sliders_view.h"
 #include "app/deck/transfer_view.h"
 #include "app/deck/value_field.h"
+#include "app/parameter_drag.h"
 #include "app/shell/choice_box.h"
 #include "app/text.h"
 #include "app/theme/theme.h"
@@ -134,6 +135,10 @@ void Card::buildHead(QVBoxLayout* box, const engine::Block& b, const engine::Blo
     auto* title = narrow_ ? new ShortLabel(name) : new QLabel(name); // narrow: it gives way to its values
     title->setFont(Theme::get().text(12, true));
     title->setStyleSheet("font-weight: bold");
+    if (kind) // all its fields
+        makeParameterSource(title, [this] {
+            return session_.device() ? "bead:" + q(session_.device()->id) + "/" + block_ : QString();
+        });
     head->addWidget(title, 1);
     box->addLayout(head);
     setToolTip((kind ? (narrow_ ? name + "\n" : QString()) + q(kind->purpose) : name) + remarksText(b));
@@ -268,9 +273,14 @@ QWidget* Card::notches() {
     return both;
 }
 
+QString Card::pathOf(const QString& param) const {
+    return session_.device() ? q(session_.device()->id) + "/" + block_ + "." + param : QString();
+}
+
 void Card::addRow(QGridLayout* grid, int row, int column, const QString& label, const QString& param) {
     auto* l = new QLabel(label);
     l->setStyleSheet("color: " + tokens().ink2.name());
+    makeParameterSource(l, [this, param] { return pathOf(param); });
     auto* field = new ValueField(session_, block_, param);
     const auto* spec = field->spec();
     std::size_t longest = 0;

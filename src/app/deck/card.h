@@ -55,6 +55,7 @@ class Card : public QFrame {
     void addRemark(QVBoxLayout* box, const std::string& text, const QColor& colour);
     void buildFull(QVBoxLayout* box, const engine::Block& b, const engine::BlockKind& kind);
     void buildNarrow(QVBoxLayout* box, const engine::BlockKind& kind);
+    QString pathOf(const QString& param) const; // as it is dragged
     void addRow(QGridLayout* grid, int row, int column, const QString& label, const QString& param);
     void addPort(QGridLayout* grid, int row);
     void addFiles(QGridLayout* grid, int row);

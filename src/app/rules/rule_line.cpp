@@ -46,6 +46,12 @@ RuleLine::~RuleLine() {
         delete list_;
 }
 
+void RuleLine::begin(const QString& text) {
+    setText(text);
+    setFocus();
+    look();
+}
+
 void RuleLine::look() {
     const auto typed = text();
     const auto [word, part] = partTyped(typed);

@@ -16,6 +16,7 @@ class RuleLine : public QLineEdit {
     explicit RuleLine(RulesState& state, QWidget* parent = nullptr);
     ~RuleLine() override;
     QListWidget* list() { return list_; }
+    void begin(const QString& text); // to be gone on with
 
   signals:
     void wantsBack();

@@ -1,9 +1,12 @@
 #include "app/rules/rule_view.h"
+#include "app/parameter_drag.h"
 #include "app/text.h"
 #include "app/theme/theme.h"
 #include "rules/rule_home.h"
 #include "rules/sentence.h"
+#include <QDragEnterEvent>
 #include <QKeyEvent>
+#include <QMimeData>
 #include <QMouseEvent>
 #include <QPainter>
 
@@ -55,6 +58,7 @@ const char* againWord(Rule::Again again) {
 RuleView::RuleView(RulesState& state, QWidget* parent) : QWidget(parent), state_(state) {
     setObjectName("ruleView");
     setFocusPolicy(Qt::StrongFocus);
+    setAcceptDrops(true);
     setAccessibleName("Rules, as sentences");
     const auto again = [this] {
         layOut();
@@ -363,6 +367,41 @@ void RuleView::keyPressEvent(QKeyEvent* e) {
         return;
     default:
         QWidget::keyPressEvent(e);
+    }
+}
+
+void RuleView::dragEnterEvent(QDragEnterEvent* e) {
+    if (e->mimeData()->hasFormat(driveMime))
+        e->acceptProposedAction();
+}
+
+void RuleView::dragMoveEvent(QDragMoveEvent* e) {
+    const bool over =
+        std::any_of(cards_.begin(), cards_.end(), [&](const auto& c) { return c.rect.contains(e->position()); });
+    over ? e->acceptProposedAction() : e->ignore();
+}
+
+void RuleView::dropEvent(QDropEvent* e) {
+    const auto paths = parametersIn(*e->mimeData());
+    const auto signal = paths.isEmpty() ? std::nullopt : signalOf(state_.project(), paths.front().toStdString());
+    if (!signal)
+        return state_.session().report("Rules hear and set single values: drag one of its fields.");
+    e->acceptProposedAction();
+    for (const auto& c : cards_) {
+        if (!c.rect.contains(e->position()))
+            continue;
+        for (const auto& row : c.rows)
+            for (const auto& piece : row.pieces)
+                if (!piece.gap.isEmpty() && piece.rect.contains(e->position())) {
+                    state_.choose(c.rule, row.line, piece.gap.toStdString());
+                    state_.fill(piece.gap.toStdString(), q(signal->path));
+                    return;
+                }
+        state_.choose(c.rule);
+        emit wantsLine(signal->pulse      ? "when " + q(signal->label) + " "
+                       : signal->settable ? "then set " + q(signal->label) + " to "
+                                          : "when " + q(signal->label) + " ");
+        return;
     }
 }
 

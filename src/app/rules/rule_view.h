@@ -24,7 +24,8 @@ class RuleView : public QWidget, public Painted {
   signals:
     void wantsGap(const std::string& gap, const QRect& where); // to be filled
     void wantsMenu(const QPoint& at);
-    void moved(const QRect& to); // what is chosen lies there
+    void wantsLine(const QString& text); // begun, in the line to type in
+    void moved(const QRect& to);         // what is chosen lies there
 
   protected:
     void paintEvent(QPaintEvent*) override;
@@ -34,6 +35,9 @@ class RuleView : public QWidget, public Painted {
     void mouseDoubleClickEvent(QMouseEvent*) override;
     void keyPressEvent(QKeyEvent*) override;
     void contextMenuEvent(QContextMenuEvent*) override;
+    void dragEnterEvent(QDragEnterEvent*) override;
+    void dragMoveEvent(QDragMoveEvent*) override;
+    void dropEvent(QDropEvent*) override; // on a gap it fills it, on a card it begins a line
     void focusInEvent(QFocusEvent*) override { update(); }
     void focusOutEvent(QFocusEvent*) override { update(); }
 

@@ -1,4 +1,5 @@
 #include "app/rules/rules_page.h"
+#include "app/rules/access_panel.h"
 #include "app/rules/gap_picker.h"
 #include "app/rules/occasion_list.h"
 #include "app/rules/outside_panel.h"
@@ -28,8 +29,8 @@ using namespace project;
 RulesPage::RulesPage(Session& session, Commands& commands, QWidget* parent)
     : QWidget(parent), state_(session), occasions_(new OccasionList(state_)), view_(new RuleView(state_)),
       line_(new RuleLine(state_)), scenes_(new ScenePanel(state_)), outside_(new OutsidePanel(state_)),
-      columns_(new RowOrTabs(940)), side_(new RowOrTabs(RowOrTabs::never)), picker_(new GapPicker(state_, this)),
-      scroll_(new QScrollArea), title_(new QLabel), commands_(commands) {
+      access_(new AccessPanel(state_)), columns_(new RowOrTabs(940)), side_(new RowOrTabs(RowOrTabs::never)),
+      picker_(new GapPicker(state_, this)), scroll_(new QScrollArea), title_(new QLabel), commands_(commands) {
     auto* box = new QVBoxLayout(this);
     box->setContentsMargins(12, 8, 12, 0);
     occasions_->setMinimumWidth(Theme::get().ipx(180));
@@ -50,6 +51,7 @@ RulesPage::RulesPage(Session& session, Commands& commands, QWidget* parent)
     columns_->add("Rules", middle, 5);
     side_->add("Scenes", scenes_, 1);
     side_->add("Outside devices", outside_, 1);
+    side_->add("From outside", access_, 1);
     columns_->add("Scenes and outside", side_, 3);
     box->addWidget(columns_, 1);
     // In a narrow window what was chosen is seen at once.
@@ -69,8 +71,10 @@ RulesPage::RulesPage(Session& session, Commands& commands, QWidget* parent)
             commands_.addTo(menu, id);
         menu.exec(at);
     });
+    connect(view_, &RuleView::wantsLine, this, [this](const QString& text) { line_->begin(text); });
     connect(line_, &RuleLine::wantsBack, view_, qOverload<>(&QWidget::setFocus));
     connect(outside_, &OutsidePanel::wants, this, [this](const QString& id) { commands_.run(id); });
+    connect(access_, &AccessPanel::wants, this, [this](const QString& id) { commands_.run(id); });
     connect(scenes_, &ScenePanel::wants, this, [this](const QString& id) { commands_.run(id); });
     connect(&state_, &RulesState::changed, this, &RulesPage::refresh);
     connect(&Theme::get(), &Theme::changed, this, &RulesPage::refresh);
@@ -100,10 +104,9 @@ void RulesPage::refresh() {
     title_->setWordWrap(true);
 }
 
-void RulesPage::showOutside(bool on) {
-    side_->show(on ? 1 : 0);
-    if (on)
-        columns_->show(2);
+void RulesPage::show(Side side) {
+    side_->show(static_cast<int>(side));
+    columns_->show(2);
 }
 
 void RulesPage::askName() {

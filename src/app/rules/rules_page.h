@@ -9,6 +9,7 @@ class QScrollArea;
 
 namespace loom::app {
 
+class AccessPanel;
 class Commands;
 class GapPicker;
 class OccasionList;
@@ -28,7 +29,9 @@ class RulesPage : public QWidget {
     OccasionList* occasions() { return occasions_; }
     ScenePanel* scenes() { return scenes_; }
     OutsidePanel* outside() { return outside_; }
-    void showOutside(bool on);            // in the place of the scenes
+    AccessPanel* access() { return access_; }
+    enum class Side { scenes, outside, access };
+    void show(Side side);
     void askName();                       // of a new rule
     void askScript();                     // writes one
     void askScene();                      // keeps what is set now
@@ -47,6 +50,7 @@ class RulesPage : public QWidget {
     RuleLine* line_;
     ScenePanel* scenes_;
     OutsidePanel* outside_;
+    AccessPanel* access_;
     RowOrTabs *columns_, *side_;
     GapPicker* picker_;
     QScrollArea* scroll_;

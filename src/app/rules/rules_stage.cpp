@@ -1,4 +1,5 @@
 // Rules, as the window knows it: what happens when, rehearsed.
+#include "app/rules/access_panel.h"
 #include "app/rules/occasion_list.h"
 #include "app/rules/outside_panel.h"
 #include "app/rules/rehearsal_deck.h"
@@ -127,14 +128,14 @@ Stage rules_stage(MainWindow& window) {
             .unless(noScene),
         Command("rules.outside", "Add an outside device: a display, a projector, blinds\u2026",
                 [page] {
-                    page->showOutside(true);
+                    page->show(RulesPage::Side::outside);
                     page->outside()->add();
                 })
             .unless(noPlace)
             .byMouse("Add\u2026 under Outside devices"),
         Command("rules.describe", "Add an outside device from a description of its kind\u2026",
                 [page] {
-                    page->showOutside(true);
+                    page->show(RulesPage::Side::outside);
                     page->outside()->describe();
                 })
             .unless(noPlace)
@@ -143,6 +144,29 @@ Stage rules_stage(MainWindow& window) {
             .on("Del Backspace", {page->outside()->list()})
             .unless([page] {
                 return page->outside()->chosen() ? QString() : QString("There is no outside device here yet.");
+            }),
+        Command("rules.allow", "Allow others to know and set something of a processor: OSC, HTTP, lines of text\u2026",
+                [page] {
+                    page->show(RulesPage::Side::access);
+                    page->access()->allow();
+                })
+            .unless([page] {
+                return page->access()->device() ? QString() : QString("There is no processor with a program yet.");
+            })
+            .byMouse("Allow\u2026 under From outside"),
+        Command("rules.accessPin", "PIN of a role for control from outside, on the device\u2026",
+                [page] {
+                    page->show(RulesPage::Side::access);
+                    page->access()->setPin();
+                })
+            .unless([page] {
+                return page->access()->access() ? QString() : QString("Nothing is allowed from outside yet.");
+            })
+            .byMouse("PIN\u2026 under From outside"),
+        Command("rules.forbid", "Allow the chosen one from outside no more", [page] { page->access()->forbid(); })
+            .on("Del Backspace", {page->access()->list()})
+            .unless([page] {
+                return page->access()->chosen() ? QString() : QString("Nothing is allowed from outside yet.");
             }),
         Command("rules.place", "Where the project is, for sunrise and the hours of the day\u2026",
                 [page, &state] {
@@ -202,8 +226,11 @@ Stage rules_stage(MainWindow& window) {
         else if (s.project().scene(place.device))
             s.chooseScene(place.device);
         else if (s.project().outsideDevice(place.device)) {
-            page->showOutside(true);
+            page->show(RulesPage::Side::outside);
             page->outside()->choose(place.device);
+        } else if (s.project().accessOf(place.device)) {
+            page->show(RulesPage::Side::access);
+            page->access()->chooseDevice(place.device);
         }
         return true;
     };
@@ -224,19 +251,31 @@ Stage rules_stage(MainWindow& window) {
                                page->state().choose(id);
                            }});
         for (const auto& one : s.project().scenes) {
-            all.push_back({"scene", q(one.name), "", [&window, page, id = one.id] {
+            all.push_back({"scene",
+                           q(one.name),
+                           "",
+                           [&window, page, id = one.id] {
                                window.showStage("rules");
                                page->state().chooseScene(id);
-                           }});
+                           },
+                           {},
+                           scenePrefix + q(one.id)});
             all.push_back({"recall", q(one.name), "",
                            [page, id = one.id] { page->state().edit(recallScene(page->state().project(), id)); }});
         }
         for (const auto& d : s.project().outside)
             all.push_back({"outside", q(d.name), "", [&window, page, id = d.id] {
                                window.showStage("rules");
-                               page->showOutside(true);
+                               page->show(RulesPage::Side::outside);
                                page->outside()->choose(id);
                            }});
+        for (const auto& a : s.project().access)
+            if (const auto* d = s.project().device(a.id))
+                all.push_back({"from outside", q(d->name), "", [&window, page, id = a.id] {
+                                   window.showStage("rules");
+                                   page->show(RulesPage::Side::access);
+                                   page->access()->chooseDevice(id);
+                               }});
         for (const auto& o : occasionsOf(s.project()))
             all.push_back({"when", q(o.label), "", [&window, page, o] {
                                window.showStage("rules");

@@ -1,11 +1,20 @@
 #include "app/shell/finder.h"
+#include "app/parameter_drag.h"
 #include "app/theme/theme.h"
 #include <QSettings>
 
 namespace loom::app {
 
 Finder::Finder(QWidget* parent)
-    : PickList("finder", "A lane, block, value or command; delegate 3 band 2 gain = -3", "Find or do", parent) {}
+    : PickList("finder", "A lane, block, value or command; delegate 3 band 2 gain = -3", "Find or do", parent) {
+    makeParameterSource(
+        list_->viewport(),
+        [this] {
+            const auto* item = list_->itemAt(list_->viewport()->mapFromGlobal(QCursor::pos()));
+            return item ? all_[static_cast<std::size_t>(item->data(Qt::UserRole).toInt())].path : QString();
+        },
+        Qt::ArrowCursor);
+}
 
 void Finder::open(std::vector<Findable> all, const QString& recent) {
     all_ = std::move(all);

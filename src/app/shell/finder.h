@@ -10,6 +10,7 @@ struct Findable {
     QString kind, text, key;                   // "command", "Run the bench", "F5"
     std::function<void()> go{};                // what choosing it does
     std::function<void(const QString&)> set{}; // parameters: takes what stands behind "="
+    QString path{};                            // as what it can be dragged from the list; "": it cannot
 };
 
 class Finder : public PickList {

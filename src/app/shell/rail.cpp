@@ -1,6 +1,9 @@
 #include "app/shell/rail.h"
+#include "app/parameter_drag.h"
 #include "app/theme/theme.h"
+#include <QDragEnterEvent>
 #include <QKeyEvent>
+#include <QMimeData>
 #include <QMouseEvent>
 #include <QPainter>
 
@@ -10,6 +13,7 @@ Rail::Rail(QWidget* parent) : QWidget(parent) {
     setObjectName("rail");
     setAccessibleName("Stages");
     setFocusPolicy(Qt::TabFocus);
+    setAcceptDrops(true);
     connect(&Theme::get(), &Theme::changed, this, [this] { setFixedWidth(Theme::get().ipx(72)); });
     setFixedWidth(Theme::get().ipx(72));
 }
@@ -75,6 +79,18 @@ void Rail::mousePressEvent(QMouseEvent* e) {
     for (int s = 0; s < count(); ++s)
         if (stageRect(s).contains(e->position()))
             emit chosen(s);
+}
+
+void Rail::dragEnterEvent(QDragEnterEvent* e) {
+    if (e->mimeData()->hasFormat(driveMime))
+        e->acceptProposedAction();
+}
+
+void Rail::dragMoveEvent(QDragMoveEvent* e) {
+    e->ignore(); // it is not let go here
+    for (int s = 0; s < count(); ++s)
+        if (s != current_ && stageRect(s).contains(e->position()))
+            return emit chosen(s);
 }
 
 void Rail::keyPressEvent(QKeyEvent* e) {

@@ -21,6 +21,8 @@ class Rail : public QWidget {
   protected:
     void paintEvent(QPaintEvent*) override;
     void mousePressEvent(QMouseEvent*) override;
+    void dragEnterEvent(QDragEnterEvent*) override; // what is dragged over a stage turns to it
+    void dragMoveEvent(QDragMoveEvent*) override;
     void keyPressEvent(QKeyEvent*) override;
 
   private:

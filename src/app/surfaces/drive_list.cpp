@@ -23,12 +23,10 @@ constexpr std::size_t mostShown = 200, mostBundles = 60;
 class Paths : public QListWidget {
   protected:
     QMimeData* mimeData(const QList<QListWidgetItem*>& items) const override {
-        auto* mime = new QMimeData;
         QStringList paths;
         for (const auto* item : items)
             paths << item->data(Qt::UserRole).toString();
-        mime->setData(driveMime, paths.join('\n').toUtf8());
-        return mime;
+        return parameterMime(paths);
     }
 };
 

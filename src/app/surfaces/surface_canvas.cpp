@@ -493,7 +493,7 @@ void SurfaceCanvas::dropEvent(QDropEvent* e) {
     if (e->mimeData()->hasFormat(controlMime)) {
         state_.add(e->mimeData()->data(controlMime).toStdString(), "", at);
     } else if (e->mimeData()->hasFormat(driveMime)) {
-        const auto paths = QString::fromUtf8(e->mimeData()->data(driveMime)).split('\n', Qt::SkipEmptyParts);
+        const auto paths = parametersIn(*e->mimeData());
         const auto on = this->at(at);
         const auto* c = state_.page()->control(on);
         const auto* kind = c ? findControlKind(c->kind) : nullptr;

@@ -1,5 +1,6 @@
 // The page as it is made: controls are chosen, dragged, sized, dropped on and drawn to guides.
 #pragma once
+#include "app/parameter_drag.h"
 #include "app/shell/accessible.h"
 #include "app/surfaces/here_values.h"
 #include "app/surfaces/surfaces_state.h"
@@ -10,7 +11,6 @@
 
 namespace loom::app {
 
-inline constexpr const char* driveMime = "application/x-nimble-loom-drive";     // paths, a line each (surface/bundle.h)
 inline constexpr const char* controlMime = "application/x-nimble-loom-control"; // a kind
 
 class SurfaceCanvas : public QWidget, public Painted {

@@ -365,7 +365,7 @@ void SurfacesPage::setPin() {
                                 .arg(q(role.name))
                                 .arg(there.size())
                                 .arg(there.size() == 1 ? "device" : "devices"),
-                            {"PIN", ""});
+                            {"PIN", ""}, true);
     if (!pin)
         return;
     for (const auto& device : there)

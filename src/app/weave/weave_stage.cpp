@@ -258,20 +258,24 @@ void findIn(MainWindow& window, WeaveView* w, const std::function<void(const QSt
     if (!p)
         return;
     std::vector<Findable> values;
+    const auto device = q(session.device()->id);
     const project::BlockNames names(*p);
     for (const auto& b : p->blocks) {
         const QString id = q(b.id), name = q(names.of(b));
         const auto* lane = session.layout().laneOf(b.id);
         const auto go = [goTo, id] { goTo(id); };
-        all.push_back({!lane || lane->isEnd(b.id) ? "lane" : "block", name, "", go});
+        const bool end = !lane || lane->isEnd(b.id);
+        all.push_back({end ? "lane" : "block", name, "", go, {}, (end ? "strip:" : "bead:") + device + "/" + id});
         if (!engine::findKind(b.kind) || engine::isMatrix(b))
             continue;
         const engine::BlockView view(b);
         for (const auto& s : view.table->specs())
-            values.push_back({"value", name + " \u00b7 " + q(s.label), "", go, [&session, id, s](const QString& text) {
+            values.push_back({"value", name + " \u00b7 " + q(s.label), "", go,
+                              [&session, id, s](const QString& text) {
                                   const auto v = engine::parseValue(s, text.toStdString());
                                   v ? void(session.set(id, q(s.id), *v)) : session.report(q(v.error().text()));
-                              }});
+                              },
+                              device + "/" + id + "." + q(s.id)});
     }
     all.insert(all.end(), values.begin(), values.end());
     for (const auto& entry : project::library()) {

@@ -1,0 +1,73 @@
+#include "rig/access_side.h"
+#include "file/project_json.h"
+#include "site/pin.h"
+
+namespace loom::rig {
+
+using namespace project;
+
+AccessSide::AccessSide(Owner owner, std::function<double()> clock)
+    : owner_(std::move(owner)), clock_(std::move(clock)), host_([this] {
+          AccessHost::Owner o;
+          o.now = [this](const std::string& signal) { return owner_.now(signal, driveOf(signal)); };
+          o.set = [this](const std::string& signal, double value, const std::string& who) {
+              return owner_.set(signal, driveOf(signal), value, who);
+          };
+          o.give = [this](const std::string& moment) { return owner_.give(moment); };
+          o.admit = [this](const std::string& role, const std::string& pin, const std::string& source) {
+              return admit(role, pin, source);
+          };
+          return o;
+      }()) {}
+
+const std::optional<Drive>& AccessSide::driveOf(const std::string& signal) const {
+    static const std::optional<Drive> none;
+    const auto it = drives_.find(signal);
+    return it == drives_.end() ? none : it->second;
+}
+
+Result<Done> AccessSide::admit(const std::string& role, const std::string& pin, const std::string& source) {
+    const auto print = owner_.pinPrint(role);
+    if (print.empty())
+        return Error{"it has no PIN on this device yet", role.substr(0, 60),
+                     "Give it one in Rules while the device is paired."};
+    if (const auto it = right_.find(role); it != right_.end() && it->second == pin)
+        return Done{};
+    if (const int wait = guesses_.begin(source, false, clock_()); wait > 0)
+        return Error{"too many wrong PINs", role, "Try again in " + std::to_string(wait) + " s."};
+    if (!site::isPin(print, pin)) {
+        owner_.note("A wrong PIN came from " + source + ".", true);
+        return Error{"that PIN is wrong", role, ""};
+    }
+    guesses_.right(source, false);
+    right_[role] = pin;
+    return Done{};
+}
+
+void AccessSide::pinsChanged() {
+    right_.clear();
+    host_.pinsChanged();
+}
+
+void AccessSide::told(const RulePack& pack) {
+    const auto* access = pack.project.accessOf(pack.as);
+    const auto made =
+        access ? toJson(pack.project).dump(-1, ' ', false, nlohmann::json::error_handler_t::replace) : std::string();
+    if (made == told_)
+        return;
+    told_ = made;
+    access_ = access ? *access : Access{};
+    drives_.clear();
+    for (const auto& one : access_.allowed)
+        drives_[one.signal] = project::driveOf(pack.project, one.signal);
+    host_.serve(pack.project, access_);
+}
+
+void AccessSide::off() {
+    told_.clear();
+    access_ = Access{};
+    drives_.clear();
+    host_.serve(Project{}, access_);
+}
+
+} // namespace loom::rig
