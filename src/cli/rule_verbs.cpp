@@ -9,6 +9,7 @@
 #include "rules/rehearsal.h"
 #include "rules/rule_edit.h"
 #include "rules/rule_home.h"
+#include "rules/scene_figures.h"
 #include "rules/scenes.h"
 #include "rules/sentence.h"
 #include <iterator>
@@ -261,6 +262,16 @@ int scene(const Call& c) {
             const auto signal = signalOf(*p, path);
             std::printf("%-44s %s\n", path.c_str(), signal ? valueText(*signal, v).c_str() : "is not there any more");
         }
+        const auto f = figuresOf(*p, **s);
+        if (f.level)
+            std::printf("%s: at the seats %s\n", f.space.c_str(),
+                        f.levelThen ? print("%.1f, then %.1f dB(A)", *f.level, *f.levelThen).c_str() : "silent then");
+        if (f.spare && f.spareThen)
+            std::printf("%s: before feedback %+.1f, then %+.1f dB (%s)\n", f.space.c_str(), *f.spare, *f.spareThen,
+                        f.microphone.c_str());
+        for (const auto& t : f.twice)
+            std::printf("%s is heard twice: over %s, and %.1f dB lower over %s\n", t.talker.c_str(), t.first.c_str(),
+                        t.lower, t.second.c_str());
         return 0;
     }
     std::vector<Edit> edits;

@@ -1,6 +1,7 @@
 // Settling what differs: choose, try, keep, go back, take.
 #include "client/fleet.h"
 #include "file/base64.h"
+#include "program/file_prints.h"
 #include "rules/rule_pack.h"
 #include "site/board_image.h"
 #include "surface/pack.h"
@@ -72,10 +73,14 @@ project::Edit takeRules(std::vector<std::string> texts) {
             }};
 }
 
-// Pictures of the surfaces that are about to be sent, one after another; then `then`.
-class Pictures : public std::enable_shared_from_this<Pictures> {
+// Files of what is about to be sent (pictures of surfaces, sounds of programs), one after another; then `then`.
+class Files : public std::enable_shared_from_this<Files> {
   public:
-    Pictures(const project::Project& p, const site::Config& config) {
+    Files(const project::Project& p, const site::Config& config) {
+        if (config.program)
+            for (const auto& [name, print] : project::filePrints(*config.program))
+                if (const auto it = p.assets.find(name); it != p.assets.end())
+                    bytes_[print] = it->second;
         for (const auto& [id, _] : config.surfaces)
             if (const auto* s = p.surface(id))
                 for (const auto& name : project::picturesOf(*s))
@@ -207,7 +212,7 @@ void Fleet::tryNow(const std::vector<std::string>& devices) {
             if (!what)
                 return answered(site::Code::lost, "The device is not paired any more.");
             const auto stage = [what, answered](DeviceSession& s) { asking(site::message::stage, *what)(s, answered); };
-            what->config ? std::make_shared<Pictures>(design_.project(), *what->config)->send(session, answered, stage)
+            what->config ? std::make_shared<Files>(design_.project(), *what->config)->send(session, answered, stage)
                          : stage(session);
         };
         p.unprepare = asking(site::message::discard);
@@ -283,6 +288,8 @@ void Fleet::tried(const Transaction::Outcome& outcome, std::map<std::string, Sen
                 taking.erase(site::keyOf(since));
             const auto design = site::merged(now, sending.device, taking);
             n.program = design.program;
+            if (n.program)
+                n.program = project::withoutFilePrints(std::move(*n.program));
             if (n.program)
                 n.program->revision = sending.revision;
             project::adoptSetUp(n, design.setUp);

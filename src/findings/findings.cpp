@@ -14,6 +14,7 @@
 #include "findings/talk_findings.h"
 #include "model/block_names.h"
 #include "model/set_up.h"
+#include "program/file_prints.h"
 #include "program/load.h"
 #include <algorithm>
 #include <set>
@@ -115,6 +116,17 @@ class Checker {
             else if (kind.taps)
                 if (const auto error = dsp::errorInTaps(asset->second, file); !error.empty())
                     add(Code::fileUnfit, &b, error, "Choose another file in the deck.");
+            if (asset == assets_->end() || !device_.spec() || !device_.spec()->network || !files_.insert(file).second)
+                continue;
+            if (asset->second.size() > largestDeviceFile)
+                add(Code::fileTooLarge, &b,
+                    "The file \"" + file + "\" is larger than 5 MB: the processor does not take it.",
+                    "Keep it as FLAC, or make it shorter.");
+            const auto before = fileBytes_;
+            fileBytes_ += asset->second.size();
+            if (before <= mostDeviceFiles && fileBytes_ > mostDeviceFiles)
+                add(Code::fileTooLarge, &b, "With it the files of the processor are more than its store holds, 32 MB.",
+                    "Take some out.");
         }
     }
 
@@ -230,6 +242,8 @@ class Checker {
     const Program& program_;
     const Assets* assets_; // null: not known here
     std::set<engine::PortRef> left_;
+    std::set<std::string> files_{}; // that its blocks need
+    std::size_t fileBytes_ = 0;
     std::vector<Finding> found_;
 };
 

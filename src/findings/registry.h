@@ -18,6 +18,7 @@ enum class Severity { note, fix };
     X(silentReference, "silent-reference", "Weave", fix, "A reference that no source reaches")                         \
     X(noFile, "no-file", "Weave", note, "A block that plays files and has none")                                       \
     X(fileMissing, "file-missing", "Weave", fix, "A file that is not in the project")                                  \
+    X(fileTooLarge, "file-too-large", "Weave", fix, "A file that does not fit into the processor")                     \
     X(fileUnfit, "file-unfit", "Weave", fix, "A file that cannot be what it is used for")                              \
     X(offNotFlat, "off-not-flat", "Weave", note, "A section or band that is off and has settings")                     \
     X(noPort, "no-port", "Weave", note, "A source or destination without a port")                                      \

@@ -162,7 +162,7 @@ std::vector<PortRef> soundsOf(const Program& p, const std::vector<std::string>& 
 const Error noSource{"no source is chosen", "", "Choose the lanes that are to be heard there."};
 
 // A loop is refused with the path it would take.
-Result<Program> checked(Program p) {
+Result<Program> inOrder(Program p) {
     if (auto order = engine::runningOrder(p); !order)
         return order.error();
     return p;
@@ -290,7 +290,7 @@ Result<Program> routeAll(const Program& p, const std::vector<std::string>& lanes
     Router router(p);
     if (auto error = router.route(sources, entries, level))
         return *error;
-    return checked(router.take());
+    return inOrder(router.take());
 }
 
 Result<Program> routeInOrder(const Program& p, const std::vector<std::string>& lanes,

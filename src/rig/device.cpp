@@ -2,6 +2,8 @@
 #include "engine/block_kind.h"
 #include "findings/findings.h"
 #include "model/sound_values.h"
+#include "program/file_prints.h"
+#include "program/render.h"
 #include "rig/clock.h"
 #include "site/audio_key.h"
 #include "site/board_image.h"
@@ -76,6 +78,9 @@ Result<Done> Device::check(const site::Config& config) const {
         return done;
     if (!config.program)
         return Done{};
+    for (const auto& [name, print] : project::filePrints(*config.program))
+        if (!store_.hasPicture(print))
+            return Error{"its file " + name + " was not sent", "program", "Send it first."};
     if (!model_ || model_->workBudget <= 0)
         return Error{"this model runs no program", setup_.serial, "Send it its set-up alone."};
     project::Device planned{"device", setup_.serial, setup_.model, "", setup_.models};
@@ -91,12 +96,43 @@ Result<Done> Device::check(const site::Config& config) const {
 
 Result<Done> Device::run(const site::Config& config) {
     taps_.forget();
+    const auto filesBefore = std::exchange(files_, config.program ? project::filePrints(*config.program)
+                                                                  : std::map<std::string, std::string>{});
+    std::erase_if(clips_, [&](const auto& c) {
+        return std::none_of(files_.begin(), files_.end(), [&](const auto& f) { return f.second == c.first.first; });
+    });
+    const auto loaded = load(config);
+    if (!loaded)
+        files_ = filesBefore;
+    return loaded;
+}
+
+// What its blocks play: from its store, else, where nothing was sent, what stands in for it on this computer.
+engine::Resources Device::resources() {
+    auto r = setup_.resources;
+    r.clip = [this, before = setup_.resources.clip](const std::string& name,
+                                                    double rate) -> std::shared_ptr<const dsp::AudioClip> {
+        const auto it = files_.find(name);
+        if (it == files_.end())
+            return before ? before(name, rate) : nullptr;
+        auto& clip = clips_[{it->second, rate}];
+        if (!clip) {
+            project::Assets one;
+            one[name] = project::Asset(store_.picture(it->second));
+            clip = project::clipOf(one, name, rate);
+        }
+        return clip;
+    };
+    return r;
+}
+
+Result<Done> Device::load(const site::Config& config) {
     if (!config.program) {
         thread_.reset();
         runner_.reset();
         tools_.forget();
     } else if (!runner_) {
-        auto runner = std::make_unique<engine::Runner>(setup_.rate, setup_.resources);
+        auto runner = std::make_unique<engine::Runner>(setup_.rate, resources());
         if (auto done = runner->load(*config.program); !done)
             return done;
         runner_ = std::move(runner);
@@ -172,10 +208,17 @@ Result<Done> Device::keep() {
         return Error{"nothing was tried yet", setup_.serial, "Try something first."};
     if (auto done = store_.add({revision_, site::utcNow(), author_, running_}); !done)
         return done;
-    auto shown = SurfaceSide::picturesIn(running_);
+    std::set<std::string> used;
+    const auto uses = [&](const site::Config& config) {
+        used.merge(SurfaceSide::picturesIn(config));
+        if (config.program)
+            for (const auto& [_, print] : project::filePrints(*config.program))
+                used.insert(print);
+    };
+    uses(running_);
     for (const auto& r : store_.revisions())
-        shown.merge(SurfaceSide::picturesIn(r.config));
-    store_.keepPictures(shown);
+        uses(r.config);
+    store_.keepPictures(used);
     return Done{};
 }
 

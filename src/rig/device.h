@@ -100,7 +100,8 @@ class Device {
     ValueSide& values() { return values_; }
     OutsideSide& outside() { return outside_; }
     AccessSide& access() { return access_; }
-    void beatValues(); // some fifty times a second
+    void heardValues(); // of others, just now
+    void beatValues();  // some fifty times a second
 
     // -- conversations --
     // A datagram of another device about mutes, and those it has to tell; some fifty times a second, seconds of one
@@ -157,6 +158,7 @@ class Device {
     }
     Result<Done> check(const site::Config& config) const;
     Result<Done> run(const site::Config& config);
+    Result<Done> load(const site::Config& config); // its program
     site::Config whole(site::Config config) const;
     int nextRevision() const;
     void soundChanged(); // muted or not, key
@@ -193,7 +195,10 @@ class Device {
     std::map<std::string, double> knobs_{}; // where each was last turned to
     std::optional<double> valueNow(const project::Drive& drive) const;
     void surfacesTold();
-    void conversationTold(); // what of its set-up and program is about conversations
+    void conversationTold();                     // what of its set-up and program is about conversations
+    engine::Resources resources();               // with the files of its store
+    std::map<std::string, std::string> files_{}; // of the program: print by name
+    std::map<std::pair<std::string, double>, std::shared_ptr<const dsp::AudioClip>> clips_{}; // by print and rate
     std::optional<std::string> stagedKey_{}, keyBefore_{};
     project::ToolsAtWork tools_;
     PortTaps taps_;

@@ -33,6 +33,10 @@ std::optional<double> Device::stateNow(const std::string& signal) const {
     }
     if (signal.rfind(devicePrefix, 0) == 0)
         return 1;
+    if (const auto id = rest(hearsPrefix)) {
+        const auto chosen = get("receiver." + *id + ".chosen");
+        return chosen ? std::optional(*chosen) : std::nullopt;
+    }
     if (const auto id = rest(streamPrefix)) {
         if (!setup_.sound)
             return {};
@@ -56,6 +60,8 @@ std::optional<double> Device::stateNow(const std::string& signal) const {
 bool Device::setState(const std::string& signal, double value, const std::string& who) {
     if (signal.rfind(outsidePrefix, 0) == 0)
         return outside_.set(signal, value);
+    if (const auto all = behind(signal, hearsPrefix))
+        return bool(set("receiver." + all->substr(std::min(all->size(), all->find('/') + 1)) + ".chosen", value, who));
     if (const auto space = behind(signal, mutePrefix))
         return bool(conversing_.mute(*space, value >= 0.5, who, secondsNow()));
     if (const auto all = behind(signal, relayPrefix)) {
@@ -125,6 +131,11 @@ AccessSide::Owner Device::accessOwner() {
     };
     o.note = [this](const std::string& what, bool bad) { note("Control from outside", what, bad); };
     return o;
+}
+
+void Device::heardValues() {
+    if (powered_)
+        rules_.hear();
 }
 
 void Device::beatValues() {

@@ -2,6 +2,7 @@
 #include "file/project_json.h"
 #include "file/store.h"
 #include "model/contact.h"
+#include "program/file_prints.h"
 #include "program/render.h"
 #include "rig/clock.h"
 #include "schema/json_text.h"
@@ -73,6 +74,16 @@ Result<Done> Rig::add(DeviceSetup setup) {
     s->serial = [this](const std::string& path) {
         const auto it = serials_.find(path);
         return it == serials_.end() ? std::string() : it->second;
+    };
+    // What changes is told as soon as what changed it is done.
+    s->device().values().news = [this, server = QPointer<Server>(s.get()), coming = std::make_shared<bool>(false)] {
+        if (std::exchange(*coming, true))
+            return;
+        QTimer::singleShot(0, this, [this, server, coming] {
+            *coming = false;
+            if (server && server->device().powered() && server->device().values().link().hasSome())
+                tellValues(*server);
+        });
     };
     connect(s.get(), &Server::touched, this, [this, server = s.get()] {
         if (server->device().values().link().hasSome())
@@ -185,7 +196,8 @@ void Rig::handValues(const std::string& text) {
     for (const auto& s : servers_)
         if (s->onWire() && s->device().values().speaks() && QRandomGenerator::global()->generateDouble() >= s->loss()) {
             auto& link = s->device().values().link();
-            (void)link.heard(text, secondsNow());
+            if (link.heard(text, secondsNow()))
+                s->device().heardValues();
             if (link.hasSome())
                 tellValues(*s);
         }
@@ -320,6 +332,10 @@ Result<Done> Rig::play(const site::Scenario& scenario, const project::Project* p
                     for (const auto& name : project::picturesOf(*surface))
                         if (const auto it = project->assets.find(name); it != project->assets.end())
                             (void)bool(s->device().store().addPicture(project::picturePrint(it->second), it->second));
+            if (config.program)
+                for (const auto& [name, print] : project::filePrints(*config.program))
+                    if (const auto it = project->assets.find(name); it != project->assets.end())
+                        (void)bool(s->device().store().addPicture(print, it->second));
             if (auto done = s->device().tryConfig(config, d.author, planned->program ? planned->program->revision : 1);
                 !done)
                 return done;

@@ -248,6 +248,11 @@ void RuleSide::look(bool slow) {
             run_->input(t, locals_[i].path, *v);
         }
     }
+    lookThere();
+}
+
+void RuleSide::lookThere() {
+    const Millis t = now();
     for (std::size_t i = 0; i < fars_.size(); ++i) {
         auto& one = fars_[i];
         const auto v = readFar(one);
@@ -310,6 +315,13 @@ bool RuleSide::give(const std::string& moment) {
         handle();
     }
     return true;
+}
+
+void RuleSide::hear() {
+    if (!run_ || fars_.empty())
+        return;
+    lookThere();
+    handle();
 }
 
 void RuleSide::tick() {

@@ -54,6 +54,7 @@ class RuleSide {
     std::optional<double> valueHere(const std::string& signal, const std::optional<project::Drive>& drive) const;
     bool setHere(const std::string& signal, const std::optional<project::Drive>& drive, double value,
                  const std::string& who);
+    void hear();                                                              // values of others have come just now
     void tick();                                                              // some fifty times a second
     std::function<void(const std::vector<project::RuleEvent>& events)> heard; // all that happened; may be empty
     const project::RulePack& pack() const { return pack_; }
@@ -75,6 +76,7 @@ class RuleSide {
     std::optional<double> readFar(const Far& one) const;
     void learn(); // signals that the rules know since
     void look(bool slow);
+    void lookThere(); // at others
     void handle();
     void act(const project::RuleOutput& output);
     void give(const std::string& moment, const std::string& does);

@@ -1,6 +1,7 @@
 #include "rig/store.h"
 #include "disk/safe_file.h"
 #include "file/project_json.h"
+#include "program/file_prints.h"
 #include "schema/json_text.h"
 #include "site/audio_key.h"
 #include "site/protocol.h"
@@ -206,22 +207,22 @@ bool Store::hasPicture(const std::string& print) const {
 
 Result<Done> Store::addPicture(const std::string& print, const std::vector<char>& bytes) {
     if (!isPrint(print) || project::picturePrint(bytes) != print)
-        return Error{"the picture is not what its print says", print.substr(0, 40), "Send it again."};
-    if (bytes.empty() || bytes.size() > project::largestPicture)
-        return Error{"a picture has 1 byte to 2 MB", print, "Scale it down in Surfaces."};
+        return Error{"the file is not what its print says", print.substr(0, 40), "Send it again."};
+    if (bytes.empty() || bytes.size() > project::largestDeviceFile)
+        return Error{"a file has 1 byte to 5 MB", print, "Scale a picture down; keep a sound as FLAC, or shorter."};
     if (fault == Fault::full || fault == Fault::failing)
-        return Error{"the store is full", "store", "Take pictures out; what is shown goes on."};
+        return Error{"the store is full", "store", "Take files out; what is shown and played goes on."};
     std::size_t count = 0, all = bytes.size();
     std::error_code none;
     for (std::filesystem::directory_iterator it(pictureFolder(), none), end; !none && it != end; it.increment(none)) {
         ++count;
         all += static_cast<std::size_t>(it->file_size(none));
     }
-    if (count >= mostPictures || all > mostPictureBytes)
-        return Error{"there is no room for more pictures", "store", "Take pictures out, and keep what is then shown."};
+    if (count >= mostPictures || all > project::mostDeviceFiles)
+        return Error{"there is no room for more files", "store", "Take pictures or sounds out, and keep what is left."};
     (void)project::makePrivateFolder(pictureFolder());
     if (!project::writePrivate(pictureFolder() + "/" + print, std::string(bytes.begin(), bytes.end()), false))
-        return Error{"the picture could not be written", "store", "Make room for it."};
+        return Error{"the file could not be written", "store", "Make room for it."};
     return Done{};
 }
 
@@ -245,7 +246,7 @@ void Store::remember(const std::string& text) {
 }
 
 std::vector<char> Store::picture(const std::string& print) const {
-    const auto read = isPrint(print) ? project::readWhole(pictureFolder() + "/" + print, project::largestPicture)
+    const auto read = isPrint(print) ? project::readWhole(pictureFolder() + "/" + print, project::largestDeviceFile)
                                      : Result<std::string>(Error{});
     return read ? std::vector<char>(read->begin(), read->end()) : std::vector<char>{};
 }

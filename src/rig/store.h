@@ -50,8 +50,9 @@ class Store {
     // PINs of touch surfaces, by "SURFACE/ROLE": site::pinPrint().
     const std::map<std::string, std::string>& pins() const { return body_.pins; }
     Result<Done> setPin(const std::string& who, const std::string& print); // "": none any more
-    // Pictures of touch surfaces, by print (project::picturePrint()), each a file of its own beside the store.
-    static constexpr std::size_t mostPictures = 400, mostPictureBytes = 32u << 20;
+    // Pictures of touch surfaces and sounds of programs, by print (project::contentPrint()), each a file of its own
+    // beside the store.
+    static constexpr std::size_t mostPictures = 400;
     bool hasPicture(const std::string& print) const;
     Result<Done> addPicture(const std::string& print, const std::vector<char>& bytes);
     std::vector<char> picture(const std::string& print) const; // empty: there is none

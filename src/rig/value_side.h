@@ -38,7 +38,12 @@ class ValueSide {
         link_.call(path, does, text, clock_());
     }
     // Something of its own has changed just now and shall not wait for the next beat.
-    void changed(const std::string& path) { link_.tellSoon(path); }
+    void changed(const std::string& path) {
+        link_.tellSoon(path);
+        if (news && link_.hasSome())
+            news();
+    }
+    std::function<void()> news{}; // something is to be told at once; may be empty
     site::ValueLink& link() { return link_; }
 
   private:

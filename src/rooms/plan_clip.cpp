@@ -58,6 +58,22 @@ std::string clipOf(const Project& p, const std::vector<std::string>& keys) {
     for (const auto& s : p.scenes)
         if (rooms.count(s.room))
             clip.scenes.push_back(s);
+    for (const auto& r : p.rules)
+        if (rooms.count(r.room)) {
+            clip.rules.push_back(r);
+            for (const auto* list : {&r.when, &r.only, &r.then, &r.otherwise})
+                for (const auto& clause : *list)
+                    if (const auto* s = p.script(clause["script"]); s && !std::as_const(clip).script(s->id))
+                        clip.scripts.push_back(*s);
+        }
+    if (clip.rules.size() > 0)
+        clip.ruleTests = p.ruleTests; // those of the room come along where it is pasted
+    for (const auto& d : p.outside)
+        if (rooms.count(d.room)) {
+            clip.outside.push_back(d);
+            if (const auto* kind = p.outsideKind(d.kind); kind && !std::as_const(clip).outsideKind(d.kind))
+                clip.outsideKinds.push_back(*kind);
+        }
     if (b.rooms.empty() && clip.devices.empty() && loose.seats.empty() && loose.talkers.empty() &&
         loose.furniture.empty())
         return {};

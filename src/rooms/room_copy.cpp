@@ -82,48 +82,22 @@ std::vector<Renewal> conversationOfCopy(const Project& from, const std::string& 
     return told;
 }
 
-// A path, or a condition, with every device and scene that it names as its copy is called. Names end where ids do: at
-// "/", and at a space or the end.
-std::string pointedAnew(const std::string& text, const std::map<std::string, std::string>& devices,
-                        const std::map<std::string, std::string>& scenes) {
-    std::string out;
-    for (std::size_t at = 0; at < text.size();) {
-        const auto end = std::min(text.find(' ', at), text.size());
-        auto word = text.substr(at, end - at);
-        const auto slash = word.find('/');
-        if (word.rfind(scenePrefix, 0) == 0) {
-            if (const auto it = scenes.find(word.substr(std::char_traits<char>::length(scenePrefix)));
-                it != scenes.end())
-                word = scenePrefix + it->second;
-        } else if (const auto it = devices.find(word.substr(0, slash));
-                   slash != std::string::npos && it != devices.end()) {
-            word = it->second + word.substr(slash);
-        }
-        out += word;
-        if (end < text.size())
-            out += ' ';
-        at = end + 1;
-    }
-    return out;
-}
-
 // Scenes and surfaces that belong to the room, as they are of its copy; and what of them stays as it was.
 void copyPages(const Project& from, const Project& to, const std::string& room, RoomCopy& c, const std::string& called,
-               const std::map<std::string, std::string>& ids) {
+               CopyNames& names) {
     std::set<std::string> taken;
     for (const auto& s : to.scenes)
         taken.insert(s.id);
-    std::map<std::string, std::string> scenes;
     for (const auto& s : from.scenes) {
         if (s.room != room)
             continue;
         Scene copy = s;
-        copy.id = scenes[s.id] = freeId(taken, s.id);
+        copy.id = names.scenes[s.id] = freeId(taken, s.id);
         copy.room = c.room;
         copy.values.clear();
         std::size_t moved = 0;
         for (const auto& [path, value] : s.values) {
-            const auto now = pointedAnew(path, ids, {});
+            const auto now = names.anew(path);
             moved += now != path;
             copy.values[now] = value;
         }
@@ -136,8 +110,8 @@ void copyPages(const Project& from, const Project& to, const std::string& room, 
     for (const auto& s : to.surfaces)
         taken.insert(s.id);
     for (const auto& s : from.surfaces) {
-        const auto screen = ids.find(s.device);
-        if (s.device.empty() || screen == ids.end())
+        const auto screen = names.things.find(s.device);
+        if (s.device.empty() || screen == names.things.end())
             continue;
         Surface copy = s;
         copy.device = screen->second;
@@ -147,7 +121,7 @@ void copyPages(const Project& from, const Project& to, const std::string& room, 
             copy.name = renewed->second->name;
         else
             copy.name = s.name.substr(0, 60) + " " + called.substr(0, 59);
-        copy.id = freeId(taken, copy.name);
+        copy.id = names.surfaces[s.id] = freeId(taken, copy.name);
         std::size_t moved = 0, stay = 0;
         const auto* was = from.room(room);
         const auto renamed = [&](std::string& text, std::size_t most) { // what says the room's name says the copy's
@@ -158,15 +132,15 @@ void copyPages(const Project& from, const Project& to, const std::string& room, 
         copy.pages.changeEach([&](SurfacePage& page) {
             renamed(page.name, 120);
             page.plies.changeEach([&](Ply& ply) {
-                ply.shown = pointedAnew(ply.shown, ids, scenes);
+                ply.shown = names.anew(ply.shown);
                 ply.controls.changeEach([&](Control& one) {
-                    const auto now = pointedAnew(one.param, ids, scenes);
+                    const auto now = names.anew(one.param);
                     if (!one.param.empty())
                         now == one.param ? ++stay : ++moved;
                     one.param = now;
                     renamed(one.text, 500);
-                    one.shown = pointedAnew(one.shown, ids, scenes);
-                    one.enabled = pointedAnew(one.enabled, ids, scenes);
+                    one.shown = names.anew(one.shown);
+                    one.enabled = names.anew(one.enabled);
                     if (&from != &to)
                         for (const auto* name : {&one.pictures.always, &one.pictures.off, &one.pictures.on,
                                                  &one.pictures.mixed, &one.pictures.unknown, &one.pictures.held})
@@ -283,7 +257,9 @@ Result<RoomCopy> copyRoom(const Project& from, const std::string& room, const Pr
     for (auto& d : coming)
         now.devices.push_back(std::move(d));
     c.wires = copiedWires(from, now, ids, &from == &to, c.renewed.list);
-    copyPages(from, to, room, c, copy.name, ids);
+    CopyNames names{ids};
+    copyPages(from, to, room, c, copy.name, names);
+    c.happens = copyRules(from, to, room, c.room, names, c.renewed.list);
     return c;
 }
 
@@ -304,6 +280,16 @@ Project withCopy(Project to, const RoomCopy& copy) {
         to.surfaces.push_back(s);
     for (const auto& s : copy.scenes)
         to.scenes.push_back(s);
+    for (const auto& r : copy.happens.rules)
+        to.rules.push_back(r);
+    for (const auto& s : copy.happens.scripts)
+        to.scripts.push_back(s);
+    for (const auto& t : copy.happens.tests)
+        to.ruleTests.push_back(t);
+    for (const auto& d : copy.happens.outside)
+        to.outside.push_back(d);
+    for (const auto& k : copy.happens.outsideKinds)
+        to.outsideKinds.push_back(k);
     for (const auto& [name, bytes] : copy.pictures)
         to.assets[name] = bytes;
     return to;

@@ -237,11 +237,11 @@ class Small {
 
   private:
     void signal(const std::string& path) {
-        if (const auto rest = behind(path, streamPrefix)) {
-            receivers_.insert(*rest);
-            device(rest->substr(0, rest->find('/')));
-            return;
-        }
+        for (const char* prefix : {streamPrefix, hearsPrefix})
+            if (const auto rest = behind(path, prefix)) {
+                receivers_.insert(*rest);
+                return device(rest->substr(0, rest->find('/')));
+            }
         for (const char* prefix : {contactPrefix, relayPrefix, buttonPrefix, knobPrefix, devicePrefix})
             if (const auto rest = behind(path, prefix))
                 return device(rest->substr(0, rest->find('/')));
@@ -273,9 +273,9 @@ std::string linkPath(const std::string& teller, const std::string& signal) {
 
 std::string signalOfLink(const std::string& teller, const std::string& path) {
     const auto rest = path.substr(std::min(path.size(), teller.size() + 1));
-    static constexpr const char* prefixes[]{wallPrefix,  contactPrefix, relayPrefix,  buttonPrefix,  knobPrefix,
-                                            mutePrefix,  devicePrefix,  streamPrefix, outsidePrefix, cuePrefix,
-                                            scenePrefix, rulePrefix,    surfacePrefix};
+    static constexpr const char* prefixes[]{wallPrefix, contactPrefix, relayPrefix,  buttonPrefix, knobPrefix,
+                                            mutePrefix, devicePrefix,  streamPrefix, hearsPrefix,  outsidePrefix,
+                                            cuePrefix,  scenePrefix,   rulePrefix,   surfacePrefix};
     for (const char* prefix : prefixes)
         if (rest.rfind(prefix, 0) == 0)
             return rest;

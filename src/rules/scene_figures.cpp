@@ -67,10 +67,33 @@ std::string blockAt(const engine::Program& program, const std::string& port, eng
     return {};
 }
 
-// The loudest way from each microphone of the space to any loudspeaker, dB.
-std::map<std::string, double> waysOut(const Project& p, const SpaceOf& space) {
+struct MicrophoneWay {
+    const Device* microphone;
+    std::string end; // a port that leads to loudspeakers
+    double db;
+    std::set<std::string> mixers; // automatic ones that it goes through
+};
+
+// Blocks that sound reaches from one, or that reach it.
+std::set<std::string> reached(const engine::Program& program, const std::string& from, bool forward) {
+    std::set<std::string> all{from};
+    std::vector<std::string> todo{from};
+    while (!todo.empty()) {
+        const auto at = todo.back();
+        todo.pop_back();
+        for (const auto& c : program.connections) {
+            const auto &here = forward ? c.from.block : c.to.block, &there = forward ? c.to.block : c.from.block;
+            if (here == at && all.insert(there).second)
+                todo.push_back(there);
+        }
+    }
+    return all;
+}
+
+// Every way from a microphone of the space to a port that leads to loudspeakers.
+std::vector<MicrophoneWay> waysOut(const Project& p, const SpaceOf& space) {
     static const std::vector<double> hz{250, 500, 1000, 2000, 4000};
-    std::map<std::string, double> all;
+    std::vector<MicrophoneWay> all;
     std::set<SoundEnd> drives; // what leads to loudspeakers
     for (const auto& end : drivingEnds(p))
         drives.insert(end);
@@ -90,28 +113,78 @@ std::map<std::string, double> waysOut(const Project& p, const SpaceOf& space) {
                 const auto source = blockAt(*processor.program, input, engine::End::arrives);
                 if (source.empty())
                     continue;
+                const auto forward = reached(*processor.program, source, true);
                 for (const auto& b : processor.program->blocks) {
                     const auto port = b.texts.find("port");
-                    if (engine::endOf(b) != engine::End::leaves || port == b.texts.end() ||
+                    if (engine::endOf(b) != engine::End::leaves || port == b.texts.end() || !forward.count(b.id) ||
                         !drives.count({processor.id, port->second}))
                         continue;
-                    const auto& to = b.id;
                     const auto way = engine::pathResponse(*processor.program, engine::PortRef{source, 0},
-                                                          engine::PortRef{to, 0}, hz, processor.rate);
+                                                          engine::PortRef{b.id, 0}, hz, processor.rate);
                     if (!way)
                         continue;
                     double power = 0;
                     for (const auto& h : *way)
                         power += std::norm(h) / static_cast<double>(way->size());
-                    if (power > 1e-12) {
-                        auto [it, fresh] = all.try_emplace(d.name, -200);
-                        it->second = std::max(it->second, 10 * std::log10(power));
-                    }
+                    if (power <= 1e-12)
+                        continue;
+                    MicrophoneWay one{&d, processor.id + "/" + port->second, 10 * std::log10(power), {}};
+                    const auto back = reached(*processor.program, b.id, false);
+                    for (const auto& block : processor.program->blocks)
+                        if (block.kind == "automixer" && forward.count(block.id) && back.count(block.id))
+                            one.mixers.insert(processor.id + "/" + block.id);
+                    all.push_back(std::move(one));
                 }
             }
         }
     }
     return all;
+}
+
+// The loudest of each microphone, dB, by its name.
+std::map<std::string, double> loudest(const std::vector<MicrophoneWay>& ways) {
+    std::map<std::string, double> all;
+    for (const auto& w : ways) {
+        const auto [it, fresh] = all.try_emplace(w.microphone->name, w.db);
+        it->second = std::max(it->second, w.db);
+    }
+    return all;
+}
+
+std::vector<SceneFigures::Twice> heardTwice(const SpaceOf& space, const std::vector<MicrophoneWay>& ways) {
+    constexpr double apart = 9.5, nearest = 0.1, audible = -60; // dB, m, dB
+    std::map<std::string, SceneFigures::Twice> all;             // by talker: the loudest second
+    for (const auto* room : space.space.rooms)
+        for (const auto& talker : room->talkers) {
+            std::map<std::string, std::vector<std::pair<double, const MicrophoneWay*>>> byEnd;
+            for (const auto& w : ways) {
+                const auto& at = w.microphone->place;
+                if (!at.placed || w.db < audible)
+                    continue;
+                const double metres = std::hypot(at.x - talker.x, at.y - talker.y, at.z - talker.z);
+                byEnd[w.end].emplace_back(w.db - 20 * std::log10(std::max(metres, nearest)), &w);
+            }
+            for (const auto& [_, heard] : byEnd) {
+                const auto first = std::max_element(heard.begin(), heard.end(),
+                                                    [](const auto& a, const auto& b) { return a.first < b.first; });
+                for (const auto& second : heard) {
+                    const double lower = first->first - second.first;
+                    const auto& mixers = second.second->mixers;
+                    if (second.second->microphone == first->second->microphone || lower >= apart ||
+                        std::any_of(mixers.begin(), mixers.end(),
+                                    [&](const auto& m) { return first->second->mixers.count(m) > 0; }))
+                        continue;
+                    const auto it = all.find(talker.id);
+                    if (it == all.end() || lower < it->second.lower)
+                        all[talker.id] = {talker.name.empty() ? talker.id : talker.name,
+                                          first->second->microphone->name, second.second->microphone->name, lower};
+                }
+            }
+        }
+    std::vector<SceneFigures::Twice> list;
+    for (auto& [_, one] : all)
+        list.push_back(std::move(one));
+    return list;
 }
 
 } // namespace
@@ -128,7 +201,9 @@ SceneFigures figuresOf(const Project& p, const Scene& scene, std::stop_token sto
     if (!then)
         return f;
     const auto rest = restOf(p, *space, stop);
-    const auto before = waysOut(p, *space), after = waysOut(*then, *space);
+    const auto ways = waysOut(*then, *space);
+    f.twice = heardTwice(*space, ways);
+    const auto before = loudest(waysOut(p, *space)), after = loudest(ways);
     f.space = space->space.name;
     double most = -200, mostThen = -200;
     for (const auto& [_, db] : before)

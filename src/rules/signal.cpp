@@ -98,6 +98,18 @@ Signal streamSignal(const Device& d, const Receiver& r) {
     return s;
 }
 
+// Of a receiver that may hear several; they are called as its device knows them.
+std::optional<Signal> hearsSignal(const Device& d, const Receiver& r) {
+    if (r.streams.size() < 2)
+        return {};
+    Signal s;
+    s.path = hearsPrefix + d.id + "/" + r.id, s.label = "what " + d.name + " hears at " + r.id, s.group = "Devices";
+    s.device = d.id;
+    s.spec = statesOf(r.streams);
+    s.settable = true;
+    return s;
+}
+
 Signal outsideSignal(const OutsideDevice& d, const OutsideState& state) {
     Signal s;
     s.path = outsidePrefix + d.id + "/" + state.id;
@@ -252,6 +264,13 @@ std::optional<Signal> signalOf(const Project& p, const std::string& path) {
                     return std::optional(streamSignal(d, r));
             return none;
         });
+    if (path.rfind(hearsPrefix, 0) == 0)
+        return ofDevice(p, path, hearsPrefix, [&](const Device& d, const std::string& id) {
+            for (const auto& r : d.receivers)
+                if (r.id == id)
+                    return hearsSignal(d, r);
+            return none;
+        });
     if (const auto rest = behind(path, outsidePrefix)) {
         const auto* d = p.outsideDevice(rest->substr(0, rest->find('/')));
         if (d)
@@ -301,8 +320,11 @@ std::vector<Signal> happenings(const Project& p) {
     for (const auto& d : p.devices) {
         if (d.spec() && d.spec()->network)
             all.push_back(deviceSignal(d));
-        for (const auto& r : d.receivers)
+        for (const auto& r : d.receivers) {
             all.push_back(streamSignal(d, r));
+            if (auto s = hearsSignal(d, r))
+                all.push_back(std::move(*s));
+        }
     }
     all.push_back(moment(startPath, "Power comes", "Devices", false));
     return all;
@@ -365,6 +387,13 @@ std::optional<double> restingValue(const Project& p, const Signal& s) {
         const bool isThere =
             s.path.size() > there.size() && s.path.compare(s.path.size() - there.size(), there.size(), there) == 0;
         return isThere ? 1 : s.spec.min;
+    }
+    if (const auto rest = behind(s.path, hearsPrefix)) {
+        const auto* d = p.device(rest->substr(0, rest->find('/')));
+        for (const auto& r : d ? d->receivers : std::vector<Receiver>{})
+            if (d->id + "/" + r.id == *rest)
+                return r.chosen;
+        return {};
     }
     const auto drive = driveOf(p, s.path);
     return drive && isValue(*drive) ? designValue(p, *drive) : std::optional(0.0);

@@ -8,6 +8,7 @@
 //   knob:foyer-dial/knob 1    a wall knob, 0 to 1
 //   mute:council              the mute of a space
 //   device:heddle             whether a device is there; stream:b/mix whether what a receiver hears comes
+//   hears:heddle/mix          which of its streams a receiver hears
 //   outside:display/power     what an outside device is, or is told (model/outside.h); outside:display/there
 //                             whether it answers
 //   scene:meeting             the moment at which a scene is recalled
@@ -56,6 +57,7 @@ std::optional<double> restingValue(const Project& project, const Signal& signal)
 const std::vector<std::string>& lineStates();
 inline constexpr const char *wallPrefix = "wall:", *contactPrefix = "contact:", *relayPrefix = "relay:",
                             *buttonPrefix = "button:", *knobPrefix = "knob:", *mutePrefix = "mute:",
-                            *devicePrefix = "device:", *streamPrefix = "stream:", *startPath = "start";
+                            *devicePrefix = "device:", *streamPrefix = "stream:", *hearsPrefix = "hears:",
+                            *startPath = "start";
 
 } // namespace loom::project

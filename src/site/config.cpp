@@ -1,6 +1,7 @@
 #include "site/config.h"
 #include "engine/block_kind.h"
 #include "model/describe.h"
+#include "program/file_prints.h"
 #include "rules/rule_pack.h"
 #include "surface/pack.h"
 #include <algorithm>
@@ -48,6 +49,8 @@ bool hasPort(const engine::Program& p, const engine::PortRef& at) {
 
 Config designOf(const project::Project& p, const project::Device& d) {
     Config c{d.program, project::setUpOf(d)};
+    if (c.program)
+        c.program = project::withFilePrints(std::move(*c.program), p.assets);
     if (const auto* m = d.spec(); m && m->network)
         c.rules = project::packRules(p, d.id);
     if (const auto* m = d.spec(); m && m->network)

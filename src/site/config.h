@@ -9,7 +9,7 @@
 namespace loom::site {
 
 struct Config {
-    std::optional<engine::Program> program{};
+    std::optional<engine::Program> program{}; // with the prints of its files (program/file_prints.h)
     project::SetUp setUp{};
     // Touch surfaces that it shows, by id, as surface/pack.h packs them. Where only what was sent is remembered their
     // prints stand for them. "": it has none of that id.

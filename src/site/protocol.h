@@ -165,7 +165,7 @@ struct SecretAsk {
 
 // -- touch surfaces --
 struct Prints {
-    std::vector<std::string> prints{}; // of pictures: project::picturePrint()
+    std::vector<std::string> prints{}; // of pictures and sounds: project::contentPrint()
 };
 struct PictureSent {
     std::string print{}, data{}; // base64
@@ -274,7 +274,7 @@ struct ContactMoved {
     X(lineSecret, "lineSecret", SecretAsk, Lines, unlocked,                                                            \
       "secret of its lines' account: it stays in the device, and nobody is told it")                                   \
     X(pictures, "pictures", Prints, Prints, unlocked, "of these pictures of touch surfaces those that it has not")     \
-    X(picture, "picture", PictureSent, Nothing, unlocked, "a picture of a touch surface")                              \
+    X(picture, "picture", PictureSent, Nothing, unlocked, "a picture of a touch surface, or a sound of a program")     \
     X(pin, "pin", PinAsk, PinState, unlocked,                                                                          \
       "PIN of a role of a touch surface, 4 to 12 digits: it stays in the device, and nobody is told it")               \
     X(pins, "pins", Nothing, PinState, unlocked, "which roles of its touch surfaces have a PIN")                       \

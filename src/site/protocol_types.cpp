@@ -11,7 +11,7 @@ using namespace site;
 namespace {
 
 constexpr std::size_t keyLetters = 100, nameLetters = 120, pathLetters = 400, imageLetters = 4u << 20,
-                      sampleLetters = mostSamples * 3;
+                      fileLetters = 7u << 20, sampleLetters = mostSamples * 3;
 
 template <class T> Type<T> typeOf(const char* name) {
     return Type<T>(name, "");
@@ -273,7 +273,7 @@ Type<Prints> printsType() {
 Type<PictureSent> pictureType() {
     auto t = typeOf<PictureSent>("picture");
     t.add("print", &PictureSent::print).letters(16).needed();
-    t.add("data", &PictureSent::data).letters(imageLetters).needed().help("base64");
+    t.add("data", &PictureSent::data).letters(fileLetters).needed().help("base64");
     return t;
 }
 Type<PinAsk> pinAskType() {

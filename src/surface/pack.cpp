@@ -4,7 +4,6 @@
 #include "surface/condition.h"
 #include "surface/control_kind.h"
 #include <algorithm>
-#include <cinttypes>
 #include <set>
 
 namespace loom::project {
@@ -56,15 +55,6 @@ void addBlock(const Device& from, Device& to, const std::string& id, const Block
 } // namespace
 
 // Fowler, Noll, Vo: draft-eastlake-fnv, the 64 bit variant 1a.
-std::string contentPrint(std::string_view bytes) {
-    std::uint64_t h = 0xcbf29ce484222325ull;
-    for (const char c : bytes)
-        h = (h ^ static_cast<unsigned char>(c)) * 0x100000001b3ull;
-    char hex[20];
-    std::snprintf(hex, sizeof hex, "%016" PRIx64, h);
-    return hex;
-}
-
 std::vector<const Surface*> surfacesOn(const Project& p, const Device& d) {
     std::vector<const Surface*> all;
     for (const auto& s : p.surfaces) {

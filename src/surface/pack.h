@@ -1,7 +1,7 @@
 // A surface with all that it needs away from the design: what a device holds of it and shows. It names no parameter
 // that none of its controls points to.
 #pragma once
-#include "model/project.h"
+#include "program/file_prints.h"
 
 namespace loom::project {
 
@@ -22,8 +22,6 @@ Result<PackedSurface> unpackSurface(const std::string& text, const ModelSource& 
 // Of a packed surface what counts for whether two are the same: "#" and 16 digits. A text that is such a print already
 // is its own.
 std::string packPrint(const std::string& text);
-// By what two contents are told apart, 16 digits: against damage, not against ill will.
-std::string contentPrint(std::string_view bytes);
 // Of a picture's bytes.
 std::string picturePrint(const std::vector<char>& bytes);
 // The surface of a pack put into a project, in the place of the one of its id: guides, what is hidden or locked here

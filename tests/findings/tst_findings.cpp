@@ -8,6 +8,7 @@
 #include "models.h"
 #include "outside/outside_edit.h"
 #include "patch/wire_edit.h"
+#include "program/file_prints.h"
 #include "program/program_edit.h"
 #include "program/routes.h"
 #include "rooms/room_edit.h"
@@ -207,6 +208,13 @@ std::vector<Case> cases() {
          }},
         {Code::noFile, [](World& w) { addBlockTo(w, "player", "Gong"); },
          [](World& w) { w.heddle().find("gong")->texts["file"] = "chair.flac"; }},
+        {Code::fileTooLarge,
+         [](World& w) {
+             addBlockTo(w, "player", "Gong");
+             w.heddle().find("gong")->texts["file"] = "long.wav";
+             w.p.assets["long.wav"] = Asset(std::vector<char>(largestDeviceFile + 1));
+         },
+         [](World& w) { w.p.assets["long.wav"] = Asset(std::vector<char>(largestDeviceFile)); }},
         {Code::fileMissing,
          [](World& w) {
              addBlockTo(w, "player", "Gong");

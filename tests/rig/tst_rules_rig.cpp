@@ -125,6 +125,31 @@ class TestRulesRig : public QObject {
     }
 
     // ---- one device ----
+    // Which of its streams a receiver hears.
+    void aRuleChoosesAStream() {
+        auto p = test::rulesProject();
+        Receiver r;
+        r.id = "mix", r.inputs = {"net 1"}, r.streams = {"desk/a", "desk/b"};
+        p.device("box")->receivers.push_back(r);
+        const auto signal = signalOf(p, "hears:box/mix");
+        QVERIFY(signal && signal->settable && signal->device == "box");
+        QCOMPARE(*restingValue(p, *signal), 0.0);
+        test::addRule(p, "b", "when the cue go is given\nthen set hears:box/mix to desk/b").room = "oak";
+        test::addRule(p, "level", "when hears:box/mix becomes desk/b\nthen set box/speech.gain to -6").room = "oak";
+        auto d = deviceOf(p, "box", "HEARS");
+        QCOMPARE(*d->get("receiver.mix.chosen"), 0.0);
+        QVERIFY(d->rules().give("cue:go"));
+        QCOMPARE(*d->get("receiver.mix.chosen"), 1.0);
+        d->rules().tick();
+        QTRY_VERIFY((d->rules().tick(), *d->get("speech.gain") == -6.0));
+        // The same in rehearsal.
+        RehearsalTest t;
+        t.when = {{1, "cue:go", ""}}, t.expect = {{2, "hears:box/mix", "desk/b"}, {2, "box/speech.gain", "-6"}};
+        QVERIFY2(runTest(p, t).passed, runTest(p, t).failure.c_str());
+        // With one stream there is nothing to choose.
+        p.device("box")->receivers[0].streams.pop_back();
+        QVERIFY(!signalOf(p, "hears:box/mix"));
+    }
     void aRuleRunsOnItsDevice() {
         auto p = twoBoxes();
         scene(p, "joined", "oak", {{"box/speech.gain", -6}, {"box/music.gain", -20}}, 1);

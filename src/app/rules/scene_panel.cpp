@@ -84,6 +84,16 @@ void ScenePanel::refresh() {
                               q(print("%+.1f \u2192 %+.1f dB", *f->spare, *f->spareThen)));
         }
     }
+    constexpr std::size_t mostTwice = 3;
+    for (std::size_t i = 0; f && i < f->twice.size() && i < mostTwice; ++i) {
+        const auto& t = f->twice[i];
+        lines << QString("<b>%1</b> is heard twice: over %2, and %3 dB lower over %4")
+                     .arg(q(t.talker).toHtmlEscaped(), q(t.first).toHtmlEscaped())
+                     .arg(t.lower, 0, 'f', 1)
+                     .arg(q(t.second).toHtmlEscaped());
+    }
+    if (f && f->twice.size() > mostTwice)
+        lines << QString("and %1 more are").arg(f->twice.size() - mostTwice);
     figuresTitle_->setVisible(!lines.isEmpty());
     figures_->setText(lines.join("<br>"));
 }
