@@ -8,7 +8,9 @@ AccessAnswer AccessSeat::ask(const AccessAsk& ask, double now) {
     AccessAnswer a;
     if (now - second_ >= 1)
         second_ = now, asked_ = 0;
-    if (++asked_ > mostAsked) {
+    // A list is as much as many questions.
+    asked_ += ask.verb == Verb::list ? 1 + static_cast<int>(host_.items().size()) / 20 : 1;
+    if (asked_ > mostAsked) {
         a.is = AccessAnswer::Is::refused;
         a.why = AccessAnswer::Why::often;
         a.error = {"asks more than 400 times a second", "", "Watch what is to be known."};

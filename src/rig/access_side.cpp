@@ -31,8 +31,12 @@ Result<Done> AccessSide::admit(const std::string& role, const std::string& pin, 
     if (print.empty())
         return Error{"it has no PIN on this device yet", role.substr(0, 60),
                      "Give it one in Rules while the device is paired."};
-    if (const auto it = right_.find(role); it != right_.end() && it->second == pin)
-        return Done{};
+    // Nobody may try on what somebody else knows: else it would be told by being let in while others have to wait.
+    if (const auto it = right_.find({role, source}); it != right_.end()) {
+        if (it->second == pin)
+            return Done{};
+        right_.erase(it);
+    }
     if (const int wait = guesses_.begin(source, false, clock_()); wait > 0)
         return Error{"too many wrong PINs", role, "Try again in " + std::to_string(wait) + " s."};
     if (!site::isPin(print, pin)) {
@@ -40,7 +44,9 @@ Result<Done> AccessSide::admit(const std::string& role, const std::string& pin, 
         return Error{"that PIN is wrong", role, ""};
     }
     guesses_.right(source, false);
-    right_[role] = pin;
+    if (right_.size() >= Guesses::mostSources)
+        right_.clear();
+    right_[{role, source}] = pin;
     return Done{};
 }
 

@@ -38,7 +38,9 @@ class AccessSide {
     std::map<std::string, std::optional<project::Drive>> drives_{};
     std::string told_{}; // what it was made from
     Guesses guesses_;
-    std::map<std::string, std::string> right_{}; // PINs that were right, by role: work for one is done once
+    // PINs that were right, by role and who gave them: work for one is done once. Whoever gives a wrong one is
+    // forgotten.
+    std::map<std::pair<std::string, std::string>, std::string> right_{};
 };
 
 } // namespace loom::rig

@@ -213,6 +213,16 @@ class TestAccess : public QObject {
             QCOMPARE(said(s, "get wall", 10), "is wall closed");
         QVERIFY(said(s, "get wall", 10.9).rfind("error asks more than 400", 0) == 0);
         QCOMPARE(said(s, "get wall", 11), "is wall closed");
+        // A list of many is as much as many questions.
+        auto p = hall();
+        auto a = access();
+        for (int i = 0; i < 1900; ++i)
+            a.allowed.push_back({"v" + std::to_string(i), "box/music.gain", false});
+        b.host.serve(p, a);
+        int lists = 0;
+        while (lists < 100 && said(s, "list", 20).find("error") == std::string::npos)
+            ++lists;
+        QVERIFY(lists >= 3 && lists <= 5);
     }
 
     void overHttp() {
