@@ -11,8 +11,8 @@ namespace {
 
 class DragSource : public QObject {
   public:
-    DragSource(QWidget* widget, std::function<QString()> path, Qt::CursorShape cursor)
-        : QObject(widget), path_(std::move(path)) {
+    DragSource(QWidget* widget, std::function<QString()> path, Qt::CursorShape cursor, std::function<void()> begins)
+        : QObject(widget), path_(std::move(path)), begins_(std::move(begins)) {
         widget->installEventFilter(this);
         widget->setCursor(cursor);
     }
@@ -32,8 +32,9 @@ class DragSource : public QObject {
             held_ = false;
             if (what_.isEmpty())
                 return false;
-            widget->topLevelWidget()->setFocus(); // a list over what it is to go to gives way
-            dragParameter(widget, what_);
+            if (begins_)
+                begins_();
+            dragParameter(widget->window(), what_);
             return true;
         }
         return false;
@@ -41,6 +42,7 @@ class DragSource : public QObject {
 
   private:
     std::function<QString()> path_;
+    std::function<void()> begins_;
     QString what_{};
     QPointF from_{};
     bool held_ = false;
@@ -64,8 +66,9 @@ void dragParameter(QWidget* from, const QString& path) {
     drag->exec(Qt::CopyAction);
 }
 
-void makeParameterSource(QWidget* widget, std::function<QString()> path, Qt::CursorShape cursor) {
-    new DragSource(widget, std::move(path), cursor);
+void makeParameterSource(QWidget* widget, std::function<QString()> path, Qt::CursorShape cursor,
+                         std::function<void()> begins) {
+    new DragSource(widget, std::move(path), cursor, std::move(begins));
 }
 
 } // namespace loom::app

@@ -14,7 +14,9 @@ QMimeData* parameterMime(const QStringList& paths);
 QStringList parametersIn(const QMimeData& mime); // empty: there are none
 // Drags it from a widget until it is let go.
 void dragParameter(QWidget* from, const QString& path);
-// Dragging begins on this widget; `path` says what, "" for nothing, and is asked where the mouse went down.
-void makeParameterSource(QWidget* widget, std::function<QString()> path, Qt::CursorShape cursor = Qt::OpenHandCursor);
+// Dragging begins on this widget; `path` says what, "" for nothing, and is asked where the mouse went down. `begins`:
+// what lies over where it is to go gives way.
+void makeParameterSource(QWidget* widget, std::function<QString()> path, Qt::CursorShape cursor = Qt::OpenHandCursor,
+                         std::function<void()> begins = {});
 
 } // namespace loom::app

@@ -13,7 +13,7 @@ Finder::Finder(QWidget* parent)
             const auto* item = list_->itemAt(list_->viewport()->mapFromGlobal(QCursor::pos()));
             return item ? all_[static_cast<std::size_t>(item->data(Qt::UserRole).toInt())].path : QString();
         },
-        Qt::ArrowCursor);
+        Qt::ArrowCursor, [this] { hide(); });
 }
 
 void Finder::open(std::vector<Findable> all, const QString& recent) {
