@@ -1,13 +1,12 @@
 #include "rig/access_side.h"
 #include "file/project_json.h"
-#include "site/pin.h"
 
 namespace loom::rig {
 
 using namespace project;
 
 AccessSide::AccessSide(Owner owner, std::function<double()> clock)
-    : owner_(std::move(owner)), clock_(std::move(clock)), host_([this] {
+    : owner_(std::move(owner)), host_([this] {
           AccessHost::Owner o;
           o.now = [this](const std::string& signal) { return owner_.now(signal, driveOf(signal)); };
           o.set = [this](const std::string& signal, double value, const std::string& who) {
@@ -18,7 +17,9 @@ AccessSide::AccessSide(Owner owner, std::function<double()> clock)
               return admit(role, pin, source);
           };
           return o;
-      }()) {}
+      }()),
+      gate_(std::move(clock),
+            [this](const std::string& source) { owner_.note("A wrong PIN came from " + source + ".", true); }) {}
 
 const std::optional<Drive>& AccessSide::driveOf(const std::string& signal) const {
     static const std::optional<Drive> none;
@@ -31,28 +32,7 @@ Result<Done> AccessSide::admit(const std::string& role, const std::string& pin, 
     if (print.empty())
         return Error{"it has no PIN on this device yet", role.substr(0, 60),
                      "Give it one in Rules while the device is paired."};
-    // Nobody may try on what somebody else knows: else it would be told by being let in while others have to wait.
-    if (const auto it = right_.find({role, source}); it != right_.end()) {
-        if (it->second == pin)
-            return Done{};
-        right_.erase(it);
-    }
-    if (const int wait = guesses_.begin(source, false, clock_()); wait > 0)
-        return Error{"too many wrong PINs", role, "Try again in " + std::to_string(wait) + " s."};
-    if (!site::isPin(print, pin)) {
-        owner_.note("A wrong PIN came from " + source + ".", true);
-        return Error{"that PIN is wrong", role, ""};
-    }
-    guesses_.right(source, false);
-    if (right_.size() >= Guesses::mostSources)
-        right_.clear();
-    right_[{role, source}] = pin;
-    return Done{};
-}
-
-void AccessSide::pinsChanged() {
-    right_.clear();
-    host_.pinsChanged();
+    return gate_.admit(role, print, pin, source);
 }
 
 void AccessSide::told(const RulePack& pack) {

@@ -2,7 +2,7 @@
 // socket nor clock.
 #pragma once
 #include "access/access_host.h"
-#include "rig/guesses.h"
+#include "rig/pin_gate.h"
 #include "rules/rule_pack.h"
 
 namespace loom::rig {
@@ -23,7 +23,7 @@ class AccessSide {
     AccessSide(Owner owner, std::function<double()> clock);
     void told(const project::RulePack& pack); // what is the same goes on
     void off();
-    void pinsChanged();
+    void pinsChanged() { host_.pinsChanged(); }
     project::AccessHost& host() { return host_; }
     const project::Access& access() const { return access_; } // which ways are open
     void note(const std::string& what, bool bad) { owner_.note(what, bad); }
@@ -32,15 +32,11 @@ class AccessSide {
     const std::optional<project::Drive>& driveOf(const std::string& signal) const;
     Result<Done> admit(const std::string& role, const std::string& pin, const std::string& source);
     Owner owner_;
-    std::function<double()> clock_;
     project::AccessHost host_;
     project::Access access_{};
     std::map<std::string, std::optional<project::Drive>> drives_{};
     std::string told_{}; // what it was made from
-    Guesses guesses_;
-    // PINs that were right, by role and who gave them: work for one is done once. Whoever gives a wrong one is
-    // forgotten.
-    std::map<std::pair<std::string, std::string>, std::string> right_{};
+    PinGate gate_;
 };
 
 } // namespace loom::rig

@@ -1,6 +1,5 @@
 #include "rig/surface_side.h"
 #include "site/audio_key.h"
-#include "site/pin.h"
 #include <algorithm>
 
 namespace loom::rig {
@@ -14,7 +13,10 @@ const char* const whoHere = "A touch surface";
 } // namespace
 
 SurfaceSide::SurfaceSide(ModelSource models, Owner owner, std::function<double()> clock, ValueSide& values)
-    : models_(std::move(models)), owner_(std::move(owner)), clock_(std::move(clock)), values_(values), pages_(*this) {
+    : models_(std::move(models)), owner_(std::move(owner)), clock_(std::move(clock)), values_(values), pages_(*this),
+      gate_(clock_, [this](const std::string&) {
+          owner_.note("somebody", "A wrong PIN was tried at a touch surface.", true);
+      }) {
     pages_.secret = [] { return site::keyText(site::newAudioKey()); };
     pages_.admit = [this](const std::string& surface, const std::string& role, const std::string& pin,
                           const std::string& source) -> Result<Done> {
@@ -22,14 +24,7 @@ SurfaceSide::SurfaceSide(ModelSource models, Owner owner, std::function<double()
         if (print.empty())
             return Error{"it has no PIN on this device yet", role,
                          "Give it one in Surfaces while the device is paired."};
-        if (const int wait = guesses_.begin(source, false, clock_()); wait > 0)
-            return Error{"too many wrong PINs", role, "Try again in " + std::to_string(wait) + " s."};
-        if (!site::isPin(print, pin)) {
-            owner_.note("somebody", "A wrong PIN was tried at a touch surface.", true);
-            return Error{"that PIN is wrong", role, ""};
-        }
-        guesses_.right(source, false);
-        return Done{};
+        return gate_.admit(role, print, pin, source);
     };
 }
 

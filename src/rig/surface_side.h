@@ -2,7 +2,7 @@
 // browsers are told. Knows neither socket nor clock.
 #pragma once
 #include "pages/page_host.h"
-#include "rig/guesses.h"
+#include "rig/pin_gate.h"
 #include "rig/value_side.h"
 #include "site/config.h"
 #include "surface/pack.h"
@@ -52,7 +52,7 @@ class SurfaceSide : public project::SurfaceValues {
     std::function<double()> clock_;
     ValueSide& values_;
     project::PageHost pages_;
-    Guesses guesses_;
+    PinGate gate_;
     std::map<std::string, std::string> prints_{}; // of each surface as it is shown
 };
 

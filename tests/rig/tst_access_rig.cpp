@@ -121,6 +121,12 @@ class TestAccessRig : public QObject {
         QVERIFY(ran >= 15);
     }
 
+    void overTls() {
+        QTRY_COMPARE(server().tlsPagePort(), quint16(4781));
+        QCOMPARE(told(QString("curl -sk -u technician:2468 https://%1:4781/api/wall").arg(address)).trimmed(),
+                 QByteArray("{\"name\":\"wall\",\"text\":\"closed\",\"value\":\"closed\"}"));
+    }
+
     // What is told by OSC, to another's tool.
     void changesAreTold() {
         QProcess dump;

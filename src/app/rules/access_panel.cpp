@@ -156,9 +156,7 @@ void AccessPanel::showChosen() {
 void AccessPanel::allow() {
     if (!device())
         return;
-    const auto of = device()->id;
-    picker_->open([this, of](const Signal& s) { return isAccessOf(state_.project(), of, s); },
-                  {list_->mapTo(this, QPoint()), QSize(1, 1)});
+    picker_->open(device()->id, {list_->mapTo(this, QPoint()), QSize(1, 1)});
 }
 
 void AccessPanel::allow(const std::string& signal) {

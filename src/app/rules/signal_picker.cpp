@@ -1,4 +1,5 @@
 #include "app/rules/signal_picker.h"
+#include "access/access_edit.h"
 #include "app/text.h"
 #include "app/theme/theme.h"
 
@@ -18,8 +19,8 @@ SignalPicker::SignalPicker(RulesState& state, QWidget* parent)
     hide();
 }
 
-void SignalPicker::open(Fits fits, const QRect& where) {
-    fits_ = std::move(fits);
+void SignalPicker::open(const std::string& device, const QRect& where) {
+    device_ = device;
     const QSize whole = parentWidget()->size();
     const int w = whole.width() - 8, h = std::min(Theme::get().ipx(300), whole.height() - 8);
     setGeometry(4, std::clamp(where.bottom() + 4, 4, std::max(4, whole.height() - h - 4)), w, h);
@@ -29,16 +30,22 @@ void SignalPicker::open(Fits fits, const QRect& where) {
 
 void SignalPicker::fill() {
     list_->clear();
-    std::size_t shown = 0;
-    for (const auto& s : findSignals(state_.project(), words_->text().trimmed().toStdString(), mostFound)) {
-        if (!fits_(s))
-            continue;
+    const auto& p = state_.project();
+    const auto words = words_->text().trimmed().toStdString();
+    std::set<std::string> shown;
+    const auto add = [&](const Signal& s) {
+        if (shown.size() >= mostShown || !isAccessOf(p, device_, s) || !shown.insert(s.path).second)
+            return;
         auto* item = new QListWidgetItem(q(s.label), list_);
         item->setData(Qt::UserRole, q(s.path));
         item->setToolTip(q(s.path));
-        if (++shown >= mostShown)
-            break;
-    }
+    };
+    for (const auto& s : findSignals(p, words, mostFound))
+        add(s);
+    // Other processors may have as many of these words that its own parameters were not reached.
+    for (const auto& d : findDrives(p, words, mostShown, device_))
+        if (const auto s = signalOf(p, d.path))
+            add(*s);
     list_->setCurrentRow(0);
 }
 

@@ -2,7 +2,6 @@
 #pragma once
 #include "app/rules/rules_state.h"
 #include "app/shell/pick_list.h"
-#include <functional>
 
 namespace loom::app {
 
@@ -10,8 +9,7 @@ class SignalPicker : public PickList {
     Q_OBJECT
   public:
     SignalPicker(RulesState& state, QWidget* parent);
-    using Fits = std::function<bool(const project::Signal&)>;
-    void open(Fits fits, const QRect& where);
+    void open(const std::string& device, const QRect& where);
 
   signals:
     void picked(const std::string& path);
@@ -24,7 +22,7 @@ class SignalPicker : public PickList {
 
   private:
     RulesState& state_;
-    Fits fits_{};
+    std::string device_{};
 };
 
 } // namespace loom::app
