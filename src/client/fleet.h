@@ -139,6 +139,7 @@ class Fleet : public QObject {
     void poll();
     void askAbout(Member& m);
     void askState(Member& m);
+    void heardState(Member& m, const site::DeviceState& state);
     void fetchConfig(Member& m);
     void askMeters();
     void told(Member& m, const std::string& method, const nlohmann::json& params);

@@ -214,20 +214,7 @@ void Fleet::askState(Member& m) {
                             one.sealed = one.locked = true;
                         return changedSoon(one.device);
                     }
-                    const bool news = !one.state || !(*state == *one.state);
-                    if (state->running && state->running->turned)
-                        noteFallBack(one);
-                    one.state = *state;
-                    one.audioKey = state->audioKey;
-                    if (!one.config || state->fingerprint != one.print)
-                        fetchConfig(one);
-                    if (news)
-                        one.link.call(site::message::revisions, {},
-                                      answer<site::Revisions>(one, [this](Member& still, const auto& list) {
-                                          if (list)
-                                              still.revisions = list->revisions;
-                                          changedSoon(still.device);
-                                      }));
+                    heardState(one, *state);
                 }));
     m.link.call(site::message::health, {},
                 answer<site::Vitals>(m, [this](Member& one, const Reply<site::Vitals>& health) {
@@ -249,6 +236,22 @@ void Fleet::askState(Member& m) {
                     if (!(now == before))
                         changedSoon(one.device);
                 }));
+}
+
+void Fleet::heardState(Member& m, const site::DeviceState& state) {
+    const bool news = !m.state || !(state == *m.state);
+    if (state.running && state.running->turned)
+        noteFallBack(m);
+    m.state = state;
+    m.audioKey = state.audioKey;
+    if (!m.config || state.fingerprint != m.print)
+        fetchConfig(m);
+    if (news)
+        m.link.call(site::message::revisions, {}, answer<site::Revisions>(m, [this](Member& still, const auto& list) {
+                        if (list)
+                            still.revisions = list->revisions;
+                        changedSoon(still.device);
+                    }));
 }
 
 void Fleet::fetchConfig(Member& m) {

@@ -26,18 +26,21 @@ std::string errorReadingBack(const project::DeviceModel& model, const site::Devi
 }
 
 // Keeps, and of a small board reads back what its store holds; one that holds something else boots with `before` again.
-Transaction::Ask keeping(const project::DeviceModel* model, int before) {
+Transaction::Ask keeping(const project::DeviceModel* model, int before,
+                         std::function<void(const site::DeviceState&)> heard) {
     if (!model || !model->usb)
-        return asking(site::message::keep);
-    return [model, before](DeviceSession& session, Transaction::Answered answered) {
+        return asking(site::message::keep, {}, std::move(heard));
+    return [model, before, heard](DeviceSession& session, Transaction::Answered answered) {
         session.call(site::message::keep, {}, [=, watch = session.watch()](const Reply<site::DeviceState>& kept) {
             auto* there = watch.get();
             if (!kept || !there)
                 return answered(kept ? site::Code::lost : kept.code, kept ? "It went away." : kept.error);
             there->call(site::message::image, {}, [=](const Reply<site::Image>& back) {
                 const std::string wrong = back ? errorReadingBack(*model, *kept, back->image) : back.error;
-                if (wrong.empty())
+                if (wrong.empty()) {
+                    heard(*kept);
                     return answered({}, "");
+                }
                 if (auto* still = watch.get())
                     still->call(site::message::bootWith, {before}, [](const Reply<site::DeviceState>&) {});
                 answered(back ? site::Code::refused : back.code, wrong);
@@ -177,6 +180,7 @@ struct Fleet::Sending {
     site::Config config, design, device;
     std::set<std::string> taken; // from the device
     int revision = 0;
+    site::DeviceState state{}; // once it runs it, as it answered
 };
 
 void Fleet::tryNow(const std::vector<std::string>& devices) {
@@ -216,7 +220,7 @@ void Fleet::tryNow(const std::vector<std::string>& devices) {
                          : stage(session);
         };
         p.unprepare = asking(site::message::discard);
-        p.commit = asking(site::message::commit);
+        p.commit = asking(site::message::commit, {}, [id, sent](const auto& now) { (*sent)[id].state = now; });
         p.uncommit = asking(site::message::revert);
         parts.push_back(std::move(p));
     }
@@ -315,6 +319,7 @@ void Fleet::tried(const Transaction::Outcome& outcome, std::map<std::string, Sen
             m->agreedRevision = sending.revision;
             m->agreedBoot.clear();
             m->wentBack = false;
+            heardState(*m, sending.state);
             askSoon(id);
         }
         note(id, me(), "Tried: revision " + std::to_string(sending.revision) + " runs.");
@@ -334,6 +339,7 @@ void Fleet::tried(const Transaction::Outcome& outcome, std::map<std::string, Sen
 void Fleet::keep(const std::vector<std::string>& devices) {
     std::vector<Transaction::Part> parts;
     std::map<std::string, int> ids; // with how often each was changed live until now
+    const auto states = std::make_shared<std::map<std::string, site::DeviceState>>(); // as they answered
     for (const auto& id : devices)
         if (auto* m = member(id); m && m->link.up() && !m->locked && m->runningRevision() >= 0 && !m->kept()) {
             const auto* d = design_.project().device(id);
@@ -342,14 +348,14 @@ void Fleet::keep(const std::vector<std::string>& devices) {
             p.device = id;
             p.name = nameOf(id);
             p.session = m->link.watch();
-            p.commit = keeping(d ? d->spec() : nullptr, before);
+            p.commit = keeping(d ? d->spec() : nullptr, before, [id, states](const auto& now) { (*states)[id] = now; });
             p.uncommit = asking(site::message::bootWith, {before});
             parts.push_back(std::move(p));
             ids[id] = m->changedLive;
         }
     if (parts.empty())
         return design_.say("There is nothing to keep: what runs is kept, or nothing was tried.", false);
-    work_.start("Keep", std::move(parts), [this, ids](const Transaction::Outcome& outcome) {
+    work_.start("Keep", std::move(parts), [this, ids, states](const Transaction::Outcome& outcome) {
         if (!outcome) {
             note("", me(), "Keep: " + inWords(outcome), true);
             return design_.say(inWords(outcome) + (outcome.unsure.empty() ? " Every device keeps what it kept before."
@@ -360,6 +366,7 @@ void Fleet::keep(const std::vector<std::string>& devices) {
             if (auto* m = member(id)) {
                 if (m->changedLive == before)
                     m->agreedBoot.clear(); // what was changed live is kept with it; later changes may not be
+                heardState(*m, (*states)[id]);
                 askSoon(id);
                 note(id, me(), "Kept: it survives power-off.");
                 if (m->config && m->config->program && design_.project().device(id))

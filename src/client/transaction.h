@@ -64,11 +64,15 @@ std::string inWords(const Transaction::Part& part);
 // "Tern Tap: …", and what to know of those that are unsure; "" if it was done.
 std::string inWords(const Transaction::Outcome& outcome);
 
-// As a part's Ask: a message whose answer is not looked at, made when its turn comes.
+// As a part's Ask: a message, made when its turn comes. `heard`: who wants to know what it answered.
 template <class A, class B>
-Transaction::Ask asking(const site::Message<A, B>& message, std::type_identity_t<A> ask = {}) {
-    return [message, ask = std::move(ask)](DeviceSession& session, Transaction::Answered answered) {
-        session.call(message, ask, [answered = std::move(answered)](const Reply<B>& reply) {
+Transaction::Ask asking(const site::Message<A, B>& message, std::type_identity_t<A> ask = {},
+                        std::function<void(const std::type_identity_t<B>&)> heard = {}) {
+    return [message, ask = std::move(ask), heard = std::move(heard)](DeviceSession& session,
+                                                                     Transaction::Answered answered) {
+        session.call(message, ask, [answered = std::move(answered), heard](const Reply<B>& reply) {
+            if (reply && heard)
+                heard(*reply);
             reply ? answered({}, "") : answered(reply.code, reply.error.empty() ? "It refused." : reply.error);
         });
     };

@@ -237,6 +237,44 @@ class TestSteps : public QObject {
         work.cancel(); // nothing runs
         QCOMPARE(ends.size(), std::size_t(3));
     }
+    // A step is known to be done by what the devices answered to it, not by what is asked afterwards: what was kept
+    // before is not taken for kept.
+    void keptIsWhatRunsNow() {
+        FakeNetwork net;
+        fill(net, 2);
+        const auto shared = std::shared_ptr<client::Network>(&net, [](auto*) {});
+        auto p = taps(2);
+        for (auto& [serial, s] : net.stations)
+            for (const char* id : {"tap-0", "tap-1"})
+                if (p.device(id)->serial == serial)
+                    p.device(id)->known.identity = s->device->describe().identity;
+        const auto paper = std::make_shared<Paper>(p, test::models());
+        client::Fleet fleet(shared, paper, client::Tickets());
+        paper->changed = [&](const project::Change& c) { fleet.follow(c); };
+        fleet.look(*site::readSubnet("127.0.0.0/24"));
+        fleet.follow({});
+        const std::vector<std::string> ids{"tap-0", "tap-1"};
+        const auto all = [&](auto what) {
+            return std::all_of(ids.begin(), ids.end(), [&](const auto& id) { return what(*fleet.member(id)); });
+        };
+        const auto ended = [&] { return net.turns.runUntil([&] { return !fleet.work().running(); }, 30000); };
+        QVERIFY(net.turns.runUntil([&] { return all([](const auto& m) { return m.config && m.state; }); }, 30000));
+        for (int round = 1; round <= 3; ++round) {
+            for (const auto& id : ids)
+                paper->edit(project::changeDevice(id, "Lamp", [&](project::Device& d) {
+                    project::adoptSetUp(d, {{"lampLive", round % 2 ? "amber" : "white"}});
+                }));
+            fleet.chooseAll(ids, site::Take::design, false);
+            fleet.tryNow(ids);
+            QVERIFY(fleet.work().running() && ended());
+            QVERIFY(all([&](const auto& m) { return m.runningRevision() == round && !m.kept() && m.rows.empty(); }));
+            fleet.keep(ids);
+            QVERIFY(fleet.work().running() && ended());
+            QVERIFY(all([&](const auto& m) { return m.keptRevision() == round && m.kept(); }));
+            for (auto& [_, s] : net.stations)
+                QVERIFY(s->device->store().kept() && s->device->store().kept()->number == round);
+        }
+    }
     // A client's whole day without a window: found, paired, tried, kept, sealed, cut, unlocked by itself.
     void aDayWithoutAWindow() {
         FakeNetwork net;
