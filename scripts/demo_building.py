@@ -1,4 +1,5 @@
 """The made-up building of the demo: rooms, seats, walls, racks, devices and the drawing below the plan."""
+import functools
 import math
 import pathlib
 import tempfile
@@ -151,11 +152,13 @@ def seminar():
             threads.append([[last, 0], [f"{id}.level", 0]])
             last = f"{id}.level"
         threads.append([[last, 0], ["rooms", n]])
+    block("closing", "player", "Closing call", shape={"channels": 1}, texts={"file": "closing-call.flac"}, values={"loop": 0})
+    threads.append([["closing", 0], ["rooms", 8]])
     # Listeners: Tern, Plover, foyer, far end, mix for others. Nobody hears an array in its own room.
     # While the wall is closed neither room hears the other; the first pass makes what holds while it is open.
     levels = ((None, None, None, 0, 0), (None, None, None, None, 0), (-6, None, None, 0, 0), (None, -6, None, None, 0), (-3, None, None, None, -6),
-              (None, None, -6, None, None), (None, None, -6, None, None), (None, None, None, None, None))
-    block("rooms", "matrix", "Matrix mixer · rooms", shape={"inputs": 8, "outputs": 5},
+              (None, None, -6, None, None), (None, None, -6, None, None), (None, None, None, None, None), (None, None, 0, None, None))
+    block("rooms", "matrix", "Matrix mixer · rooms", shape={"inputs": 9, "outputs": 5},
           values={f"{i}.{o}": v for i, row in enumerate(levels, 1) for o, v in enumerate(row, 1) if v is not None} | {"8.3": -20})
     for n, (id, name, port) in enumerate((("tern", "Tern zone", "ring 1"), ("plover", "Plover zone", "ring 2"), ("foyer", "Foyer zone", "net 2"),
                                           ("far-send", "Far-end send", "usb 1"), ("mix", "Seminar mix", "net 1"))):
@@ -317,6 +320,7 @@ surfaces += [
      "heddle/far-send.mute.muted=1"),
     ("surface-page", "council-slate", "--name", "Meeting"),
     ("surface-page", "council-slate", "--name", "Help"),
+    ("surface-page", "council-slate", "--name", "Room"),
     ("surface-page", "council-slate", "--set", "start=meeting", "--set", "roles=Technician", "--set", "idleSeconds=180"),
     ("surface-page", "council-slate", "council-hall", "--set", "roles=Technician", "--set", "name=Sound"),
     ("surface-page", "council-slate", "meeting", "--ply", "More"),
@@ -325,14 +329,14 @@ surfaces += [
 ]
 
 
-def control(page, kind, at, size, text="", drive="", ply="", picture="", fields=(), name=""):
+def control(page, kind, at, size, text="", drive="", ply="", picture="", fields=(), name="", into=surfaces):
     """One control on the council slate; `name` is the id that it gets, to set its fields."""
     add = ["control", "council-slate", page, "--add", kind, "--at", "%d,%d" % at, "--size", "%dx%d" % size]
     for option, value in (("--text", text), ("--drive", drive), ("--ply", ply)):
         add += [option, value] if value else []
-    surfaces.append(tuple(add))
+    into.append(tuple(add))
     if fields:
-        surfaces.append(("control", "council-slate", page, name, *[x for f in fields for x in ("--set", f)]))
+        into.append(("control", "council-slate", page, name, *[x for f in fields for x in ("--set", f)]))
 
 
 control("meeting", "text", (40, 26), (600, 48), "Council Hall", ply="controls", name="text", fields=["textSize=34"])
@@ -356,7 +360,7 @@ control("meeting", "press", (104, 250), (420, 280), "", "", "controls", name="bu
 surfaces.append(("control", "council-slate", "meeting", "--picture", "demo/pictures/council-hall.svg", "--at", "314,390",
                  "--ply", "controls"))
 surfaces.append(("control", "council-slate", "meeting", "picture", "--set", "through=yes"))
-control("meeting", "lamps", (40, 556), (1006, 204), "Who is open", "heddle/council-hall-microphones@lanes", "controls")
+control("meeting", "lamps", (40, 556), (826, 204), "Who is open", "heddle/council-hall-microphones@lanes", "controls")
 control("meeting", "press", (1074, 290), (166, 110), "More", "", "controls", name="button-2",
         fields=["ply=more", "icon=more"])
 control("meeting", "press", (1074, 424), (166, 96), "Help", "", "controls", name="button-3", fields=["page=help", "icon=help"])
@@ -364,13 +368,15 @@ control("meeting", "press", (1074, 556), (166, 96), "Sound", "", "controls", nam
         fields=["page=council-hall", "icon=lock"])
 control("meeting", "press", (1074, 664), (166, 96), "Hang up all", "scene:film", "controls", name="film-2",
         fields=["confirm=yes", "icon=hang-up", "text=Film, and mute"])
+control("meeting", "press", (892, 556), (154, 204), "Screen", "", "controls", name="button-5",
+        fields=["page=room", "icon=screen"])
 control("meeting", "text", (852, 30), (390, 44), "More sound", ply="more", name="text-2", fields=["textSize=24"])
 control("meeting", "field", (852, 96), (190, 76), "Far end", "heddle/far-end.level.gain", "more")
 control("meeting", "steps", (852, 190), (390, 76), "Hearing loop", "heddle/loop.level.gain", "more")
 control("meeting", "list", (1056, 96), (190, 76), "Chair's low cut", "heddle/chair.highpass.slope", "more")
 control("meeting", "response", (852, 284), (390, 190), "Chair", "heddle/chair.eq@response", "more")
 control("meeting", "history", (852, 492), (390, 150), "Far end", "heddle/far-end.highpass@level", "more")
-control("meeting", "press", (852, 664), (390, 86), "Close", "", "more", name="button-5", fields=["ply=more", "icon=close"])
+control("meeting", "press", (852, 664), (390, 86), "Close", "", "more", name="button-6", fields=["ply=more", "icon=close"])
 control("help", "text", (40, 26), (600, 48), "Help", name="text", fields=["textSize=34"])
 for i, line in enumerate(("Meeting opens every microphone when somebody speaks.",
                           "Chair only leaves the delegates closed until Meeting is pressed.",
@@ -379,6 +385,20 @@ for i, line in enumerate(("Meeting opens every microphone when somebody speaks."
     control("help", "text", (40, 110 + 70 * i), (1200, 56), line)
 control("help", "press", (40, 680), (220, 90), "Back", name="button", fields=["page=meeting", "icon=home"])
 control("council-hall", "press", (1100, 20), (150, 56), "Back", name="button", fields=["page=meeting", "icon="])
+
+
+# What the slate shows of the hall's display, its blinds and the wall next door is put on it once they are there.
+def outside_page(control):
+    control("room", "text", (40, 26), (600, 48), "Screen and blinds", name="text", fields=["textSize=34"])
+    control("room", "toggle", (40, 110), (260, 120), "Display", "outside:hall-display/power", name="hall-display-power", fields=["icon=screen"])
+    control("room", "choice", (324, 110), (520, 120), "", "outside:hall-display/input")
+    control("room", "fader", (900, 110), (150, 540), "Loudness, %", "outside:hall-display/volume")
+    control("room", "lamp", (40, 260), (260, 80), "Display answers", "outside:hall-display/there")
+    control("room", "steps", (40, 390), (520, 120), "Blinds closed, %", "outside:hall-blinds/closed")
+    control("room", "press", (584, 390), (260, 120), "Stop the blinds", "outside:hall-blinds/stop")
+    control("room", "toggle", (40, 540), (260, 120), "Hall muted", "mute:council", name="council-hall-mute", fields=["icon=microphone-off", "accent=#E58BA3"])
+    control("room", "lamp", (324, 540), (520, 120), "Wall of Tern and Plover", "wall:fold")
+    control("room", "press", (1074, 664), (166, 96), "Back", name="button", fields=["page=meeting", "icon=home"])
 
 
 # What happens when: the wall between Tern and Plover, the evening, the closing call, the knob in the foyer, a count of
@@ -410,8 +430,10 @@ rules = [
      "--add", f"then set {rack}/foyer.level.gain to -12 dB over 3 s"),
     ("rule", "Evening", "--room", "tern+plover", "--add", "when it is 23:30 on every day, up to 30 min late", "--add", "then recall Silent over 5 s"),
     ("rule", "Closing call", "--room", "foyer", "--add", "when it is 17:45 on weekdays except 2026-12-24..2027-01-01, up to 10 min late",
-     "--add", "then give the cue Closing call", "--add", f"then set {rack}/foyer.level.gain to -6 dB over 1 s", "--add", "then wait 2 min",
-     "--add", f"then set {rack}/foyer.level.gain to -12 dB over 3 s"),
+     "--add", f"then set {rack}/music-l.level.gain to -40 dB over 2 s", "--add", f"then set {rack}/music-r.level.gain to -40 dB over 2 s",
+     "--add", f"then play closing-call.flac on {rack}/closing at -3 dB", "--add", "then wait 9 s",
+     "--add", f"then set {rack}/music-l.level.gain to -12 dB over 4 s", "--add", f"then set {rack}/music-r.level.gain to -12 dB over 4 s",
+     "--add", "then give the cue Closing call"),
     ("rule", "Foyer knob", "--room", "foyer", "--add", "when knob:foyer-dial/knob 1 is turned", "--add", "then run Foyer knob"),
     ("rule", "Tap in Tern", "--room", "tern", "--add", "when button:tern-tap becomes pressed and stays so for 3 s",
      "--add", "then Tern slate says Somebody asks for help for 60 s", "--add", "then note Somebody in Tern Room asks for help"),
@@ -429,6 +451,7 @@ rules = [
     ("rule", "Live minutes", "--room", "tern", "--add", "when every 1 min", "--add", "only if it is between 8:00 and 23:30",
      "--add", "then run Count live minutes"),
 ]
+outside_page(functools.partial(control, into=rules))
 days = [  # tests: a name, when they begin, until when, what happens
     ("The wall opens", "2026-11-30T09:00:00", "09:10", "09:05 wall:fold open\n"),
     ("The wall opens in a call", "2026-11-30T07:00:00", "09:10", f"09:00 {rack}/tel 1@line in a call\n09:05 wall:fold open\n"),

@@ -103,7 +103,7 @@ int drives(const Call& c) {
     if (!p)
         return fail(p.error());
     json all = json::array();
-    for (const auto& d : findDrives(*p, c.words, 500, c.device))
+    for (const auto& d : findControlDrives(*p, c.words, 500, c.device))
         if (c.asJson)
             all.push_back({{"path", d.path}, {"label", d.label}, {"detail", detailOf(d)}, {"kind", usualKind(d).id}});
         else
@@ -201,7 +201,7 @@ int surfaceShot(const Call& c) {
         class Designed : public SurfaceValues {
           public:
             explicit Designed(const Project& project) : project_(project) {}
-            std::optional<double> now(const Drive& d) override { return designValue(project_, d); }
+            std::optional<double> now(const Drive& d) override { return controlValue(project_, d); }
             void set(const Drive&, double) override {}
 
           private:

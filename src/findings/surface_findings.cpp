@@ -1,6 +1,6 @@
 #include "findings/surface_findings.h"
 #include "dsp/number.h"
-#include "surface/condition.h"
+#include "rules/condition.h"
 #include "surface/control_kind.h"
 #include "surface/harm.h"
 #include "surface/letters.h"
@@ -63,7 +63,7 @@ class SurfaceChecker {
                           std::move(remedy), room_});
     }
     std::string nameOf(const Control& c) const {
-        const auto drive = driveOf(p_, c.param);
+        const auto drive = controlDrive(p_, c.param);
         const auto label = labelOf(c, drive ? &*drive : nullptr);
         const auto* kind = findControlKind(c.kind);
         return !c.name.empty() ? c.name : !label.empty() ? label : kind ? kind->label : c.kind;
@@ -76,7 +76,7 @@ class SurfaceChecker {
         if (!c)
             add(Code::conditionWrong, where, name,
                 "\"" + text.substr(0, 80) + "\" is no condition: " + c.error().message + ".", c.error().remedy);
-        else if (*c && !driveOf(p_, (*c)->path))
+        else if (*c && !controlDrive(p_, (*c)->path))
             add(Code::conditionWrong, where, name, "It asks for " + (*c)->path + ", which is not there.",
                 "Ask for another parameter, or take the condition out.");
     }
@@ -108,13 +108,17 @@ class SurfaceChecker {
         if (!kind)
             return addAt(Code::controlLost, page, c, "It is of a kind (" + c.kind + ") that is not known here.",
                          "Open the project with the version that made it, or show it as another kind.");
-        const auto drive = driveOf(p_, c.param);
+        const auto drive = controlDrive(p_, c.param);
         if (!c.param.empty() && !drive)
             addAt(Code::controlLost, page, c, "It is driven from " + c.param + ", which is not there.",
                   "Drop another parameter on it, or take it out.");
         else if (drive && !kind->drives.empty() && !kind->fits(*drive))
             addAt(Code::controlLost, page, c, kind->label + " cannot show " + detailOf(*drive) + ".",
                   "Show it as another kind.");
+        else if (drive && !isToldToSurfaces(p_, *drive))
+            addAt(Code::controlLost, page, c,
+                  "It is driven from " + drive->label + ", and no processor tells what that is.",
+                  "Name a processor that talks to it, or on whose contact it hangs; or drive it from something else.");
         else if (c.param.empty() && (kind->needed || (isButton(*kind) && c.page.empty() && c.ply.empty())))
             addAt(Code::controlIdle, page, c, "Nothing drives it, and it does nothing.",
                   "Drop a parameter on it" + std::string(isButton(*kind) ? ", or let it open a page or a ply." : "."));

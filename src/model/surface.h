@@ -32,7 +32,7 @@ struct ControlPictures {
 struct Control {
     std::string id, kind, name{};
     double x = 0, y = 0, width = 120, height = 64;
-    std::string param{}; // what it shows and sets: a path as of rules/drive.h; "": nothing
+    std::string param{}; // what it shows and sets: a path as of rules/control_drive.h; "": nothing
     std::string text{};  // its label; "": what the parameter is called
     std::string page{};  // a page that pressing it opens
     std::string ply{};   // a ply of its page that pressing it opens or closes
@@ -46,7 +46,7 @@ struct Control {
     std::optional<double> low{}, high{}; // narrower than the parameter's own range
     int digits = -1;                     // of numbers; -1: as the parameter has it
     double value = 1;                    // what a button sets
-    std::string shown{}, enabled{};      // conditions, surface/condition.h; "": always
+    std::string shown{}, enabled{};      // conditions, rules/condition.h; "": always
     bool through = false;                // a press goes on to what lies below
     bool confirm = false;                // asks before it does anything
     bool locked = false;                 // stays where it is on the page

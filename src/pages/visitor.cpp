@@ -179,7 +179,7 @@ json Visitor::pageJson() const {
         }
         for (const auto& c : ply.controls) {
             const auto* kind = findControlKind(c.kind);
-            const auto drive = c.param.empty() ? std::nullopt : driveOf(use_.project(), c.param);
+            const auto drive = c.param.empty() ? std::nullopt : controlDrive(use_.project(), c.param);
             json one{{"id", c.id}, {"kind", c.kind}, {"x", c.x}, {"y", c.y}, {"w", c.width}, {"h", c.height}};
             one["sketch"] = sketchJson(sketchOf(use_.project(), *s, *page, c));
             auto name = labelOf(c, drive ? &*drive : nullptr);
@@ -232,14 +232,14 @@ json Visitor::nowJson() {
         (*over)["now"] = shownJson(use_.overShown());
         (*over)["of"] = use_.overOf();
         const auto* c = page->control(use_.overOf());
-        const auto drive = driveOf(use_.project(), c->param);
+        const auto drive = controlDrive(use_.project(), c->param);
         const auto* kind = findControlKind(c->kind);
         (*over)["names"] = kind && kind->touch == Touch::type ? numberKeys() : drive->spec.choices;
         (*over)["typed"] = kind && kind->touch == Touch::type;
     }
     if (use_.asked()) {
         const auto* c = page ? page->control(*use_.asked()) : nullptr;
-        const auto drive = c && !c->param.empty() ? driveOf(use_.project(), c->param) : std::nullopt;
+        const auto drive = c && !c->param.empty() ? controlDrive(use_.project(), c->param) : std::nullopt;
         ask = json(c ? labelOf(*c, drive ? &*drive : nullptr) : "");
     }
     if (over != over_)

@@ -29,6 +29,12 @@ SurfaceSide::Owner Device::surfaceOwner() {
     o.set = [this](const std::string& param, double value, const std::string& who) {
         return bool(set(param, value, who));
     };
+    o.state = [this](const std::string& signal) {
+        return powered_ ? rules_.valueHere(signal, std::nullopt) : std::nullopt;
+    };
+    o.setState = [this](const std::string& signal, double value, const std::string& who) {
+        return rules_.setHere(signal, std::nullopt, value, who);
+    };
     o.line = [this](const std::string& port) {
         for (const auto& l : lines())
             if (l.port == port)

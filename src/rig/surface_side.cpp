@@ -1,4 +1,5 @@
 #include "rig/surface_side.h"
+#include "rules/rule_pack.h"
 #include "site/audio_key.h"
 #include <algorithm>
 
@@ -59,6 +60,7 @@ void SurfaceSide::told(const site::Config& config) {
     prints_ = prints;
     ValueSide::Needs needs;
     std::vector<PageHost::Served> served;
+    tellers_.clear();
     for (const auto& [id, text] : config.surfaces) {
         if (text.empty())
             continue;
@@ -66,7 +68,15 @@ void SurfaceSide::told(const site::Config& config) {
         if (!packed)
             continue;
         needs.ids.insert(packed->as);
+        tellers_.merge(packed->tells);
         for (const auto& [path, use] : pathsUsed(packed->project, packed->project.surfaces.front())) {
+            if (const auto teller = tellers_.find(path); teller != tellers_.end()) {
+                if (teller->second != packed->as)
+                    needs.wanted.insert(linkPath(teller->second, path));
+                else if (const auto drive = controlDrive(packed->project, path))
+                    ownSignal(needs.own[linkPath(packed->as, path)], path, drive->kind == Drive::Kind::cue, use);
+                continue;
+            }
             if (path.compare(0, packed->as.size() + 1, packed->as + "/") != 0) {
                 needs.wanted.insert(path);
                 continue;
@@ -99,10 +109,26 @@ void SurfaceSide::told(const site::Config& config) {
     pages_.serve(std::move(served));
 }
 
+void SurfaceSide::ownSignal(ValueSide::Own& own, const std::string& path, bool moment, const PathUse& use) {
+    if (moment) {
+        own.read = [] { return 0.0; };
+        own.call = [this, path](const std::string&, const std::string&) { (void)owner_.setState(path, 1, whoHere); };
+        return;
+    }
+    own.read = [this, path] { return owner_.state(path); };
+    if (!use.sets)
+        return;
+    own.low = use.low, own.high = use.high;
+    own.set = [this, path](double value, const std::string& who) {
+        return owner_.setState(path, value, who.empty() ? whoHere : who);
+    };
+}
+
 void SurfaceSide::off() {
     pages_.closeAll();
     pages_.serve({});
     prints_.clear();
+    tellers_.clear();
     values_.told(ValueSide::Whose::surfaces, {});
 }
 
@@ -112,15 +138,39 @@ void SurfaceSide::tick() {
 
 // ---- values ----
 
+std::string SurfaceSide::tellerOf(const Drive& d) const {
+    const auto it = tellers_.find(d.path);
+    return it == tellers_.end() ? d.device : it->second;
+}
+
+std::string SurfaceSide::farPath(const Drive& d) const {
+    return isSignal(d) ? linkPath(tellerOf(d), d.path) : d.path;
+}
+
 std::optional<double> SurfaceSide::now(const Drive& d) {
-    return isOwn(d) ? owner_.now(d) : values_.now(d.path);
+    if (!isOwn(d)) {
+        const auto v = values_.now(farPath(d));
+        return !v && d.path.rfind(devicePrefix, 0) == 0 ? 0 : v; // one that is not heard of is lost
+    }
+    return isSignal(d) ? owner_.state(d.path) : owner_.now(d);
 }
 
 void SurfaceSide::set(const Drive& d, double value) {
-    if (isOwn(d))
-        (void)owner_.set(d.block + "." + d.param, value, whoHere);
+    if (!isOwn(d))
+        values_.set(farPath(d), value, whoHere);
+    else if (isSignal(d))
+        (void)owner_.setState(d.path, value, whoHere);
     else
-        values_.set(d.path, value, whoHere);
+        (void)owner_.set(d.block + "." + d.param, value, whoHere);
+}
+
+bool SurfaceSide::give(const Drive& d) {
+    if (!isSignal(d))
+        return owner_.give(d.path);
+    if (isOwn(d))
+        return owner_.setState(d.path, 1, whoHere);
+    values_.call(farPath(d), "give", "");
+    return true;
 }
 
 std::string SurfaceSide::line(const Drive& d) {

@@ -16,6 +16,9 @@ class SurfaceSide : public project::SurfaceValues {
     struct Owner {
         std::function<std::optional<double>(const project::Drive& drive)> now;
         std::function<bool(const std::string& param, double value, const std::string& who)> set; // "hall.level.gain"
+        // What is no parameter of its program ("outside:display/power").
+        std::function<std::optional<double>(const std::string& signal)> state;
+        std::function<bool(const std::string& signal, double value, const std::string& who)> setState;
         std::function<std::string(const std::string& port)> line;
         std::function<void(const std::string& port, const std::string& does, const std::string& number)> call;
         std::function<void(const std::string& who, const std::string& what, bool bad)> note;
@@ -41,19 +44,23 @@ class SurfaceSide : public project::SurfaceValues {
     // -- project::SurfaceValues --
     std::optional<double> now(const project::Drive& drive) override;
     void set(const project::Drive& drive, double value) override;
-    bool give(const project::Drive& drive) override { return owner_.give(drive.path); }
+    bool give(const project::Drive& drive) override;
     std::string line(const project::Drive& drive) override;
     void call(const project::Drive& drive, const std::string& does, const std::string& number) override;
 
   private:
-    bool isOwn(const project::Drive& drive) const { return values_.is(drive.device); }
+    std::string tellerOf(const project::Drive& drive) const;
+    bool isOwn(const project::Drive& drive) const { return values_.is(tellerOf(drive)); }
+    std::string farPath(const project::Drive& drive) const; // what others call it
+    void ownSignal(ValueSide::Own& own, const std::string& path, bool moment, const project::PathUse& use);
     project::ModelSource models_;
     Owner owner_;
     std::function<double()> clock_;
     ValueSide& values_;
     project::PageHost pages_;
     PinGate gate_;
-    std::map<std::string, std::string> prints_{}; // of each surface as it is shown
+    std::map<std::string, std::string> prints_{};  // of each surface as it is shown
+    std::map<std::string, std::string> tellers_{}; // of signals that are no parameters
 };
 
 } // namespace loom::rig

@@ -353,11 +353,13 @@ std::optional<engine::PortRef> levelAt(const engine::Program& program, const eng
 }
 
 bool isSet(const Drive& d) {
-    return d.kind != Drive::Kind::reading && d.kind != Drive::Kind::lanes && d.kind != Drive::Kind::response;
+    return d.settable && d.kind != Drive::Kind::reading && d.kind != Drive::Kind::lanes &&
+           d.kind != Drive::Kind::response;
 }
 
 bool isValue(const Drive& d) {
-    return d.kind == Drive::Kind::range || d.kind == Drive::Kind::onOff || d.kind == Drive::Kind::choice;
+    return d.settable &&
+           (d.kind == Drive::Kind::range || d.kind == Drive::Kind::onOff || d.kind == Drive::Kind::choice);
 }
 
 std::optional<double> designValue(const Project& p, const Drive& d) {

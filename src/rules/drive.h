@@ -1,4 +1,5 @@
-// What a control of a touch surface is driven from: a parameter of a program, or something that a program tells.
+// Something of a device's program by its path: a parameter, or something that a program tells; and moments that are
+// given by their names. What controls are driven from besides is in rules/control_drive.h.
 //
 //   heddle/chair.level.gain      a parameter, as everywhere
 //   heddle/chair@level           the level where the block's sound leaves it
@@ -23,6 +24,7 @@ struct Drive {
     engine::ParamSpec spec{};               // of a reading: its range and unit
     int readout = -1;                       // of a reading: its number; -1: the level; of lanes: that of the first
     std::vector<std::string> lanes{};       // who is heard on them
+    bool settable = true;                   // of a signal: some are only told
 };
 // None: there is no such.
 std::optional<Drive> driveOf(const Project& project, const std::string& path);
@@ -46,9 +48,9 @@ double valueAt(const Drive& drive, const DriveRange& range, double position);  /
 std::string textOf(const Drive& drive, const DriveRange& range, double value); // "−6 dB"
 // Where a level is read: where the block's sound leaves it, or comes to it if it ends there. None: nothing comes.
 std::optional<engine::PortRef> levelAt(const engine::Program& program, const engine::Block& block);
-// Whether it is set by anybody: parameters, lines, scenes and cues.
+// Whether it is set by anybody: parameters, lines, scenes, cues, and signals that can be.
 bool isSet(const Drive& drive);
-// Whether it is a value that is set: parameters alone.
+// Whether it is a value that is set: parameters, and signals that can be.
 bool isValue(const Drive& drive);
 // What it is by itself while nothing runs: as the design has it; readings are unknown.
 std::optional<double> designValue(const Project& project, const Drive& drive);

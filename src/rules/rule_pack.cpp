@@ -1,8 +1,9 @@
 #include "rules/rule_pack.h"
 #include "file/project_json.h"
-#include "model/block_names.h"
+#include "rules/named_part.h"
 #include "rules/rule_home.h"
 #include "rules/script.h"
+#include "rules/surface_paths.h"
 #include <algorithm>
 #include <cmath>
 
@@ -28,26 +29,6 @@ struct RulePlan {
     std::map<std::string, std::set<std::string>> takers{}; // of moments
     std::map<std::string, std::string> leaders{};          // of scenes
 };
-
-// Surfaces are shown by the device they are for, and by those that they drive something of; see surfacesOn().
-std::set<std::string> showers(const Project& p, const Surface& s) {
-    std::set<std::string> all;
-    if (!s.device.empty())
-        all.insert(s.device);
-    for (const auto& page : s.pages)
-        for (const auto& ply : page.plies)
-            for (const auto& c : ply.controls) {
-                if (const auto id = behind(c.param, scenePrefix))
-                    if (const auto* scene = p.scene(*id))
-                        for (const auto& [path, _] : scene->values)
-                            if (const auto device = path.substr(0, path.find('/')); p.device(device))
-                                all.insert(device);
-                if (const auto slash = c.param.find('/');
-                    slash != std::string::npos && p.device(c.param.substr(0, slash)))
-                    all.insert(c.param.substr(0, slash));
-            }
-    return all;
-}
 
 void name(const Project& p, RulePlan::Part& part, const std::string& path, bool sets) {
     const auto s = signalOf(p, path);
@@ -156,104 +137,6 @@ const RulePlan& lastPlan(const Project& p) {
     return plan;
 }
 
-// ---- a project of what is named ----
-
-class Small {
-  public:
-    Small(const Project& from, Project& to) : from_(from), to_(to) {}
-    void take(const std::string& path) {
-        if (const auto wall = behind(path, wallPrefix))
-            walls_.insert(*wall);
-        else if (const auto space = behind(path, mutePrefix))
-            rooms(*space);
-        else if (const auto rest = behind(path, outsidePrefix))
-            outside(rest->substr(0, rest->find('/')));
-        else
-            signal(path);
-    }
-    void rooms(const std::string& space) {
-        std::size_t at = 0;
-        while (at <= space.size()) {
-            const auto end = std::min(space.find('+', at), space.size());
-            if (end > at)
-                rooms_.insert(space.substr(at, end - at));
-            at = end + 1;
-        }
-    }
-    void outside(const std::string& id) {
-        const auto* d = from_.outsideDevice(id);
-        if (!d || to_.outsideDevice(id))
-            return;
-        to_.outside.push_back(*d);
-        if (const auto* kind = from_.outsideKind(d->kind); kind && !to_.outsideKind(d->kind))
-            to_.outsideKinds.push_back(*kind);
-    }
-    void device(const std::string& id) { devices_[id]; }
-    void finish() {
-        for (const auto& d : from_.devices) {
-            const auto it = devices_.find(d.id);
-            if (it == devices_.end())
-                continue;
-            Device copy;
-            copy.id = d.id, copy.name = d.name, copy.model = d.model, copy.models = d.models, copy.rate = d.rate;
-            if (d.program && !it->second.empty()) {
-                copy.program.emplace();
-                const BlockNames names(*d.program);
-                for (const auto& b : d.program->blocks)
-                    if (it->second.count(b.id)) {
-                        auto bare = b; // a player's list of files is among its texts
-                        bare.label = names.of(b);
-                        bare.marks.clear(), bare.values.clear(), bare.extra.clear();
-                        copy.program->blocks.push_back(std::move(bare));
-                    }
-            }
-            for (const auto& r : d.receivers)
-                if (receivers_.count(d.id + "/" + r.id)) {
-                    auto bare = r;
-                    bare.extra.clear();
-                    copy.receivers.push_back(std::move(bare));
-                }
-            to_.devices.push_back(std::move(copy));
-        }
-        for (const auto& b : from_.buildings) {
-            Building copy;
-            copy.id = b.id, copy.name = b.name;
-            for (const auto& w : b.walls)
-                if (walls_.count(w.id)) {
-                    copy.walls.push_back(w);
-                    for (const auto& room : w.rooms)
-                        rooms_.insert(room);
-                }
-            for (const auto& r : b.rooms)
-                if (rooms_.count(r.id)) {
-                    Room bare;
-                    bare.id = r.id, bare.name = r.name, bare.outline = r.outline, bare.height = r.height;
-                    copy.rooms.push_back(bare);
-                }
-            if (!copy.rooms.empty() || !copy.walls.empty())
-                to_.buildings.push_back(std::move(copy));
-        }
-    }
-
-  private:
-    void signal(const std::string& path) {
-        for (const char* prefix : {streamPrefix, hearsPrefix})
-            if (const auto rest = behind(path, prefix)) {
-                receivers_.insert(*rest);
-                return device(rest->substr(0, rest->find('/')));
-            }
-        for (const char* prefix : {contactPrefix, relayPrefix, buttonPrefix, knobPrefix, devicePrefix})
-            if (const auto rest = behind(path, prefix))
-                return device(rest->substr(0, rest->find('/')));
-        if (const auto drive = driveOf(from_, path); drive && !drive->device.empty())
-            devices_[drive->device].insert(drive->block); // a line's is its port, and no block
-    }
-    const Project& from_;
-    Project& to_;
-    std::map<std::string, std::set<std::string>> devices_{}; // blocks by device
-    std::set<std::string> rooms_{}, walls_{}, receivers_{};
-};
-
 json listsOf(const std::map<std::string, std::set<std::string>>& all) {
     json j = json::object();
     for (const auto& [key, list] : all)
@@ -288,7 +171,7 @@ std::string packRules(const Project& p, const std::string& device) {
     const auto& plan = lastPlan(p);
     RulePack out;
     const auto mine = plan.parts.find(device);
-    Small small(p, out.project);
+    NamedPart small(p, out.project);
     out.project.name = p.name, out.project.place = p.place;
 
     // -- what others want of it --
@@ -365,17 +248,16 @@ std::string packRules(const Project& p, const std::string& device) {
                     bare.pages.push_back(one);
                 }
                 out.project.surfaces.push_back(bare);
-                out.shows[s.id] = showers(p, s);
+                out.shows[s.id] = showersOf(p, s);
             }
     }
     // Surfaces here give cues and recall scenes whoever waits for them.
     for (const auto& s : p.surfaces)
-        if (showers(p, s).count(device))
-            for (const auto& page : s.pages)
-                for (const auto& ply : page.plies)
-                    for (const auto& c : ply.controls)
-                        if (c.param.rfind(cuePrefix, 0) == 0 || c.param.rfind(scenePrefix, 0) == 0)
-                            gives.insert(c.param);
+        if (showersOf(p, s).count(device))
+            eachPath(s, [&](const std::string& path) {
+                if (path.rfind(cuePrefix, 0) == 0 || path.rfind(scenePrefix, 0) == 0)
+                    gives.insert(path);
+            });
     const auto* access = p.accessOf(device);
     if (access) {
         out.project.access.push_back(*access);
@@ -392,15 +274,17 @@ std::string packRules(const Project& p, const std::string& device) {
     for (const auto& [other, part] : plan.parts)
         if (other != device)
             for (const auto& id : part.surfaces)
-                if (const auto* s = p.surface(id); s && showers(p, *s).count(device))
+                if (const auto* s = p.surface(id); s && showersOf(p, *s).count(device))
                     out.uses[surfacePrefix + id];
     // Moments that others give and it waits for.
     for (const auto& [moment, takers] : plan.takers)
-        if (takers.count(device) && mine != plan.parts.end())
-            if (const auto lead = plan.leaders.find(moment); lead != plan.leaders.end() && lead->second == device)
-                out.uses[moment] = {true, 0, 1};
-            else
-                out.uses[moment];
+        if (takers.count(device) && mine != plan.parts.end()) {
+            const auto lead = plan.leaders.find(moment);
+            const bool leads = lead != plan.leaders.end() && lead->second == device;
+            auto& use = out.uses[moment];
+            if (leads)
+                use = {true, 0, 1};
+        }
 
     if (out.uses.empty() && out.outside.empty() && out.takes.empty() && mine == plan.parts.end() && !access)
         return {};

@@ -15,7 +15,8 @@ std::vector<std::string> searchWords(const std::string& text) {
         const auto begin = text.find_first_not_of(' ', i), end = std::min(text.find(' ', begin), text.size());
         if (begin == std::string::npos)
             break;
-        all.push_back(lowered(text.substr(begin, end - begin)));
+        if (auto word = lowered(text.substr(begin, end - begin)); word != "\u00b7") // the dot of names is no word
+            all.push_back(std::move(word));
         i = end;
     }
     return all;

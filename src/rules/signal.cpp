@@ -330,6 +330,15 @@ std::vector<Signal> happenings(const Project& p) {
     return all;
 }
 
+std::vector<Signal> roomSignals(const Project& p) {
+    auto all = happenings(p);
+    for (const auto& d : p.devices)
+        if (const auto* m = d.spec())
+            for (int i = 1; i <= m->relays; ++i)
+                all.push_back(contactSignal(d, "relay " + std::to_string(i), true));
+    return all;
+}
+
 Result<std::string> signalSaid(const Project& p, const std::string& said,
                                const std::function<bool(const Signal&)>& fits) {
     constexpr std::size_t looked = 400;
@@ -355,22 +364,15 @@ Result<std::string> signalSaid(const Project& p, const std::string& said,
 }
 
 std::vector<Signal> findSignals(const Project& p, const std::string& typed, std::size_t most) {
-    auto text = typed; // the dot of names is no word
-    for (auto at = text.find("\u00b7"); at != std::string::npos; at = text.find("\u00b7"))
-        text.replace(at, 2, " ");
-    const auto words = searchWords(text);
+    const auto words = searchWords(typed);
     std::vector<Signal> all;
     const auto take = [&](const Signal& s) {
         if (all.size() < most && (hasWords(s.group + " " + s.label + " " + s.path, words)))
             all.push_back(s);
     };
-    for (const auto& s : happenings(p))
+    for (const auto& s : roomSignals(p))
         take(s);
-    for (const auto& d : p.devices)
-        if (const auto* m = d.spec())
-            for (int i = 1; i <= m->relays; ++i)
-                take(contactSignal(d, "relay " + std::to_string(i), true));
-    for (const auto& d : findDrives(p, text, most))
+    for (const auto& d : findDrives(p, typed, most))
         if (d.kind != Drive::Kind::scene && d.kind != Drive::Kind::cue && d.kind != Drive::Kind::line)
             if (const auto s = ofDrive(d); s && all.size() < most)
                 all.push_back(*s);

@@ -41,6 +41,8 @@ Result<std::string> signalSaid(const Project& project, const std::string& said,
 // What can wake a rule by itself: walls, contacts, buttons, knobs, lines, mutes, outside devices, devices, streams,
 // scenes, cues, start.
 std::vector<Signal> happenings(const Project& project);
+// All but parameters and readings: happenings, and what is only set.
+std::vector<Signal> roomSignals(const Project& project);
 
 // "−6.0 dB", "open"; as people read it.
 std::string valueText(const Signal& signal, double value);

@@ -55,7 +55,7 @@ std::vector<NewControl> fieldsOf(const Project& p, const Device& d, const engine
         for (const auto& spec : view.table->specs()) {
             if ((spec.id.find('.') != std::string::npos) != rows || controls.size() >= mostOfBead)
                 continue;
-            const auto drive = driveOf(p, d.id + "/" + b.id + "." + spec.id);
+            const auto drive = controlDrive(p, d.id + "/" + b.id + "." + spec.id);
             if (!drive)
                 continue;
             const auto& kind = usualKind(*drive);
@@ -130,7 +130,7 @@ Piece pieceOf(const Project& p, const std::string& path, double width) {
     } else if (const auto bead = behind(path, beadWord)) {
         if (const auto* b = blockAt(p, *bead, &d))
             return {blockName(*d->program, *b), fieldsOf(p, *d, *b, width)};
-    } else if (const auto drive = driveOf(p, path)) {
+    } else if (const auto drive = controlDrive(p, path)) {
         const auto& kind = usualKind(*drive);
         NewControl n{kind.id, path};
         n.width = kind.width, n.height = kind.height;

@@ -13,7 +13,7 @@ bool hasPicture(const ControlPictures& p) {
 } // namespace
 
 bool ControlKind::fits(const Drive& d) const {
-    return std::find(drives.begin(), drives.end(), d.kind) != drives.end();
+    return std::find(drives.begin(), drives.end(), d.kind) != drives.end() && (touch == Touch::none || isSet(d));
 }
 
 const ControlKind* findControlKind(const std::string& id) {
@@ -24,8 +24,9 @@ const ControlKind* findControlKind(const std::string& id) {
 }
 
 const ControlKind& usualKind(const Drive& d) {
-    return *findControlKind(d.kind == Drive::Kind::onOff      ? "toggle"
-                            : d.kind == Drive::Kind::choice   ? "choice"
+    const bool set = isSet(d);
+    return *findControlKind(d.kind == Drive::Kind::onOff      ? (set ? "toggle" : "lamp")
+                            : d.kind == Drive::Kind::choice   ? (set ? "choice" : "value")
                             : d.kind == Drive::Kind::reading  ? "meter"
                             : d.kind == Drive::Kind::lanes    ? "lamps"
                             : d.kind == Drive::Kind::response ? "response"
@@ -38,6 +39,8 @@ const ControlKind& usualKind(const Drive& d) {
 std::string labelOf(const Control& c, const Drive* d) {
     if (!c.text.empty() || !d)
         return c.text;
+    if (isSignal(*d)) // "Display · Volume" and "Display · Power" stand side by side
+        return d->label;
     // What a block is called says who it is; the parameter's own name only adds to it.
     const auto dot = d->label.find(" \u00b7 ");
     return dot == std::string::npos ? d->label : d->label.substr(0, dot);
@@ -85,7 +88,7 @@ void dress(const Drawn& d, Sketch& sketch) {
 } // namespace
 
 Sketch sketchOf(const Project& p, const Surface& s, const SurfacePage& page, const Control& c) {
-    const auto drive = c.param.empty() ? std::nullopt : driveOf(p, c.param);
+    const auto drive = c.param.empty() ? std::nullopt : controlDrive(p, c.param);
     const Drawn d{
         c.width, c.height, paintOf(s, page, c), labelOf(c, drive ? &*drive : nullptr), c, drive ? &*drive : nullptr};
     if (const auto* kind = findControlKind(c.kind)) {

@@ -1,7 +1,7 @@
 // The declaration of a kind of control. Each lives in src/surface/controls/NAME.cpp, as all of namespace NAME_control
 // with declare(); CMake makes the list.
 #pragma once
-#include "rules/drive.h"
+#include "rules/control_drive.h"
 #include "surface/look.h"
 #include "surface/sketch.h"
 #include <functional>

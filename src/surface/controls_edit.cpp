@@ -72,7 +72,7 @@ Result<std::string> addControl(const Project& p, SurfacePage& page, const NewCon
     c.text = n.text.substr(0, 500);
     std::string called = kind->label;
     if (!n.param.empty()) {
-        const auto drive = driveOf(p, n.param);
+        const auto drive = controlDrive(p, n.param);
         if (!drive)
             return Error{"there is no such parameter", n.param, "loomctl drives lists what there is."};
         if (!kind->fits(*drive))
@@ -254,7 +254,7 @@ Result<Edit> showAs(const Project& project, const PagePlace& place, const Ids& i
     const auto* page = s ? s->page(place.page) : nullptr;
     for (const auto& one : ids)
         if (const auto* c = page ? page->control(one) : nullptr; c && !c->param.empty())
-            if (const auto drive = driveOf(project, c->param); drive && !kind->fits(*drive))
+            if (const auto drive = controlDrive(project, c->param); drive && !kind->fits(*drive))
                 return unfit(*kind, *drive);
     return changePage(place, "Show as " + kind->label, [=](SurfacePage& p) {
         return each(p, ids, [&](Control& c) -> std::optional<Error> {
@@ -304,7 +304,7 @@ Result<Edit> copyAs(const Project& project, const PagePlace& place, const Ids& i
 }
 
 Result<Edit> driveFrom(const Project& project, const PagePlace& place, const Ids& ids, const std::string& path) {
-    const auto drive = driveOf(project, path);
+    const auto drive = controlDrive(project, path);
     if (!drive)
         return Error{"there is no such parameter", path, "loomctl drives lists what there is."};
     const bool harms = harmOf(project, *drive).has_value();

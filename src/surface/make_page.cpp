@@ -141,12 +141,25 @@ void addParameter(const Project& p, const Drive& drive, std::vector<Strip>& all,
     };
     if (drive.kind == Drive::Kind::range)
         into(&Strip::level);
-    else if (drive.kind == Drive::Kind::onOff)
+    else if (drive.kind == Drive::Kind::onOff && !isSignal(drive))
         into(&Strip::mute);
     else if (drive.kind == Drive::Kind::reading)
         into(&Strip::reading);
     else
         fresh.name = drive.label, fresh.other = drive.path, all.push_back(fresh);
+}
+
+// What stands in it and is talked to: what of that can be set.
+std::vector<Strip> outsideOf(const Project& p, const SpaceOf& space) {
+    std::vector<Strip> all;
+    std::map<std::string, std::size_t> byBlock;
+    for (const auto& d : p.outside)
+        if (const auto* kind = p.outsideKind(d.kind); kind && space.space.has(d.room))
+            for (const auto& state : kind->states)
+                if (const auto drive = controlDrive(p, outsidePrefix + d.id + "/" + state.id);
+                    drive && isSet(*drive) && isToldToSurfaces(p, *drive))
+                    addParameter(p, *drive, all, byBlock);
+    return all;
 }
 
 } // namespace
@@ -162,7 +175,7 @@ std::vector<NewControl> stripControls(const Project& p, const Strip& s, double x
                                       double mute, double meter) {
     std::vector<NewControl> all;
     if (!s.other.empty()) {
-        if (const auto drive = driveOf(p, s.other))
+        if (const auto drive = controlDrive(p, s.other))
             all.push_back(
                 {usualKind(*drive).id, s.other, "", "", x, y, wide, std::min(high, std::max(mute * 2, 90.0))});
         return all;
@@ -183,7 +196,7 @@ std::vector<NewControl> stripControls(const Project& p, const Strip& s, double x
         all.push_back(words);
     }
     if (mutes) {
-        const auto drive = driveOf(p, s.mute);
+        const auto drive = controlDrive(p, s.mute);
         const bool isMute = drive && (drive->param == "muted" || drive->param == "mute");
         all.push_back({"toggle", s.mute, "", isMute ? "Mute" : "", x, level || reads ? y + high - mute : y + mute + 6,
                        wide, mute});
@@ -242,13 +255,15 @@ Result<PageSource> pageSource(const Project& p, const std::vector<std::string>& 
                 parts.emplace_back(of->id, std::vector{*s});
         } else if (b && engine::findKind(b->kind)) {
             for (const auto& spec : engine::BlockView(*b).table->specs())
-                if (const auto field = driveOf(p, one + "." + spec.id); field && spec.id.find('.') == std::string::npos)
+                if (const auto field = controlDrive(p, one + "." + spec.id);
+                    field && spec.id.find('.') == std::string::npos)
                     addParameter(p, *field, loose, byBlock);
-        } else if (const auto drive = driveOf(p, one)) {
+        } else if (const auto drive = controlDrive(p, one)) {
             addParameter(p, *drive, loose, byBlock);
         } else if (const auto space = spaceSaid(p, one)) {
             title(space->space.name);
             parts.emplace_back("", ofSpace(p, *space));
+            parts.emplace_back("", outsideOf(p, *space));
         } else {
             return Error{"there is no such room, processor, group or parameter", one,
                          "loomctl rooms, info and drives list what there is."};

@@ -1,7 +1,9 @@
 #include "surface/pack.h"
 #include "file/project_json.h"
 #include "model/block_names.h"
-#include "surface/condition.h"
+#include "rules/control_drive.h"
+#include "rules/named_part.h"
+#include "rules/surface_paths.h"
 #include "surface/control_kind.h"
 #include <algorithm>
 #include <set>
@@ -11,23 +13,6 @@ namespace loom::project {
 using nlohmann::json;
 
 namespace {
-
-template <class F> void eachPath(const Surface& s, F f) {
-    const auto condition = [&](const std::string& text) {
-        if (const auto c = readCondition(text); c && *c)
-            f((*c)->path);
-    };
-    for (const auto& page : s.pages)
-        for (const auto& ply : page.plies) {
-            condition(ply.shown);
-            for (const auto& c : ply.controls) {
-                if (!c.param.empty())
-                    f(c.param);
-                condition(c.shown);
-                condition(c.enabled);
-            }
-        }
-}
 
 bool of(const std::string& path, const std::string& device) {
     return path.size() > device.size() && path[device.size()] == '/' && path.compare(0, device.size(), device) == 0;
@@ -54,21 +39,11 @@ void addBlock(const Device& from, Device& to, const std::string& id, const Block
 
 } // namespace
 
-// Fowler, Noll, Vo: draft-eastlake-fnv, the 64 bit variant 1a.
 std::vector<const Surface*> surfacesOn(const Project& p, const Device& d) {
     std::vector<const Surface*> all;
-    for (const auto& s : p.surfaces) {
-        bool here = s.device == d.id;
-        if (!here && d.program)
-            eachPath(s, [&](const std::string& path) {
-                if (const auto* scene = sceneIn(p, path))
-                    for (const auto& [one, _] : scene->values)
-                        here = here || of(one, d.id);
-                here = here || of(path, d.id);
-            });
-        if (here)
+    for (const auto& s : p.surfaces)
+        if (s.device == d.id || (d.program && showersOf(p, s).count(d.id)))
             all.push_back(&s);
-    }
     return all;
 }
 
@@ -81,8 +56,8 @@ std::map<std::string, PathUse> pathsUsed(const Project& p, const Surface& s) {
         use.sets = true;
     };
     const auto reads = [&](const std::string& path) {
-        const auto d = driveOf(p, path);
-        if (!d || d->kind == Drive::Kind::cue)
+        const auto d = controlDrive(p, path);
+        if (!d || path.rfind(cuePrefix, 0) == 0)
             return;
         if (d->kind == Drive::Kind::lanes)
             for (std::size_t i = 0; i < d->lanes.size(); ++i)
@@ -103,10 +78,10 @@ std::map<std::string, PathUse> pathsUsed(const Project& p, const Surface& s) {
         for (const auto& ply : page.plies)
             for (const auto& c : ply.controls) {
                 const auto* kind = findControlKind(c.kind);
-                const auto d = c.param.empty() ? std::nullopt : driveOf(p, c.param);
+                const auto d = c.param.empty() ? std::nullopt : controlDrive(p, c.param);
                 if (!kind || kind->touch == Touch::none || !d || !isSet(*d))
                     continue;
-                if (d->kind == Drive::Kind::cue)
+                if (c.param.rfind(cuePrefix, 0) == 0)
                     continue;
                 if (d->kind == Drive::Kind::scene) {
                     for (const auto& [one, value] : p.scene(d->param)->values)
@@ -157,7 +132,14 @@ std::string packSurface(const Project& p, const Surface& surface, const std::str
     }
     out.surfaces.push_back(s);
     std::set<std::string> paths;
+    json tells = json::object();
+    NamedPart named(p, out);
     eachPath(surface, [&](const std::string& path) {
+        if (const auto drive = controlDrive(p, path); drive && isSignal(*drive)) {
+            named.take(path);
+            tells[path] = drive->device;
+            return;
+        }
         paths.insert(path);
         if (const auto* scene = sceneIn(p, path))
             if (!out.scene(scene->id)) {
@@ -194,11 +176,12 @@ std::string packSurface(const Project& p, const Surface& surface, const std::str
         }
         out.devices.push_back(copy);
     }
+    named.finish();
     json pictures = json::object();
     for (const auto& name : picturesOf(surface))
         if (const auto it = p.assets.find(name); it != p.assets.end())
             pictures[name] = picturePrint(it->second);
-    const json all{{"as", device}, {"pictures", pictures}, {"project", toJson(out)}};
+    const json all{{"as", device}, {"pictures", pictures}, {"tells", tells}, {"project", toJson(out)}};
     return all.dump(-1, ' ', false, json::error_handler_t::replace);
 }
 
@@ -209,8 +192,9 @@ Result<PackedSurface> unpackSurface(const std::string& text, const ModelSource& 
     if (!j)
         return j.error();
     const auto as = j->is_object() ? j->value("as", json()) : json(),
-               pictures = j->is_object() ? j->value("pictures", json()) : json();
-    if (!as.is_string() || !pictures.is_object() || !j->contains("project"))
+               pictures = j->is_object() ? j->value("pictures", json()) : json(),
+               tells = j->is_object() ? j->value("tells", json::object()) : json();
+    if (!as.is_string() || !pictures.is_object() || !tells.is_object() || !j->contains("project"))
         return Error{"is no surface that was packed", "surface", "Send it again from the design."};
     PackedSurface out;
     out.as = as.get<std::string>();
@@ -219,6 +203,11 @@ Result<PackedSurface> unpackSurface(const std::string& text, const ModelSource& 
             print.get_ref<const std::string&>().find_first_not_of("0123456789abcdef") != std::string::npos)
             return Error{"a picture has no print", "surface/pictures/" + name.substr(0, 80), ""};
         out.pictures[name] = print.get<std::string>();
+    }
+    for (const auto& [path, teller] : tells.items()) {
+        if (!teller.is_string())
+            return Error{"nobody tells " + path.substr(0, 80), "surface/tells", ""};
+        out.tells[path] = teller.get<std::string>();
     }
     auto p = projectFromJson(std::move((*j)["project"]), models);
     if (!p)

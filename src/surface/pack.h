@@ -17,6 +17,7 @@ struct PackedSurface {
     std::string surface;                           // its id
     std::string as;                                // the id that whoever holds it has in the design
     std::map<std::string, std::string> pictures{}; // print by the file's name
+    std::map<std::string, std::string> tells{};    // signals that are no parameters: by path whose; "": nobody
 };
 Result<PackedSurface> unpackSurface(const std::string& text, const ModelSource& models);
 // Of a packed surface what counts for whether two are the same: "#" and 16 digits. A text that is such a print already
@@ -27,7 +28,8 @@ std::string picturePrint(const std::vector<char>& bytes);
 // The surface of a pack put into a project, in the place of the one of its id: guides, what is hidden or locked here
 // stay as they are there. Error: it cannot be read.
 Result<Done> adoptSurface(Project& project, const std::string& id, const std::string& text);
-// Every path that a surface reads, and what its controls may set of it: lanes, scenes and responses by their parts.
+// Every path that a surface reads, and what its controls may set of it: lanes, scenes and responses by their parts;
+// commands of outside devices are set.
 struct PathUse {
     bool sets = false;
     double low = 0, high = 0; // of all controls that set it together

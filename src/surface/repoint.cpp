@@ -1,6 +1,6 @@
 #include "surface/repoint.h"
+#include "rules/condition.h"
 #include "rules/search_words.h"
-#include "surface/condition.h"
 #include <algorithm>
 #include <cctype>
 
@@ -71,9 +71,9 @@ std::vector<Repoint> repointOf(const Project& p, const std::string& surface, con
                     const auto then = replaced(c.param, from, to);
                     if (c.param.empty() || then == c.param)
                         continue;
-                    const auto drive = driveOf(p, c.param);
+                    const auto drive = controlDrive(p, c.param);
                     all.push_back({page.id, c.id, drive ? drive->label : c.param, c.param,
-                                   driveOf(p, then) ? then : std::string()});
+                                   controlDrive(p, then) ? then : std::string()});
                 }
     return all;
 }
@@ -113,7 +113,7 @@ Result<Edit> repoint(const Project& p, const std::string& surface, const std::ve
                                         for (auto* text : {&c.shown, &c.enabled}) {
                                             const auto then = replaced(*text, from, to);
                                             if (const auto read = readCondition(then);
-                                                read && *read && driveOf(p, (*read)->path))
+                                                read && *read && controlDrive(p, (*read)->path))
                                                 *text = then;
                                         }
                                     }

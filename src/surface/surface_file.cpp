@@ -42,7 +42,7 @@ SurfaceFile surfaceFileOf(const Project& p, const Surface& surface) {
     for (const auto& page : surface.pages)
         for (const auto& ply : page.plies)
             for (const auto& c : ply.controls)
-                if (const auto d = c.param.empty() ? std::nullopt : driveOf(p, c.param);
+                if (const auto d = c.param.empty() ? std::nullopt : controlDrive(p, c.param);
                     d && d->kind == Drive::Kind::scene && scenes.insert(d->param).second)
                     f.scenes.push_back(*p.scene(d->param));
     for (const auto& name : picturesOf(surface))

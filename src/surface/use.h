@@ -1,7 +1,7 @@
 // Somebody at a surface: which page is open, what is seen of it, and what fingers do. The same in the window and on
 // devices.
 #pragma once
-#include "surface/condition.h"
+#include "rules/condition.h"
 #include "surface/control_kind.h"
 #include <deque>
 #include <unordered_map>

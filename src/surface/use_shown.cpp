@@ -24,7 +24,7 @@ const std::optional<Drive>& SurfaceUse::drive(const std::string& path) const {
     const auto it = drives_.find(path);
     return it != drives_.end()
                ? it->second
-               : drives_.emplace(path, path.empty() ? std::nullopt : driveOf(project_, path)).first->second;
+               : drives_.emplace(path, path.empty() ? std::nullopt : controlDrive(project_, path)).first->second;
 }
 
 std::optional<double> SurfaceUse::read(const Drive& d) const {

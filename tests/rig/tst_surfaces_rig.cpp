@@ -45,6 +45,10 @@ class TestSurfacesRig : public QObject {
                 return &*it;
         return nullptr;
     }
+    void show(const char* page) { // on whichever shows it
+        for (auto* device : {&heddle(), &slate()})
+            device->surfaces().pages().obey("council-slate", {project::SurfaceOrder::Does::page, page});
+    }
     std::string text(const char* control) { // as it was last told
         for (auto it = told_.rbegin(); it != told_.rend(); ++it)
             if ((*it)["is"] == "now" && it->contains("controls") && (*it)["controls"].contains(control))
@@ -68,6 +72,25 @@ class TestSurfacesRig : public QObject {
   private slots:
     void initTestCase() {
         demo_ = *test::load(LOOM_SOURCE_DIR "/demo/marram-point");
+        for (std::size_t i = 0; i < demo_.outside.size(); ++i) // elsewhere than other tests have them
+            demo_.outside.change(i).address = i == 0 ? "127.20.33.40:46671" : "127.20.33.41:46672";
+        project::SurfacePage room;
+        room.id = "room", room.name = "Room";
+        room.plies.push_back({"front", "Front"});
+        double x = 0;
+        const std::array<const char*, 3> inIt[] = {{"power", "toggle", "outside:hall-display/power"},
+                                                   {"volume", "fader", "outside:hall-display/volume"},
+                                                   {"stop", "press", "outside:hall-blinds/stop"},
+                                                   {"there", "lamp", "device:heddle-8-rack-a"},
+                                                   {"mute", "toggle", "mute:council"}};
+        for (const auto& [id, kind, path] : inIt) {
+            project::Control c;
+            c.id = id, c.kind = kind, c.param = path;
+            c.x = x, c.width = 100, c.height = 100;
+            x += 110;
+            room.plies.change(0).controls.push_back(c);
+        }
+        demo_.surface("council-slate")->pages.push_back(room);
         rig_ = std::make_unique<rig::Rig>(test::models(), 47330);
         const auto scenario = site::scenarioFromJson(json::parse(R"({"devices": [
             {"serial": "H", "model": "heddle-16", "address": "127.20.33.1", "as": "heddle"},
@@ -138,6 +161,38 @@ class TestSurfacesRig : public QObject {
         QVERIFY(!serve::readCertificate(cut) && !serve::readCertificate("") &&
                 !serve::readCertificate(own->certificate));
         QVERIFY(!serve::readCertificate(own->key + moved->certificate)); // another's
+    }
+    // What is no parameter: the processor talks to it, and the slate asks the processor.
+    void whatIsOutsideIsPressedAtTheSlate() {
+        QVERIFY(rig_->standIn("hall-display") && rig_->standIn("hall-blinds"));
+        const auto is = [&](const char* device, const char* state) { return rig_->standIn(device)->state(state); };
+        open("S", "council-slate");
+        show("room");
+        QTRY_COMPARE_WITH_TIMEOUT(text("power"), std::string("off"), 8000);
+        QCOMPARE(text("there"), std::string("lost")); // it is not in this rig
+        say({"click", "power"});
+        QTRY_COMPARE_WITH_TIMEOUT(is("hall-display", "power"), 1.0, 5000);
+        QTRY_COMPARE_WITH_TIMEOUT(text("power"), std::string("on"), 5000);
+        // Set by somebody else.
+        QVERIFY(heddle().outside().set("outside:hall-display/power", 0));
+        QTRY_COMPARE_WITH_TIMEOUT(text("power"), std::string("off"), 5000);
+        QVERIFY(heddle().outside().set("outside:hall-blinds/closed", 100));
+        QTRY_VERIFY_WITH_TIMEOUT(is("hall-blinds", "closed") > 5, 5000);
+        say({"click", "stop"});
+        double at = -1;
+        QTRY_VERIFY_WITH_TIMEOUT(std::exchange(at, is("hall-blinds", "closed")) == is("hall-blinds", "closed") &&
+                                     is("hall-blinds", "closed") < 100,
+                                 5000);
+        say({"click", "mute"});
+        QTRY_COMPARE_WITH_TIMEOUT(heddle().rules().valueHere("mute:council", {}), std::optional(1.0), 5000);
+        QTRY_COMPARE_WITH_TIMEOUT(text("mute"), std::string("on"), 5000);
+        open("H", "council-slate");
+        show("room");
+        QTRY_COMPARE_WITH_TIMEOUT(text("mute"), std::string("on"), 5000);
+        say({"click", "power"});
+        QTRY_COMPARE_WITH_TIMEOUT(is("hall-display", "power"), 1.0, 5000);
+        say({"click", "mute"});
+        QTRY_COMPARE_WITH_TIMEOUT(heddle().rules().valueHere("mute:council", {}), std::optional(0.0), 5000);
     }
     void aFingerAtTheSlateReachesTheProcessor() {
         open("S", "council-slate");

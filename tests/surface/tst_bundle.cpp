@@ -137,7 +137,7 @@ class TestBundle : public QObject {
             QVERIFY2(bool(source), one.said.c_str());
             for (const auto& s : source->strips)
                 for (const auto& path : {s.level, s.mute, s.reading, s.other})
-                    QVERIFY2(path.empty() || driveOf(demo_, path), path.c_str());
+                    QVERIFY2(path.empty() || controlDrive(demo_, path), path.c_str());
         }
         // Parameters: those of one block are one strip.
         const auto some = pageSource(demo_, {"heddle/chair.preamp.gain", "heddle/chair.preamp.mute",

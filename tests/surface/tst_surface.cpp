@@ -371,9 +371,9 @@ class TestSurface : public QObject {
         const auto strips = pageSource(demo_, {"council"})->strips;
         QVERIFY(strips.size() > 10);
         for (const auto& s : strips) {
-            QVERIFY2(!s.level.empty() || !s.mute.empty(), s.name.c_str());
+            QVERIFY2(!s.level.empty() || !s.mute.empty() || !s.other.empty(), s.name.c_str());
             for (const auto& path : {s.level, s.mute, s.reading})
-                QVERIFY2(path.empty() || driveOf(demo_, path), path.c_str());
+                QVERIFY2(path.empty() || controlDrive(demo_, path), path.c_str());
         }
         auto p = with(addSurface(demo_, "Wall", "council-slate"), demo_);
         p = with(makePages(p, "wall", "Council Hall", strips), p);
@@ -386,7 +386,8 @@ class TestSurface : public QObject {
                     QVERIFY(c.x >= 0 && c.y >= 0 && c.x + c.width <= s->width && c.y + c.height <= s->height);
                     const double mm = std::min(c.width, c.height) * s->millimetres / s->width;
                     QVERIFY2(findControlKind(c.kind)->touch == Touch::none || mm >= 9, c.id.c_str());
-                    faders += c.kind == "fader", mutes += c.kind == "toggle";
+                    faders += c.kind == "fader";
+                    mutes += c.kind == "toggle" && !isSignal(*controlDrive(p, c.param));
                 }
         std::size_t levels = 0, muted = 0;
         for (const auto& one : strips)

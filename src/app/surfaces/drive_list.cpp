@@ -147,7 +147,7 @@ void DriveList::fill() {
         if (b.path == was)
             list_->setCurrentItem(item);
     }
-    for (const auto& d : findDrives(state_.project(), typed, mostShown)) {
+    for (const auto& d : findControlDrives(state_.project(), typed, mostShown)) {
         const auto* device = state_.project().device(d.device);
         auto* item = new QListWidgetItem(q(d.label) + "\n" + (device ? q(device->name) : q(d.device)) + " \u00b7 " +
                                          q(detailOf(d)));
@@ -173,7 +173,7 @@ void DriveList::sayChosen() {
         bool fits = page && !state_.chosen().empty(), is = fits;
         for (const auto& id : state_.chosen())
             if (const auto* c = page ? page->control(id) : nullptr) {
-                const auto drive = driveOf(state_.project(), c->param);
+                const auto drive = controlDrive(state_.project(), c->param);
                 fits = fits && drive && kind->fits(*drive);
                 is = is && c->kind == kind->id;
             }

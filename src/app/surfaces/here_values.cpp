@@ -17,6 +17,10 @@ client::Member* HereValues::there(const std::string& device) const {
 }
 
 std::optional<double> HereValues::now(const Drive& d) {
+    if (isSignal(d)) { // nobody here talks to what is outside
+        const auto it = turned_.find(d.path);
+        return it != turned_.end() ? it->second : controlValue(session_.project(), d);
+    }
     if (const auto* m = there(d.device)) { // live: what the device holds
         if (d.kind == Drive::Kind::reading) {
             const auto it = m->meters.find(d.block);
@@ -47,18 +51,18 @@ std::optional<double> HereValues::now(const Drive& d) {
             return *tried;
     if (const auto it = turned_.find(d.path); it != turned_.end() && !bench)
         return it->second;
-    return designValue(session_.project(), d);
+    return controlValue(session_.project(), d);
 }
 
 void HereValues::set(const Drive& d, double value) {
-    if (auto* m = there(d.device)) {
+    if (auto* m = isSignal(d) ? nullptr : there(d.device)) {
         if (auto* b = m->config->program->find(d.block)) // until it tells
             b->values[d.param] = value;
         m->link.call(site::message::set, {d.block + "." + d.param, value, "A touch surface, tried"},
                      [](const client::Reply<site::Value>&) {});
         return;
     }
-    if (onBench(d.device))
+    if (!isSignal(d) && onBench(d.device))
         return session_.bench().tryValue(d.block, d.param, value);
     turned_[d.path] = value;
 }

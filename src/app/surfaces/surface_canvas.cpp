@@ -516,7 +516,7 @@ void SurfaceCanvas::dropEvent(QDropEvent* e) {
 std::vector<PaintedPart> SurfaceCanvas::paintedParts() const {
     std::vector<PaintedPart> all;
     for (const auto* c : touchable()) {
-        const auto drive = driveOf(state_.project(), c->param);
+        const auto drive = controlDrive(state_.project(), c->param);
         const auto* kind = findControlKind(c->kind);
         const auto label = labelOf(*c, drive ? &*drive : nullptr);
         all.push_back({(kind ? q(kind->label) : q(c->kind)) + (label.empty() ? QString() : " \u00b7 " + q(label)),

@@ -159,7 +159,7 @@ QRectF SurfaceFace::answerRect(bool yes) const {
 
 void SurfaceFace::paintQuestion(QPainter& p) {
     const auto* c = use_.page()->control(*use_.asked());
-    const auto drive = c ? driveOf(session_.project(), c->param) : std::nullopt;
+    const auto drive = c ? controlDrive(session_.project(), c->param) : std::nullopt;
     const QString what = c ? q(labelOf(*c, drive ? &*drive : nullptr)) : QString();
     const auto paint = paintOf(*use_.surface(), *use_.page());
     p.fillRect(rect(), QColor(0, 0, 0, 150));

@@ -118,7 +118,7 @@ void SurfacesDeck::refresh() {
     const auto n = state_.chosen().size();
     const auto* c = state_.leading();
     const auto* kind = c ? findControlKind(c->kind) : nullptr;
-    const auto drive = c ? driveOf(state_.project(), c->param) : std::nullopt;
+    const auto drive = c ? controlDrive(state_.project(), c->param) : std::nullopt;
     const QString lead = c ? q(labelOf(*c, drive ? &*drive : nullptr)) : QString();
     title_->setText(n == 0   ? (state_.page() ? q(state_.page()->name) + ": the page, its ply, the surface" : QString())
                     : n == 1 ? (kind ? q(kind->label) : QString("Control")) + (lead.isEmpty() ? "" : " \u00b7 " + lead)

@@ -152,7 +152,7 @@ void SurfacesState::put(const QStringList& paths, std::optional<QPointF> at) {
     if (!s || paths.isEmpty())
         return;
     const auto first = paths.first().toStdString();
-    if (const auto drive = driveOf(project(), first); drive && paths.size() == 1)
+    if (const auto drive = controlDrive(project(), first); drive && paths.size() == 1)
         return add(usualKind(*drive).id, first, at);
     std::vector<std::string> all;
     for (const auto& path : paths)

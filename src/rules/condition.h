@@ -3,6 +3,7 @@
 //   heddle/hall.mute.muted              it is on
 //   not heddle/hall.mute.muted          it is not
 //   heddle/hall.level.gain > -20        also < and =
+//   outside:display/power               whatever else a control may show (rules/control_drive.h)
 #pragma once
 #include "engine/result.h"
 #include <functional>

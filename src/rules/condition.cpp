@@ -1,4 +1,4 @@
-#include "surface/condition.h"
+#include "rules/condition.h"
 #include "dsp/number.h"
 #include "model/scene.h"
 #include <cmath>
@@ -28,8 +28,9 @@ Result<std::optional<Condition>> readCondition(const std::string& said) {
         c.value = *v;
         text = trimmed(text.substr(0, at));
     }
-    const auto slash = text.find('/');
-    if (text.rfind(scenePrefix, 0) == 0 && text.size() > std::char_traits<char>::length(scenePrefix)) {
+    const auto slash = text.find('/'), colon = text.find(':');
+    if (colon != std::string::npos && colon > 0 && colon + 1 < text.size() && colon < slash &&
+        text.find(' ') > colon) { // of a signal
         c.path = text;
         return std::optional(c);
     }
