@@ -125,7 +125,7 @@ class TestSurfacesThere : public QObject {
         };
         QVERIFY(row() && row()->difference.what == "Touch surface \u00b7 Council slate" &&
                 row()->difference.device == "\u2014" && row()->group == "Touch surfaces");
-        QVERIFY(row()->difference.design.rfind("3 pages, ", 0) == 0);
+        QVERIFY(row()->difference.design.rfind("4 pages, ", 0) == 0);
         fleet.chooseAll({"council-slate"}, site::Take::design, false);
         fleet.tryNow({"council-slate"});
         QVERIFY2(net->turns.runUntil([&] { return station.device->surfaces().shows(); }, 20000),

@@ -75,7 +75,7 @@ class TestSurfacesRig : public QObject {
         for (std::size_t i = 0; i < demo_.outside.size(); ++i) // elsewhere than other tests have them
             demo_.outside.change(i).address = i == 0 ? "127.20.33.40:46671" : "127.20.33.41:46672";
         project::SurfacePage room;
-        room.id = "room", room.name = "Room";
+        room.id = "tried", room.name = "Tried";
         room.plies.push_back({"front", "Front"});
         double x = 0;
         const std::array<const char*, 3> inIt[] = {{"power", "toggle", "outside:hall-display/power"},
@@ -167,7 +167,7 @@ class TestSurfacesRig : public QObject {
         QVERIFY(rig_->standIn("hall-display") && rig_->standIn("hall-blinds"));
         const auto is = [&](const char* device, const char* state) { return rig_->standIn(device)->state(state); };
         open("S", "council-slate");
-        show("room");
+        show("tried");
         QTRY_COMPARE_WITH_TIMEOUT(text("power"), std::string("off"), 8000);
         QCOMPARE(text("there"), std::string("lost")); // it is not in this rig
         say({"click", "power"});
@@ -187,7 +187,7 @@ class TestSurfacesRig : public QObject {
         QTRY_COMPARE_WITH_TIMEOUT(heddle().rules().valueHere("mute:council", {}), std::optional(1.0), 5000);
         QTRY_COMPARE_WITH_TIMEOUT(text("mute"), std::string("on"), 5000);
         open("H", "council-slate");
-        show("room");
+        show("tried");
         QTRY_COMPARE_WITH_TIMEOUT(text("mute"), std::string("on"), 5000);
         say({"click", "power"});
         QTRY_COMPARE_WITH_TIMEOUT(is("hall-display", "power"), 1.0, 5000);

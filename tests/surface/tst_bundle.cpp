@@ -274,7 +274,7 @@ class TestBundle : public QObject {
                 for (const auto& c : ply.controls) {
                     QVERIFY2(c.param.rfind("heddle/", 0) != 0, c.param.c_str());
                     if (!c.param.empty())
-                        QVERIFY2(bool(driveOf(after, c.param)), c.param.c_str());
+                        QVERIFY2(bool(controlDrive(after, c.param)), c.param.c_str());
                 }
         const auto& shown = s.pages[0].plies[0].controls[0].shown;
         QVERIFY(shown.rfind("heddle/", 0) != 0 && shown.find(".preamp.gain > -20") != std::string::npos);

@@ -440,7 +440,7 @@ class TestSurfaceUse : public QObject {
             for (const auto& one : page.plies)
                 for (const auto& c : one.controls)
                     if (!c.param.empty()) {
-                        const auto a = driveOf(p, c.param), b = driveOf(packed->project, c.param);
+                        const auto a = controlDrive(p, c.param), b = controlDrive(packed->project, c.param);
                         QVERIFY2(a && b, c.param.c_str());
                         QCOMPARE(b->label, a->label);
                         QCOMPARE(b->lanes, a->lanes);
