@@ -19,6 +19,16 @@ template <class T> class Ring {
         head_.store(head + 1, std::memory_order_release);
         return true;
     }
+    // All of them, which the reader sees at once; false, and none, if there is no room for all.
+    template <class Items> bool pushAll(const Items& items) noexcept {
+        if (items.size() > room())
+            return false;
+        auto head = head_.load(std::memory_order_relaxed);
+        for (const T& item : items)
+            items_[head++ & mask_] = item;
+        head_.store(head, std::memory_order_release);
+        return true;
+    }
     bool pop(T& item) noexcept {
         const auto tail = tail_.load(std::memory_order_relaxed);
         if (tail == head_.load(std::memory_order_acquire))

@@ -66,13 +66,20 @@ Result<Done> Runner::set(const std::string& block, const std::string& param, dou
 
 void Runner::send(const Message& m) {
     waiting_.push_back(m);
+    flush();
+}
+
+void Runner::flush() {
+    if (together_ > 0)
+        return;
+    if (inbox_.pushAll(waiting_))
+        return waiting_.clear();
     while (!waiting_.empty() && inbox_.push(waiting_.front()))
         waiting_.pop_front();
 }
 
 void Runner::tend() {
-    while (!waiting_.empty() && inbox_.push(waiting_.front()))
-        waiting_.pop_front();
+    flush();
     Schedule* done = nullptr;
     while (outbox_.pop(done))
         std::erase_if(retiring_, [done](const auto& p) { return p.get() == done; });

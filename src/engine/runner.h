@@ -22,6 +22,21 @@ class Runner {
     Result<Done> load(const Program& program);
     // Sets one parameter of what runs. Error names the block or parameter that is not there.
     Result<Done> set(const std::string& block, const std::string& param, double value);
+    // What is set while one of these lives reaches the sound in one frame, up to `mostTogether` values.
+    class Together {
+      public:
+        explicit Together(Runner& runner) : runner_(runner) { ++runner_.together_; }
+        ~Together() {
+            if (--runner_.together_ == 0)
+                runner_.flush();
+        }
+        Together(const Together&) = delete;
+        Together& operator=(const Together&) = delete;
+
+      private:
+        Runner& runner_;
+    };
+    static constexpr std::size_t mostTogether = 1 << 14;
     const Program& program() const { return program_; }
     const Schedule* schedule() const { return current_.get(); }
     MeterReading meter(const PortRef& port) const;
@@ -46,6 +61,7 @@ class Runner {
         double value = 0;
     };
     void send(const Message& m);
+    void flush();
     void sendProbe(int slot);
     // What stays glides to its new values. `previous` is the plan of what program_ still is.
     void sendChanges(const Program& to, const Schedule& previous);
@@ -56,8 +72,9 @@ class Runner {
     std::unique_ptr<Schedule> current_;
     std::vector<std::unique_ptr<Schedule>> retiring_;
     std::deque<Message> waiting_;
+    int together_ = 0;
     std::array<std::optional<PortRef>, probeCount> taps_;
-    Ring<Message> inbox_{1 << 14};
+    Ring<Message> inbox_{mostTogether};
     Ring<Schedule*> outbox_{256};
 
     // audio thread's own

@@ -104,6 +104,12 @@ RuleSide::Owner Device::ruleOwner() {
     o.memory = [this] { return store_.memory(); };
     o.remember = [this](const std::string& text) { store_.remember(text); };
     o.utc = [this] { return utcMillis() + faults_.ahead; };
+    o.together = [this](const std::function<void()>& what) {
+        if (!runner_)
+            return what();
+        const engine::Runner::Together together(*runner_);
+        what();
+    };
     return o;
 }
 

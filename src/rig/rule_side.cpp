@@ -352,8 +352,11 @@ void RuleSide::handle() {
         const auto events = run_->takeEvents();
         if (outputs.empty() && events.empty())
             break;
-        for (const auto& o : outputs)
-            act(o);
+        const auto actAll = [&] {
+            for (const auto& o : outputs)
+                act(o);
+        };
+        owner_.together&& outputs.size() > 1 ? owner_.together(actAll) : actAll();
         eventful_ = eventful_ || !events.empty();
         tell(events);
         if (heard)

@@ -33,6 +33,8 @@ class RuleSide {
         std::function<std::string()> memory;
         std::function<void(const std::string& text)> remember;
         std::function<project::Millis()> utc;
+        // Does what is given to it; what is set meanwhile is heard in one frame. May be empty.
+        std::function<void(const std::function<void()>& what)> together{};
     };
     RuleSide(project::ModelSource models, Owner owner, std::function<double()> clock, ValueSide& values);
 

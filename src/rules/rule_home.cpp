@@ -18,32 +18,6 @@ bool hasRoom(const std::string& space, const std::string& room) {
     return !room.empty() && ("+" + space + "+").find("+" + room + "+") != std::string::npos;
 }
 
-RuleHome homeFor(const Project& p, const std::string& space, const std::set<std::string>& paths) {
-    RuleHome home;
-    std::map<std::string, int> uses;
-    for (const auto& path : paths)
-        if (const auto s = signalOf(p, path))
-            if (const auto device = tellerOf(p, *s); !device.empty())
-                ++uses[device];
-    // It stands there; else what is set of it counts, and after that whether ports of it belong there.
-    int best = -1;
-    for (const auto& d : p.devices) {
-        if (!runsRules(d))
-            continue;
-        const bool owns = std::any_of(d.owners.begin(), d.owners.end(), [&](const auto& one) {
-            return hasRoom(space, one.second) || one.second == space;
-        });
-        const int rank =
-            (hasRoom(space, d.room) ? 1000000 : 0) + 1000 * (uses.count(d.id) ? uses[d.id] : 0) + (owns ? 500 : 0);
-        if (rank > best)
-            best = rank, home.device = d.id;
-    }
-    for (const auto& [device, _] : uses)
-        if (device != home.device && p.device(device) && runsRules(*p.device(device)))
-            home.others.insert(device);
-    return home;
-}
-
 void addScene(const Scene* s, std::set<std::string>& paths) {
     if (s)
         for (const auto& [path, _] : s->values)
@@ -75,23 +49,75 @@ std::set<std::string> pathsOf(const Project& p, const Rule& rule) {
     return all;
 }
 
+Homes::Known& Homes::known(const std::string& path) {
+    const auto [it, fresh] = known_.try_emplace(path);
+    if (fresh)
+        it->second.signal = signalOf(project_, path);
+    return it->second;
+}
+
+const std::optional<Signal>& Homes::signal(const std::string& path) {
+    return known(path).signal;
+}
+
+const std::string& Homes::teller(const std::string& path) {
+    auto& one = known(path);
+    if (!one.teller)
+        one.teller = one.signal ? tellerOf(project_, *one.signal) : std::string();
+    return *one.teller;
+}
+
+RuleHome Homes::in(const std::string& space, const std::set<std::string>& paths) {
+    RuleHome home;
+    std::map<std::string, int> uses;
+    for (const auto& path : paths)
+        if (const auto& device = teller(path); !device.empty())
+            ++uses[device];
+    // It stands there; else what is set of it counts, and after that whether ports of it belong there.
+    int best = -1;
+    for (const auto& d : project_.devices) {
+        if (!runsRules(d))
+            continue;
+        const bool owns = std::any_of(d.owners.begin(), d.owners.end(), [&](const auto& one) {
+            return hasRoom(space, one.second) || one.second == space;
+        });
+        const int rank =
+            (hasRoom(space, d.room) ? 1000000 : 0) + 1000 * (uses.count(d.id) ? uses[d.id] : 0) + (owns ? 500 : 0);
+        if (rank > best)
+            best = rank, home.device = d.id;
+    }
+    for (const auto& [device, _] : uses)
+        if (const auto* d = device == home.device ? nullptr : project_.device(device); d && runsRules(*d))
+            home.others.insert(device);
+    return home;
+}
+
+RuleHome Homes::of(const Rule& rule) {
+    return in(rule.room, pathsOf(project_, rule));
+}
+
+RuleHome Homes::of(const Scene& scene) {
+    std::set<std::string> paths;
+    addScene(&scene, paths);
+    return in(scene.room, paths);
+}
+
 RuleHome homeOf(const Project& p, const Rule& rule) {
-    return homeFor(p, rule.room, pathsOf(p, rule));
+    return Homes(p).of(rule);
 }
 
 RuleHome homeOf(const Project& p, const Scene& scene) {
-    std::set<std::string> paths;
-    addScene(&scene, paths);
-    return homeFor(p, scene.room, paths);
+    return Homes(p).of(scene);
 }
 
 RuleShare shareOf(const Project& p, const std::string& device) {
     RuleShare share;
+    Homes homes(p);
     for (const auto& r : p.rules)
-        if (homeOf(p, r).device == device)
+        if (homes.of(r).device == device)
             share.rules.push_back(r.id);
     for (const auto& s : p.scenes)
-        if (s.atStart && homeOf(p, s).device == device)
+        if (s.atStart && homes.of(s).device == device)
             share.scenes.push_back(s.id);
     return share;
 }
@@ -99,7 +125,11 @@ RuleShare shareOf(const Project& p, const std::string& device) {
 std::string processorOf(const Project& p, const OutsideDevice& d) {
     if (const auto* said = p.device(d.processor); said && runsRules(*said))
         return said->id;
-    return d.processor.empty() ? homeFor(p, d.room, {}).device : std::string();
+    if (!d.processor.empty())
+        return {};
+    Scene nothing; // of its room alone
+    nothing.room = d.room;
+    return homeOf(p, nothing).device;
 }
 
 std::string tellerOf(const Project& p, const Signal& s) {

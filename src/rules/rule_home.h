@@ -2,6 +2,7 @@
 #pragma once
 #include "rules/rule_book.h"
 #include <set>
+#include <unordered_map>
 
 namespace loom::project {
 
@@ -13,6 +14,25 @@ struct RuleHome {
 // The processor that stands in its room; else the one that it sets most of, or has ports of the room; else the first.
 RuleHome homeOf(const Project& project, const Rule& rule);
 RuleHome homeOf(const Project& project, const Scene& scene);
+// The same for many: each path is looked up once.
+class Homes {
+  public:
+    explicit Homes(const Project& project) : project_(project) {} // outlives it, and stays as it is
+    RuleHome of(const Rule& rule);
+    RuleHome of(const Scene& scene);
+    const std::optional<Signal>& signal(const std::string& path);
+    const std::string& teller(const std::string& path); // "": nobody, or there is no such signal
+
+  private:
+    struct Known {
+        std::optional<Signal> signal{};
+        std::optional<std::string> teller{};
+    };
+    Known& known(const std::string& path);
+    RuleHome in(const std::string& space, const std::set<std::string>& paths);
+    const Project& project_;
+    std::unordered_map<std::string, Known> known_{};
+};
 // What a processor runs by itself.
 RuleShare shareOf(const Project& project, const std::string& device);
 // Every path that a rule speaks of; those of its scenes and scripts too.

@@ -6,6 +6,7 @@
 #include "rules/surface_paths.h"
 #include <algorithm>
 #include <cmath>
+#include <unordered_map>
 
 namespace loom::project {
 namespace {
@@ -30,15 +31,15 @@ struct RulePlan {
     std::map<std::string, std::string> leaders{};          // of scenes
 };
 
-void name(const Project& p, RulePlan::Part& part, const std::string& path, bool sets) {
-    const auto s = signalOf(p, path);
+void name(const Project& p, Homes& homes, RulePlan::Part& part, const std::string& path, bool sets) {
+    const auto& s = homes.signal(path);
     if (!s)
         return;
     if (const auto id = behind(path, scenePrefix); id && sets) {
         part.scenes.insert(*id);
         if (const auto* scene = p.scene(*id))
             for (const auto& [one, _] : scene->values)
-                name(p, part, one, true);
+                name(p, homes, part, one, true);
     }
     if (s->pulse && path.rfind(outsidePrefix, 0) != 0) {
         (sets ? part.gives : part.waits).insert(path);
@@ -49,7 +50,7 @@ void name(const Project& p, RulePlan::Part& part, const std::string& path, bool 
         part.set.insert(path);
 }
 
-void addRule(const Project& p, RulePlan::Part& part, const Rule& rule) {
+void addRule(const Project& p, Homes& homes, RulePlan::Part& part, const Rule& rule) {
     part.share.rules.push_back(rule.id);
     for (const auto* list : {&rule.when, &rule.only, &rule.then, &rule.otherwise}) {
         const bool acts = list == &rule.then || list == &rule.otherwise;
@@ -58,14 +59,14 @@ void addRule(const Project& p, RulePlan::Part& part, const Rule& rule) {
                 if (text.empty())
                     continue;
                 if (slot == "signal" || slot == "line" || slot == "cue")
-                    name(p, part, text, acts);
+                    name(p, homes, part, text, acts);
                 else if (slot == "player")
                     for (const char* param : {".play", ".item", ".level"})
-                        name(p, part, text + param, true);
+                        name(p, homes, part, text + param, true);
                 else if (slot == "scene") {
                     part.scenes.insert(text);
                     if (acts) // it recalls it by itself, and says so
-                        name(p, part, scenePrefix + text, true);
+                        name(p, homes, part, scenePrefix + text, true);
                     else
                         part.waits.insert(scenePrefix + text);
                 } else if (slot == "surface")
@@ -76,8 +77,8 @@ void addRule(const Project& p, RulePlan::Part& part, const Rule& rule) {
                     part.scripts.insert(text);
                     if (const auto* s = p.script(text))
                         for (const auto& path : quotedIn(s->text)) {
-                            name(p, part, path, true); // it may do either
-                            name(p, part, path, false);
+                            name(p, homes, part, path, true); // it may do either
+                            name(p, homes, part, path, false);
                         }
                 }
             }
@@ -86,15 +87,16 @@ void addRule(const Project& p, RulePlan::Part& part, const Rule& rule) {
 
 RulePlan planOf(const Project& p) {
     RulePlan plan;
-    std::map<std::string, std::string> homes; // of rules
+    Homes homes(p);
+    std::map<std::string, std::string> homeOfRule;
     for (const auto& r : p.rules)
-        homes[r.id] = homeOf(p, r).device;
+        homeOfRule[r.id] = homes.of(r).device;
     for (const auto& r : p.rules)
-        if (const auto& home = homes[r.id]; !home.empty())
-            addRule(p, plan.parts[home], r);
+        if (const auto& home = homeOfRule[r.id]; !home.empty())
+            addRule(p, homes, plan.parts[home], r);
     // A scene that others recall is led by its home.
     for (const auto& s : p.scenes) {
-        const auto home = homeOf(p, s).device;
+        const auto home = homes.of(s).device;
         if (home.empty())
             continue;
         auto& part = plan.parts[home];
@@ -102,7 +104,7 @@ RulePlan planOf(const Project& p) {
             part.share.scenes.push_back(s.id);
         part.scenes.insert(s.id);
         for (const auto& [path, _] : s.values)
-            name(p, part, path, true);
+            name(p, homes, part, path, true);
         plan.takers[scenePrefix + s.id].insert(home);
         plan.leaders[scenePrefix + s.id] = home;
     }
@@ -111,12 +113,12 @@ RulePlan planOf(const Project& p) {
             plan.takers[moment].insert(device);
         for (const auto& rule : part.share.rules)
             plan.takers[rulePrefix + rule].insert(device);
-        std::erase_if(part.stubs, [&, id = device](const auto& rule) { return homes[rule] == id; });
+        std::erase_if(part.stubs, [&, id = device](const auto& rule) { return homeOfRule[rule] == id; });
     }
     for (const auto& [_, part] : plan.parts)
         for (const auto& path : part.paths)
-            if (const auto s = signalOf(p, path); s && !plan.tellers.count(path))
-                plan.tellers[path] = tellerOf(p, *s);
+            if (homes.signal(path))
+                plan.tellers.try_emplace(path, homes.teller(path));
     return plan;
 }
 
@@ -142,6 +144,45 @@ json listsOf(const std::map<std::string, std::set<std::string>>& all) {
     for (const auto& [key, list] : all)
         j[key] = list;
     return j;
+}
+
+// Values of scenes beside them, each by the number of its path: hundreds of scenes name the same hundreds of paths.
+json valuesBeside(Project& p) {
+    json paths = json::array(), values = json::object();
+    std::unordered_map<std::string, std::size_t> numbers;
+    for (std::size_t i = 0; i < p.scenes.size(); ++i) {
+        auto& scene = p.scenes.change(i);
+        auto& list = values[scene.id] = json::array();
+        for (const auto& [path, value] : scene.values) {
+            const auto [it, fresh] = numbers.try_emplace(path, numbers.size());
+            if (fresh)
+                paths.push_back(path);
+            list.push_back(it->second);
+            list.push_back(value);
+        }
+        scene.values.clear();
+    }
+    return {{"paths", paths}, {"values", values}};
+}
+
+// The way back; false: it is none.
+bool takeValues(Project& p, const json& all) {
+    const auto paths = all.is_object() ? all.value("paths", json::array()) : json(),
+               values = all.is_object() ? all.value("values", json::object()) : json();
+    if (!paths.is_array() || !values.is_object())
+        return false;
+    for (const auto& [id, list] : values.items()) {
+        auto* scene = p.scene(id);
+        if (!scene || !list.is_array() || list.size() % 2 != 0)
+            return false;
+        for (std::size_t i = 0; i + 1 < list.size(); i += 2) {
+            const auto n = list[i].is_number_unsigned() ? list[i].get<std::size_t>() : paths.size();
+            if (n >= paths.size() || !paths[n].is_string() || !list[i + 1].is_number())
+                return false;
+            scene->values[paths[n].get<std::string>()] = list[i + 1].get<double>();
+        }
+    }
+    return true;
 }
 
 Error notPacked(const std::string& where) {
@@ -290,6 +331,7 @@ std::string packRules(const Project& p, const std::string& device) {
         return {};
     small.device(device);
     small.finish();
+    const auto sceneValues = valuesBeside(out.project);
     json uses = json::object();
     for (const auto& [path, use] : out.uses)
         uses[path] = use.sets ? json{use.low, use.high} : json::array();
@@ -301,6 +343,7 @@ std::string packRules(const Project& p, const std::string& device) {
                    {"takes", listsOf(out.takes)},
                    {"shows", listsOf(out.shows)},
                    {"outside", out.outside},
+                   {"scenes", sceneValues},
                    {"project", toJson(out.project)}};
     return all.dump(-1, ' ', false, json::error_handler_t::replace);
 }
@@ -366,6 +409,8 @@ Result<RulePack> unpackRules(const std::string& text, const ModelSource& models)
     if (!p)
         return Error{p.error().message, "rules/" + p.error().place, p.error().remedy};
     out.project = std::move(*p);
+    if (!takeValues(out.project, j->value("scenes", json::object())))
+        return notPacked("scenes");
     return out;
 }
 
@@ -374,7 +419,14 @@ Result<Done> adoptRules(Project& p, const std::string& text) {
     if (!packed)
         return packed.error();
     const std::set<std::string> own(packed->share.rules.begin(), packed->share.rules.end());
-    erase_if(p.rules, [&](const Rule& r) { return !own.count(r.id) && homeOf(p, r).device == packed->as; });
+    std::set<std::string> gone;
+    {
+        Homes homes(p);
+        for (const auto& r : p.rules)
+            if (!own.count(r.id) && homes.of(r).device == packed->as)
+                gone.insert(r.id);
+    }
+    erase_if(p.rules, [&](const Rule& r) { return gone.count(r.id) > 0; });
     for (const auto& r : packed->project.rules) {
         if (!own.count(r.id))
             continue;

@@ -309,6 +309,60 @@ class TestPlan : public QObject {
         QCOMPARE(r.retiring(), std::size_t(0));
         QCOMPARE(r.program().find("mix")->values.at("1.1"), -59.0);
     }
+    // Values that are set together are heard together, however long it takes to set them.
+    void whatIsSetTogetherIsHeardInOneFrame() {
+        Program p;
+        constexpr int n = 200;
+        for (int i = 0; i < n; ++i) {
+            const auto id = std::to_string(i);
+            p.blocks.push_back({"m" + id, "mute", ""});
+            p.connections.push_back({{i == 0 ? "in" : "m" + std::to_string(i - 1), 0}, {"m" + id, 0}});
+        }
+        p.blocks.push_back({"in", "source", "", {}, {}, {{"port", "in 1"}}});
+        p.blocks.push_back({"level", "level", ""});
+        p.blocks.push_back({"out", "destination", "", {}, {}, {{"port", "out 1"}}});
+        p.connections.push_back({{"m" + std::to_string(n - 1), 0}, {"level", 0}});
+        p.connections.push_back({{"level", 0}, {"out", 0}});
+        Runner r(48000, {});
+        QVERIFY(bool(r.load(p)));
+        std::vector<float> in(maxFrame, 0.5f), out(maxFrame);
+        const float* ins[] = {in.data()};
+        float* outs[] = {out.data()};
+        const auto settled = [&] {
+            for (int i = 0; i < 400; ++i)
+                r.process({ins, outs}, maxFrame);
+            return out.back();
+        };
+        QVERIFY(std::abs(settled() - 0.5f) < 1e-4f);
+        {
+            const Runner::Together together(r);
+            QVERIFY(bool(r.set("level", "gain", 6)));
+            for (int i = 0; i < n / 2; ++i)
+                QVERIFY(bool(r.set("m" + std::to_string(i), "muted", 1)));
+            {
+                const Runner::Together within(r); // the outermost counts
+                QVERIFY(bool(r.set("m199", "muted", 1)));
+            }
+            r.tend();
+            QVERIFY(std::abs(settled() - 0.5f) < 1e-4f); // nothing of it yet
+            QVERIFY(bool(r.set("m199", "muted", 0)));
+            for (int i = 0; i < n / 2; ++i)
+                QVERIFY(bool(r.set("m" + std::to_string(i), "muted", 0)));
+        }
+        QVERIFY(std::abs(settled() - 0.5f * std::pow(10.0f, 6 / 20.0f)) < 1e-3f);
+        QVERIFY(bool(r.set("level", "gain", 0))); // and alone again
+        QVERIFY(std::abs(settled() - 0.5f) < 1e-4f);
+        // More than the queue has room for goes in parts, and none is lost.
+        {
+            const Runner::Together together(r);
+            for (std::size_t i = 0; i < Runner::mostTogether + 100; ++i)
+                QVERIFY(bool(r.set("level", "gain", -static_cast<double>(i % 50))));
+            QVERIFY(bool(r.set("level", "gain", -20)));
+        }
+        (void)settled();
+        r.tend();
+        QVERIFY(std::abs(settled() - 0.05f) < 1e-4f);
+    }
     // Two ways whose delays differ by parts of a sample, both with fine steps.
     void fineDelaysGoInPartsOfASample() {
         for (const double rate : {44100.0, 48000.0, 96000.0})
