@@ -243,6 +243,26 @@ bool rules(Scene& s) {
 }
 
 // The page of a hall that made itself, with some of its controls chosen.
+std::function<bool(Scene&)> rulesSide(const char* room, RulesPage::Side side) {
+    return [=](Scene& s) {
+        s.window.showStage("rules");
+        auto* page = s.view<RulesPage>();
+        page->state().chooseRoom(room);
+        page->show(side);
+        s.runFor(600);
+        return true;
+    };
+}
+
+// A page that shows what is no parameter.
+bool surfacesRoom(Scene& s) {
+    s.window.showStage("surfaces");
+    s.view<SurfacesPage>()->state().choosePage("room");
+    s.view<SurfaceCanvas>()->setFocus();
+    s.runFor(300);
+    return true;
+}
+
 bool surfaces(Scene& s) {
     s.window.showStage("surfaces");
     auto& state = s.view<SurfacesPage>()->state();
@@ -375,7 +395,10 @@ std::map<QString, Arrange> designViews() {
             {"talk-mute", talkView(TalkPage::View::mute)},
             {"talk-whose", talkView(TalkPage::View::whose)},
             {"rules", rules},
+            {"rules-outside", rulesSide("council", RulesPage::Side::outside)},
+            {"rules-access", rulesSide("tern", RulesPage::Side::access)},
             {"surfaces", surfaces},
+            {"surfaces-room", surfacesRoom},
             {"speakers", speakers(SpeakersPage::curvesView)},
             {"speakers-phase", speakers(SpeakersPage::curvesView, true)},
             {"speakers-loads", speakers(SpeakersPage::loadsView)},

@@ -66,6 +66,8 @@ AccessPanel::AccessPanel(RulesState& state, QWidget* parent)
     }
     box->addLayout(row);
     box->addWidget(fields_, 3);
+    for (QWidget* one : std::initializer_list<QWidget*>{ways_, list_, fields_}) // as high as there is room
+        one->setSizePolicy(QSizePolicy::Preferred, QSizePolicy::Ignored);
     hint_->setWordWrap(true);
     connect(devices_, &QComboBox::currentIndexChanged, this, [this](int n) {
         const auto all = accessDevices(state_.project());
@@ -139,6 +141,10 @@ void AccessPanel::refresh() {
         list_->setVisible(list_->count() > 0);
     }
     hint_->setFont(Theme::get().text(11));
+    const int line = list_->fontMetrics().lineSpacing();
+    list_->setMinimumHeight(5 * line);
+    for (auto* form : {ways_, fields_})
+        form->setMinimumHeight(6 * line);
     hint_->setText(all.empty()
                        ? "There is no processor with a program yet that could be asked from outside."
                        : "Programs and controllers of others know and set what is allowed here, by these names, "

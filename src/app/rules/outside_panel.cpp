@@ -48,6 +48,8 @@ OutsidePanel::OutsidePanel(RulesState& state, QWidget* parent)
     box->addLayout(row);
     box->addWidget(fields_, 2);
     box->addWidget(knows_);
+    for (QWidget* one : std::initializer_list<QWidget*>{list_, fields_}) // as high as there is room
+        one->setSizePolicy(QSizePolicy::Preferred, QSizePolicy::Ignored);
     for (auto* label : {hint_, knows_})
         label->setWordWrap(true);
     knows_->setObjectName("outsideKnows");
@@ -89,6 +91,8 @@ void OutsidePanel::refresh() {
     list_->setCurrentRow(current);
     list_->setVisible(!p.outside.empty());
     hint_->setFont(Theme::get().text(11));
+    list_->setMinimumHeight(list_->fontMetrics().lineSpacing() * 5);
+    fields_->setMinimumHeight(list_->fontMetrics().lineSpacing() * 7);
     hint_->setText("Displays, projectors, blinds: whatever has a language of its own. What they are, rules know; what "
                    "they can be told, rules set.");
     showChosen();

@@ -26,6 +26,22 @@ namespace loom::app {
 
 using namespace project;
 
+namespace {
+
+// What has no room is scrolled downwards.
+QScrollArea* scrollIn(QScrollArea* area, QWidget* inside) {
+    area->setWidget(inside);
+    area->setWidgetResizable(true);
+    area->setFrameShape(QFrame::NoFrame);
+    area->setFocusPolicy(Qt::NoFocus);
+    area->setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
+    area->viewport()->setAutoFillBackground(false);
+    inside->setAutoFillBackground(false);
+    return area;
+}
+
+} // namespace
+
 RulesPage::RulesPage(Session& session, Commands& commands, QWidget* parent)
     : QWidget(parent), state_(session), occasions_(new OccasionList(state_)), view_(new RuleView(state_)),
       line_(new RuleLine(state_)), scenes_(new ScenePanel(state_)), outside_(new OutsidePanel(state_)),
@@ -39,19 +55,13 @@ RulesPage::RulesPage(Session& session, Commands& commands, QWidget* parent)
     auto* m = new QVBoxLayout(middle);
     m->setContentsMargins(0, 0, 0, 8);
     m->addWidget(title_);
-    scroll_->setWidget(view_);
-    scroll_->setWidgetResizable(true);
-    scroll_->setFrameShape(QFrame::NoFrame);
-    scroll_->setFocusPolicy(Qt::NoFocus);
-    scroll_->setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
-    scroll_->viewport()->setAutoFillBackground(false);
-    view_->setAutoFillBackground(false);
+    scrollIn(scroll_, view_);
     m->addWidget(scroll_, 1);
     m->addWidget(line_);
     columns_->add("Rules", middle, 5);
     side_->add("Scenes", scenes_, 1);
-    side_->add("Outside devices", outside_, 1);
-    side_->add("From outside", access_, 1);
+    side_->add("Outside devices", scrollIn(new QScrollArea, outside_), 1);
+    side_->add("From outside", scrollIn(new QScrollArea, access_), 1);
     columns_->add("Scenes and outside", side_, 3);
     box->addWidget(columns_, 1);
     // In a narrow window what was chosen is seen at once.
