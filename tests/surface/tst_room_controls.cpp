@@ -169,7 +169,8 @@ class TestRoomControls : public QObject {
         QVERIFY(paths.count("outside:hall-display/power") && paths.count("outside:hall-display/volume") &&
                 paths.count("outside:hall-blinds/closed"));
         QVERIFY(!paths.count("outside:hall-display/there"));
-        for (const auto& s : pageSource(demo_, {"tern"})->strips)
+        const auto elsewhere = *pageSource(demo_, {"tern"});
+        for (const auto& s : elsewhere.strips)
             QVERIFY(s.other.find("outside:") == std::string::npos);
         // Onto a page, by path.
         auto p = with({});
