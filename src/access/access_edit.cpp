@@ -121,7 +121,7 @@ Result<Edit> allowSignal(const Project& p, const std::string& device, const std:
     AllowedSignal one;
     one.name = accessName(p, device, *s);
     one.signal = signal;
-    one.sets = sets && (s->settable || s->pulse);
+    one.sets = sets && canBeSet(*s);
     return Edit{"Allow " + s->label + " from outside", [device, one](Project now) -> Result<Project> {
                     auto& a = accessOf(now, device);
                     if (a.find(one.name))
@@ -198,7 +198,7 @@ std::vector<Field> allowedFields(const Project& p, const std::string& device, co
     const auto s = signalOf(p, one->signal);
     std::vector<Field> all;
     for (auto& f : shownFields(*one))
-        if (f.id != "sets" || !s || s->settable || s->pulse)
+        if (f.id != "sets" || !s || canBeSet(*s))
             all.push_back(std::move(f));
     if (s && s->isNumber() && one->sets) // as people write it, with its unit; nothing: as far as it goes
         for (const auto& [id, label, v] : {std::tuple("low", "From", one->low), {"high", "To", one->high}}) {

@@ -17,6 +17,7 @@ AccessAnswer refused(Why why, Error error) {
     return a;
 }
 
+constexpr std::size_t longestNumber = 40;
 constexpr AccessVerb verbs[] = {{"list", Verb::list, 0},   {"get", Verb::get, 1},       {"set", Verb::set, 2},
                                 {"step", Verb::step, 2},   {"toggle", Verb::toggle, 1}, {"give", Verb::give, 1},
                                 {"watch", Verb::watch, 1}, {"ignore", Verb::ignore, 1}, {"pin", Verb::pin, 2},
@@ -45,7 +46,7 @@ void AccessHost::serve(const Project& p, const Access& access) {
                      high = std::min(a.high.value_or(one.high), one.high);
         if (low < high) // one that lies outside the signal's is none
             one.low = low, one.high = high;
-        one.allowed.sets = a.sets && (s->settable || s->pulse);
+        one.allowed.sets = a.sets && canBeSet(*s);
         items_.push_back(std::move(one));
     }
 }
@@ -74,6 +75,28 @@ AccessAnswer AccessHost::value(const AccessItem& item) const {
 AccessAnswer AccessHost::put(const AccessItem& item, double v, const Caller& caller) {
     if (!owner_.set(item.signal.path, v, "Control from outside (" + caller.source + ")"))
         return refused(Why::away, {"it cannot be set now", item.allowed.name, "Try again."});
+    return value(item);
+}
+
+// "dial 2041", "answer", "hang up", "keys 12#".
+AccessAnswer AccessHost::call(const AccessItem& item, const AccessAsk& ask, const Caller& caller) {
+    if (ask.verb != Verb::set)
+        return refused(Why::denied, {"is a telephone line", ask.name, "Set it to what it shall do, as in dial 2041."});
+    const auto space = std::min(ask.value.find(' '), ask.value.size());
+    auto does = ask.value.substr(0, space);
+    auto number = ask.value.substr(std::min(space + 1, ask.value.size()));
+    if (does == "hang" && number == "up")
+        does = "hang-up", number.clear();
+    std::erase(number, ' ');
+    const bool numbered = does == "dial" || does == "keys";
+    const auto* digits = does == "dial" ? "+0123456789*#" : "0123456789*#";
+    if ((!numbered && does != "answer" && does != "hang-up") || numbered == number.empty() ||
+        number.size() > longestNumber || number.find_first_not_of(digits) != std::string::npos)
+        return refused(Why::wrong, {"\"" + ask.value.substr(0, 60) + "\" is nothing that a telephone line does",
+                                    ask.name, "dial 2041, answer, hang up, or keys 12#."});
+    if (const auto done = owner_.call(item.signal.path, does, number, "Control from outside (" + caller.source + ")");
+        !done)
+        return refused(Why::away, {done.error().message, ask.name, done.error().remedy});
     return value(item);
 }
 
@@ -121,6 +144,8 @@ AccessAnswer AccessHost::ask(const AccessAsk& ask, Caller& caller) {
     }
     if (item->signal.pulse)
         return refused(Why::denied, {"is a moment and has no value", ask.name, "Give it."});
+    if (isLine(item->signal))
+        return call(*item, ask, caller);
     const auto range =
         "It lies from " + valueText(item->signal, item->low) + " to " + valueText(item->signal, item->high) + ".";
     if (ask.verb == Verb::set) {

@@ -51,6 +51,10 @@ class AccessHost {
         // False: not now.
         std::function<bool(const std::string& signal, double value, const std::string& who)> set{};
         std::function<bool(const std::string& moment)> give{}; // a cue, a scene, what is said to an outside device
+        // A telephone line: "dial" a number, "answer", "hang-up", "keys" that are pressed. Error: why it does not.
+        std::function<Result<Done>(const std::string& line, const std::string& does, const std::string& number,
+                                   const std::string& who)>
+            call{};
         // Error: the PIN is wrong, too many were tried, or the role has none.
         std::function<Result<Done>(const std::string& role, const std::string& pin, const std::string& source)> admit{};
     };
@@ -77,6 +81,7 @@ class AccessHost {
   private:
     AccessAnswer value(const AccessItem& item) const;
     AccessAnswer put(const AccessItem& item, double value, const Caller& caller);
+    AccessAnswer call(const AccessItem& item, const AccessAsk& ask, const Caller& caller);
     Owner owner_;
     std::vector<AccessItem> items_{};
     std::map<std::string, std::size_t> byName_{};

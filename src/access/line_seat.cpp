@@ -7,9 +7,14 @@ namespace {
 
 using Verb = AccessAsk::Verb;
 
-// "sets" what may be set, "tells" what is only told, "gives" a moment; and what its values are.
+// "sets" what may be set, "calls" a line that may be called, "tells" what is only told, "gives" a moment; and what its
+// values are.
 std::string listed(const AccessItem& i) {
-    std::string t = "has " + i.allowed.name + (i.signal.pulse ? " gives" : i.allowed.sets ? " sets" : " tells");
+    std::string t = "has " + i.allowed.name +
+                    (i.signal.pulse     ? " gives"
+                     : !i.allowed.sets  ? " tells"
+                     : isLine(i.signal) ? " calls"
+                                        : " sets");
     if (i.signal.pulse)
         return t;
     if (i.signal.isNumber())

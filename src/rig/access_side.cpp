@@ -13,6 +13,11 @@ AccessSide::AccessSide(Owner owner, std::function<double()> clock)
               return owner_.set(signal, driveOf(signal), value, who);
           };
           o.give = [this](const std::string& moment) { return owner_.give(moment); };
+          o.call = [this](const std::string& line, const std::string& does, const std::string& number,
+                          const std::string& who) -> Result<Done> {
+              const auto& drive = driveOf(line);
+              return drive ? owner_.call(drive->block, does, number, who) : Error{"it is not there", line, ""};
+          };
           o.admit = [this](const std::string& role, const std::string& pin, const std::string& source) {
               return admit(role, pin, source);
           };

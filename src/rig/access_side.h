@@ -17,6 +17,9 @@ class AccessSide {
                            const std::string& who)>
             set;
         std::function<bool(const std::string& moment)> give;
+        std::function<Result<Done>(const std::string& port, const std::string& does, const std::string& number,
+                                   const std::string& who)>
+            call;
         std::function<std::string(const std::string& role)> pinPrint; // "": it has none
         std::function<void(const std::string& what, bool bad)> note;
     };

@@ -130,6 +130,15 @@ AccessSide::Owner Device::accessOwner() {
     o.give = [this](const std::string& moment) {
         return moment.rfind(outsidePrefix, 0) == 0 ? outside_.set(moment, 1) : rules_.give(moment);
     };
+    o.call = [this](const std::string& port, const std::string& does, const std::string& number,
+                    const std::string& who) -> Result<Done> {
+        if (!powered_)
+            return Error{"it is off", port, ""};
+        auto done = call(port, does, number);
+        if (done)
+            note(who, port + ": " + does + (does == "dial" ? " " + number : std::string()), false);
+        return done;
+    };
     o.pinPrint = [this](const std::string& role) {
         const auto& all = store_.pins();
         const auto it = all.find(std::string(accessPins) + "/" + role);

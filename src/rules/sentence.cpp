@@ -82,7 +82,7 @@ bool fits(Gap gap, const Signal& s) {
     case Gap::toggled:
         return s.settable && twofold;
     case Gap::line:
-        return s.path.size() > 5 && s.path.compare(s.path.size() - 5, 5, "@line") == 0;
+        return isLine(s);
     default:
         return false;
     }

@@ -220,6 +220,15 @@ const std::vector<std::string>& lineStates() {
     return all;
 }
 
+bool isLine(const Signal& s) {
+    constexpr std::string_view end = "@line";
+    return s.path.size() > end.size() && s.path.compare(s.path.size() - end.size(), end.size(), end) == 0;
+}
+
+bool canBeSet(const Signal& s) {
+    return s.settable || s.pulse || isLine(s);
+}
+
 std::optional<Signal> signalOf(const Project& p, const std::string& path) {
     if (path == startPath)
         return moment(path, "Power comes", "Devices", false);

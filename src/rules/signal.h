@@ -30,6 +30,8 @@ struct Signal {
     bool fast = false;        // a reading that moves all the time
     bool isNumber() const { return !pulse && spec.unit != engine::Unit::choice && spec.unit != engine::Unit::onOff; }
 };
+bool isLine(const Signal& signal);   // a telephone line: it is called, not set
+bool canBeSet(const Signal& signal); // by whoever is outside: a value, a moment or a line
 // None: there is no such.
 std::optional<Signal> signalOf(const Project& project, const std::string& path);
 // All but parameters and readings, group by group; then parameters and readings whose names have all words; at most so

@@ -43,6 +43,13 @@ struct Device1 { // what stands for the device
                 values[s] = v, done.push_back(s + " by " + who);
             return there;
         };
+        o.call = [this](const std::string& line, const std::string& does, const std::string& number,
+                        const std::string& who) -> Result<Done> {
+            if (!there)
+                return Error{"nobody is there", line, "Try again."};
+            done.push_back(line + " " + does + " " + number + " by " + who);
+            return Done{};
+        };
         o.give = [this](const std::string& m) {
             done.push_back(m);
             return m != "cue:nobody";
@@ -132,6 +139,48 @@ class TestAccess : public QObject {
         QVERIFY(!s.over());
         QCOMPARE(said(s, "bye"), "");
         QVERIFY(s.over());
+    }
+
+    void telephoneLinesAreCalled() {
+        Bench b;
+        Access a = access();
+        a.allowed.push_back({"phone", "box/tel 1@line", true});
+        a.allowed.push_back({"state", "box/tel 1@line", false});
+        b.host.serve(hall(), a);
+        b.device.values["box/tel 1@line"] = 4;
+        LineSeat s(b.host, "192.0.2.7");
+        const std::string by = " by Control from outside (192.0.2.7)";
+        for (const auto& [typed, does] : {std::pair("dial 2041", "dial 2041"),
+                                          {"dial +49 30 2041", "dial +49302041"},
+                                          {"answer", "answer "},
+                                          {"hang up", "hang-up "},
+                                          {"hang-up", "hang-up "},
+                                          {"keys 12#*", "keys 12#*"}}) {
+            QCOMPARE(said(s, std::string("set phone ") + typed), "is phone in a call");
+            QCOMPARE(b.device.done.back(), std::string("box/tel 1@line ") + does + by);
+        }
+        const auto before = b.device.done.size();
+        for (const auto* odd : {"dial", "dial x", "keys", "keys +1", "answer 3", "hang", "up", "hold", "in a call", "4",
+                                "dial 20 41 x", "dial 12345678901234567890123456789012345678901"})
+            QVERIFY2(said(s, std::string("set phone ") + odd).rfind("error phone: ", 0) == 0, odd);
+        QCOMPARE(said(s, "set phone dial 1234567890123456789012345678901234567890"), "is phone in a call");
+        QCOMPARE(b.device.done.size(), before + 1);
+        QVERIFY(said(s, "toggle phone").rfind("error phone: is a telephone line", 0) == 0);
+        QVERIFY(said(s, "step phone 1").rfind("error phone: is a telephone line", 0) == 0);
+        QVERIFY(said(s, "set state dial 1").rfind("error state: may not be set", 0) == 0);
+        QVERIFY(said(s, "list").find("has phone calls on hook, dialling,") != std::string::npos &&
+                said(s, "list").find("has state tells on hook, dialling,") != std::string::npos);
+        b.device.there = false;
+        QCOMPARE(said(s, "set phone dial 1"), "error phone: nobody is there. Try again.");
+        b.device.there = true;
+        OscDoor osc(b.host);
+        OscMessage m;
+        m.path = "/phone", m.arguments = {std::string("dial 77")};
+        (void)osc.received(*oscBytes(m), "192.0.2.7", 0);
+        QCOMPARE(b.device.done.back(), "box/tel 1@line dial 77" + by);
+        m.arguments = {1}; // a number is no call
+        (void)osc.received(*oscBytes(m), "192.0.2.7", 1);
+        QCOMPARE(b.device.done.back(), "box/tel 1@line dial 77" + by);
     }
 
     void whatIsListed() {

@@ -242,6 +242,22 @@ class TestAccessRig : public QObject {
     }
 
     // It is kept with the rules, closed without power, and closed when the design says so.
+    void aLineIsCalled() {
+        const auto before = box().running();
+        run(allowSignal(p_, "box", "box/tel 1@line", true));
+        run(setAllowedField("box", p_.accessOf("box")->allowed.back().name, "name", "phone"));
+        auto config = before;
+        config.rules = packRules(p_, "box");
+        QVERIFY(box().tryConfig(config, "a test"));
+        QTRY_COMPARE(server().linesPort(), lines);
+        QTcpSocket line;
+        line.connectToHost(address, lines);
+        QTRY_COMPARE(line.state(), QAbstractSocket::ConnectedState);
+        QVERIFY(said(line, "set phone dial x\r\n", 1).startsWith("error phone: \"dial x\" is nothing"));
+        // This one has no line to anywhere, and says so.
+        QCOMPARE(said(line, "set phone dial 2041\r\n", 1), QByteArray("error phone: it has no telephone line.\r\n"));
+        QVERIFY(box().tryConfig(before, "a test"));
+    }
     void itComesAndGoes() {
         QVERIFY(box().keep());
         QVERIFY(rig_->setFault("BOX", "power", "off"));
