@@ -11,6 +11,12 @@ namespace {
 
 const char* const whoHere = "A touch surface";
 
+// As far as any of its surfaces sets it; before it can be set by this one.
+void widen(ValueSide::Own& own, const PathUse& use) {
+    own.low = own.set ? std::min(own.low, use.low) : use.low;
+    own.high = own.set ? std::max(own.high, use.high) : use.high;
+}
+
 } // namespace
 
 SurfaceSide::SurfaceSide(ModelSource models, Owner owner, std::function<double()> clock, ValueSide& values)
@@ -89,8 +95,7 @@ void SurfaceSide::told(const site::Config& config) {
             own.line = [this, port = drive->block] { return owner_.line(port); };
             if (!use.sets)
                 continue;
-            own.low = own.set ? std::min(own.low, use.low) : use.low;
-            own.high = own.set ? std::max(own.high, use.high) : use.high;
+            widen(own, use);
             own.set = [this, param = drive->block + "." + drive->param](double value, const std::string& who) {
                 return owner_.set(param, value, who.empty() ? whoHere : who);
             };
@@ -118,7 +123,7 @@ void SurfaceSide::ownSignal(ValueSide::Own& own, const std::string& path, bool m
     own.read = [this, path] { return owner_.state(path); };
     if (!use.sets)
         return;
-    own.low = use.low, own.high = use.high;
+    widen(own, use);
     own.set = [this, path](double value, const std::string& who) {
         return owner_.setState(path, value, who.empty() ? whoHere : who);
     };

@@ -91,6 +91,12 @@ class TestSurfacesRig : public QObject {
             room.plies.change(0).controls.push_back(c);
         }
         demo_.surface("council-slate")->pages.push_back(room);
+        auto narrow = *demo_.surface("council-slate"); // a second one, on which the display goes only to 10
+        narrow.id = narrow.name = "narrow", narrow.start.clear();
+        room.plies.change(0).controls.change(1).high = 10;
+        narrow.pages.clear();
+        narrow.pages.push_back(room);
+        demo_.surfaces.push_back(narrow);
         rig_ = std::make_unique<rig::Rig>(test::models(), 47330);
         const auto scenario = site::scenarioFromJson(json::parse(R"({"devices": [
             {"serial": "H", "model": "heddle-16", "address": "127.20.33.1", "as": "heddle"},
@@ -173,6 +179,11 @@ class TestSurfacesRig : public QObject {
         say({"click", "power"});
         QTRY_COMPARE_WITH_TIMEOUT(is("hall-display", "power"), 1.0, 5000);
         QTRY_COMPARE_WITH_TIMEOUT(text("power"), std::string("on"), 5000);
+        // As far as any of its surfaces goes, and no further.
+        slate().values().set("heddle/outside:hall-display/volume", 60, "x");
+        QTRY_COMPARE_WITH_TIMEOUT(is("hall-display", "volume"), 60.0, 5000);
+        slate().values().set("heddle/outside:hall-display/volume", 400, "x");
+        QTRY_COMPARE_WITH_TIMEOUT(is("hall-display", "volume"), 100.0, 5000);
         // Set by somebody else.
         QVERIFY(heddle().outside().set("outside:hall-display/power", 0));
         QTRY_COMPARE_WITH_TIMEOUT(text("power"), std::string("off"), 5000);

@@ -51,18 +51,22 @@ std::optional<double> HereValues::now(const Drive& d) {
             return *tried;
     if (const auto it = turned_.find(d.path); it != turned_.end() && !bench)
         return it->second;
-    return controlValue(session_.project(), d);
+    return designValue(session_.project(), d);
 }
 
 void HereValues::set(const Drive& d, double value) {
-    if (auto* m = isSignal(d) ? nullptr : there(d.device)) {
+    if (isSignal(d)) {
+        turned_[d.path] = value;
+        return;
+    }
+    if (auto* m = there(d.device)) {
         if (auto* b = m->config->program->find(d.block)) // until it tells
             b->values[d.param] = value;
         m->link.call(site::message::set, {d.block + "." + d.param, value, "A touch surface, tried"},
                      [](const client::Reply<site::Value>&) {});
         return;
     }
-    if (!isSignal(d) && onBench(d.device))
+    if (onBench(d.device))
         return session_.bench().tryValue(d.block, d.param, value);
     turned_[d.path] = value;
 }

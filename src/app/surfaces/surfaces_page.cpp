@@ -325,7 +325,7 @@ void SurfacesPage::keepScene() {
     std::vector<std::string> paths;
     for (const auto& ply : state_.page()->plies)
         for (const auto& c : ply.controls)
-            if (const auto d = c.param.empty() ? std::nullopt : controlDrive(state_.project(), c.param);
+            if (const auto d = c.param.empty() ? std::nullopt : driveOf(state_.project(), c.param);
                 d && isValue(*d) && (state_.chosen().empty() || state_.isChosen(c.id)))
                 paths.push_back(c.param);
     const auto values = sceneValuesOf(state_.project(), paths);
